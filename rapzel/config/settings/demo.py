@@ -1,0 +1,16 @@
+"""On one's own machine: loopback only, demo data, one click to log in. Started by script/server."""
+
+import os
+
+from rapzel.config.settings.base import *  # noqa: F403
+from rapzel.config.settings.base import INSTALLED_APPS
+
+# script/server makes a key of the machine's own; the fallback serves commands that sign nothing.
+SECRET_KEY = os.environ.get("DJANGO_SECRET_KEY", "for commands that sign nothing, never for a public site")
+DEBUG = False
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
+INSTALLED_APPS = [*INSTALLED_APPS, "rapzel.demo"]
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
+}

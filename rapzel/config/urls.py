@@ -1,0 +1,18 @@
+"""Every address of the site."""
+
+from django.apps import apps
+from django.urls import include, path
+from django.views.generic import RedirectView
+
+from rapzel.config.health import healthz
+
+urlpatterns = [
+    path("", RedirectView.as_view(pattern_name="shoots:list"), name="home"),
+    path("healthz", healthz, name="healthz"),
+    path("account/", include("rapzel.accounts.urls")),
+    path("kit/", include("rapzel.kit.urls")),
+    path("", include("rapzel.takes.urls")),
+    path("", include("rapzel.shoots.urls")),
+]
+if apps.is_installed("rapzel.demo"):
+    urlpatterns.append(path("demo/", include("rapzel.demo.urls")))

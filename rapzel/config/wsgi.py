@@ -1,0 +1,8 @@
+"""The door for gunicorn. Production settings unless DJANGO_SETTINGS_MODULE says otherwise."""
+
+import os
+
+from django.core.wsgi import get_wsgi_application
+
+os.environ.setdefault("DJANGO_SETTINGS_MODULE", "rapzel.config.settings.production")
+application = get_wsgi_application()

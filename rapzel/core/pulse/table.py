@@ -1,0 +1,171 @@
+"""From a strobe's few known settings to the pulse at any power (handbook §4).
+
+With the full and the lowest setting known, the circuit model is fitted to both. With three or more, log(duration) is
+interpolated over log(power) by a monotone cubic and the model gives the shape only. What was not read off the table
+at the very setting is marked estimated.
+"""
+
+import math
+from dataclasses import dataclass
+from functools import lru_cache
+
+from scipy.interpolate import PchipInterpolator
+from scipy.optimize import brentq
+
+from rapzel.core import constants
+from rapzel.core.pulse.shape import Discharge, quenched_at, span_s
+from rapzel.core.scene import Setting
+from rapzel.core.working import Provenance
+
+T01, T05 = 0.1, 0.5
+_SAME_POWER = 0.005  # 1/3 written as 0.333
+
+
+@dataclass(frozen=True)
+class KnownPulse:
+    """The pulse of one strobe at one power, and how it is known."""
+
+    shape: Discharge
+    t01_s: float
+    t05_s: float
+    light_span_s: float
+    provenance: Provenance
+    basis: str  # in words: as claimed, fitted, interpolated, extrapolated
+
+
+@dataclass(frozen=True)
+class _Model:
+    """The circuit's constants: all that is needed to draw a pulse at any power."""
+
+    circuit: str
+    decay_s: float
+    afterglow_s: float
+    exponent: float  # duration ~ power^exponent, for circuits that do not quench
+
+    def pulse(self, power: float) -> Discharge:
+        rise = self.decay_s * constants.RISE_SHARE
+        if self.circuit == "quenched":
+            return quenched_at(power, self.decay_s, rise, self.afterglow_s)
+        return Discharge(self.decay_s, rise).stretched(power**self.exponent)
+
+
+def _best_known(settings: tuple[Setting, ...]) -> tuple[Setting, ...]:
+    """One setting a power, from the highest power down: a measurement outranks a claim, a claim an estimate."""
+    rank = {"estimated": 0, "claimed": 1, "measured": 2}
+    best = {s.power: s for s in sorted(settings, key=lambda s: rank[s.provenance])}
+    return tuple(best[power] for power in sorted(best, reverse=True))
+
+
+def _known_width(setting: Setting) -> tuple[float, float]:
+    """(level, width [s]) of what the setting tells: t.1 where known, else t.5."""
+    return (T01, setting.t01_s) if setting.t01_s is not None else (T05, setting.t05_s or math.nan)
+
+
+def _decay_for(setting: Setting, afterglow_s: float, circuit: str) -> float:
+    """The decay constant [s] with which the circuit has the known width at the setting's power."""
+    level, width = _known_width(setting)
+    unit = Discharge(1.0, constants.RISE_SHARE)
+    from_full = width / unit.width_s(level)
+    if circuit != "quenched" or setting.power > 1 - _SAME_POWER:
+        return from_full
+
+    def excess(log_decay: float) -> float:
+        model = _Model(circuit, math.exp(log_decay), min(afterglow_s, math.exp(log_decay)), 0.0)
+        return math.log(model.pulse(setting.power).width_s(level) / width)
+
+    low, high = math.log(from_full), math.log(from_full / setting.power * 4)
+    try:
+        return math.exp(brentq(excess, low, high, xtol=1e-6))
+    except ValueError:  # no sign change: the width cannot come from this power; the shape is stretched later
+        return from_full / math.sqrt(setting.power)
+
+
+def _afterglow_for(setting: Setting, decay_s: float) -> float | None:
+    """The afterglow constant [s] that gives the lowest setting its known width; None where none does."""
+    level, width = _known_width(setting)
+
+    def excess(log_afterglow: float) -> float:
+        return math.log(_Model("quenched", decay_s, math.exp(log_afterglow), 0.0).pulse(setting.power).width_s(level) / width)
+
+    try:
+        return math.exp(brentq(excess, math.log(decay_s * 1e-6), math.log(decay_s * 0.999), xtol=1e-6))
+    except ValueError:
+        return None
+
+
+@lru_cache(maxsize=4096)
+def _fit(circuit: str, settings: tuple[Setting, ...]) -> tuple[_Model, bool]:
+    """The model through the highest and the lowest known setting, and whether it meets both."""
+    high, low = settings[0], settings[-1]
+    several = len(settings) > 1
+    if circuit != "quenched":
+        exponent = {"voltage": 0.0, "banks": 1.0}[circuit]
+        decay = _decay_for(high, 0.0, circuit)
+        if several:
+            exponent = math.log(_decay_for(high, 0.0, circuit) / _decay_for(low, 0.0, circuit))
+            exponent /= math.log(high.power / low.power)
+        return _Model(circuit, decay / high.power**exponent, 0.0, exponent), True
+    decay = _decay_for(high, constants.AFTERGLOW_S, circuit)
+    afterglow = _afterglow_for(low, decay) if several else min(constants.AFTERGLOW_S, decay / 2)
+    if afterglow is None:
+        return _Model(circuit, decay, min(constants.AFTERGLOW_S, decay / 2), 0.0), False
+    return _Model(circuit, decay, afterglow, 0.0), True
+
+
+def _interpolated(power: float, settings: tuple[Setting, ...], widths: list[float]) -> float:
+    """Width at a power [s]: monotone cubic in log-log inside the table, the end's slope outside of it."""
+    x = [math.log(setting.power) for setting in reversed(settings)]
+    y = [math.log(width) for width in reversed(widths)]
+    wanted = math.log(power)
+    if wanted < x[0]:
+        return math.exp(y[0] + (wanted - x[0]) * (y[1] - y[0]) / (x[1] - x[0]))
+    if wanted > x[-1]:
+        return math.exp(y[-1] + (wanted - x[-1]) * (y[-1] - y[-2]) / (x[-1] - x[-2]))
+    if len(x) == 2:
+        return math.exp(y[0] + (wanted - x[0]) * (y[1] - y[0]) / (x[1] - x[0]))
+    return float(math.exp(PchipInterpolator(x, y)(wanted)))
+
+
+def _basis(power: float, settings: tuple[Setting, ...], fitted: bool) -> str:
+    count = len(settings)
+    if count == 1:
+        return "estimated from the one known setting and the circuit"
+    if not settings[-1].power * 0.995 <= power <= settings[0].power * 1.005:
+        return f"extrapolated beyond the {count} known settings"
+    return "fitted to the 2 known settings" if fitted else f"interpolated between {count} known settings"
+
+
+@lru_cache(maxsize=4096)
+def pulse_at(circuit: str, durations: tuple[Setting, ...], power: float) -> KnownPulse:
+    """The pulse of a strobe at a power, from its duration table.
+
+    circuit: quenched, voltage or banks; power: share of full. The shape comes from the circuit, its time axis is
+    stretched so that t.1 agrees with the table. Source: handbook circuit model; t.5 and t.1 as in ISO 2827.
+    """
+    settings = _best_known(durations)
+    model, meets_both = _fit(circuit, settings)
+    shape = model.pulse(power)
+    fitted = len(settings) <= 2 and meets_both
+    at = next((s for s in settings if abs(s.power / power - 1) < _SAME_POWER), None)
+    t01 = shape.width_s(T01)
+    if not fitted and len(settings) > 1:
+        t01 = _interpolated(power, settings, [_t01(s, model) for s in settings])
+    if at is not None:
+        t01 = _t01(at, model)
+    shape = shape.stretched(t01 / shape.width_s(T01))
+    t05 = at.t05_s if at is not None and at.t05_s is not None else shape.width_s(T05)
+    exact = at is not None and at.t01_s is not None
+    provenance: Provenance = at.provenance if exact and at is not None else "estimated"
+    if at is None:
+        basis = _basis(power, settings, fitted)
+    else:
+        basis = f"as {at.provenance}" if exact else f"t.1 estimated from the {at.provenance} t.5"
+    return KnownPulse(shape, t01, t05, span_s(shape), provenance, basis)
+
+
+def _t01(setting: Setting, model: _Model) -> float:
+    """t.1 of a table row [s]: as it says, or its t.5 converted by the shape that the circuit has at that power."""
+    if setting.t01_s is not None:
+        return setting.t01_s
+    shape = model.pulse(setting.power)
+    return (setting.t05_s or math.nan) * shape.width_s(T01) / shape.width_s(T05)

@@ -1,0 +1,79 @@
+"""The invented world of the demo: Saltmarsh Yard's season brochure, shot in one week."""
+
+import copy
+import random
+from datetime import datetime, timedelta
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from django.contrib.auth import get_user_model
+from django.db import transaction
+
+from rapzel.core.paths import changed
+from rapzel.demo.scenes import SCENES
+from rapzel.kit.models import Camera, Strobe
+from rapzel.kit.services import copy_starter_kit
+from rapzel.shoots import services
+from rapzel.shoots.models import Scene, Shoot
+from rapzel.takes.models import Take
+from rapzel.takes.services import plan_changes
+
+DEMO_USER = "demo"
+SEED = 1923
+
+
+def _document(owner: Any, plan: dict[str, Any]) -> dict[str, Any]:
+    """A scene document from a plan that names its camera and strobes from the kit."""
+    plan = copy.deepcopy(plan)
+    camera = Camera.objects.visible_to(owner).get(name=plan.pop("camera"))
+    lights = []
+    for light in plan.pop("lights"):
+        strobe = Strobe.objects.visible_to(owner).get(name=light.pop("strobe"))
+        lights.append({**light, "strobe": strobe.to_core()})
+    return {"format": "rapzel.scene", "version": 1, **plan, "camera": camera.to_core(), "lights": lights}
+
+
+def _log(scene: Scene, tries: list[tuple[str, dict[str, Any], str]], begin: datetime) -> None:
+    """Takes as they would have been logged: each with the values that stood before the plan became what it is."""
+    rng = random.Random(SEED + scene.position)
+    takes: list[Take] = []
+    for number, (outcome, values, note) in enumerate(tries, start=1):
+        document = changed(scene.document, values)
+        said = plan_changes(takes[-1].document, document) if takes else ""
+        takes.append(Take(scene=scene, number=number, outcome=outcome, changed=said, note=note, document=document))
+    Take.objects.bulk_create(takes)
+    for take in takes:  # the clock of the log is set by the database, so it is put back afterwards
+        begin += timedelta(seconds=rng.randint(35, 150))
+        take.at = begin
+    Take.objects.bulk_update(takes, ["at"])
+
+
+@transaction.atomic
+def build() -> bool:
+    """Makes the demo account and its world; False when the account is there already."""
+    users = get_user_model()
+    if users.objects.filter(username=DEMO_USER).exists():
+        return False
+    owner = users(username=DEMO_USER)
+    owner.set_unusable_password()
+    owner.save()
+    copy_starter_kit(owner)
+    monday = datetime(2027, 5, 10, 9, 0, tzinfo=ZoneInfo("UTC"))
+    shoot = Shoot.objects.create(
+        owner=owner,
+        name="Season brochure",
+        client="Saltmarsh Yard",
+        place="Arts and sport centre on the tidal river, hall and yard",
+        starts_at=monday,
+        ends_at=monday + timedelta(days=4, hours=8),
+        people="Fencer, two rope skippers, gymnast, archer, range officer, candle maker, assistant",
+        notes="Hall is ours from nine to noon. The yard stays open to visitors: battery lights, held.",
+    )
+    for plan in SCENES:
+        plan = dict(plan)
+        tries, pins = plan.pop("takes", []), plan.pop("pins", [])
+        scene = services.add_scene(shoot, _document(owner, plan))
+        for name, values in pins:
+            scene.snapshots.create(name=name, document=changed(scene.document, values))
+        _log(scene, tries, monday + timedelta(hours=scene.position))
+    return True

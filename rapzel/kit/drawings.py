@@ -1,0 +1,72 @@
+"""A strobe's durations over its power: what is measured, claimed and estimated told apart by shape, not colour alone."""
+
+import math
+
+import numpy as np
+
+from rapzel.core import units
+from rapzel.core.plausible import lowest_power
+from rapzel.core.pulse import pulse_at
+from rapzel.core.scene import Durations, Strobe
+from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, log_scale
+
+_LEFT, _RIGHT, _TOP, _BOTTOM = 70.0, 590.0, 24.0, 270.0
+
+
+def _tables(strobe: Strobe) -> list[tuple[str, Durations]]:
+    own: list[tuple[str, Durations]] = [("", strobe.durations)] if strobe.durations else []
+    return own + [(mode.name, mode.durations) for mode in strobe.modes]
+
+
+def draw_durations(strobe: Strobe) -> Drawing:
+    """t.1 and t.5 against power for every mode, and a table in whole stops."""
+    svg = Svg(620, 310, f"Durations of {strobe.name or 'the strobe'} over its power.")
+    low = lowest_power(strobe)
+    powers = np.geomspace(low, 1.0, 40) if low < 1 else np.array([1.0])
+    curves = [(name, table, [pulse_at(strobe.circuit, table, float(p)) for p in powers]) for name, table in _tables(strobe)]
+    shortest = min(known.t05_s for _, _, curve in curves for known in curve)
+    longest = max(known.t01_s for _, _, curve in curves for known in curve)
+    decades = 10 ** math.floor(math.log10(shortest)), 10 ** math.ceil(math.log10(longest) + 1e-9)
+    x = linear_scale(min(math.log2(low), -1.0), 0.0, _LEFT, _RIGHT)
+    y = log_scale(decades[0], decades[1], _BOTTOM, _TOP)
+    _axes(svg, x, y, low, decades)
+    for place, (name, table, curve) in enumerate(curves):
+        dash = None if place == 0 else "6 3"
+        places = [x(math.log2(float(p))) for p in powers]
+        svg.polyline("flash-line", [(at, y(k.t01_s)) for at, k in zip(places, curve, strict=True)], stroke_dasharray=dash)
+        svg.polyline("flash-range", [(at, y(k.t05_s)) for at, k in zip(places, curve, strict=True)], stroke_dasharray=dash)
+        svg.text("flash-text", places[0] + 4, y(curve[0].t01_s) - 8, f"t.1 {name}".strip())
+        svg.text("quiet", places[0] + 4, y(curve[0].t05_s) + 16, f"t.5 {name}".strip())
+        for setting in table:
+            for width in (setting.t01_s, setting.t05_s):
+                if width is not None:
+                    _point(svg, x(math.log2(setting.power)), y(width), setting.provenance)
+    rows = [_row(strobe, name, table, stop) for name, table in _tables(strobe) for stop in range(math.floor(-math.log2(low) + 1e-6) + 1)]
+    summary = "Discs are measured, squares claimed, rings estimated; lines are what the circuit makes of them."
+    return Drawing(svg, summary, ("Power", "Mode", "t.5", "t.1", "Known"), rows)
+
+
+def _axes(svg: Svg, x: Scale, y: Scale, low: float, decades: tuple[float, float]) -> None:
+    decade = decades[0]
+    while decade <= decades[1] * 1.01:
+        svg.line("grid", _LEFT, y(decade), _RIGHT, y(decade))
+        svg.text("quiet", _LEFT - 8, y(decade) + 4, units.format_time(decade), "end")
+        decade *= 10
+    for stop in range(math.floor(-math.log2(low) + 1e-6) + 1):
+        svg.line("grid", x(-stop), _TOP, x(-stop), _BOTTOM)
+        svg.text("quiet", x(-stop), _BOTTOM + 18, units.format_power(2.0**-stop), "middle")
+
+
+def _point(svg: Svg, x: float, y: float, provenance: str) -> None:
+    if provenance == "claimed":
+        svg.rect("flash", x - 4, y - 4, 8, 8)
+    elif provenance == "measured":
+        svg.rect("flash", x - 5, y - 5, 10, 10, rx=5)
+    else:
+        svg.rect("flash-line", x - 4.5, y - 4.5, 9, 9, rx=4.5)
+
+
+def _row(strobe: Strobe, name: str, table: Durations, stop: int) -> tuple[str, ...]:
+    known = pulse_at(strobe.circuit, table, 2.0**-stop)
+    shown = [units.format_time(known.t05_s), units.format_time(known.t01_s)]
+    return (units.format_power(2.0**-stop), name or "–", *shown, f"{known.provenance}: {known.basis}")

@@ -1,0 +1,245 @@
+"""Kit in and out: one JSON document for all of it, one CSV for each kind. Errors come all at once, by place."""
+
+import csv
+import io
+from collections.abc import Iterable
+from typing import Any
+
+from pydantic import Field, ValidationError
+
+from rapzel.core import scene as core
+from rapzel.core.errors import DocumentError, Problem
+from rapzel.kit.kinds import KINDS, Kind
+from rapzel.kit.models import Item
+
+FORMAT, VERSION = "rapzel.kit", 1
+SETTING_COLUMNS = ("mode", "power", "t01_s", "t05_s", "provenance")
+
+
+class KitLens(core.Part):
+    name: core.Name = ""
+    focal_length_mm: float = Field(gt=0, le=10_000)
+    widest_f_number: float = Field(2.8, gt=0, le=1000)
+    nearest_m: float = Field(0.45, ge=0, le=1000)
+    notes: str = Field("", max_length=2000)
+
+
+class KitTrigger(core.Part):
+    name: core.Name = ""
+    kind: str = Field("fixed", pattern="^(fixed|sound|beam)$")
+    lag_s: core.Lag = 0.0
+    jitter_s: core.Lag = 0.0
+    notes: str = Field("", max_length=2000)
+
+
+class KitModifier(core.Part):
+    name: core.Name = ""
+    loss_stops: float = Field(0.0, ge=-10, le=30)
+    source_size_m: float = Field(0.0, ge=0, le=100)
+    notes: str = Field("", max_length=2000)
+
+
+class KitStrobe(core.Strobe):
+    notes: str = Field("", max_length=2000)
+
+
+class KitCamera(core.Camera):
+    notes: str = Field("", max_length=2000)
+
+
+PARTS: dict[str, type[core.Part]] = {
+    "strobes": KitStrobe,
+    "cameras": KitCamera,
+    "lenses": KitLens,
+    "triggers": KitTrigger,
+    "modifiers": KitModifier,
+}
+
+
+def kit_schema() -> dict[str, Any]:
+    """The published JSON Schema of the kit document."""
+    definitions: dict[str, Any] = {}
+    properties: dict[str, Any] = {"format": {"const": FORMAT}, "version": {"const": VERSION}}
+    for slug, part in PARTS.items():
+        schema = part.model_json_schema(ref_template="#/$defs/{model}")
+        definitions |= schema.pop("$defs", {})
+        definitions[part.__name__] = schema
+        properties[slug] = {"type": "array", "items": {"$ref": f"#/$defs/{part.__name__}"}}
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": "Rapzel kit, version 1",
+        "type": "object",
+        "required": ["format", "version"],
+        "properties": properties,
+        "$defs": definitions,
+    }
+
+
+def _as_document(item: Item, kind: Kind) -> dict[str, Any]:
+    own = {key: getattr(item, key) for key in kind.columns}
+    return {**own, **item.to_core(), "notes": item.notes}
+
+
+def document_of(owner: Any) -> dict[str, Any]:
+    """All of a person's kit as one JSON document; reading it again gives the same items."""
+    document: dict[str, Any] = {"format": FORMAT, "version": VERSION}
+    for slug, kind in KINDS.items():
+        items = kind.model.objects.visible_to(owner)
+        if slug == "strobes":
+            items = items.prefetch_related("settings")
+        document[slug] = [_as_document(item, kind) for item in items]
+    return document
+
+
+def read_document(document: Any) -> dict[str, list[dict[str, Any]]]:
+    """The parts of a kit document by kind. Raises DocumentError with every problem and its path."""
+    if not isinstance(document, dict) or document.get("format") != FORMAT:
+        raise DocumentError([Problem("format", f"this is not a kit document: format must be “{FORMAT}”")])
+    if document.get("version") != VERSION:
+        raise DocumentError([Problem("version", f"this Rapzel reads version {VERSION}")])
+    strangers = sorted(set(document) - {"format", "version", *PARTS} - {key for key in document if key.startswith("x-")})
+    problems = [Problem(key, f"unknown key; known: {', '.join(PARTS)}") for key in strangers]
+    parts: dict[str, list[dict[str, Any]]] = {}
+    for slug in PARTS:
+        entries = document.get(slug, [])
+        if not isinstance(entries, list):
+            problems.append(Problem(slug, "must be a list"))
+            continue
+        parts[slug] = []
+        for place, entry in enumerate(entries):
+            part, found = _read_part(slug, entry, f"{slug}[{place}]")
+            problems += found
+            parts[slug].append(part)
+    if problems:
+        raise DocumentError(problems)
+    return parts
+
+
+def _read_part(slug: str, entry: Any, path: str) -> tuple[dict[str, Any], list[Problem]]:
+    try:
+        part = PARTS[slug].model_validate(entry)
+    except ValidationError as error:
+        return {}, [
+            Problem(".".join([path, *map(str, each["loc"])]), each["msg"].removeprefix("Value error, "))
+            for each in error.errors(include_url=False)
+        ]
+    if not str(getattr(part, "name", "")).strip():
+        return {}, [Problem(f"{path}.name", "must not be empty")]
+    stored = part.model_dump(mode="json")
+    return {key: value for key, value in stored.items() if not key.startswith("x-")}, []
+
+
+# --- CSV ---------------------------------------------------------------------------------------------------------------
+
+
+def csv_header(kind: Kind) -> list[str]:
+    """The columns of a kind's CSV. A strobe has one line for each setting, its own columns repeated."""
+    settings = list(SETTING_COLUMNS) if kind.slug == "strobes" else []
+    return ["name", *kind.columns, *settings, "notes"]
+
+
+def to_csv(kind: Kind, items: Iterable[Item]) -> str:
+    """The items as CSV, numbers in SI with a decimal point; without items it is the template."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    header = csv_header(kind)
+    writer.writerow(header)
+    for item in items:
+        own = {key: getattr(item, key) for key in ("name", *kind.columns, "notes")}
+        settings = getattr(item, "settings", None)
+        rows = [{"mode": s.mode, **s.to_core()} for s in settings.all()] if settings is not None else [{}]
+        for row in rows:
+            writer.writerow([_cell({**own, **row}[key]) for key in header])
+    return out.getvalue()
+
+
+def _cell(value: Any) -> str:
+    if value is None:
+        return ""
+    text = repr(value) if isinstance(value, float) else str(value)
+    # A spreadsheet would run a text that begins like a formula; an apostrophe keeps it a text.
+    return f"'{text}" if isinstance(value, str) and text[:1] in ("=", "+", "-", "@", "\t") else text
+
+
+def _value(kind: Kind, column: str, text: str) -> Any:
+    """A cell in the type that its column has in the kit document; raises ValueError in words."""
+    text = text.strip()
+    if text == "":
+        return None
+    if column in ("name", "notes", "mode", "provenance", "circuit", "shutter", "kind"):
+        return text.removeprefix("'")
+    if column == "hss":
+        if text.lower() not in ("true", "false", "1", "0", "yes", "no"):
+            raise ValueError("must be true or false")
+        return text.lower() in ("true", "1", "yes")
+    try:
+        return int(text) if column.startswith("pixels_") else float(text)
+    except ValueError:
+        raise ValueError(f"“{text}” is not a number in SI units with a decimal point") from None
+
+
+def from_csv(text: str) -> dict[str, Any]:
+    """A kit document from the CSV of one kind, told by its header. Raises DocumentError by row and column."""
+    try:
+        lines = list(csv.reader(io.StringIO(text.lstrip("\ufeff")), strict=True))
+    except csv.Error as error:
+        raise DocumentError([Problem("", f"this is not CSV: {error}")]) from None
+    lines = [line for line in lines if any(cell.strip() for cell in line)]
+    kind = _kind_of([cell.strip() for cell in lines[0]] if lines else [])
+    header = csv_header(kind)
+    problems, entries = [], []
+    for number, line in enumerate(lines[1:], start=2):
+        if len(line) != len(header):
+            problems.append(Problem(f"row {number}", f"has {len(line)} cells, the header has {len(header)}"))
+            continue
+        entry: dict[str, Any] = {}
+        for column, cell in zip(header, line, strict=True):
+            try:
+                value = _value(kind, column, cell)
+            except ValueError as error:
+                problems.append(Problem(f"row {number}, {column}", str(error)))
+                continue
+            if value is not None:
+                entry[column] = value
+        part = entry if kind.slug != "strobes" else _as_strobe(entry)
+        if not any(problem.path.startswith(f"row {number}") for problem in problems):
+            _, found = _read_part(kind.slug, part, f"row {number}")
+            problems += found
+        entries.append(part)
+    if not entries:
+        problems.append(Problem("", "holds a header and no rows"))
+    if problems:
+        raise DocumentError(problems)
+    merged = _merged(entries) if kind.slug == "strobes" else entries
+    return {"format": FORMAT, "version": VERSION, kind.slug: merged}
+
+
+def _kind_of(header: list[str]) -> Kind:
+    for kind in KINDS.values():
+        if header == csv_header(kind):
+            return kind
+    known = "; ".join(f"{kind.slug}: {','.join(csv_header(kind))}" for kind in KINDS.values())
+    raise DocumentError([Problem("row 1", f"the header is not that of any kind of kit. Known headers are {known}")])
+
+
+def _as_strobe(entry: dict[str, Any]) -> dict[str, Any]:
+    setting = {key: entry.pop(key) for key in SETTING_COLUMNS if key in entry}
+    mode = setting.pop("mode", "")
+    return {**entry, "modes": [{"name": mode, "durations": [setting]}]} if mode else {**entry, "durations": [setting]}
+
+
+def _merged(entries: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    """Lines of the same strobe become one entry with all their settings."""
+    strobes: dict[tuple[Any, ...], dict[str, Any]] = {}
+    for entry in entries:
+        tables = {"durations", "modes"}
+        key = tuple(sorted((name, repr(value)) for name, value in entry.items() if name not in tables))
+        strobe = strobes.setdefault(key, {**{n: v for n, v in entry.items() if n not in tables}, "durations": [], "modes": []})
+        strobe["durations"] += entry.get("durations", [])
+        for mode in entry.get("modes", []):
+            known = next((m for m in strobe["modes"] if m["name"] == mode["name"]), None)
+            if known is None:
+                strobe["modes"].append(mode)
+            else:
+                known["durations"] += mode["durations"]
+    return list(strobes.values())

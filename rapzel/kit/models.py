@@ -1,0 +1,185 @@
+"""What a photographer owns. Each thing can say itself in the core's words: `to_core()`."""
+
+from typing import Any, Self
+
+from django.conf import settings
+from django.db import models
+from django.utils import timezone
+
+
+class Owned(models.QuerySet):
+    """Rows of one owner, those put away left out."""
+
+    def visible_to(self, user: Any) -> Self:
+        return self.filter(owner_id=user.pk, deleted_at__isnull=True)
+
+    def put_away_by(self, user: Any) -> Self:
+        """What the owner has deleted and may still take back."""
+        return self.filter(owner_id=user.pk, deleted_at__isnull=False)
+
+
+class Item(models.Model):
+    """Anything in the kit: it has an owner and a name, and a deletion that can be undone."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    name = models.CharField(max_length=120)
+    notes = models.TextField(blank=True, max_length=2000)
+    changed_at = models.DateTimeField(auto_now=True)
+    deleted_at = models.DateTimeField(null=True, blank=True)
+
+    objects = Owned.as_manager()
+
+    class Meta:
+        abstract = True
+        ordering = ["name", "pk"]
+
+    def __str__(self) -> str:
+        return self.name
+
+    def put_away(self) -> None:
+        """Deletes the item so that it can be taken back."""
+        self.deleted_at = timezone.now()
+        self.save(update_fields=["deleted_at"])
+
+    def take_back(self) -> None:
+        """Undoes the deletion."""
+        self.deleted_at = None
+        self.save(update_fields=["deleted_at"])
+
+    def to_core(self) -> dict[str, Any]:
+        """The item as the core's documents write it."""
+        raise TypeError(f"{type(self).__name__} does not say how the core writes it")
+
+
+class Circuit(models.TextChoices):
+    QUENCHED = "quenched", "Quenched (IGBT, thyristor)"
+    VOLTAGE = "voltage", "Voltage-controlled"
+    BANKS = "banks", "Switched banks"
+
+
+class Provenance(models.TextChoices):
+    MEASURED = "measured", "Measured"
+    CLAIMED = "claimed", "Claimed"
+    ESTIMATED = "estimated", "Estimated"
+
+
+class Strobe(Item):
+    """A flash with its duration tables: one without a name, or one for each mode."""
+
+    circuit = models.CharField(max_length=10, choices=Circuit.choices, default=Circuit.QUENCHED)
+    energy_ws = models.FloatField(null=True, blank=True)
+    guide_number_m = models.FloatField(default=40.0)
+    min_power = models.FloatField(null=True, blank=True)
+    full_recycle_s = models.FloatField(null=True, blank=True)
+    recycle_floor_s = models.FloatField(default=0.0)
+    hss = models.BooleanField("high-speed sync", default=False)
+    hss_loss_stops = models.FloatField(default=0.0)
+    guide_numbers = models.JSONField(default=list, blank=True)
+
+    def to_core(self) -> dict[str, Any]:
+        tables: dict[str, list[dict[str, Any]]] = {}
+        for setting in self.settings.all():
+            tables.setdefault(setting.mode, []).append(setting.to_core())
+        return {
+            "name": self.name,
+            "circuit": self.circuit,
+            "energy_ws": self.energy_ws,
+            "guide_number_m": self.guide_number_m,
+            "guide_numbers": self.guide_numbers,
+            "durations": tables.pop("", []),
+            "modes": [{"name": mode, "durations": rows} for mode, rows in tables.items()],
+            "min_power": self.min_power,
+            "full_recycle_s": self.full_recycle_s,
+            "recycle_floor_s": self.recycle_floor_s,
+            "hss": self.hss,
+            "hss_loss_stops": self.hss_loss_stops,
+        }
+
+
+class DurationSetting(models.Model):
+    """One row of a strobe's duration table."""
+
+    strobe = models.ForeignKey(Strobe, on_delete=models.CASCADE, related_name="settings")
+    mode = models.CharField(max_length=40, blank=True)
+    power = models.FloatField()
+    t01_s = models.FloatField(null=True, blank=True)
+    t05_s = models.FloatField(null=True, blank=True)
+    provenance = models.CharField(max_length=10, choices=Provenance.choices, default=Provenance.CLAIMED)
+
+    class Meta:
+        ordering = ["mode", "-power", "pk"]
+
+    def __str__(self) -> str:
+        return f"{self.strobe_id} at {self.power:g}"
+
+    def to_core(self) -> dict[str, Any]:
+        return {"power": self.power, "t01_s": self.t01_s, "t05_s": self.t05_s, "provenance": self.provenance}
+
+
+class Camera(Item):
+    """A body: sensor, shutter and how long it takes from the release to the sync contact."""
+
+    class Shutter(models.TextChoices):
+        FOCAL_PLANE = "focal_plane", "Focal plane"
+        LEAF = "leaf", "Leaf"
+        ROLLING = "rolling", "Rolling electronic"
+        GLOBAL = "global", "Global electronic"
+
+    sensor_width_mm = models.FloatField(default=36.0)
+    sensor_height_mm = models.FloatField(default=24.0)
+    pixels_wide = models.PositiveIntegerField(default=6000)
+    pixels_high = models.PositiveIntegerField(default=4000)
+    shutter = models.CharField(max_length=12, choices=Shutter.choices, default=Shutter.FOCAL_PLANE)
+    sync_speed_s = models.FloatField(default=0.005)
+    curtain_travel_s = models.FloatField(default=0.0)
+    fastest_shutter_s = models.FloatField(null=True, blank=True)
+    lag_s = models.FloatField(default=0.0)
+    lag_jitter_s = models.FloatField(default=0.0)
+
+    CORE_KEYS = (
+        "name", "sensor_width_mm", "sensor_height_mm", "pixels_wide", "pixels_high", "shutter",
+        "sync_speed_s", "curtain_travel_s", "fastest_shutter_s", "lag_s", "lag_jitter_s",
+    )  # fmt: skip
+
+    def to_core(self) -> dict[str, Any]:
+        return {key: getattr(self, key) for key in self.CORE_KEYS}
+
+
+class Lens(Item):
+    """A lens; a scene takes its focal length."""
+
+    focal_length_mm = models.FloatField(default=50.0)
+    widest_f_number = models.FloatField(default=2.8)
+    nearest_m = models.FloatField("nearest distance", default=0.45)
+
+    class Meta(Item.Meta):
+        verbose_name_plural = "lenses"
+
+    def to_core(self) -> dict[str, Any]:
+        return {"name": self.name, "focal_length_mm": self.focal_length_mm}
+
+
+class Trigger(Item):
+    """A trigger unit or sensor: a link of the chain."""
+
+    class Kind(models.TextChoices):
+        FIXED = "fixed", "Fixed lag (radio, cable, valve)"
+        SOUND = "sound", "Sound (microphone)"
+        BEAM = "beam", "Beam"
+
+    kind = models.CharField(max_length=6, choices=Kind.choices, default=Kind.FIXED)
+    lag_s = models.FloatField(default=0.0)
+    jitter_s = models.FloatField(default=0.0)
+
+    def to_core(self) -> dict[str, Any]:
+        return {"name": self.name, "kind": self.kind, "lag_s": self.lag_s, "jitter_s": self.jitter_s}
+
+
+class Modifier(Item):
+    """What stands between a light and the subject: its loss, and how large it makes the source."""
+
+    loss_stops = models.FloatField(default=0.0)
+    source_size_m = models.FloatField("longest side", default=0.0)
+
+    def to_core(self) -> dict[str, Any]:
+        return {"name": self.name, "loss_stops": self.loss_stops, "source_size_m": self.source_size_m}

@@ -1,0 +1,55 @@
+"""The verbs that write to the kit; each is one transaction, so that nothing is ever half-stored."""
+
+import json
+from pathlib import Path
+from typing import Any
+
+from django.db import transaction
+
+from rapzel.kit import exchange
+from rapzel.kit.kinds import KINDS, Kind
+from rapzel.kit.models import DurationSetting, Item, Strobe
+
+STARTER = Path(__file__).with_name("starter.json")
+
+
+@transaction.atomic
+def add_item(owner: Any, kind: Kind) -> Item:
+    """A new item with usual values, ready to be edited."""
+    item = kind.model(owner=owner, name=f"New {kind.one}")
+    item.save()
+    if isinstance(item, Strobe):
+        DurationSetting.objects.create(strobe=item, power=1.0, t05_s=1 / 1000, provenance="claimed")
+    return item
+
+
+@transaction.atomic
+def replace_settings(strobe: Strobe, rows: list[dict[str, Any]]) -> None:
+    """The strobe's duration table becomes these rows."""
+    strobe.settings.all().delete()
+    DurationSetting.objects.bulk_create(DurationSetting(strobe=strobe, **row) for row in rows)
+
+
+@transaction.atomic
+def store_document(owner: Any, document: Any) -> int:
+    """Adds everything a kit document holds; returns how many items. Raises DocumentError, and then adds nothing."""
+    count = 0
+    for slug, parts in exchange.read_document(document).items():
+        for part in parts:
+            _store(owner, KINDS[slug], part)
+            count += 1
+    return count
+
+
+def _store(owner: Any, kind: Kind, part: dict[str, Any]) -> Item:
+    tables = [("", part.pop("durations", []))] + [(mode["name"], mode["durations"]) for mode in part.pop("modes", [])]
+    item = kind.model(owner=owner, **part)
+    item.save()
+    if isinstance(item, Strobe):
+        replace_settings(item, [{"mode": mode, **row} for mode, rows in tables for row in rows])
+    return item
+
+
+def copy_starter_kit(owner: Any) -> int:
+    """Gives the owner copies of the kit that ships with Rapzel; returns how many items."""
+    return store_document(owner, json.loads(STARTER.read_text("utf-8")))

@@ -1,0 +1,21 @@
+"""The drawings of a scene, each from the core's numbers: ribbon, pulse, curtain, ladder, chain."""
+
+from collections.abc import Callable
+
+from rapzel.core.setup import Setup
+from rapzel.shoots.drawings.chain import draw_chain
+from rapzel.shoots.drawings.curtain import draw_curtain
+from rapzel.shoots.drawings.ladder import draw_ladder
+from rapzel.shoots.drawings.pulse import draw_pulse
+from rapzel.shoots.drawings.ribbon import draw_ribbon
+from rapzel.ui.drawing import Drawing
+
+VIEWS: dict[str, Callable[[Setup], Drawing]] = {
+    "pulse": draw_pulse,
+    "curtain": draw_curtain,
+    "ladder": draw_ladder,
+    "chain": draw_chain,
+}
+FIGURES: dict[str, Callable[[Setup], Drawing]] = {"ribbon": draw_ribbon, **VIEWS}
+
+__all__ = ["FIGURES", "VIEWS", "draw_ribbon"]

@@ -1,0 +1,77 @@
+"""Rows against time: when each row of the frame is open, when the light comes, and what each row gets of it."""
+
+import numpy as np
+
+from rapzel.core import units
+from rapzel.core.setup import Setup
+from rapzel.core.shutter import opening_s, row_shares
+from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, nice_ticks
+
+_LEFT, _RIGHT, _TOP, _BOTTOM = 50.0, 330.0, 26.0, 286.0
+_PROFILE_LEFT, _PROFILE_RIGHT = 350.0, 418.0
+
+
+def draw_curtain(setup: Setup) -> Drawing:
+    """The curtain view: row 0, uncovered first, is the lower edge of the picture and of the drawing."""
+    svg = Svg(430, 312, "Rows of the frame against time.")
+    rows = np.linspace(0, 1, 65)
+    opens, closes = opening_s(setup.scene, rows, setup.shutter.offset_s)
+    begin, end = min(0.0, float(opens.min())), float(closes.max())
+    if setup.flashes:
+        end = max(end, max(flash.start_s for flash in setup.flashes) * 1.1)
+    span = end - begin
+    x, y = linear_scale(begin, begin + span * 1.04, _LEFT, _RIGHT), linear_scale(0, 1, _BOTTOM, _TOP)
+    for tick in nice_ticks(end):
+        svg.line("grid", x(tick), _TOP, x(tick), _BOTTOM)
+        svg.text("quiet", x(tick), _BOTTOM + 18, units.format_time(tick) if tick else "0", "middle")
+    outline = [(x(float(opens[0])), y(0)), (x(float(opens[-1])), y(1)), (x(float(closes[-1])), y(1)), (x(float(closes[0])), y(0))]
+    svg.polygon("open", outline)
+    _lights(svg, setup, x)
+    svg.text("quiet", _LEFT - 8, _TOP + 8, "last", "end")
+    svg.text("quiet", _LEFT - 8, _BOTTOM, "first", "end")
+    svg.text("quiet", _LEFT - 8, (_TOP + _BOTTOM) / 2, "rows", "end")
+    shares = row_shares(setup.scene, setup.flashes, rows, setup.shutter.offset_s)
+    _profile(svg, rows, shares, y)
+    return Drawing(svg, _summary(setup), ("Row", "Opens", "Closes", "Share of the light"), _rows(rows, opens, closes, shares))
+
+
+def _lights(svg: Svg, setup: Setup, x: Scale) -> None:
+    for lit, flash in zip(setup.on_part, setup.flashes, strict=True):
+        width = x(flash.start_s + lit.pulse.width_s(0.1)) - x(flash.start_s)
+        svg.rect("flash", x(flash.start_s), _TOP - 6, max(width, 1.5), _BOTTOM - _TOP + 12, fill_opacity="0.55")
+    if setup.flashes:
+        svg.text("flash-text", x(setup.flashes[0].start_s), _TOP - 10, "light", "middle")
+
+
+def _profile(svg: Svg, rows: np.ndarray, shares: np.ndarray, y: Scale) -> None:
+    """What each row gets of the light, from none at the left to all at the right."""
+    at = linear_scale(0, 1, _PROFILE_LEFT, _PROFILE_RIGHT)
+    svg.line("grid", at(1), _TOP, at(1), _BOTTOM)
+    svg.line("grid", at(0), _TOP, at(0), _BOTTOM)
+    for row, share in zip(rows, shares, strict=True):
+        height = (_BOTTOM - _TOP) / len(rows)
+        cls = "refused" if share < 0.5 else "flash"
+        svg.rect(cls, at(0), y(float(row)) - height / 2, max(at(float(share)) - at(0), 1.0), height + 0.3)
+    svg.text("quiet", at(0), _BOTTOM + 18, "row gets", "start")
+
+
+def _summary(setup: Setup) -> str:
+    result = setup.shutter
+    if setup.scene.exposure.method == "hss":
+        return "High-speed sync lights every row alike."
+    if setup.scene.exposure.method in ("ambient", "open_shutter"):
+        return "The shutter takes nothing from the light."
+    if result.dark_share > 0:
+        share = units.format_percent(result.dark_share)
+        return f"{share} of the rows get less than half of the light: a dark band at the edge uncovered first."
+    return f"The worst row loses {units.format_stops(result.worst_row_loss_stops, signed=False)} stops."
+
+
+def _rows(rows: np.ndarray, opens: np.ndarray, closes: np.ndarray, shares: np.ndarray) -> list[tuple[str, ...]]:
+    every = slice(None, None, len(rows) // 8)
+    return [
+        (units.format_percent(float(row)), units.format_time(float(o)), units.format_time(float(c)), units.format_percent(float(s)))
+        for row, o, c, s in zip(rows[every], opens[every], closes[every], shares[every], strict=True)
+    ]
+
+

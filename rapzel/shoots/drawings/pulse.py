@@ -1,0 +1,96 @@
+"""Light against time: each light relative to its own peak, with the t.5 and t.1 brackets and the freeze limit."""
+
+import math
+
+import numpy as np
+
+from rapzel.core import units
+from rapzel.core.pulse.shape import span_s
+from rapzel.core.setup import Lit, Setup
+from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, nice_ticks, text_width
+
+_LEFT, _RIGHT, _TOP, _BOTTOM = 46.0, 414.0, 26.0, 286.0
+_DASHES = (None, "6 3", "2 3", "8 3 2 3")
+
+
+def _first_and_last(lit: Lit, level: float) -> tuple[float, float]:
+    """When the light first and last is above a level of its peak [s], for placing the bracket."""
+    width = lit.pulse.width_s(level)
+    grid = np.linspace(0, width, 400)
+    first = float(grid[int(np.argmax(lit.pulse.intensity(grid) >= level))])
+    return first, first + width
+
+
+def _length(setup: Setup) -> float:
+    widths = [lit.pulse.width_s(0.1) for lit in setup.lights]
+    longest = max(widths) * 1.35
+    limit = setup.frame.limit_s
+    return max(longest, limit * 1.15) if math.isfinite(limit) and limit < longest * 4 else longest
+
+
+def _axes(svg: Svg, x: Scale, y: Scale, length: float) -> None:
+    for share in (0.0, 0.1, 0.5, 1.0):
+        svg.line("grid", _LEFT, y(share), _RIGHT, y(share))
+        svg.text("quiet", _LEFT - 8, y(share) + 4, units.format_percent(share), "end")
+    for tick in nice_ticks(length):
+        svg.text("quiet", x(tick), _BOTTOM + 18, units.format_time(tick) if tick else "0", "middle")
+
+
+def draw_pulse(setup: Setup) -> Drawing:
+    """The pulse view with its table of t.5, t.1 and light span for each light."""
+    svg = Svg(430, 312, "Light against time, each light relative to its own peak.")
+    if not setup.lights:
+        svg.text("quiet", 215, 150, "No light in this scene yet", "middle")
+        return Drawing(svg, "No light in this scene yet.", ("Light",), [])
+    length = _length(setup)
+    x, y = linear_scale(0, length, _LEFT, _RIGHT), linear_scale(0, 1, _BOTTOM, _TOP)
+    _axes(svg, x, y, length)
+    times = np.linspace(0, length, 260)
+    main = setup.slowest or setup.lights[0]
+    for place, lit in enumerate(setup.lights):
+        points = [(x(float(t)), y(float(v))) for t, v in zip(times, lit.pulse.intensity(times), strict=True)]
+        if lit is main:
+            svg.polygon("flash-area", [(x(0), y(0)), *points, (x(length), y(0))])
+        svg.polyline("flash-line", points, stroke_dasharray=None if lit is main else _DASHES[place % 4] or "6 3")
+    _brackets(svg, x, y, main)
+    limit = setup.frame.limit_s
+    if limit <= length:
+        svg.line("limit", x(limit), _TOP - 8, x(limit), _BOTTOM)
+        left = x(limit) + 6 + text_width("limit") > _RIGHT
+        svg.text("limit-text", x(limit) + (-6 if left else 6), _TOP - 10 + 6, "limit", "end" if left else "start")
+    return Drawing(svg, _summary(setup, main), ("Light", "t.5", "t.1", "5–95 % span", "Share", "Known"), _rows(setup))
+
+
+def _brackets(svg: Svg, x: Scale, y: Scale, lit: Lit) -> None:
+    for level, name, known in ((0.5, "t.5", lit.known.t05_s), (0.1, "t.1", lit.known.t01_s)):
+        first, last = _first_and_last(lit, level)
+        svg.line("bracket", x(first), y(level), x(last), y(level))
+        for end in (first, last):
+            svg.line("bracket", x(end), y(level) - 4, x(end), y(level) + 4)
+        label = f"{name} {units.format_time(known)}"
+        right = x(last) + 8 + text_width(label) <= _RIGHT
+        svg.text("text", x(last) + 8 if right else x(last) - 6, y(level) - 7, label, "start" if right else "end")
+    name = lit.light.name or "Light"
+    svg.text("flash-text", _RIGHT, _TOP + 16, f"{name}, {units.format_power(lit.light.power)}", "end")
+
+
+def _summary(setup: Setup, main: Lit) -> str:
+    known = main.known
+    return (
+        f"{main.light.name or 'The light'} is above half its peak for {units.format_time(known.t05_s)} "
+        f"and above a tenth for {units.format_time(known.t01_s)}."
+    )
+
+
+def _rows(setup: Setup) -> list[tuple[str, ...]]:
+    return [
+        (
+            lit.light.name or "Light",
+            units.format_time(lit.known.t05_s),
+            units.format_time(lit.known.t01_s),
+            units.format_time(span_s(lit.known.shape)),
+            units.format_percent(setup.share(lit)),
+            lit.known.basis,
+        )
+        for lit in setup.lights
+    ]

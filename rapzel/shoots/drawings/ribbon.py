@@ -1,0 +1,206 @@
+"""The time ribbon: everything that takes time on one logarithmic axis from 10 µs to 10 s."""
+
+import json
+import math
+
+from rapzel.core import units
+from rapzel.core.plausible import fastest_shutter_s, lowest_power
+from rapzel.core.pulse import pulse_at
+from rapzel.core.setup import Lit, Setup, duration_table
+from rapzel.core.shutter import travel_s
+from rapzel.ui.drawing import Drawing, Scale, Svg, log_scale, text_width
+
+LOW_S, HIGH_S = 1e-5, 10.0
+_LEFT, _RIGHT, _WIDTH = 104.0, 884.0, 930.0
+_TOP, _LANE = 30.0, 25.0
+
+
+class _Ribbon:
+    def __init__(self, lanes: int, title: str) -> None:
+        self.height = _TOP + lanes * _LANE + 6
+        self.svg = Svg(_WIDTH, self.height, title)
+        self.x: Scale = log_scale(LOW_S, HIGH_S, _LEFT, _RIGHT)
+        self.y = _TOP + _LANE / 2
+
+    def label(self, name: str) -> None:
+        self.svg.text("text", _LEFT - 12, self.y + 4, _cut(name, 13), "end")
+
+    def note(self, cls: str, left: float, right: float, text: str) -> None:
+        """A note to the right of a bar, or to its left where it would leave the drawing."""
+        if right + 8 + text_width(text) <= _WIDTH:
+            self.svg.text(cls, right + 8, self.y + 4, text)
+        else:
+            self.svg.text(cls, left - 8, self.y + 4, text, "end")
+
+    def next_lane(self) -> None:
+        self.y += _LANE
+
+
+def _cut(text: str, longest: int) -> str:
+    return text if len(text) <= longest else f"{text[: longest - 1]}…"
+
+
+def _axis(ribbon: _Ribbon) -> None:
+    bottom = ribbon.height - 6
+    for decade in range(7):
+        at = LOW_S * 10**decade
+        x = ribbon.x(at)
+        anchor = "middle" if decade < 6 else "end"
+        ribbon.svg.text("quiet", x if decade < 6 else _RIGHT + 20, 14, units.format_time(at), anchor)
+        ribbon.svg.line("grid", x, _TOP - 8, x, bottom)
+        for part in range(2, 10) if decade < 6 else ():
+            ribbon.svg.line("grid", ribbon.x(at * part), _TOP - 8, ribbon.x(at * part), _TOP - 4)
+
+
+def _limit(ribbon: _Ribbon, setup: Setup) -> None:
+    limit = setup.frame.limit_s
+    bottom = ribbon.height - 6
+    if math.isfinite(limit):
+        x = ribbon.x(limit)
+        ribbon.svg.rect("limit-area", _LEFT, _TOP - 4, x - _LEFT, bottom - _TOP + 4)
+        ribbon.svg.line("limit", x, _TOP - 8, x, bottom)
+
+
+def power_stops(lit: Lit, x: Scale) -> str:
+    """Where the light's bar ends at each third of a stop, for dragging: [[x, power], …] as JSON."""
+    low, power, places = lowest_power(lit.light.strobe), 1.0, []
+    table = duration_table(lit.light)
+    while power >= low * 0.999:
+        at = x(pulse_at(lit.light.strobe.circuit, table, power).t01_s)
+        places.append([round(at, 1), units.format_power(power)])
+        power *= 2 ** (-1 / 3)
+    return json.dumps(places)
+
+
+def _light(ribbon: _Ribbon, setup: Setup, lit: Lit, place: int) -> None:
+    svg, x, y, strobe = ribbon.svg, ribbon.x, ribbon.y, lit.light.strobe
+    ribbon.label(f"{lit.light.name or 'Light'} {units.format_power(lit.light.power)}")
+    stops = power_stops(lit, x)
+    ends = [float(at) for at, _ in json.loads(stops)]
+    if setup.scene.exposure.method == "hss":
+        length = lit.pulse.width_s(0.5)
+        svg.rect("flash", _LEFT, y - 3, x(length) - _LEFT, 6, fill_opacity="0.55")
+        ribbon.note("flash-text", x(length), x(length), f"HSS plateau {units.format_time(length)}")
+    else:
+        svg.line("flash-range", min(ends), y, max(ends), y)
+        left, right = x(lit.known.t05_s), x(lit.known.t01_s)
+        svg.rect(
+            "flash drag",
+            left,
+            y - 6,
+            max(right - left, 4),
+            12,
+            rx=2,
+            data_drag=f"lights[{place}].power",
+            data_places=stops,
+            data_edge="right",
+        )
+        note = f"t.1 {units.format_fraction(lit.known.t01_s)}"
+        slow = lit.stopping_s > setup.frame.limit_s
+        if slow and lit.light.on_moving_part:
+            smear = units.format_number(setup.frame.smear_px(lit.stopping_s), 2)
+            note += f" · smears {smear} px, {units.format_percent(setup.share(lit))} of the light"
+        ribbon.note("flash-text", min(ends), max(right, left + 4, max(ends)), f"{note}  {strobe.circuit}" if not slow else note)
+    ribbon.next_lane()
+
+
+def _shutter(ribbon: _Ribbon, setup: Setup) -> None:
+    svg, x, y = ribbon.svg, ribbon.x, ribbon.y
+    shutter, travel = setup.scene.exposure.shutter_s, travel_s(setup.scene)
+    ribbon.label("Shutter")
+    marks = [mark for mark in units.SHUTTERS_S if fastest_shutter_s(setup.scene) <= mark * 1.001 and LOW_S <= mark <= HIGH_S]
+    places = json.dumps([[round(x(mark), 1), units.format_shutter(mark)] for mark in marks])
+    low, high = sorted((travel or shutter * 0.93, shutter))
+    left, right = x(low), max(x(high), x(low) + 6)
+    svg.rect("open drag", left, y - 6, right - left, 12, data_drag="exposure.shutter_s", data_places=places, data_edge="right" if travel < shutter else "left")
+    if travel and travel < shutter:
+        svg.line("bracket", left, y + 6, right, y - 6)
+    note = units.format_shutter(shutter)
+    if travel:
+        window = shutter - travel
+        opened = f"open {units.format_time(window)}" if window > 0 else "never open as a whole"
+        note += f", curtains {units.format_time(travel)}, {opened}"
+    ribbon.note("text", left, right, note)
+    ribbon.next_lane()
+
+
+def _room(ribbon: _Ribbon, setup: Setup) -> None:
+    svg, x, y = ribbon.svg, ribbon.x, ribbon.y
+    ribbon.label("Room")
+    if setup.ambient_offset_stops is None:
+        ribbon.note("room-text", _LEFT, _LEFT, "dark")
+        return
+    end = x(setup.scene.exposure.shutter_s)
+    left = _LEFT
+    while left < end:  # hatched by hand: a pattern's reference would not survive in a file of its own
+        right = min(left + 5, end)
+        svg.polygon("room", [(left, y + 5), (left + 3, y + 5), (right + 3 if right < end else right, y - 5), (right, y - 5)])
+        left += 9
+    under = setup.ghost_margin_stops
+    if under is None:
+        text = f"{units.format_stops(setup.ambient_offset_stops)} stops"
+    else:
+        where = "under" if under >= 0 else "over"
+        text = f"{units.format_stops(abs(under), signed=False)} stops {where} the flash"
+    ribbon.note("room-text", _LEFT, end, text)
+
+
+def _chain(ribbon: _Ribbon, setup: Setup) -> None:
+    svg, x, y = ribbon.svg, ribbon.x, ribbon.y
+    timing = setup.timing
+    ribbon.next_lane()
+    ribbon.label("Chain")
+    ends = _LEFT
+    for lag in timing.lags:
+        if lag.lag_s < LOW_S:
+            continue
+        at = x(lag.lag_s)
+        svg.polyline("time-line", [(at - 4, y - 5), (at, y), (at - 4, y + 5)])
+        if lag.jitter_s:
+            low, high = x(max(lag.lag_s - lag.jitter_s, LOW_S)), x(lag.lag_s + lag.jitter_s)
+            svg.rect("time", low, y - 5, max(high - low, 3), 10, fill_opacity="0.55")
+        ends = max(ends, at)
+    after = units.format_time(timing.flash_after_event_s)
+    ribbon.note("time-text", ends, ends + 4, f"light {after} ± {units.format_time(timing.jitter_s)} after the event")
+
+
+def draw_ribbon(setup: Setup) -> Drawing:
+    """The ribbon with its table: one row for each thing that takes time."""
+    limit = setup.frame.limit_s
+    limit_text = units.format_fraction(limit) if math.isfinite(limit) else "none, nothing moves"
+    title = f"Time ribbon. Freeze limit {limit_text}."
+    ribbon = _Ribbon(len(setup.lights) + 4, title)
+    _axis(ribbon)
+    _limit(ribbon, setup)
+    for place, lit in enumerate(setup.lights):
+        _light(ribbon, setup, lit, place)
+    _shutter(ribbon, setup)
+    _room(ribbon, setup)
+    _chain(ribbon, setup)
+    if math.isfinite(limit):
+        ribbon.next_lane()
+        x = ribbon.x(limit)
+        text = f"freeze limit {limit_text}; what is left of it is frozen"
+        room = x + 6 + text_width(text) <= _WIDTH
+        ribbon.svg.text("limit-text", x + 6 if room else x - 6, ribbon.y + 4, text, "start" if room else "end")
+    return Drawing(ribbon.svg, title, ("What", "From", "To", "Says"), _rows(setup, limit_text))
+
+
+def _rows(setup: Setup, limit_text: str) -> list[tuple[str, ...]]:
+    rows: list[tuple[str, ...]] = [("Freeze limit", "", limit_text, setup.frame.criterion_says)]
+    for lit in setup.lights:
+        known = lit.known
+        rows.append(
+            (
+                f"{lit.light.name or 'Light'} at {units.format_power(lit.light.power)}",
+                f"t.5 {units.format_time(known.t05_s)}",
+                f"t.1 {units.format_time(known.t01_s)}",
+                f"{known.provenance}: {known.basis}",
+            )
+        )
+    travel = travel_s(setup.scene)
+    shutter = setup.scene.exposure.shutter_s
+    rows.append(("Shutter", f"curtains {units.format_time(travel)}" if travel else "", units.format_shutter(shutter), setup.scene.camera.shutter.replace("_", " ")))
+    for lag in setup.timing.lags:
+        rows.append((f"Chain: {lag.name}", "", units.format_time(lag.lag_s), f"± {units.format_time(lag.jitter_s)}"))
+    return rows

@@ -1,0 +1,115 @@
+"""Shoots hold scenes; a scene holds one document, its history and its pinned snapshots."""
+
+from typing import Any, Self
+
+from django.conf import settings
+from django.db import models
+from django.utils import timezone
+
+
+class Deletable(models.Model):
+    """A row whose deletion can be undone."""
+
+    deleted_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        abstract = True
+
+    def put_away(self) -> None:
+        """Deletes the row so that it can be taken back."""
+        self.deleted_at = timezone.now()
+        self.save(update_fields=["deleted_at"])
+
+    def take_back(self) -> None:
+        """Undoes the deletion."""
+        self.deleted_at = None
+        self.save(update_fields=["deleted_at"])
+
+
+class Shoots(models.QuerySet):
+    def visible_to(self, user: Any) -> Self:
+        return self.filter(owner_id=user.pk, deleted_at__isnull=True)
+
+    def put_away_by(self, user: Any) -> Self:
+        return self.filter(owner_id=user.pk, deleted_at__isnull=False)
+
+
+class Shoot(Deletable):
+    """A job: client, place, time window, people, notes."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    name = models.CharField(max_length=120)
+    client = models.CharField(max_length=120, blank=True)
+    place = models.CharField(max_length=200, blank=True)
+    starts_at = models.DateTimeField("from", null=True, blank=True)
+    ends_at = models.DateTimeField("until", null=True, blank=True)
+    people = models.CharField(max_length=400, blank=True)
+    notes = models.TextField(blank=True, max_length=4000)
+    changed_at = models.DateTimeField(auto_now=True)
+
+    objects = Shoots.as_manager()
+
+    class Meta:
+        ordering = ["-changed_at", "pk"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Scenes(models.QuerySet):
+    def visible_to(self, user: Any) -> Self:
+        return self.filter(shoot__owner_id=user.pk, shoot__deleted_at__isnull=True, deleted_at__isnull=True)
+
+    def put_away_by(self, user: Any) -> Self:
+        return self.filter(shoot__owner_id=user.pk, deleted_at__isnull=False)
+
+
+class Scene(Deletable):
+    """One set-up. `document` is the scene document; `revision` counts its changes."""
+
+    shoot = models.ForeignKey(Shoot, on_delete=models.CASCADE, related_name="scenes")
+    name = models.CharField(max_length=200)
+    position = models.PositiveIntegerField(default=0)
+    document = models.JSONField()
+    revision = models.PositiveIntegerField(default=1)
+    changed_at = models.DateTimeField(auto_now=True)
+
+    objects = Scenes.as_manager()
+
+    class Meta:
+        ordering = ["position", "pk"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class SceneRevision(models.Model):
+    """What a scene was before a change, so that the change can be undone."""
+
+    scene = models.ForeignKey(Scene, on_delete=models.CASCADE, related_name="revisions")
+    number = models.PositiveIntegerField()
+    document = models.JSONField()
+    before = models.CharField("before which change", max_length=200)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-number"]
+        constraints = [models.UniqueConstraint(fields=["scene", "number"], name="one_revision_a_number")]
+
+    def __str__(self) -> str:
+        return f"{self.scene_id} before {self.before}"
+
+
+class Snapshot(Deletable):
+    """A scene as it was when it was pinned, for comparison."""
+
+    scene = models.ForeignKey(Scene, on_delete=models.CASCADE, related_name="snapshots")
+    name = models.CharField(max_length=120)
+    document = models.JSONField()
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["at", "pk"]
+
+    def __str__(self) -> str:
+        return self.name

@@ -1,0 +1,1 @@
+"""Views by noun: shoots, scenes, the inputs of a scene, and what is printed of it."""

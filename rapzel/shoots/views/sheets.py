@@ -1,0 +1,40 @@
+"""The run sheet: on paper, as PDF, and on a phone."""
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.template.loader import render_to_string
+from django.views.decorators.http import require_GET
+
+from rapzel.shoots.pdf import to_pdf
+from rapzel.shoots.views.common import answer_of, find_scene, login_required
+from rapzel.ui import http
+
+TEST_ORDER = (
+    ("Stand-in and focus point", "Somebody stands where the action will be; focus by hand on the spot and leave it."),
+    ("Black frame", "No flash: the frame must be as dark as planned. It shows the room and any ghost."),
+    ("Flash only", "Room dark or as it is, subject still: exposure and pattern of the lights."),
+    ("Both, subject still", "Exposure holds, no band, no gradient towards one side."),
+    ("Trigger dry run", "A stick or a hand in place of the event: it fires once, when it should."),
+    ("Slow action", "Half speed: framing, focus and timing."),
+    ("Takes", "One knob at a time. Log each try."),
+)
+
+
+@login_required
+@require_GET
+def run_sheet(request: HttpRequest, pk: int) -> HttpResponse:
+    """The run sheet for paper; `?phone` gives the one for a phone."""
+    scene = find_scene(request, pk)
+    context = {"scene": scene, "answer": answer_of(request, scene), "test_order": TEST_ORDER}
+    name = "shoots/sheet_phone.html" if "phone" in request.GET else "shoots/sheet.html"
+    return render(request, name, context)
+
+
+@login_required
+@require_GET
+def run_sheet_pdf(request: HttpRequest, pk: int) -> HttpResponse:
+    """The run sheet as a PDF of one page."""
+    scene = find_scene(request, pk)
+    context = {"scene": scene, "answer": answer_of(request, scene), "test_order": TEST_ORDER}
+    page = render_to_string("shoots/sheet_pdf.html", context)
+    return http.download(to_pdf(page), f"{scene.name} run sheet", "pdf", "application/pdf")

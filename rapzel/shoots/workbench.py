@@ -1,0 +1,158 @@
+"""What the scene page shows, made from the core's numbers. Templates only print it."""
+
+import hashlib
+import json
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
+
+from rapzel.core import units
+from rapzel.core.advice import Change, advise
+from rapzel.core.cautions import Caution, cautions_for
+from rapzel.core.evaluate import evaluate_setup
+from rapzel.core.evaluation import Evaluation, LightResult, Margin
+from rapzel.core.plausible import read_possible_scene
+from rapzel.core.scene import Light
+from rapzel.core.setup import Setup
+from rapzel.core.success import tries_for
+from rapzel.shoots.drawings import VIEWS, draw_ribbon
+from rapzel.shoots.fields import Group, groups_of
+from rapzel.ui.drawing import Drawing
+
+TITLES = {"freeze": "Freeze", "light": "Light", "ghost": "Ghost", "sync": "Sync", "timing": "Timing", "pace": "Pace"}
+_FULL_BAR = {"stops": 3.0, "ms": 3.0, "share": 0.5, "frames/s": 6.0}  # the value that fills a bar
+_BAR_PX = 26.0
+
+
+@dataclass(frozen=True)
+class MarginView:
+    """A margin as the strip shows it: figure and unit apart, a bar that stands on the line or hangs from it."""
+
+    margin: Margin
+
+    @property
+    def title(self) -> str:
+        return TITLES[self.margin.name]
+
+    @property
+    def figure(self) -> str:
+        value, unit = self.margin.figure, self.margin.figure_unit
+        if value is None:
+            return "–" if not self.margin.passes else "ok"
+        if unit == "share":
+            return str(round(value * 100))
+        if unit == "frames/s":
+            return units.format_number(value, 2)
+        return units.format_stops(value)
+
+    @property
+    def unit(self) -> str:
+        if self.margin.figure is None:
+            return ""
+        return {"share": "% land"}.get(self.margin.figure_unit, self.margin.figure_unit)
+
+    @property
+    def bar_px(self) -> float:
+        """Height of the bar: at least 2, so that zero is seen."""
+        value = self.margin.value
+        if value is None:
+            return 0.0
+        return max(min(abs(value) / _FULL_BAR[self.margin.unit], 1.0) * _BAR_PX, 2.0)
+
+    @property
+    def bar_y(self) -> float:
+        """Top of the bar over a line at 28: above it when the margin passes, below when it does not."""
+        return 28.0 - self.bar_px if self.margin.passes else 28.0
+
+    @property
+    def verdict(self) -> str:
+        return "works" if self.margin.passes else "does not work"
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """A change that closes a margin, as a link that applies it."""
+
+    change: Change
+
+    @property
+    def says(self) -> str:
+        return self.change.says
+
+    @property
+    def values_json(self) -> str:
+        """The values to set, as a JSON text within the JSON of the request."""
+        return json.dumps(json.dumps(dict(self.change.values)))
+
+
+class Answer:
+    """A scene document answered: sentence, margins, proposals and drawings, each worked out when first asked for."""
+
+    def __init__(self, document: dict[str, Any], imperial: bool = False) -> None:
+        self.document, self.imperial = document, imperial
+        self.setup = Setup(read_possible_scene(document))
+
+    @cached_property
+    def evaluation(self) -> Evaluation:
+        return evaluate_setup(self.setup)
+
+    @cached_property
+    def margins(self) -> list[MarginView]:
+        return [MarginView(margin) for margin in self.evaluation.margins]
+
+    @cached_property
+    def proposals(self) -> list[tuple[str, list[Proposal]]]:
+        """Proposals by the title of the margin that they close."""
+        by_margin: dict[str, list[Proposal]] = {}
+        for change in advise(self.setup.scene, self.evaluation):
+            by_margin.setdefault(TITLES[change.margin], []).append(Proposal(change))
+        return list(by_margin.items())
+
+    @cached_property
+    def ribbon(self) -> Drawing:
+        return draw_ribbon(self.setup)
+
+    def view(self, name: str) -> Drawing:
+        """One of the views; an unknown name gives the first."""
+        return VIEWS.get(name, VIEWS["pulse"])(self.setup)
+
+    @cached_property
+    def groups(self) -> list[Group]:
+        return groups_of(self.document, self.imperial)
+
+    @cached_property
+    def cautions(self) -> list[Caution]:
+        return cautions_for(self.setup.scene)
+
+    @cached_property
+    def light_pairs(self) -> list[tuple[Light, LightResult]]:
+        """Each light of the plan beside what it gives."""
+        return list(zip(self.setup.scene.lights, self.evaluation.lights, strict=True))
+
+    @property
+    def fingerprint(self) -> str:
+        """Changes with everything that the rehearsal depends on."""
+        text = json.dumps(self.document, sort_keys=True)
+        return hashlib.sha256(text.encode()).hexdigest()[:16]
+
+    @cached_property
+    def expected_tries(self) -> int | None:
+        """Tries after which a keeper is as good as certain, by the timing alone."""
+        return tries_for(self.setup.timing.share)
+
+    @cached_property
+    def expected_minutes(self) -> float | None:
+        """Minutes for the wanted keepers at the planned pace of tries."""
+        tries, plan = self.expected_tries, self.setup.scene.plan
+        return None if tries is None else tries * plan.keepers_wanted * plan.minutes_per_try
+
+    @cached_property
+    def rehearsal_says(self) -> str:
+        """The picture in words."""
+        evaluation, frame = self.evaluation, self.setup.frame
+        width = units.format_length(frame.field_width_m, self.imperial)
+        smear = "no light" if evaluation.smear_px is None else f"smear {units.format_number(evaluation.smear_px, 2)} px"
+        ghost = evaluation.ghost_margin_stops
+        trail = "" if ghost is None else f", room trail {units.format_number(evaluation.ambient_smear_px, 2)} px at {units.format_stops(-ghost)} stops"
+        band = f", dark band over {units.format_percent(evaluation.shutter.dark_share)}" if evaluation.shutter.dark_share else ""
+        return f"Field {width} wide, {smear}{trail}{band}."

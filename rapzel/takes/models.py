@@ -1,0 +1,53 @@
+"""The log of tries: each with the plan it followed, what was changed, and what came out."""
+
+from typing import Any, Self
+
+from django.db import models
+
+from rapzel.shoots.models import Deletable, Scene
+
+
+class Outcome(models.TextChoices):
+    """What came out of a try. The first letter is its key on the keyboard."""
+
+    KEEP = "keep", "Keep"
+    EARLY = "early", "Early"
+    LATE = "late", "Late"
+    GHOST = "ghost", "Ghost"
+    SMEAR = "smear", "Smear"
+    BAND = "band", "Band"
+    MISSED = "missed", "Missed"
+
+
+class Takes(models.QuerySet):
+    def visible_to(self, user: Any) -> Self:
+        return self.filter(
+            scene__shoot__owner_id=user.pk,
+            scene__shoot__deleted_at__isnull=True,
+            scene__deleted_at__isnull=True,
+            deleted_at__isnull=True,
+        )
+
+    def put_away_by(self, user: Any) -> Self:
+        return self.filter(scene__shoot__owner_id=user.pk, deleted_at__isnull=False)
+
+
+class Take(Deletable):
+    """One try on the set. `document` is the plan as it stood when the try was logged."""
+
+    scene = models.ForeignKey(Scene, on_delete=models.CASCADE, related_name="takes")
+    number = models.PositiveIntegerField()
+    outcome = models.CharField(max_length=8, choices=Outcome.choices)
+    changed = models.CharField("what was changed", max_length=400, blank=True)
+    note = models.CharField(max_length=1000, blank=True)
+    document = models.JSONField()
+    at = models.DateTimeField(auto_now_add=True)
+
+    objects = Takes.as_manager()
+
+    class Meta:
+        ordering = ["-number"]
+        constraints = [models.UniqueConstraint(fields=["scene", "number"], name="one_take_a_number")]
+
+    def __str__(self) -> str:
+        return f"Take {self.number}: {self.outcome}"

@@ -1,0 +1,76 @@
+"""The log of a scene: a table, a form that the keyboard fills in seconds, and what it amounts to."""
+
+from typing import Any
+
+from django.contrib.auth.decorators import login_required
+from django.core.paginator import Paginator
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_GET, require_POST
+
+from rapzel.shoots.models import Scene
+from rapzel.shoots.views.common import find_scene
+from rapzel.takes import services
+from rapzel.takes.models import Outcome, Take
+from rapzel.ui import http
+
+A_PAGE = 50
+
+
+def _log(request: HttpRequest, scene: Scene) -> dict[str, Any]:
+    takes = Take.objects.filter(scene=scene, deleted_at__isnull=True)
+    page = Paginator(takes, A_PAGE).get_page(request.GET.get("page"))
+    totals = services.totals(takes.only("outcome"))
+    return {"scene": scene, "page": page, "rows": services.with_margins(page), "totals": totals, "outcomes": Outcome}
+
+
+@login_required
+@require_GET
+def take_list(request: HttpRequest, pk: int) -> HttpResponse:
+    """The log."""
+    return render(request, "takes/list.html", _log(request, find_scene(request, pk)))
+
+
+@login_required
+@require_POST
+def add(request: HttpRequest, pk: int) -> HttpResponse:
+    """Logs a try and answers with the log."""
+    scene = find_scene(request, pk)
+    try:
+        services.log_take(scene, request.POST.get("outcome", ""), request.POST.get("changed", ""), request.POST.get("note", ""))
+    except ValueError as error:
+        response = render(request, "shoots/_notice.html", {"says": str(error)}, status=422)
+        response["HX-Retarget"], response["HX-Reswap"] = "#notices", "beforeend"
+        return response
+    response = render(request, "takes/_log.html", _log(request, scene))
+    response["HX-Trigger"] = "rapzel:logged"
+    return response
+
+
+@login_required
+@require_POST
+def remove(request: HttpRequest, pk: int) -> HttpResponse:
+    """Puts a take away; the log offers to take it back."""
+    take = get_object_or_404(Take.objects.visible_to(request.user), pk=pk)
+    take.put_away()
+    http.say_undo(request, f"Take {take.number} was removed.", reverse("takes:take_back", args=[pk]))
+    return redirect("takes:list", pk=take.scene_id)
+
+
+@login_required
+@require_POST
+def take_back(request: HttpRequest, pk: int) -> HttpResponse:
+    """Takes a removed take back."""
+    take = get_object_or_404(Take.objects.put_away_by(request.user), pk=pk)
+    take.take_back()
+    return redirect("takes:list", pk=take.scene_id)
+
+
+@login_required
+@require_GET
+def export_csv(request: HttpRequest, pk: int) -> HttpResponse:
+    """The log as CSV."""
+    scene = find_scene(request, pk)
+    takes = Take.objects.filter(scene=scene, deleted_at__isnull=True).order_by("number")
+    return http.download(services.to_csv(takes), f"{scene.name} takes", "csv", "text/csv; charset=utf-8")

@@ -1,0 +1,137 @@
+"""Drawings as SVG: a small builder, scales, and the table that says the same in words.
+
+On a page the classes take their colours from the theme. For a file of its own (export, PDF) the same drawing is
+written with literal attributes, because neither a style sheet nor CSS variables reach into it there.
+"""
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from html import escape
+
+# Classes and what they look like on paper: the palette of files that leave the application.
+PAPER: dict[str, dict[str, str]] = {
+    "axis": {"stroke": "#8a8780", "stroke-width": "1", "fill": "none"},
+    "grid": {"stroke": "#d9d6cf", "stroke-width": "1", "fill": "none"},
+    "flash": {"fill": "#c07a12"},
+    "flash-line": {"stroke": "#c07a12", "stroke-width": "2", "fill": "none"},
+    "flash-range": {"stroke": "#c07a12", "stroke-width": "1.5", "fill": "none", "stroke-opacity": "0.5"},
+    "flash-area": {"fill": "#c07a12", "fill-opacity": "0.18"},
+    "room": {"fill": "#3f78a8", "fill-opacity": "0.5"},
+    "room-line": {"stroke": "#3f78a8", "stroke-width": "1.5", "fill": "none"},
+    "open": {"stroke": "#2a2a2a", "stroke-width": "1.5", "fill": "#2a2a2a", "fill-opacity": "0.06"},
+    "time": {"fill": "#b8452a"},
+    "time-line": {"stroke": "#b8452a", "stroke-width": "2", "fill": "none"},
+    "limit": {"stroke": "#1d7a52", "stroke-width": "1.5", "stroke-dasharray": "5 4", "fill": "none"},
+    "limit-area": {"fill": "#1d7a52", "fill-opacity": "0.07"},
+    "refused": {"fill": "#b3261e", "fill-opacity": "0.55"},
+    "bracket": {"stroke": "#2a2a2a", "stroke-width": "1.5", "fill": "none"},
+    "text": {"fill": "#2a2a2a"},
+    "quiet": {"fill": "#6b6861"},
+    "flash-text": {"fill": "#8f5a0c"},
+    "room-text": {"fill": "#2f5f88"},
+    "time-text": {"fill": "#98351e"},
+    "limit-text": {"fill": "#14603f"},
+    "refused-text": {"fill": "#b3261e"},
+}
+CHARACTER_PX = 6.6  # mean width of a character of the face at 12 px, for placing labels
+
+
+@dataclass
+class Svg:
+    """Shapes with a class each; sizes in the units of the view box."""
+
+    width: float
+    height: float
+    title: str
+    parts: list[tuple[str, str, dict[str, str], str]] = field(default_factory=list)
+
+    def _add(self, tag: str, cls: str, attributes: dict[str, object], text: str = "") -> None:
+        plain = {name.replace("_", "-"): _short(value) for name, value in attributes.items() if value is not None}
+        self.parts.append((tag, cls, plain, text))
+
+    def line(self, cls: str, x1: float, y1: float, x2: float, y2: float, **more: object) -> None:
+        self._add("line", cls, {"x1": x1, "y1": y1, "x2": x2, "y2": y2, **more})
+
+    def rect(self, cls: str, x: float, y: float, width: float, height: float, **more: object) -> None:
+        self._add("rect", cls, {"x": x, "y": y, "width": max(width, 0), "height": max(height, 0), **more})
+
+    def polyline(self, cls: str, points: list[tuple[float, float]], **more: object) -> None:
+        self._add("polyline", cls, {"points": _points(points), **more})
+
+    def polygon(self, cls: str, points: list[tuple[float, float]], **more: object) -> None:
+        self._add("polygon", cls, {"points": _points(points), **more})
+
+    def text(self, cls: str, x: float, y: float, text: str, anchor: str = "start", **more: object) -> None:
+        self._add("text", cls, {"x": x, "y": y, "text-anchor": anchor, **more}, text)
+
+    def markup(self, paper: bool = False) -> str:
+        """The drawing as SVG: for the page, or with `paper` as a file that stands alone."""
+        size = f'viewBox="0 0 {_short(self.width)} {_short(self.height)}"'
+        head = f'<svg xmlns="http://www.w3.org/2000/svg" {size} role="img" aria-label="{escape(self.title)}" class="drawing"'
+        if paper:
+            head += f' width="{_short(self.width)}" height="{_short(self.height)}" font-family="B612, sans-serif" font-size="12"'
+        body = "".join(_element(part, paper) for part in self.parts)
+        ground = '<rect width="100%" height="100%" fill="#ffffff"/>' if paper else ""
+        return f"{head}>{ground}{body}</svg>"
+
+
+def _short(value: object) -> str:
+    return f"{value:.2f}".rstrip("0").rstrip(".") if isinstance(value, float) else str(value)
+
+
+def _points(points: list[tuple[float, float]]) -> str:
+    return " ".join(f"{_short(float(x))},{_short(float(y))}" for x, y in points)
+
+
+def _element(part: tuple[str, str, dict[str, str], str], paper: bool) -> str:
+    tag, cls, attributes, text = part
+    looks = PAPER.get(cls, {}) if paper else {"class": cls}
+    written = "".join(f' {name}="{escape(value)}"' for name, value in {**looks, **attributes}.items())
+    return f"<{tag}{written}>{escape(text)}</{tag}>" if text else f"<{tag}{written}/>"
+
+
+@dataclass(frozen=True)
+class Drawing:
+    """A drawing with its equivalent in words: a title, one summary sentence, and the same facts as a table."""
+
+    svg: Svg
+    summary: str
+    headers: tuple[str, ...]
+    rows: list[tuple[str, ...]]
+
+    def markup(self) -> str:
+        return self.svg.markup()
+
+
+Scale = Callable[[float], float]
+
+
+def log_scale(low: float, high: float, left: float, right: float) -> Scale:
+    """Maps values between low and high (both above 0) to left … right, clamped."""
+    span = math.log10(high / low)
+
+    def at(value: float) -> float:
+        share = math.log10(max(value, low * 1e-9) / low) / span
+        return left + min(max(share, 0.0), 1.0) * (right - left)
+
+    return at
+
+
+def linear_scale(low: float, high: float, left: float, right: float) -> Scale:
+    """Maps values between low and high to left … right, not clamped."""
+    factor = (right - left) / (high - low)
+    return lambda value: left + (value - low) * factor
+
+
+def nice_ticks(high: float, about: int = 4) -> list[float]:
+    """Round values from 0 to at most `high`, about that many."""
+    raw = high / about
+    power = 10.0 ** math.floor(math.log10(raw))
+    width = next(step * power for step in (1, 2, 2.5, 5, 10) if step * power >= raw * 0.999)
+    return [place * width for place in range(int(high / width + 1e-9) + 1)]
+
+
+def text_width(text: str) -> float:
+    """About how wide a label is [px]."""
+    return len(text) * CHARACTER_PX

@@ -1,0 +1,70 @@
+"""What the views of every app need: files in, files out, and a deletion that can be undone."""
+
+import json
+from typing import Any
+
+from django.contrib import messages
+from django.core.files.uploadedfile import UploadedFile
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.utils.text import slugify
+
+from rapzel.core.errors import DocumentError, Problem
+
+LARGEST_DOCUMENT = 5 * 2**20
+
+
+def read_text(upload: UploadedFile | None) -> str:
+    """The text of an uploaded file; raises DocumentError for none, one too large, or one that is not UTF-8."""
+    if upload is None:
+        raise DocumentError([Problem("", "choose a file first")])
+    if (upload.size or 0) > LARGEST_DOCUMENT:
+        raise DocumentError([Problem("", "the file is larger than 5 MB, far beyond any such document")])
+    try:
+        return upload.read().decode("utf-8-sig")
+    except UnicodeDecodeError:
+        raise DocumentError([Problem("", "the file is not text in UTF-8")]) from None
+
+
+def _no_constants(name: str) -> Any:
+    raise ValueError(f"{name} is not a number")
+
+
+def parse_json(text: str) -> Any:
+    """A JSON value; raises DocumentError with line and column, also for NaN and Infinity."""
+    try:
+        return json.loads(text, parse_constant=_no_constants)
+    except json.JSONDecodeError as error:
+        said = f"not JSON: {error.msg} in line {error.lineno}, column {error.colno}"
+        raise DocumentError([Problem("", said)]) from None
+    except (ValueError, RecursionError) as error:
+        raise DocumentError([Problem("", f"not JSON: {error}")]) from None
+
+
+def download(content: str | bytes, name: str, kind: str, content_type: str) -> HttpResponse:
+    """A file to keep, named after what it holds."""
+    response = HttpResponse(content, content_type=content_type)
+    response["Content-Disposition"] = f'attachment; filename="{slugify(name) or "rapzel"}.{kind}"'
+    return response
+
+
+def json_file(document: Any, name: str) -> HttpResponse:
+    """A JSON document to keep, indented and with its own letters."""
+    text = json.dumps(document, indent=2, ensure_ascii=False, allow_nan=False)
+    return download(text + "\n", name, "json", "application/json; charset=utf-8")
+
+
+def schema(document: dict[str, Any]) -> JsonResponse:
+    """A published JSON Schema."""
+    return JsonResponse(document, json_dumps_params={"indent": 2})
+
+
+def say_undo(request: HttpRequest, text: str, undo_url: str) -> None:
+    """A notice on the next page with a button that takes a deletion back."""
+    messages.info(request, text, extra_tags=undo_url)
+
+
+def say_problems(request: HttpRequest, heading: str, error: DocumentError) -> None:
+    """A notice on the next page that lists everything wrong with what was brought."""
+    lines = [str(problem) for problem in error.problems]
+    shown = lines[:30] + ([f"… and {len(lines) - 30} more"] if len(lines) > 30 else [])
+    messages.error(request, "\n".join([heading, *shown]))

@@ -1,0 +1,101 @@
+"""Quantities as fields show and take them: people's units stop here, SI goes in and comes out."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from django import forms
+
+from rapzel.core import units
+from rapzel.core.errors import UnitError
+
+Step = Callable[[float, int], float]
+
+
+def _dial(marks: tuple[float, ...]) -> Step:
+    return lambda value, direction: units.next_mark(value, direction, marks)
+
+
+def _adding(step: float) -> Step:
+    return lambda value, direction: round(value + direction * step, 6)
+
+
+@dataclass(frozen=True, slots=True)
+class Quantity:
+    """How one kind of quantity is read, shown and stepped; lengths and speeds also know feet and miles."""
+
+    read: Callable[[str], float]
+    dress: Callable[[float], str]
+    step: Step
+    read_imperial: Callable[[str], float] | None = None
+    dress_imperial: Callable[[float], str] | None = None
+
+    def parse(self, text: str, imperial: bool = False) -> float:
+        """SI from what a person wrote; raises UnitError with what is accepted."""
+        return (self.read_imperial if imperial and self.read_imperial else self.read)(text)
+
+    def show(self, value: float | None, imperial: bool = False) -> str:
+        """The text for a field; nothing for None."""
+        if value is None:
+            return ""
+        return (self.dress_imperial if imperial and self.dress_imperial else self.dress)(value)
+
+
+def _plain_stops(value: float) -> str:
+    return units.format_number(value)
+
+
+QUANTITIES: dict[str, Quantity] = {
+    "duration": Quantity(units.parse_duration, units.format_time, units.third_of_a_stop()),
+    "shutter": Quantity(units.parse_duration, units.format_shutter, _dial(units.SHUTTERS_S)),
+    "f_number": Quantity(units.parse_f_number, units.format_f_number, _dial(units.F_NUMBERS)),
+    "iso": Quantity(units.parse_iso, lambda value: f"{value:g}", _dial(units.ISO_SPEEDS)),
+    "power": Quantity(units.parse_power, units.format_power, lambda v, d: min(units.third_of_a_stop()(v, d), 1.0)),
+    "stops": Quantity(units.parse_stops, _plain_stops, _adding(1 / 3)),
+    "ev": Quantity(units.parse_stops, _plain_stops, _adding(1 / 3)),
+    "length": Quantity(
+        units.parse_length,
+        units.format_length,
+        units.third_of_a_stop(2**0.5),
+        lambda text: units.parse_length(text, bare="ft"),
+        lambda value: units.format_length(value, imperial=True),
+    ),
+    "speed": Quantity(
+        units.parse_speed,
+        units.format_speed,
+        units.third_of_a_stop(),
+        lambda text: units.parse_speed(text, bare="mph"),
+        lambda value: units.format_speed(value, imperial=True),
+    ),
+    "angle": Quantity(units.parse_angle, lambda value: f"{units.format_number(value)}°", _adding(5)),
+    "temperature": Quantity(units.parse_temperature, lambda value: f"{units.format_number(value)} °C", _adding(1)),
+    "rate": Quantity(units.parse_rate, lambda value: f"{units.format_number(value)} /s", units.third_of_a_stop()),
+    "number": Quantity(units.parse_number, lambda value: units.format_number(value, 6), units.third_of_a_stop()),
+    "count": Quantity(lambda text: float(round(units.parse_number(text))), lambda value: f"{value:.0f}", _adding(1)),
+}
+
+
+class QuantityField(forms.CharField):
+    """A form field for a quantity: the cleaned value is SI, None when left empty and not required."""
+
+    def __init__(self, quantity: str, **kwargs: Any) -> None:
+        self.quantity = QUANTITIES[quantity]
+        super().__init__(**kwargs)
+        self.widget.attrs.setdefault("autocomplete", "off")
+
+    def prepare_value(self, value: Any) -> str:
+        """What the field shows: the value dressed, or what was typed, as it was typed."""
+        return self.quantity.show(value) if isinstance(value, int | float) else (value or "")
+
+    def clean(self, value: Any) -> float | None:
+        text = super().clean(value)
+        if not text:
+            return None
+        try:
+            return self.quantity.parse(text)
+        except UnitError as error:
+            raise forms.ValidationError(str(error)) from error
+
+    def has_changed(self, initial: Any, data: Any) -> bool:
+        """A field that still shows its value has not changed: the value keeps the digits that are not shown."""
+        return self.prepare_value(initial) != (data or "").strip()

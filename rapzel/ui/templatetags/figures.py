@@ -1,0 +1,63 @@
+"""Numbers dressed for eyes. Exports, charts and tests use the number itself."""
+
+from typing import Any
+
+from django import template
+
+from rapzel.core import units
+
+register = template.Library()
+NOTHING = "–"
+
+
+def _dressed(name: str, dress: Any) -> None:
+    def dressed(value: float | None, *rest: Any) -> str:
+        return NOTHING if value is None else str(dress(value, *rest))
+
+    dressed.__doc__ = dress.__doc__
+    register.filter(name, dressed)
+
+
+_dressed("time", units.format_time)
+_dressed("fraction", units.format_fraction)
+_dressed("shutter", units.format_shutter)
+_dressed("power", units.format_power)
+_dressed("stops", units.format_stops)
+_dressed("f_number", units.format_f_number)
+_dressed("length", units.format_length)
+_dressed("speed", units.format_speed)
+_dressed("percent", units.format_percent)
+_dressed("figure", units.format_number)
+
+
+@register.filter
+def step_value(step: Any) -> str:
+    """A line of working's value with its unit: times and lengths in the unit that suits them."""
+    if step.value is None:
+        return NOTHING
+    dress = {"s": units.format_time, "m": units.format_length, "m/s": units.format_speed}.get(step.unit)
+    if dress is not None:
+        return str(dress(step.value))
+    if step.unit == "stops":
+        return f"{units.format_stops(step.value)} stops"
+    return f"{units.format_number(step.value)} {step.unit}".strip()
+
+
+@register.filter
+def item(mapping: dict[str, Any], key: str) -> Any:
+    """The value of a key in a mapping."""
+    return mapping.get(key)
+
+
+METHOD_WORDS = {
+    "pulse": "flash at or below sync",
+    "hss": "high-speed sync on",
+    "ambient": "no flash",
+    "open_shutter": "bulb, shutter open in the dark",
+}
+
+
+@register.filter
+def method_words(method: str) -> str:
+    """How the camera is set for a method."""
+    return METHOD_WORDS[method]
