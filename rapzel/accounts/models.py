@@ -21,3 +21,6 @@ class SignUpAttempt(models.Model):
 
     address = models.GenericIPAddressField(null=True, db_index=True)
     at = models.DateTimeField(auto_now_add=True)
+
+    def __str__(self) -> str:
+        return f"{self.address} at {self.at:%H:%M}"

@@ -28,7 +28,9 @@ from rapzel.core.units import (
 
 _MOST = 3  # proposals for one margin
 _HIGHEST_ISO = 25600.0
-_WIDEST = 1.4
+_WIDEST, _NARROWEST = 1.4, 16.0
+_LOWEST_ISO = 100.0
+_SPARE = 1.0  # stops of light from which using them up is proposed
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,7 +42,9 @@ class Change:
     values: tuple[tuple[str, Any], ...]
 
 
-def _dial_until(value: float, direction: int, marks: tuple[float, ...], enough: Callable[[float], bool]) -> float | None:
+def _dial_until(
+    value: float, direction: int, marks: tuple[float, ...], enough: Callable[[float], bool]
+) -> float | None:
     """The first marking in a direction that is enough; None where the dial ends before."""
     for _ in marks:
         following = next_mark(value, direction, marks)
@@ -63,7 +67,11 @@ def for_light(scene: Scene, now: Evaluation) -> Iterator[Change]:
     iso = _dial_until(exposure.iso, 1, ISO_SPEEDS, lambda mark: mark >= exposure.iso * 2**short)
     if iso is not None and iso <= _HIGHEST_ISO:
         yield Change("light", f"ISO {iso:g}", (("exposure.iso", iso),))
-    for place, light in enumerate(scene.lights):
+    aperture = _dial_until(exposure.f_number, -1, F_NUMBERS, lambda mark: mark <= exposure.f_number * 2 ** (-short / 2))
+    if aperture is not None and aperture >= _WIDEST:
+        yield Change("light", format_f_number(aperture), (("exposure.f_number", aperture),))
+    by_share = sorted(enumerate(scene.lights), key=lambda each: -now.lights[each[0]].share)
+    for place, light in by_share:
         if not light.on_moving_part:
             continue
         share = now.lights[place].share
@@ -76,9 +84,6 @@ def for_light(scene: Scene, now: Evaluation) -> Iterator[Change]:
         if nearer >= 0.3:
             says = f"{name} {format_length(light.distance_m - nearer)} closer"
             yield Change("light", says, ((f"lights[{place}].distance_m", round(nearer, 2)),))
-    aperture = _dial_until(exposure.f_number, -1, F_NUMBERS, lambda mark: mark <= exposure.f_number * 2 ** (-short / 2))
-    if aperture is not None and aperture >= _WIDEST:
-        yield Change("light", format_f_number(aperture), (("exposure.f_number", aperture),))
     for place, light in enumerate(scene.lights):
         wanted = 2.0 ** (_ceil_third(short)) * light.power
         if light.on_moving_part and wanted <= 1.0:
@@ -90,6 +95,28 @@ def for_light(scene: Scene, now: Evaluation) -> Iterator[Change]:
 
 def _ceil_third(stops: float) -> float:
     return -(-stops * 3 // 1) / 3
+
+
+def for_spare(scene: Scene, now: Evaluation) -> Iterator[Change]:
+    """Lower ISO, a smaller aperture or less power where there is more light than wanted."""
+    spare = now.margin("light").value or 0.0
+    exposure = scene.exposure
+    iso = _last_mark(exposure.iso, -1, ISO_SPEEDS, lambda mark: mark >= exposure.iso * 2**-spare * 1.02)
+    if iso is not None and iso >= _LOWEST_ISO:
+        yield Change("light", f"ISO {iso:g}", (("exposure.iso", iso),))
+    aperture = _last_mark(
+        exposure.f_number, 1, F_NUMBERS, lambda mark: mark <= exposure.f_number * 2 ** (spare / 2) / 1.01
+    )
+    if aperture is not None and aperture <= _NARROWEST:
+        yield Change("light", format_f_number(aperture), (("exposure.f_number", aperture),))
+
+
+def _last_mark(value: float, direction: int, marks: tuple[float, ...], fits: Callable[[float], bool]) -> float | None:
+    """The furthest marking in a direction that still fits; None where the first one does not."""
+    found = None
+    while (following := next_mark(value, direction, marks)) != value and fits(following):
+        found = value = following
+    return found
 
 
 def for_freeze(scene: Scene, now: Evaluation) -> Iterator[Change]:
@@ -108,7 +135,9 @@ def for_freeze(scene: Scene, now: Evaluation) -> Iterator[Change]:
             return
         values.append((f"lights[{place}].power", power))
     if values:
-        names = " and ".join(f"{scene.lights[p].name or 'light'} at {format_power(v[1])}" for p, v in zip(slow, values, strict=True))
+        names = " and ".join(
+            f"{scene.lights[p].name or 'light'} at {format_power(v[1])}" for p, v in zip(slow, values, strict=True)
+        )
         yield Change("freeze", names, tuple(values))
 
 
@@ -158,7 +187,9 @@ def for_sync(scene: Scene, now: Evaluation) -> Iterator[Change]:
             yield Change("sync", "high-speed sync", (("exposure.method", "hss"),))
     if scene.exposure.method == "hss":
         mark = next_mark(scene.camera.sync_speed_s / 1.02, 1, SHUTTERS_S)
-        yield Change("sync", f"pulse at {format_shutter(mark)}", (("exposure.method", "pulse"), ("exposure.shutter_s", mark)))
+        yield Change(
+            "sync", f"pulse at {format_shutter(mark)}", (("exposure.method", "pulse"), ("exposure.shutter_s", mark))
+        )
 
 
 def for_timing(scene: Scene, now: Evaluation) -> Iterator[Change]:
@@ -168,7 +199,9 @@ def for_timing(scene: Scene, now: Evaluation) -> Iterator[Change]:
         delay = round(needed, 6)
         yield Change("timing", f"delay {format_time(delay)}", (("trigger.set_delay_s", delay),))
     if scene.trigger.fires == "camera" and scene.ambient.ev100 is None:
-        yield Change("timing", "trigger fires the flash", (("trigger.fires", "flash"), ("exposure.method", "open_shutter")))
+        yield Change(
+            "timing", "trigger fires the flash", (("trigger.fires", "flash"), ("exposure.method", "open_shutter"))
+        )
     if scene.motion.kind == "leap" and scene.motion.from_apex_s > 0:
         yield Change("timing", "caught at the apex", (("motion.from_apex_s", 0.0),))
 
@@ -204,11 +237,16 @@ def _holds(scene: Scene, change: Change, now: Evaluation) -> bool:
 def advise(scene: Scene, now: Evaluation) -> list[Change]:
     """Single changes that each close one failing margin, up to three for it, and break none that holds.
 
+    Light to spare counts as open too: left as it is, the picture would be too bright.
+
     Margins are taken in the order of the strip, so that what is first in the sentence is closed first.
     """
     found: list[Change] = []
     for margin in now.margins:
-        if not margin.passes and margin.value is not None:
-            proposals = REMEDIES[margin.name](scene, now)
+        if margin.value is None:
+            continue
+        spare = margin.name == "light" and margin.value >= _SPARE
+        if not margin.passes or spare:
+            proposals = for_spare(scene, now) if spare else REMEDIES[margin.name](scene, now)
             found += islice((change for change in proposals if _holds(scene, change, now)), _MOST)
     return found

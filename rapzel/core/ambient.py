@@ -35,7 +35,9 @@ def ev100_of(ambient: Ambient) -> tuple[float | None, Step | None]:
         return ambient.ev100, step("EV100", ambient.ev100, "EV", "as given", constants.SOURCE_DEFINITION)
     if ambient.lux is not None:
         value = ev100_from_lux(ambient.lux)
-        return value, step("EV100", value, "EV", f"log2(E · 100 / C), E = {ambient.lux:g} lx", constants.SOURCE_ISO_2720)
+        return value, step(
+            "EV100", value, "EV", f"log2(E · 100 / C), E = {ambient.lux:g} lx", constants.SOURCE_ISO_2720
+        )
     if ambient.meter is not None:
         value = ev100_from_reading(ambient.meter.f_number, ambient.meter.shutter_s, ambient.meter.iso)
         return value, step("EV100", value, "EV", "log2(N²/t) − log2(ISO/100) of the reading", constants.SOURCE_ISO_2720)
@@ -45,8 +47,5 @@ def ev100_of(ambient: Ambient) -> tuple[float | None, Step | None]:
 def ambient_offset_stops(ev100: float, exposure: Exposure) -> float:
     """Exposure by the room alone [stops, 0 is correct]: EV100 + log2(ISO/100) − log2(N²/t) − ND."""
     return (
-        ev100
-        + math.log2(exposure.iso / 100)
-        - math.log2(exposure.f_number**2 / exposure.shutter_s)
-        - exposure.nd_stops
+        ev100 + math.log2(exposure.iso / 100) - math.log2(exposure.f_number**2 / exposure.shutter_s) - exposure.nd_stops
     )

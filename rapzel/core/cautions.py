@@ -38,19 +38,24 @@ RULES: tuple[tuple[Callable[[Scene], bool], Caution], ...] = (
     ),
     (
         lambda scene: bool(scene.lights),
-        Caution("stands", "Stands and cables", "Weight the stands, tape the cables, keep both out of the way people walk."),
+        Caution(
+            "stands", "Stands and cables", "Weight the stands, tape the cables, keep both out of the way people walk."
+        ),
     ),
     (
         _hazard("water"),
         Caution(
             "water",
             "Liquids or powder near mains",
-            "Residual-current protection on every circuit, covers on the lights, dry hands, battery lights where possible.",
+            "Residual-current protection on every circuit, covers on the lights, dry hands, battery lights where "
+            "possible.",
         ),
     ),
     (
         _hazard("glass"),
-        Caution("glass", "Broken glass", "Eye protection for everybody, a shield in front of the lens, sweep between tries."),
+        Caution(
+            "glass", "Broken glass", "Eye protection for everybody, a shield in front of the lens, sweep between tries."
+        ),
     ),
     (
         _hazard("projectile"),
@@ -71,27 +76,44 @@ RULES: tuple[tuple[Callable[[Scene], bool], Caution], ...] = (
     ),
     (
         _hazard("performer"),
-        Caution("performer", "Jumping and falling", "Mats, a warm-up, an agreed limit of tries; the performer may stop at any time."),
+        Caution(
+            "performer",
+            "Jumping and falling",
+            "Mats, a warm-up, an agreed limit of tries; the performer may stop at any time.",
+        ),
     ),
     (
         _hazard("public"),
-        Caution("public", "A public floor", "Lights on battery and held by a helper where the floor stays open; no stand near learners."),
+        Caution(
+            "public",
+            "A public floor",
+            "Lights on battery and held by a helper where the floor stays open; no stand near learners.",
+        ),
     ),
     (
         _hazard("animal"),
         Caution(
             "animal",
             "Animals",
-            "Distance, low power, few pops; stop at signs of distress. Protected species, nests and roosts need a licence.",
+            "Distance, low power, few pops; stop at signs of distress. Protected species, nests and roosts need a "
+            "licence; caves and roosts have bad air.",
         ),
     ),
     (
         _hazard("unattended"),
-        Caution("unattended", "Left alone", "Nothing that can tip, heat up or get wet stays switched on without somebody near."),
+        Caution(
+            "unattended",
+            "Left alone",
+            "Nothing that can tip, heat up or get wet stays switched on without somebody near.",
+        ),
     ),
     (
         _hazard("hot"),
-        Caution("hot", "Heat and flame", "Hot wax, flames and lamps: clear the table, have a cover and water at hand, ventilate."),
+        Caution(
+            "hot",
+            "Heat and flame",
+            "Hot wax, flames and lamps: clear the table, have a cover and water at hand, ventilate.",
+        ),
     ),
     (
         _repeated,
@@ -107,7 +129,9 @@ RULES: tuple[tuple[Callable[[Scene], bool], Caution], ...] = (
     ),
     (
         lambda scene: any(light.distance_m < _NEAR_M for light in scene.lights) and scene.motion.kind != "fall",
-        Caution("eyes", "Close to faces", "Never fire near open eyes; a light within a metre of a face needs its consent."),
+        Caution(
+            "eyes", "Close to faces", "Never fire near open eyes; a light within a metre of a face needs its consent."
+        ),
     ),
 )
 

@@ -129,4 +129,8 @@ class Evaluation(_Result):
 def evaluation_schema() -> dict[str, Any]:
     """The published JSON Schema of the evaluation (draft 2020-12)."""
     schema = Evaluation.model_json_schema(mode="serialization")
-    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Rapzel evaluation, version 1", **schema}
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": "Rapzel evaluation, version 1",
+        **schema,
+    }

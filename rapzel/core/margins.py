@@ -20,10 +20,19 @@ from rapzel.core.working import Step, step
 ASKED_SHARE = 0.5  # of tries that should land: every other one; common practice with an athlete one knows
 
 
-def _margin(name: Any, value: float | None, unit: str, passes: bool, says: str, working: list[Step], **shown: Any) -> Margin:
+def _margin(
+    name: Any, value: float | None, unit: str, passes: bool, says: str, working: list[Step], **shown: Any
+) -> Margin:
     figure, figure_unit = shown.get("figure", value), shown.get("figure_unit", unit)
     return Margin(
-        name=name, value=value, unit=unit, passes=passes, says=says, figure=figure, figure_unit=figure_unit, working=working
+        name=name,
+        value=value,
+        unit=unit,
+        passes=passes,
+        says=says,
+        figure=figure,
+        figure_unit=figure_unit,
+        working=working,
     )
 
 
@@ -73,15 +82,20 @@ def ghost(setup: Setup) -> Margin:
     """Stops by which the room is further under the flash than the clear threshold asks."""
     room = setup.scene.ambient
     if setup.scene.exposure.method in ("hss", "ambient"):
-        return _margin("ghost", None, "stops", True, "the shutter stops the room's light too", [])
+        return _margin("ghost", None, "stops", True, "shutter stops it too", [])
     under, ev = setup.ghost_margin_stops, setup.ev100[1]
     if ev is None:
         return _margin("ghost", None, "stops", True, "a dark room leaves no ghost", [])
-    working = [ev, step("ambient", setup.ambient_offset_stops, "stops", "EV100 + log2(ISO/100) − log2(N²/t) − ND", "definition")]
+    working = [
+        ev,
+        step("ambient", setup.ambient_offset_stops, "stops", "EV100 + log2(ISO/100) − log2(N²/t) − ND", "definition"),
+    ]
     if under is None:
         return _margin("ghost", None, "stops", False, "no flash to outshine the room", working)
     value = under - room.clear_stops
-    working.append(step("flash", setup.flash_offset_stops, "stops", "best-lit row", constants.SOURCE_ISO_1230, "claimed"))
+    working.append(
+        step("flash", setup.flash_offset_stops, "stops", "best-lit row", constants.SOURCE_ISO_1230, "claimed")
+    )
     working.append(step("under", under, "stops", "flash − ambient", constants.SOURCE_DEFINITION))
     threshold = f"under − {room.clear_stops:g}, beyond 5–6 stops no trail is seen"
     working.append(step("ghost", value, "stops", threshold, constants.SOURCE_PRACTICE))
@@ -96,7 +110,7 @@ def sync(setup: Setup) -> Margin:
     if method == "ambient":
         return _margin("sync", None, "ms", True, "no flash to synchronise", [])
     if method == "open_shutter":
-        return _margin("sync", None, "ms", True, "the light comes while the shutter stands open", [])
+        return _margin("sync", None, "ms", True, "shutter stands open", [])
     if method == "hss":
         return _hss_sync(setup)
     if result.fastest_safe_s is None:
@@ -108,16 +122,18 @@ def sync(setup: Setup) -> Margin:
         step("T_c", setup_travel(setup), "s", "curtain travel or readout", constants.SOURCE_DEFINITION),
         step("L", scene.trigger.latency_s, "s", "trigger latency", constants.SOURCE_DEFINITION),
         step("t_safe", result.fastest_safe_s, "s", "T_c + L + time of 93.3 % of the light", "row model"),
-        step("worst row", -result.worst_row_loss_stops, "stops", "light inside the opening of the worst row", "row model"),
+        step(
+            "worst row", -result.worst_row_loss_stops, "stops", "light inside the opening of the worst row", "row model"
+        ),
         step("sync", slack_ms, "ms", "t_s − t_safe", "row model"),
     ]
     if missed and slack_ms >= 0:  # a global shutter that opens at the wrong moment
         lost = 0.1 - result.worst_row_loss_stops
         return _margin("sync", lost, "stops", False, "the opening misses the light", working)
     if result.dark_share > 0:
-        says = f"dark over {format_percent(result.dark_share)} of the frame"
+        says = f"dark over {format_percent(result.dark_share)}"
     elif slack_ms < 0:
-        says = f"worst side {format_stops(-result.worst_row_loss_stops)} stops"
+        says = f"side {format_stops(-result.worst_row_loss_stops)} stops"
     else:
         says = f"{format_shutter(t_s)} is safe"
     return _margin("sync", slack_ms, "ms", slack_ms >= 0, says, working)
@@ -131,7 +147,9 @@ def setup_travel(setup: Setup) -> float:
 def _hss_sync(setup: Setup) -> Margin:
     left_out = [lit.light.name for lit in setup.lights if not lit.fires]
     loss = hss_loss_stops(setup)
-    working = [step("HSS", None if loss is None else -loss, "stops", "−log2((T_c + t_s) / t_s) − own loss", "row model")]
+    working = [
+        step("HSS", None if loss is None else -loss, "stops", "−log2((T_c + t_s) / t_s) − own loss", "row model")
+    ]
     if left_out:
         names = ", ".join(left_out)
         return _margin("sync", None, "stops", False, f"no HSS: {names}", working)
@@ -158,7 +176,9 @@ def timing(setup: Setup) -> Margin:
         step("σ_t", result.jitter_s, "s", "√Σσ²", "independent links"),
         step("σ_x", result.position_sd_m, "m", "√((t σ_v)² + (v σ_t)²)", "independent spreads"),
         step("in frame", result.share_in_frame, "", "normal share within the frame", constants.SOURCE_DEFINITION),
-        step("in focus", result.share_in_focus, "", "normal share within the depth of field", constants.SOURCE_DEFINITION),
+        step(
+            "in focus", result.share_in_focus, "", "normal share within the depth of field", constants.SOURCE_DEFINITION
+        ),
     ]
     if result.share_in_window is not None:
         working.append(step("at the apex", result.share_in_window, "", "|Δt| ≤ v_lim / g", "8192 drawn tries"))
@@ -184,7 +204,7 @@ def pace(setup: Setup) -> Margin:
     working = [step("sustained", result.sustained_fps, "1/s", recycle, "reservoir model")]
     shown = {"figure": result.sustained_fps}
     if result.asked_fps is None:
-        says = f"ready every {format_time(1 / result.sustained_fps)}"
+        says = f"{format_time(1 / result.sustained_fps)} apart"
         return _margin("pace", None, "frames/s", True, says, working, **shown)
     value = result.sustained_fps - result.asked_fps
     asked = format_number(result.asked_fps)
@@ -223,7 +243,11 @@ def _good_and_bad(setup: Setup, margins: dict[str, Margin]) -> tuple[list[str], 
         good.append(f"{format_stops(value, signed=False)} stops of light to spare")
     else:
         good.append("bright enough")
-    for name, words in (("sync", "the shutter clips the light"), ("timing", "the light comes at the wrong time"), ("pace", "too fast a burst for the lights")):
+    for name, words in (
+        ("sync", "the shutter clips the light"),
+        ("timing", "the light comes at the wrong time"),
+        ("pace", "too fast a burst for the lights"),
+    ):
         if not margins[name]:
             bad.append(f"{words} ({margins[name].says})")
     return good, bad

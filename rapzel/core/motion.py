@@ -68,7 +68,8 @@ def _swing(motion: Swing) -> tuple[float, str, str]:
 def _measured(motion: Measured) -> tuple[float, str, str]:
     if motion.speed_m_s is not None:
         return motion.speed_m_s, "v as measured", SOURCE_DEFINITION
-    assert motion.distance_m is not None and motion.interval_s is not None  # held by the document
+    assert motion.distance_m is not None, "held by the document"
+    assert motion.interval_s is not None, "held by the document"
     formula = f"s / Δt, s = {motion.distance_m:g} m, Δt = {motion.interval_s:g} s"
     return motion.distance_m / motion.interval_s, formula, SOURCE_DEFINITION
 

@@ -52,7 +52,11 @@ def pace_of(scene: Scene) -> Pace:
     if not known or len(known) < len(times):
         return Pace(None, asked, None, "")
     slowest_s, slowest = max(known, key=lambda pair: pair[0])
-    runs = [frames_before_short(light.power, light.strobe.full_recycle_s or 0.0, asked) for _, light in known] if asked else []
+    runs = (
+        [frames_before_short(light.power, light.strobe.full_recycle_s or 0.0, asked) for _, light in known]
+        if asked
+        else []
+    )
     short = [run for run in runs if run is not None]
     sustained = 1 / slowest_s if slowest_s > 0 else None
     return Pace(sustained, asked, min(short) if short else None, slowest.name)

@@ -31,7 +31,8 @@ def _about_the_camera(scene: Scene) -> Iterator[Problem]:
         near = f"subject is nearer than the focal length of {lens.focal_length_mm:g} mm: no lens focuses there"
         yield Problem("lens.subject_distance_m", near)
     if exposure.shutter_s * _ROUNDING < fastest_shutter_s(scene):
-        shown = f"{format_shutter(exposure.shutter_s)} is shorter than this camera's {format_shutter(fastest_shutter_s(scene))}"
+        fastest = format_shutter(fastest_shutter_s(scene))
+        shown = f"{format_shutter(exposure.shutter_s)} is shorter than this camera's fastest, {fastest}"
         yield Problem("exposure.shutter_s", shown)
     if camera.shutter == "focal_plane" and camera.curtain_travel_s > camera.sync_speed_s * _ROUNDING:
         longer = "curtain travel is longer than the sync speed, at which the frame is open as a whole"

@@ -189,7 +189,9 @@ def _reference_s(setup: Setup) -> float:
     return (shutter.travel_s(setup.scene) + setup.scene.exposure.shutter_s) / 2
 
 
-def _gather(exposure: _Exposure, layers: tuple[Layer, ...], ground: float, travel: Callable[[float], float], axis: int) -> Picture:
+def _gather(
+    exposure: _Exposure, layers: tuple[Layer, ...], ground: float, travel: Callable[[float], float], axis: int
+) -> Picture:
     """Reflected light of one kind of exposure over the view: background, then each layer over what is behind."""
     shape = layers[0].cover.shape
     total = exposure.by_row
@@ -260,7 +262,9 @@ def develop(setup: Setup, flash: Picture, room: Picture, binned: float) -> tuple
     return picture, clipped
 
 
-def _draw(setup: Setup, view: View, row_bounds: tuple[float, float], binned: float) -> tuple[npt.NDArray[np.uint8], float]:
+def _draw(
+    setup: Setup, view: View, row_bounds: tuple[float, float], binned: float
+) -> tuple[npt.NDArray[np.uint8], float]:
     scene, frame = setup.scene, setup.frame
     size_m = drawn_height_m(scene.rehearsal.subject, scene.rehearsal.size_m, frame.field_height_m)
     layers = layers_of(scene.rehearsal.subject, size_m, view)

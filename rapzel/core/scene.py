@@ -187,7 +187,9 @@ class Setting(Part):
         if self.t01_s is None and self.t05_s is None:
             raise ValueError("give t01_s, t05_s or both")
         if self.t01_s is not None and self.t05_s is not None and self.t05_s > self.t01_s:
-            raise ValueError("t05_s must not be longer than t01_s: the light is above 50 % for a part of that time only")
+            raise ValueError(
+                "t05_s must not be longer than t01_s: the light is above 50 % for a part of that time only"
+            )
         return self
 
 
@@ -278,8 +280,8 @@ class Rehearsal(Part):
 class Scene(Part):
     """One set-up. Frozen and valid from birth: no function of the core need doubt it."""
 
-    format: Literal["rapzel.scene"] = FORMAT
-    version: Literal[1] = VERSION
+    format: Literal["rapzel.scene"] = "rapzel.scene"
+    version: Literal[1] = 1
     name: Name = ""
     motion: Motion
     camera: Camera

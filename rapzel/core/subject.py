@@ -68,11 +68,11 @@ class Pen:
         for draw, tone in zip(self._draws, self._tones(reflectance), strict=True):
             draw.ellipse([x - rx, y - ry, x + rx, y + ry], fill=tone)
 
-    def ring(self, centre: Point, radius: float, width: float, reflectance: float) -> None:
+    def ring(self, centre: Point, radius: float, width: float, reflectance: float, flatten: float = 1.0) -> None:
         x, y = self._at(centre)
         r, thick = radius * self._scale, max(1, round(width * self._scale))
         for draw, tone in zip(self._draws, self._tones(reflectance), strict=True):
-            draw.ellipse([x - r, y - r, x + r, y + r], outline=tone, width=thick)
+            draw.ellipse([x - r, y - r * flatten, x + r, y + r * flatten], outline=tone, width=thick)
 
     def line(self, points: list[Point], width: float, reflectance: float) -> None:
         """A limb or a strand: round joints, at least a pixel wide."""
@@ -152,11 +152,11 @@ def _wheel(new_pen: Callable[[], Pen]) -> list[Layer]:
 def _drop(new_pen: Callable[[], Pen]) -> list[Layer]:
     """A crown of splash with a jet and beads above still liquid; what is above the surface moves."""
     still = new_pen()
-    still.polygon([(-4.0, -0.42), (4.0, -0.42), (4.0, -3.0), (-4.0, -3.0)], 0.16)
+    still.polygon([(-9.0, -0.3), (9.0, -0.3), (9.0, -3.0), (-9.0, -3.0)], 0.16)
     for wave in range(7):
-        still.ring((0.0, -0.46 - 0.02 * wave), 0.5 + 0.22 * wave, 0.006, 0.4)
+        still.ring((0.0, -0.5), 0.42 + 0.2 * wave, 0.006, 0.4, flatten=0.16)
     splash = new_pen()
-    splash.polygon([(-0.30, -0.42), (-0.36, -0.16), (0.36, -0.16), (0.30, -0.42)], 0.45)
+    splash.polygon([(-0.30, -0.5), (-0.36, -0.16), (0.36, -0.16), (0.30, -0.5)], 0.45)
     for tooth in range(11):
         x = -0.36 + tooth * 0.072
         height = -0.16 + 0.10 * (1 - (tooth - 5) ** 2 / 40) + 0.03 * (-1) ** tooth

@@ -171,7 +171,7 @@ def parse_rate(text: str) -> float:
     return amount[0]
 
 
-# --- writing -----------------------------------------------------------------------------------------------------------
+# --- writing ------------------------------------------------------------------------------------------------------
 
 
 def _rounded(value: float, digits: int = 2) -> float:
@@ -187,6 +187,8 @@ def _number(value: float, digits: int = 3) -> str:
 
 def format_time(value_s: float) -> str:
     """0.0000948 -> '94.8 µs': a length of time in the unit that suits it."""
+    if value_s == 0:
+        return "0 s"
     for below, factor, unit in ((1e-3, 1e6, "µs"), (1.0, 1e3, "ms")):
         if abs(value_s) < below:
             return f"{_number(value_s * factor)} {unit}"
@@ -239,7 +241,9 @@ def format_length(value_m: float, imperial: bool = False) -> str:
     """2.5 -> '2.5 m', or '8.2 ft' where feet are preferred; small lengths in cm, mm or inches."""
     if imperial:
         return f"{_number(value_m / 0.3048)} ft" if abs(value_m) >= 0.3048 else f"{_number(value_m / 0.0254)} in"
-    for above, factor, unit in ((1.0, 1.0, "m"), (0.01, 100.0, "cm"), (0.0, 1000.0, "mm")):
+    if value_m == 0:
+        return "0 m"
+    for above, factor, unit in ((1.0, 1.0, "m"), (0.01, 100.0, "cm"), (0.001, 1000.0, "mm"), (0.0, 1e6, "µm")):
         if abs(value_m) >= above:
             return f"{_number(value_m * factor)} {unit}"
     raise AssertionError("unreachable: the last row takes every length")
@@ -257,10 +261,10 @@ def format_percent(share: float) -> str:
 
 def format_number(value: float, digits: int = 3) -> str:
     """1234.5 -> '1230': a plain figure to three significant digits."""
-    return _number(value, digits)
+    return _number(value, digits) if abs(value) < 10_000 else _grouped(_rounded(value, digits))
 
 
-# --- stepping ----------------------------------------------------------------------------------------------------------
+# --- stepping -----------------------------------------------------------------------------------------------------
 
 _FULL_APERTURES = "1 1.1 1.2 1.4 1.6 1.8 2 2.2 2.5 2.8 3.2 3.5 4 4.5 5 5.6 6.3 7.1 8 9 10 11 13 14 16 18 20 22 25 29 32"
 F_NUMBERS = tuple(float(mark) for mark in _FULL_APERTURES.split())
@@ -270,7 +274,10 @@ ISO_SPEEDS = tuple(
     for digits in (50, 64, 80, 100, 125, 160, 200, 250, 320, 400)
     if digits * scale <= 204800
 )
-_PARTS = "8000 6400 5000 4000 3200 2500 2000 1600 1250 1000 800 640 500 400 320 250 200 160 125 100 80 60 50 40 30 25 20 15 13 10 8 6 5 4"
+_PARTS = (
+    "8000 6400 5000 4000 3200 2500 2000 1600 1250 1000 800 640 500 400 "
+    "320 250 200 160 125 100 80 60 50 40 30 25 20 15 13 10 8 6 5 4"
+)
 SHUTTERS_S = (
     tuple(1 / parts for parts in (80000, 64000, 50000, 40000, 32000, 25000, 20000, 16000, 12500, 10000))
     + tuple(1 / int(part) for part in _PARTS.split())

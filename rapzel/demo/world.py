@@ -69,8 +69,8 @@ def build() -> bool:
         people="Fencer, two rope skippers, gymnast, archer, range officer, candle maker, assistant",
         notes="Hall is ours from nine to noon. The yard stays open to visitors: battery lights, held.",
     )
-    for plan in SCENES:
-        plan = dict(plan)
+    for each in SCENES:
+        plan = dict(each)
         tries, pins = plan.pop("takes", []), plan.pop("pins", [])
         scene = services.add_scene(shoot, _document(owner, plan))
         for name, values in pins:

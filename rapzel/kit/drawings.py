@@ -1,4 +1,4 @@
-"""A strobe's durations over its power: what is measured, claimed and estimated told apart by shape, not colour alone."""
+"""A strobe's durations over its power; measured, claimed and estimated are told apart by shape, not colour alone."""
 
 import math
 
@@ -23,7 +23,9 @@ def draw_durations(strobe: Strobe) -> Drawing:
     svg = Svg(620, 310, f"Durations of {strobe.name or 'the strobe'} over its power.")
     low = lowest_power(strobe)
     powers = np.geomspace(low, 1.0, 40) if low < 1 else np.array([1.0])
-    curves = [(name, table, [pulse_at(strobe.circuit, table, float(p)) for p in powers]) for name, table in _tables(strobe)]
+    curves = [
+        (name, table, [pulse_at(strobe.circuit, table, float(p)) for p in powers]) for name, table in _tables(strobe)
+    ]
     shortest = min(known.t05_s for _, _, curve in curves for known in curve)
     longest = max(known.t01_s for _, _, curve in curves for known in curve)
     decades = 10 ** math.floor(math.log10(shortest)), 10 ** math.ceil(math.log10(longest) + 1e-9)
@@ -33,15 +35,23 @@ def draw_durations(strobe: Strobe) -> Drawing:
     for place, (name, table, curve) in enumerate(curves):
         dash = None if place == 0 else "6 3"
         places = [x(math.log2(float(p))) for p in powers]
-        svg.polyline("flash-line", [(at, y(k.t01_s)) for at, k in zip(places, curve, strict=True)], stroke_dasharray=dash)
-        svg.polyline("flash-range", [(at, y(k.t05_s)) for at, k in zip(places, curve, strict=True)], stroke_dasharray=dash)
+        svg.polyline(
+            "flash-line", [(at, y(k.t01_s)) for at, k in zip(places, curve, strict=True)], stroke_dasharray=dash
+        )
+        svg.polyline(
+            "flash-range", [(at, y(k.t05_s)) for at, k in zip(places, curve, strict=True)], stroke_dasharray=dash
+        )
         svg.text("flash-text", places[0] + 4, y(curve[0].t01_s) - 8, f"t.1 {name}".strip())
         svg.text("quiet", places[0] + 4, y(curve[0].t05_s) + 16, f"t.5 {name}".strip())
         for setting in table:
             for width in (setting.t01_s, setting.t05_s):
                 if width is not None:
                     _point(svg, x(math.log2(setting.power)), y(width), setting.provenance)
-    rows = [_row(strobe, name, table, stop) for name, table in _tables(strobe) for stop in range(math.floor(-math.log2(low) + 1e-6) + 1)]
+    rows = [
+        _row(strobe, name, table, stop)
+        for name, table in _tables(strobe)
+        for stop in range(math.floor(-math.log2(low) + 1e-6) + 1)
+    ]
     summary = "Discs are measured, squares claimed, rings estimated; lines are what the circuit makes of them."
     return Drawing(svg, summary, ("Power", "Mode", "t.5", "t.1", "Known"), rows)
 

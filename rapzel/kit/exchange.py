@@ -10,7 +10,7 @@ from pydantic import Field, ValidationError
 from rapzel.core import scene as core
 from rapzel.core.errors import DocumentError, Problem
 from rapzel.kit.kinds import KINDS, Kind
-from rapzel.kit.models import Item
+from rapzel.kit.models import Item, Strobe
 
 FORMAT, VERSION = "rapzel.kit", 1
 SETTING_COLUMNS = ("mode", "power", "t01_s", "t05_s", "provenance")
@@ -80,13 +80,18 @@ def _as_document(item: Item, kind: Kind) -> dict[str, Any]:
     return {**own, **item.to_core(), "notes": item.notes}
 
 
+def items_of(kind: Kind, owner: Any) -> list[Item]:
+    """A person's items of one kind, strobes with their settings read in one go."""
+    if issubclass(kind.model, Strobe):
+        return list(Strobe.objects.visible_to(owner).prefetch_related("settings"))
+    return list(kind.model.objects.visible_to(owner))
+
+
 def document_of(owner: Any) -> dict[str, Any]:
     """All of a person's kit as one JSON document; reading it again gives the same items."""
     document: dict[str, Any] = {"format": FORMAT, "version": VERSION}
     for slug, kind in KINDS.items():
-        items = kind.model.objects.visible_to(owner)
-        if slug == "strobes":
-            items = items.prefetch_related("settings")
+        items = items_of(kind, owner)
         document[slug] = [_as_document(item, kind) for item in items]
     return document
 
@@ -97,7 +102,9 @@ def read_document(document: Any) -> dict[str, list[dict[str, Any]]]:
         raise DocumentError([Problem("format", f"this is not a kit document: format must be “{FORMAT}”")])
     if document.get("version") != VERSION:
         raise DocumentError([Problem("version", f"this Rapzel reads version {VERSION}")])
-    strangers = sorted(set(document) - {"format", "version", *PARTS} - {key for key in document if key.startswith("x-")})
+    strangers = sorted(
+        set(document) - {"format", "version", *PARTS} - {key for key in document if key.startswith("x-")}
+    )
     problems = [Problem(key, f"unknown key; known: {', '.join(PARTS)}") for key in strangers]
     parts: dict[str, list[dict[str, Any]]] = {}
     for slug in PARTS:
@@ -129,7 +136,7 @@ def _read_part(slug: str, entry: Any, path: str) -> tuple[dict[str, Any], list[P
     return {key: value for key, value in stored.items() if not key.startswith("x-")}, []
 
 
-# --- CSV ---------------------------------------------------------------------------------------------------------------
+# --- CSV ----------------------------------------------------------------------------------------------------------
 
 
 def csv_header(kind: Kind) -> list[str]:
@@ -234,7 +241,9 @@ def _merged(entries: list[dict[str, Any]]) -> list[dict[str, Any]]:
     for entry in entries:
         tables = {"durations", "modes"}
         key = tuple(sorted((name, repr(value)) for name, value in entry.items() if name not in tables))
-        strobe = strobes.setdefault(key, {**{n: v for n, v in entry.items() if n not in tables}, "durations": [], "modes": []})
+        strobe = strobes.setdefault(
+            key, {**{n: v for n, v in entry.items() if n not in tables}, "durations": [], "modes": []}
+        )
         strobe["durations"] += entry.get("durations", [])
         for mode in entry.get("modes", []):
             known = next((m for m in strobe["modes"] if m["name"] == mode["name"]), None)

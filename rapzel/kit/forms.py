@@ -51,7 +51,18 @@ class StrobeForm(ItemForm):
 
     class Meta:
         model = models.Strobe
-        fields = ["name", "circuit", "guide_number_m", "energy_ws", "min_power", "full_recycle_s", "recycle_floor_s", "hss", "hss_loss_stops", "notes"]
+        fields = [
+            "name",
+            "circuit",
+            "guide_number_m",
+            "energy_ws",
+            "min_power",
+            "full_recycle_s",
+            "recycle_floor_s",
+            "hss",
+            "hss_loss_stops",
+            "notes",
+        ]
         widgets = {"notes": forms.Textarea(attrs={"rows": 2})}
 
     def core_extras(self) -> dict[str, Any]:
@@ -71,7 +82,20 @@ class CameraForm(ItemForm):
 
     class Meta:
         model = models.Camera
-        fields = ["name", "sensor_width_mm", "sensor_height_mm", "pixels_wide", "pixels_high", "shutter", "sync_speed_s", "curtain_travel_s", "fastest_shutter_s", "lag_s", "lag_jitter_s", "notes"]
+        fields = [
+            "name",
+            "sensor_width_mm",
+            "sensor_height_mm",
+            "pixels_wide",
+            "pixels_high",
+            "shutter",
+            "sync_speed_s",
+            "curtain_travel_s",
+            "fastest_shutter_s",
+            "lag_s",
+            "lag_jitter_s",
+            "notes",
+        ]
         widgets = {"notes": forms.Textarea(attrs={"rows": 2})}
 
 

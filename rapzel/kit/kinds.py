@@ -26,11 +26,31 @@ KINDS: dict[str, Kind] = {
             "Strobes",
             models.Strobe,
             forms.StrobeForm,
-            ("circuit", "energy_ws", "guide_number_m", "min_power", "full_recycle_s", "recycle_floor_s", "hss", "hss_loss_stops"),
+            (
+                "circuit",
+                "energy_ws",
+                "guide_number_m",
+                "min_power",
+                "full_recycle_s",
+                "recycle_floor_s",
+                "hss",
+                "hss_loss_stops",
+            ),
         ),
         Kind("cameras", "camera", "Cameras", models.Camera, forms.CameraForm, models.Camera.CORE_KEYS[1:]),
-        Kind("lenses", "lens", "Lenses", models.Lens, forms.LensForm, ("focal_length_mm", "widest_f_number", "nearest_m")),
-        Kind("triggers", "trigger", "Triggers and sensors", models.Trigger, forms.TriggerForm, ("kind", "lag_s", "jitter_s")),
-        Kind("modifiers", "modifier", "Modifiers", models.Modifier, forms.ModifierForm, ("loss_stops", "source_size_m")),
+        Kind(
+            "lenses", "lens", "Lenses", models.Lens, forms.LensForm, ("focal_length_mm", "widest_f_number", "nearest_m")
+        ),
+        Kind(
+            "triggers",
+            "trigger",
+            "Triggers and sensors",
+            models.Trigger,
+            forms.TriggerForm,
+            ("kind", "lag_s", "jitter_s"),
+        ),
+        Kind(
+            "modifiers", "modifier", "Modifiers", models.Modifier, forms.ModifierForm, ("loss_stops", "source_size_m")
+        ),
     )
 }

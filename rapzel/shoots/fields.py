@@ -27,7 +27,11 @@ METHODS: Choices = (
     ("ambient", "no flash, shutter alone"),
     ("open_shutter", "open shutter, trigger fires the flash"),
 )
-CRITERIA: Choices = (("pixels", "pixels on screen"), ("print", "print, diagonal / 1500"), ("viewing", "print seen from afar"))
+CRITERIA: Choices = (
+    ("pixels", "pixels on screen"),
+    ("print", "print, diagonal / 1500"),
+    ("viewing", "print seen from afar"),
+)
 FIRES: Choices = (("camera", "the camera, which fires the flash"), ("flash", "the flash itself"))
 KINDS_OF_LINK = {"fixed": "fixed lag", "sound": "sound", "beam": "beam"}
 HAZARDS: Choices = (
@@ -104,6 +108,12 @@ class Section:
     note: str = ""
     kind: str = ""  # light or link, for the buttons that go with it
     place: int = 0
+    more: list[Field] = field(default_factory=list)  # folded away: what is set once
+
+    @property
+    def key(self) -> str:
+        """The section's fold in the page."""
+        return f"{self.kind}-{self.place}"
 
 
 @dataclass(frozen=True)
@@ -150,7 +160,10 @@ def _motion_fields(read: _Reader, kind: str) -> list[Field]:
         ],
         "leap": [q("motion.rise_m", "Rise", "length"), q("motion.from_apex_s", "From the apex", "duration")],
         "rotation": [q("motion.radius_m", "Radius", "length"), q("motion.rpm", "Turns a minute", "number")],
-        "swing": [q("motion.length_m", "Length", "length"), q("motion.angle_from_rest_deg", "Angle at release", "angle")],
+        "swing": [
+            q("motion.length_m", "Length", "length"),
+            q("motion.angle_from_rest_deg", "Angle at release", "angle"),
+        ],
         "measured": [q("motion.distance_m", "Way", "length"), q("motion.interval_s", "Time for it", "duration")],
     }
     if kind == "measured" and get(read.document, "motion.distance_m") is None:
@@ -191,30 +204,34 @@ def _frame(read: _Reader) -> Group:
     fields = [
         read.quantity("lens.focal_length_mm", "Focal length, mm", "number"),
         distance,
-        read.quantity("lens.field_width_m", "Field width", "length", optional=True, hint="measured; overrides the lens"),
+        read.quantity(
+            "lens.field_width_m", "Field width", "length", optional=True, hint="measured; overrides the lens"
+        ),
         read.choice("criterion.kind", "Frozen means", CRITERIA),
         *_criterion_fields(read, kind),
     ]
     allowed = f"{fields[4].text} px allowed" if kind == "pixels" else dict(CRITERIA)[kind]
-    return Group("frame", "Frame", f"{fields[0].text} mm at {distance.text}, {allowed}", [Section(fields)], ("camera", "lens"))
+    return Group(
+        "frame", "Frame", f"{fields[0].text} mm at {distance.text}, {allowed}", [Section(fields)], ("camera", "lens")
+    )
 
 
 def _light(read: _Reader, place: int, light: Document) -> Section:
     at, strobe = f"lights[{place}]", light["strobe"]
     fields = [
-        read.words(f"{at}.name", "Name"),
         read.quantity(f"{at}.power", "Power", "power", hint="1/32, −5 stops"),
         read.quantity(f"{at}.distance_m", "Distance", "length"),
         read.quantity(f"{at}.loss_stops", "Loss, stops", "stops", hint="modifier, grid, gel"),
     ]
+    more = [read.words(f"{at}.name", "Name")]
     modes = [mode["name"] for mode in strobe.get("modes", [])]
     if modes:
         own = (("", "as listed"),) if strobe.get("durations") else ()
-        fields.append(read.choice(f"{at}.mode", "Mode", (*own, *((name, name) for name in modes))))
+        more.append(read.choice(f"{at}.mode", "Mode", (*own, *((name, name) for name in modes))))
     if strobe.get("guide_numbers"):
-        fields.append(read.quantity(f"{at}.zoom_mm", "Zoom, mm", "number", optional=True))
-    fields.append(read.check(f"{at}.on_moving_part", "Lights the moving part"))
-    return Section(fields, light["name"] or "Light", strobe["name"], "light", place)
+        more.append(read.quantity(f"{at}.zoom_mm", "Zoom, mm", "number", optional=True))
+    more.append(read.check(f"{at}.on_moving_part", "Lights the moving part"))
+    return Section(fields, light["name"] or "Light", strobe["name"], "light", place, more)
 
 
 def _lights(read: _Reader) -> Group:
@@ -329,6 +346,7 @@ def all_fields(groups: list[Group]) -> Iterator[Field]:
     for group in groups:
         for section in group.sections:
             yield from section.fields
+            yield from section.more
 
 
 def field_at(document: Document, path: str, member: str = "", imperial: bool = False) -> Field | None:
@@ -345,7 +363,7 @@ def differences(documents: list[Document], imperial: bool = False) -> list[tuple
         shown: dict[str, str] = {}
         for group in groups_of(document, imperial):
             for section in group.sections:
-                for each in section.fields:
+                for each in (*section.fields, *section.more):
                     labels.setdefault(each.key, f"{section.title} {each.label}".strip())
                     shown[each.key] = _in_words(each)
         texts.append(shown)

@@ -54,6 +54,14 @@ NEW_SCENE: Document = {
 
 
 @transaction.atomic
+def begin_shoot(owner: Any, name: str) -> Shoot:
+    """A new shoot with one scene to begin with."""
+    shoot = Shoot.objects.create(owner=owner, name=name)
+    add_scene(shoot, NEW_SCENE, "First scene")
+    return shoot
+
+
+@transaction.atomic
 def add_scene(shoot: Shoot, document: Mapping[str, Any], name: str = "") -> Scene:
     """A new scene at the end of the shoot. Raises DocumentError if the document is refused."""
     called = (name or str(document.get("name") or "") or "Untitled scene")[:200]

@@ -22,6 +22,7 @@ from rapzel.ui.drawing import Drawing
 TITLES = {"freeze": "Freeze", "light": "Light", "ghost": "Ghost", "sync": "Sync", "timing": "Timing", "pace": "Pace"}
 _FULL_BAR = {"stops": 3.0, "ms": 3.0, "share": 0.5, "frames/s": 6.0}  # the value that fills a bar
 _BAR_PX = 26.0
+_LINE_PX = 34.0  # of the strip's water line, as in the styles
 
 
 @dataclass(frozen=True)
@@ -61,8 +62,8 @@ class MarginView:
 
     @property
     def bar_y(self) -> float:
-        """Top of the bar over a line at 28: above it when the margin passes, below when it does not."""
-        return 28.0 - self.bar_px if self.margin.passes else 28.0
+        """Top of the bar about the water line: above it when the margin passes, below when it does not."""
+        return _LINE_PX - self.bar_px if self.margin.passes else _LINE_PX
 
     @property
     def verdict(self) -> str:
@@ -105,7 +106,9 @@ class Answer:
         """Proposals by the title of the margin that they close."""
         by_margin: dict[str, list[Proposal]] = {}
         for change in advise(self.setup.scene, self.evaluation):
-            by_margin.setdefault(TITLES[change.margin], []).append(Proposal(change))
+            spare = self.evaluation.margin(change.margin).passes
+            title = "the spare light" if spare else TITLES[change.margin].lower()
+            by_margin.setdefault(title, []).append(Proposal(change))
         return list(by_margin.items())
 
     @cached_property
@@ -153,6 +156,14 @@ class Answer:
         width = units.format_length(frame.field_width_m, self.imperial)
         smear = "no light" if evaluation.smear_px is None else f"smear {units.format_number(evaluation.smear_px, 2)} px"
         ghost = evaluation.ghost_margin_stops
-        trail = "" if ghost is None else f", room trail {units.format_number(evaluation.ambient_smear_px, 2)} px at {units.format_stops(-ghost)} stops"
-        band = f", dark band over {units.format_percent(evaluation.shutter.dark_share)}" if evaluation.shutter.dark_share else ""
+        seen = ghost is not None and ghost < self.setup.scene.ambient.clear_stops
+        trail = ""
+        if ghost is not None and seen:
+            length = units.format_number(evaluation.ambient_smear_px, 2)
+            trail = f", room trail {length} px at {units.format_stops(-ghost)} stops"
+        band = (
+            f", dark band over {units.format_percent(evaluation.shutter.dark_share)}"
+            if evaluation.shutter.dark_share
+            else ""
+        )
         return f"Field {width} wide, {smear}{trail}{band}."

@@ -64,7 +64,9 @@ def to_csv(takes: Iterable[Take]) -> str:
         exposure = take.document["exposure"]
         powers = "; ".join(f"{light['name']} {light['power']:.6g}" for light in take.document["lights"])
         own = [take.number, take.at.isoformat(), take.outcome, _safe(take.changed), _safe(take.note)]
-        writer.writerow([*own, exposure["f_number"], exposure["iso"], exposure["shutter_s"], exposure["method"], _safe(powers)])
+        writer.writerow(
+            [*own, exposure["f_number"], exposure["iso"], exposure["shutter_s"], exposure["method"], _safe(powers)]
+        )
     return out.getvalue()
 
 

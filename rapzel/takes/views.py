@@ -38,7 +38,9 @@ def add(request: HttpRequest, pk: int) -> HttpResponse:
     """Logs a try and answers with the log."""
     scene = find_scene(request, pk)
     try:
-        services.log_take(scene, request.POST.get("outcome", ""), request.POST.get("changed", ""), request.POST.get("note", ""))
+        services.log_take(
+            scene, request.POST.get("outcome", ""), request.POST.get("changed", ""), request.POST.get("note", "")
+        )
     except ValueError as error:
         response = render(request, "shoots/_notice.html", {"says": str(error)}, status=422)
         response["HX-Retarget"], response["HX-Reswap"] = "#notices", "beforeend"

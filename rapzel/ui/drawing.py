@@ -26,6 +26,7 @@ PAPER: dict[str, dict[str, str]] = {
     "limit-area": {"fill": "#1d7a52", "fill-opacity": "0.07"},
     "refused": {"fill": "#b3261e", "fill-opacity": "0.55"},
     "bracket": {"stroke": "#2a2a2a", "stroke-width": "1.5", "fill": "none"},
+    "ground": {"fill": "#ffffff"},
     "text": {"fill": "#2a2a2a"},
     "quiet": {"fill": "#6b6861"},
     "flash-text": {"fill": "#8f5a0c"},
@@ -67,10 +68,11 @@ class Svg:
 
     def markup(self, paper: bool = False) -> str:
         """The drawing as SVG: for the page, or with `paper` as a file that stands alone."""
-        size = f'viewBox="0 0 {_short(self.width)} {_short(self.height)}"'
-        head = f'<svg xmlns="http://www.w3.org/2000/svg" {size} role="img" aria-label="{escape(self.title)}" class="drawing"'
+        width, height = _short(self.width), _short(self.height)
+        label = f'role="img" aria-label="{escape(self.title)}"'
+        head = f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width} {height}" {label} class="drawing"'
         if paper:
-            head += f' width="{_short(self.width)}" height="{_short(self.height)}" font-family="B612, sans-serif" font-size="12"'
+            head += f' width="{width}" height="{height}" font-family="B612, sans-serif" font-size="12"'
         body = "".join(_element(part, paper) for part in self.parts)
         ground = '<rect width="100%" height="100%" fill="#ffffff"/>' if paper else ""
         return f"{head}>{ground}{body}</svg>"

@@ -125,9 +125,7 @@ class Discharge:
 
     def stretched(self, factor: float) -> "Discharge":
         """The same shape with every time multiplied by `factor`."""
-        return Discharge(
-            self.decay_s * factor, self.rise_s * factor, self.afterglow_s * factor, self.quench_s * factor
-        )
+        return Discharge(self.decay_s * factor, self.rise_s * factor, self.afterglow_s * factor, self.quench_s * factor)
 
 
 def quenched_at(power: float, decay_s: float, rise_s: float, afterglow_s: float) -> Discharge:

@@ -85,7 +85,9 @@ def _afterglow_for(setting: Setting, decay_s: float) -> float | None:
     level, width = _known_width(setting)
 
     def excess(log_afterglow: float) -> float:
-        return math.log(_Model("quenched", decay_s, math.exp(log_afterglow), 0.0).pulse(setting.power).width_s(level) / width)
+        return math.log(
+            _Model("quenched", decay_s, math.exp(log_afterglow), 0.0).pulse(setting.power).width_s(level) / width
+        )
 
     try:
         return math.exp(brentq(excess, math.log(decay_s * 1e-6), math.log(decay_s * 0.999), xtol=1e-6))
@@ -153,7 +155,7 @@ def pulse_at(circuit: str, durations: tuple[Setting, ...], power: float) -> Know
     if at is not None:
         t01 = _t01(at, model)
     shape = shape.stretched(t01 / shape.width_s(T01))
-    t05 = at.t05_s if at is not None and at.t05_s is not None else shape.width_s(T05)
+    t05 = _t05(power, settings, at, shape, t01)
     exact = at is not None and at.t01_s is not None
     provenance: Provenance = at.provenance if exact and at is not None else "estimated"
     if at is None:
@@ -161,6 +163,16 @@ def pulse_at(circuit: str, durations: tuple[Setting, ...], power: float) -> Know
     else:
         basis = f"as {at.provenance}" if exact else f"t.1 estimated from the {at.provenance} t.5"
     return KnownPulse(shape, t01, t05, span_s(shape), provenance, basis)
+
+
+def _t05(power: float, settings: tuple[Setting, ...], at: Setting | None, shape: Discharge, t01_s: float) -> float:
+    """t.5 at a power [s]: as the table says, between two such rows interpolated, else by the circuit's shape."""
+    if at is not None and at.t05_s is not None:
+        return at.t05_s
+    rows = tuple(setting for setting in settings if setting.t05_s is not None)
+    if len(rows) < 3 or at is not None:
+        return shape.width_s(T05)
+    return min(_interpolated(power, rows, [row.t05_s or math.nan for row in rows]), t01_s)
 
 
 def _t01(setting: Setting, model: _Model) -> float:

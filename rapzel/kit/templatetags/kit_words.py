@@ -8,13 +8,25 @@ from rapzel.core import units
 
 register = template.Library()
 
+
+def _strobe(item: Any) -> str:
+    circuit = item.get_circuit_display().split(" (")[0].lower()
+    energy = f", {item.energy_ws:g} Ws" if item.energy_ws else ""
+    return f"{circuit}, GN {item.guide_number_m:g}{energy}{', HSS' if item.hss else ''}"
+
+
+def _camera(item: Any) -> str:
+    sensor = f"{item.sensor_width_mm:g} × {item.sensor_height_mm:g} mm"
+    return f"{sensor}, {item.get_shutter_display().lower()}, sync {units.format_shutter(item.sync_speed_s)}"
+
+
 FACTS = {
-    "strobes": lambda i: f"{i.get_circuit_display().split(' (')[0].lower()}, GN {i.guide_number_m:g}" + (f", {i.energy_ws:g} Ws" if i.energy_ws else "") + (", HSS" if i.hss else ""),
-    "cameras": lambda i: f"{i.sensor_width_mm:g} × {i.sensor_height_mm:g} mm, {i.get_shutter_display().lower()}, sync {units.format_shutter(i.sync_speed_s)}",
-    "lenses": lambda i: f"{i.focal_length_mm:g} mm, {units.format_f_number(i.widest_f_number)}",
-    "triggers": lambda i: f"{i.kind}, lag {units.format_time(i.lag_s)} ± {units.format_time(i.jitter_s)}",
-    "modifiers": lambda i: f"takes {units.format_number(i.loss_stops)} stops",
-}  # fmt: skip
+    "strobes": _strobe,
+    "cameras": _camera,
+    "lenses": lambda item: f"{item.focal_length_mm:g} mm, {units.format_f_number(item.widest_f_number)}",
+    "triggers": lambda item: f"{item.kind}, lag {units.format_time(item.lag_s)} ± {units.format_time(item.jitter_s)}",
+    "modifiers": lambda item: f"takes {units.format_number(item.loss_stops)} stops",
+}
 
 
 @register.filter

@@ -22,8 +22,10 @@ def _lags(svg: Svg, setup: Setup, x: Scale) -> float:
         room = right + 6 + text_width(said) <= _RIGHT
         if room:
             svg.text("text", right + 6, y + 10, said)
+        elif left - 6 - text_width(said) >= _LEFT:
+            svg.text("text", left - 6, y + 10, said, "end")
         else:
-            svg.text("text", max(left - 6, text_width(said) + _LEFT), y + 10 if left - 6 > text_width(said) else y - 3, said, "end")
+            svg.text("text", (left + right) / 2, y + 10, said, "middle")
         begun += lag_s
         y += _LANE
     return y
@@ -39,14 +41,30 @@ def draw_chain(setup: Setup) -> Drawing:
     bottom = _lags(svg, setup, x)
     for tick in nice_ticks(end, 3):
         svg.line("grid", x(tick), _TOP - 14, x(tick), bottom)
-        svg.text("quiet", x(tick), _TOP - 20, units.format_time(tick) if tick else "event", "middle" if tick else "start")
+        svg.text(
+            "quiet", x(tick), _TOP - 20, units.format_time(tick) if tick else "event", "middle" if tick else "start"
+        )
     light = timing.flash_after_event_s
-    svg.rect("flash", x(max(light - timing.jitter_s, 0)), bottom, max(x(light + timing.jitter_s) - x(max(light - timing.jitter_s, 0)), 2), 14)
-    svg.text("flash-text", x(light), bottom + 28, f"light {units.format_time(light)}", "middle" if x(light) < 340 else "end")
+    svg.rect(
+        "flash",
+        x(max(light - timing.jitter_s, 0)),
+        bottom,
+        max(x(light + timing.jitter_s) - x(max(light - timing.jitter_s, 0)), 2),
+        14,
+    )
+    svg.text(
+        "flash-text", x(light), bottom + 28, f"light {units.format_time(light)}", "middle" if x(light) < 340 else "end"
+    )
     if timing.wanted_delay_s is not None:
         at = x(timing.wanted_delay_s)
         svg.line("limit", at, _TOP - 14, at, bottom + 16)
-        svg.text("limit-text", at, bottom + 42, f"wanted {units.format_time(timing.wanted_delay_s)}", "middle" if at < 340 else "end")
+        svg.text(
+            "limit-text",
+            at,
+            bottom + 42,
+            f"wanted {units.format_time(timing.wanted_delay_s)}",
+            "middle" if at < 340 else "end",
+        )
     _places(svg, setup, bottom + 66)
     return Drawing(svg, _summary(setup), ("Link", "Lag", "Jitter (sd)"), _rows(setup))
 
@@ -70,7 +88,8 @@ def _places(svg: Svg, setup: Setup, top: float) -> None:
 
 def _summary(setup: Setup) -> str:
     timing = setup.timing
-    text = f"The light comes {units.format_time(timing.flash_after_event_s)} ± {units.format_time(timing.jitter_s)} after the event."
+    after, jitter = units.format_time(timing.flash_after_event_s), units.format_time(timing.jitter_s)
+    text = f"The light comes {after} ± {jitter} after the event."
     if timing.too_late_s > 0:
         return f"{text} That is {units.format_time(timing.too_late_s)} too late."
     if timing.needed_delay_s is not None:
@@ -80,7 +99,11 @@ def _summary(setup: Setup) -> str:
 
 def _rows(setup: Setup) -> list[tuple[str, ...]]:
     timing = setup.timing
-    rows = [(lag.name, units.format_time(lag.lag_s), units.format_time(lag.jitter_s)) for lag in timing.lags]
+    rows: list[tuple[str, ...]] = [
+        (lag.name, units.format_time(lag.lag_s), units.format_time(lag.jitter_s)) for lag in timing.lags
+    ]
     rows.append(("set delay", units.format_time(setup.scene.trigger.set_delay_s), "–"))
-    rows.append(("light after event", units.format_time(timing.flash_after_event_s), units.format_time(timing.jitter_s)))
+    rows.append(
+        ("light after event", units.format_time(timing.flash_after_event_s), units.format_time(timing.jitter_s))
+    )
     return rows

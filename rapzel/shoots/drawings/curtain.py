@@ -24,7 +24,12 @@ def draw_curtain(setup: Setup) -> Drawing:
     for tick in nice_ticks(end):
         svg.line("grid", x(tick), _TOP, x(tick), _BOTTOM)
         svg.text("quiet", x(tick), _BOTTOM + 18, units.format_time(tick) if tick else "0", "middle")
-    outline = [(x(float(opens[0])), y(0)), (x(float(opens[-1])), y(1)), (x(float(closes[-1])), y(1)), (x(float(closes[0])), y(0))]
+    outline = [
+        (x(float(opens[0])), y(0)),
+        (x(float(opens[-1])), y(1)),
+        (x(float(closes[-1])), y(1)),
+        (x(float(closes[0])), y(0)),
+    ]
     svg.polygon("open", outline)
     _lights(svg, setup, x)
     svg.text("quiet", _LEFT - 8, _TOP + 8, "last", "end")
@@ -32,7 +37,9 @@ def draw_curtain(setup: Setup) -> Drawing:
     svg.text("quiet", _LEFT - 8, (_TOP + _BOTTOM) / 2, "rows", "end")
     shares = row_shares(setup.scene, setup.flashes, rows, setup.shutter.offset_s)
     _profile(svg, rows, shares, y)
-    return Drawing(svg, _summary(setup), ("Row", "Opens", "Closes", "Share of the light"), _rows(rows, opens, closes, shares))
+    return Drawing(
+        svg, _summary(setup), ("Row", "Opens", "Closes", "Share of the light"), _rows(rows, opens, closes, shares)
+    )
 
 
 def _lights(svg: Svg, setup: Setup, x: Scale) -> None:
@@ -51,7 +58,7 @@ def _profile(svg: Svg, rows: np.ndarray, shares: np.ndarray, y: Scale) -> None:
     for row, share in zip(rows, shares, strict=True):
         height = (_BOTTOM - _TOP) / len(rows)
         cls = "refused" if share < 0.5 else "flash"
-        svg.rect(cls, at(0), y(float(row)) - height / 2, max(at(float(share)) - at(0), 1.0), height + 0.3)
+        svg.rect(cls, at(0), y(float(row)) - height / 2, max(at(float(share)) - at(0), 1.0), height + 1)
     svg.text("quiet", at(0), _BOTTOM + 18, "row gets", "start")
 
 
@@ -64,14 +71,19 @@ def _summary(setup: Setup) -> str:
     if result.dark_share > 0:
         share = units.format_percent(result.dark_share)
         return f"{share} of the rows get less than half of the light: a dark band at the edge uncovered first."
+    if result.worst_row_loss_stops < 0.05:
+        return "Every row gets all of the light."
     return f"The worst row loses {units.format_stops(result.worst_row_loss_stops, signed=False)} stops."
 
 
 def _rows(rows: np.ndarray, opens: np.ndarray, closes: np.ndarray, shares: np.ndarray) -> list[tuple[str, ...]]:
     every = slice(None, None, len(rows) // 8)
     return [
-        (units.format_percent(float(row)), units.format_time(float(o)), units.format_time(float(c)), units.format_percent(float(s)))
+        (
+            units.format_percent(float(row)),
+            units.format_time(float(o)),
+            units.format_time(float(c)),
+            units.format_percent(float(s)),
+        )
         for row, o, c, s in zip(rows[every], opens[every], closes[every], shares[every], strict=True)
     ]
-
-

@@ -7,7 +7,7 @@ from rapzel.core.light import Rung
 from rapzel.core.setup import Setup
 from rapzel.ui.drawing import Drawing, Svg, linear_scale
 
-_LEFT, _RIGHT, _TOP, _LANE = 128.0, 366.0, 30.0, 28.0
+_LEFT, _RIGHT, _TOP, _LANE = 146.0, 366.0, 30.0, 28.0
 
 
 def rungs_of(setup: Setup) -> list[Rung]:
@@ -50,6 +50,8 @@ def draw_ladder(setup: Setup) -> Drawing:
     svg.text("text", _LEFT - 10, y + 12, "Margin", "end", font_weight="700")
     svg.rect("flash" if final >= 0 else "refused", low, y, max(high - low, 2), 15)
     svg.text("text" if final >= 0 else "refused-text", _RIGHT + 58, y + 12, units.format_stops(final), "end")
-    rows = [(rung.name, rung.detail, units.format_stops(rung.stops), units.format_stops(rung.total_stops)) for rung in rungs]
+    rows: list[tuple[str, ...]] = [
+        (rung.name, rung.detail, units.format_stops(rung.stops), units.format_stops(rung.total_stops)) for rung in rungs
+    ]
     summary = f"The flash ends {units.format_stops(final)} stops from correct exposure."
     return Drawing(svg, summary, ("Rung", "Detail", "Stops", "Running total"), rows)

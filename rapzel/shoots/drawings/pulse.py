@@ -21,6 +21,10 @@ def _first_and_last(lit: Lit, level: float) -> tuple[float, float]:
     return first, first + width
 
 
+def _peak_s(lit: Lit) -> float:
+    return float(getattr(lit.pulse, "peak_s", 0.0))
+
+
 def _length(setup: Setup) -> float:
     widths = [lit.pulse.width_s(0.1) for lit in setup.lights]
     longest = max(widths) * 1.35
@@ -70,8 +74,10 @@ def _brackets(svg: Svg, x: Scale, y: Scale, lit: Lit) -> None:
         label = f"{name} {units.format_time(known)}"
         right = x(last) + 8 + text_width(label) <= _RIGHT
         svg.text("text", x(last) + 8 if right else x(last) - 6, y(level) - 7, label, "start" if right else "end")
-    name = lit.light.name or "Light"
-    svg.text("flash-text", _RIGHT, _TOP + 16, f"{name}, {units.format_power(lit.light.power)}", "end")
+    label = f"{lit.light.name or 'Light'} {units.format_power(lit.light.power)}"
+    peak = x(_peak_s(lit))
+    right = peak + 12 + text_width(label) <= _RIGHT
+    svg.text("flash-text", peak + 12 if right else peak - 12, y(1) + 14, label, "start" if right else "end")
 
 
 def _summary(setup: Setup, main: Lit) -> str:

@@ -26,11 +26,15 @@ class _Ribbon:
         self.svg.text("text", _LEFT - 12, self.y + 4, _cut(name, 13), "end")
 
     def note(self, cls: str, left: float, right: float, text: str) -> None:
-        """A note to the right of a bar, or to its left where it would leave the drawing."""
+        """A note to the right of a bar, else to its left, else on it."""
         if right + 8 + text_width(text) <= _WIDTH:
             self.svg.text(cls, right + 8, self.y + 4, text)
-        else:
+        elif left - 8 - text_width(text) >= _LEFT:
             self.svg.text(cls, left - 8, self.y + 4, text, "end")
+        else:  # the bar fills its lane: the note stands on it, on a ground of its own
+            width = text_width(text) + 12
+            self.svg.rect("ground", right - 8 - width, self.y - 8, width, 16)
+            self.svg.text(cls, right - 14, self.y + 4, text, "end")
 
     def next_lane(self) -> None:
         self.y += _LANE
@@ -100,7 +104,8 @@ def _light(ribbon: _Ribbon, setup: Setup, lit: Lit, place: int) -> None:
         if slow and lit.light.on_moving_part:
             smear = units.format_number(setup.frame.smear_px(lit.stopping_s), 2)
             note += f" · smears {smear} px, {units.format_percent(setup.share(lit))} of the light"
-        ribbon.note("flash-text", min(ends), max(right, left + 4, max(ends)), f"{note}  {strobe.circuit}" if not slow else note)
+        said = note if slow else f"{note}, {strobe.circuit}"
+        ribbon.note("flash-text", min(ends), max(right, left + 4, *ends), said)
     ribbon.next_lane()
 
 
@@ -108,11 +113,22 @@ def _shutter(ribbon: _Ribbon, setup: Setup) -> None:
     svg, x, y = ribbon.svg, ribbon.x, ribbon.y
     shutter, travel = setup.scene.exposure.shutter_s, travel_s(setup.scene)
     ribbon.label("Shutter")
-    marks = [mark for mark in units.SHUTTERS_S if fastest_shutter_s(setup.scene) <= mark * 1.001 and LOW_S <= mark <= HIGH_S]
+    marks = [
+        mark for mark in units.SHUTTERS_S if fastest_shutter_s(setup.scene) <= mark * 1.001 and LOW_S <= mark <= HIGH_S
+    ]
     places = json.dumps([[round(x(mark), 1), units.format_shutter(mark)] for mark in marks])
     low, high = sorted((travel or shutter * 0.93, shutter))
     left, right = x(low), max(x(high), x(low) + 6)
-    svg.rect("open drag", left, y - 6, right - left, 12, data_drag="exposure.shutter_s", data_places=places, data_edge="right" if travel < shutter else "left")
+    svg.rect(
+        "open drag",
+        left,
+        y - 6,
+        right - left,
+        12,
+        data_drag="exposure.shutter_s",
+        data_places=places,
+        data_edge="right" if travel < shutter else "left",
+    )
     if travel and travel < shutter:
         svg.line("bracket", left, y + 6, right, y - 6)
     note = units.format_shutter(shutter)
@@ -134,7 +150,9 @@ def _room(ribbon: _Ribbon, setup: Setup) -> None:
     left = _LEFT
     while left < end:  # hatched by hand: a pattern's reference would not survive in a file of its own
         right = min(left + 5, end)
-        svg.polygon("room", [(left, y + 5), (left + 3, y + 5), (right + 3 if right < end else right, y - 5), (right, y - 5)])
+        svg.polygon(
+            "room", [(left, y + 5), (left + 3, y + 5), (right + 3 if right < end else right, y - 5), (right, y - 5)]
+        )
         left += 9
     under = setup.ghost_margin_stops
     if under is None:
@@ -146,9 +164,9 @@ def _room(ribbon: _Ribbon, setup: Setup) -> None:
 
 
 def _chain(ribbon: _Ribbon, setup: Setup) -> None:
+    ribbon.next_lane()
     svg, x, y = ribbon.svg, ribbon.x, ribbon.y
     timing = setup.timing
-    ribbon.next_lane()
     ribbon.label("Chain")
     ends = _LEFT
     for lag in timing.lags:
@@ -200,7 +218,14 @@ def _rows(setup: Setup, limit_text: str) -> list[tuple[str, ...]]:
         )
     travel = travel_s(setup.scene)
     shutter = setup.scene.exposure.shutter_s
-    rows.append(("Shutter", f"curtains {units.format_time(travel)}" if travel else "", units.format_shutter(shutter), setup.scene.camera.shutter.replace("_", " ")))
+    rows.append(
+        (
+            "Shutter",
+            f"curtains {units.format_time(travel)}" if travel else "",
+            units.format_shutter(shutter),
+            setup.scene.camera.shutter.replace("_", " "),
+        )
+    )
     for lag in setup.timing.lags:
         rows.append((f"Chain: {lag.name}", "", units.format_time(lag.lag_s), f"± {units.format_time(lag.jitter_s)}"))
     return rows

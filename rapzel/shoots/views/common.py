@@ -57,7 +57,12 @@ def respond(request: HttpRequest, scene: Scene, structural: bool = False, forced
     response = render(request, "shoots/_changed.html", {**context, "structural": structural})
     shown = {field.key: field.text for field in all_fields(answer.groups) if field.quantity or not field.check}
     events = {
-        "rapzel:changed": {"fields": shown, "forced": forced, "rehearsal": answer.fingerprint, "revision": scene.revision}
+        "rapzel:changed": {
+            "fields": shown,
+            "forced": forced,
+            "rehearsal": answer.fingerprint,
+            "revision": scene.revision,
+        }
     }
     response["HX-Trigger-After-Settle"] = json.dumps(events)
     return response

@@ -69,8 +69,8 @@ def step_value(request: HttpRequest, pk: int) -> HttpResponse:
     direction = 1 if request.POST.get("direction") == "up" else -1
     value = get(scene.document, field.path)
     try:
-        typed = request.POST.get("value", "")
-        if typed.strip() != field.text:
+        typed = request.POST.get("typed", "")
+        if typed.strip():
             value = field.read(typed, scene.document, _imperial(request))
     except UnitError:
         pass  # steps from the stored value: what is typed is not a value yet
@@ -83,7 +83,7 @@ def step_value(request: HttpRequest, pk: int) -> HttpResponse:
     return respond(request, scene, forced=field.key)
 
 
-# --- verbs that change the shape of a scene ------------------------------------------------------------------------------
+# --- verbs that change the shape of a scene -----------------------------------------------------------------------
 
 
 def _own(request: HttpRequest, model: Any) -> Any:
@@ -124,7 +124,9 @@ VERBS: dict[str, Callable[[HttpRequest, Scene], Any]] = {
     "undo": lambda request, scene: services.undo(scene),
     "add-light": lambda request, scene: services.add_light(scene, _own(request, Strobe).to_core()),
     "remove-light": lambda request, scene: services.remove_light(scene, _number(request, "place")),
-    "use-strobe": lambda request, scene: services.use_strobe(scene, _number(request, "place"), _own(request, Strobe).to_core()),
+    "use-strobe": lambda request, scene: services.use_strobe(
+        scene, _number(request, "place"), _own(request, Strobe).to_core()
+    ),
     "use-camera": lambda request, scene: services.use_camera(scene, _own(request, Camera).to_core()),
     "use-lens": _use_lens,
     "use-modifier": _use_modifier,

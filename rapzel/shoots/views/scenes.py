@@ -29,7 +29,9 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
     context = page_context(request, scene, answer)
     snapshots = scene.snapshots.filter(deleted_at__isnull=True)
     takes = scene.takes.filter(deleted_at__isnull=True).count()
-    return render(request, "shoots/scene.html", {**context, "kit": kit_choices(request), "snapshots": snapshots, "takes": takes})
+    return render(
+        request, "shoots/scene.html", {**context, "kit": kit_choices(request), "snapshots": snapshots, "takes": takes}
+    )
 
 
 @login_required

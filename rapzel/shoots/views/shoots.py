@@ -37,8 +37,7 @@ def shoot_list(request: HttpRequest) -> HttpResponse:
 def add(request: HttpRequest) -> HttpResponse:
     """A new shoot with one scene to begin with."""
     name = request.POST.get("name", "").strip()[:120] or "New shoot"
-    shoot = Shoot.objects.create(owner_id=request.user.pk, name=name)
-    services.add_scene(shoot, services.NEW_SCENE, "First scene")
+    shoot = services.begin_shoot(request.user, name)
     return redirect("shoots:shoot", pk=shoot.pk)
 
 
@@ -86,7 +85,11 @@ def bring_in(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 def _scenes_in(document: Any) -> list[Any]:
-    if isinstance(document, dict) and document.get("format") == "rapzel.shoot" and isinstance(document.get("scenes"), list):
+    if (
+        isinstance(document, dict)
+        and document.get("format") == "rapzel.shoot"
+        and isinstance(document.get("scenes"), list)
+    ):
         return document["scenes"]
     return [document]
 

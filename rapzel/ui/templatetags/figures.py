@@ -1,5 +1,6 @@
 """Numbers dressed for eyes. Exports, charts and tests use the number itself."""
 
+from collections.abc import Callable
 from typing import Any
 
 from django import template
@@ -11,8 +12,10 @@ NOTHING = "–"
 
 
 def _dressed(name: str, dress: Any) -> None:
-    def dressed(value: float | None, *rest: Any) -> str:
-        return NOTHING if value is None else str(dress(value, *rest))
+    def dressed(value: float | None, option: Any = None) -> str:
+        if value is None:
+            return NOTHING
+        return str(dress(value) if option is None else dress(value, option))
 
     dressed.__doc__ = dress.__doc__
     register.filter(name, dressed)
@@ -24,10 +27,17 @@ _dressed("shutter", units.format_shutter)
 _dressed("power", units.format_power)
 _dressed("stops", units.format_stops)
 _dressed("f_number", units.format_f_number)
-_dressed("length", units.format_length)
+_dressed("distance", units.format_length)
 _dressed("speed", units.format_speed)
 _dressed("percent", units.format_percent)
 _dressed("figure", units.format_number)
+
+
+_DRESSED_UNITS: dict[str, Callable[[float], str]] = {
+    "s": units.format_time,
+    "m": units.format_length,
+    "m/s": units.format_speed,
+}
 
 
 @register.filter
@@ -35,9 +45,8 @@ def step_value(step: Any) -> str:
     """A line of working's value with its unit: times and lengths in the unit that suits them."""
     if step.value is None:
         return NOTHING
-    dress = {"s": units.format_time, "m": units.format_length, "m/s": units.format_speed}.get(step.unit)
-    if dress is not None:
-        return str(dress(step.value))
+    if step.unit in _DRESSED_UNITS:
+        return _DRESSED_UNITS[step.unit](step.value)
     if step.unit == "stops":
         return f"{units.format_stops(step.value)} stops"
     return f"{units.format_number(step.value)} {step.unit}".strip()

@@ -1,4 +1,4 @@
-"""manage.py make_starter : renews the starter kit. Durations come from the pulse model with a seed, not from any product."""
+"""manage.py make_starter : renews the starter kit; its durations come from the pulse model with a seed."""
 
 import json
 import random
@@ -16,13 +16,19 @@ def _rounded(value: float) -> float:
     return float(f"{value:.3g}")
 
 
-def _table(rng: random.Random, decay_s: float, afterglow_s: float, powers: list[float], provenance: str) -> list[dict[str, Any]]:
+def _table(
+    rng: random.Random, decay_s: float, afterglow_s: float, powers: list[float], provenance: str
+) -> list[dict[str, Any]]:
     """Settings of a made-up quenched strobe, with the scatter of a real measurement."""
     rows = []
     for power in powers:
         pulse = quenched_at(power, decay_s, decay_s / 100, afterglow_s)
         scatter = 1 + rng.gauss(0, 0.02)
-        row = {"power": power, "t01_s": _rounded(pulse.width_s(0.1) * scatter), "t05_s": _rounded(pulse.width_s(0.5) * scatter)}
+        row = {
+            "power": power,
+            "t01_s": _rounded(pulse.width_s(0.1) * scatter),
+            "t05_s": _rounded(pulse.width_s(0.5) * scatter),
+        }
         rows.append({**row, "provenance": provenance})
     return rows
 
@@ -65,7 +71,8 @@ def starter_kit() -> dict[str, Any]:
         "notes": "Turning it down makes it weaker, not shorter.",
     }  # fmt: skip
     full_frame = {
-        "name": "Full-frame body", "sensor_width_mm": 36.0, "sensor_height_mm": 24.0, "pixels_wide": 6000, "pixels_high": 4000,
+        "name": "Full-frame body", "sensor_width_mm": 36.0, "sensor_height_mm": 24.0, "pixels_wide": 6000,
+        "pixels_high": 4000,
         "shutter": "focal_plane", "sync_speed_s": 0.004, "curtain_travel_s": 0.0032, "fastest_shutter_s": 0.000125,
         "lag_s": 0.055, "lag_jitter_s": 0.002,
     }  # fmt: skip

@@ -133,10 +133,11 @@
     const input = event.target;
     if (!input.matches || !input.matches("[data-step]") || !["ArrowUp", "ArrowDown"].includes(event.key)) return;
     event.preventDefault();
+    // Several quick presses step on from the stored value: only what was typed and not yet sent counts as a start.
     htmx.ajax("POST", root().dataset.stepUrl, {
       source: input,
       target: "#answer",
-      values: { path: input.dataset.path, direction: event.key === "ArrowUp" ? "up" : "down", value: input.value },
+      values: { direction: event.key === "ArrowUp" ? "up" : "down", typed: input.value === input.dataset.text ? "" : input.value },
     });
   });
 
