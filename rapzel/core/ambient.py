@@ -1,4 +1,4 @@
-"""The room: how far its light is under the flash (handbook §6)."""
+"""The room: how far its light is under the flash (science §6)."""
 
 import math
 

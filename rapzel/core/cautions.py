@@ -1,4 +1,4 @@
-"""Cautions that a scene calls for (handbook §16). Never a substitute for local rules or licensed people."""
+"""Cautions that a scene calls for (science §16). Never a substitute for local rules or licensed people."""
 
 from collections.abc import Callable
 from dataclasses import dataclass

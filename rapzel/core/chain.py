@@ -1,4 +1,4 @@
-"""From event to light: lags, jitter, and where the subject is when the light comes (handbook §11)."""
+"""From event to light: lags, jitter, and where the subject is when the light comes (science §11)."""
 
 import math
 from dataclasses import dataclass

@@ -19,7 +19,7 @@ SLOWEST_SHARE = 0.1  # the slowest light decides from this share of the exposure
 
 # The shortest exposure of a body that does not say its own [s], by kind of shutter; common practice.
 FASTEST_SHUTTER_S = {"focal_plane": 1 / 8000, "leaf": 1 / 4000, "rolling": 1 / 32000, "global": 1 / 80000}
-SMALLEST_POWER = 1 / 512  # of a strobe that does not say its own; handbook vocabulary
+SMALLEST_POWER = 1 / 512  # of a strobe that does not say its own; common practice
 
 RISE_SHARE = 1 / 100  # rise time constant over decay time constant of a discharge (memory)
 AFTERGLOW_S = 40e-6  # afterglow time constant of a quenched strobe of which only one setting is known (memory)

@@ -1,4 +1,4 @@
-"""How large the motion is in the picture, and so how short the light must be (handbook §3)."""
+"""How large the motion is in the picture, and so how short the light must be (science §3)."""
 
 import math
 from dataclasses import dataclass

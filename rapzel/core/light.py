@@ -1,4 +1,4 @@
-"""How much light arrives: guide numbers, losses, and the ladder from full power to the subject (handbook §5)."""
+"""How much light arrives: guide numbers, losses, and the ladder from full power to the subject (science §5)."""
 
 import math
 from dataclasses import dataclass

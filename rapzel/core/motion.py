@@ -1,4 +1,4 @@
-"""How fast the moving part is, from what the photographer knows about it (handbook §3).
+"""How fast the moving part is, from what the photographer knows about it (science §3).
 
 One function per kind of motion, in `SPEEDS`; each returns the speed [m/s] with its working.
 """

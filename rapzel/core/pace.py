@@ -1,4 +1,4 @@
-"""How fast the lights keep up, and for how long (handbook §10)."""
+"""How fast the lights keep up, and for how long (science §10)."""
 
 import math
 from dataclasses import dataclass

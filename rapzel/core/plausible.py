@@ -48,7 +48,7 @@ def _about_the_motion(scene: Scene) -> Iterator[Problem]:
         if motion.from_apex_s > in_the_air * _ROUNDING:
             late = f"a leap of {format_length(motion.rise_m)} is on the ground {format_time(in_the_air)} from its top"
             yield Problem("motion.from_apex_s", late)
-    if motion.reach_m >= scene.lens.subject_distance_m - scene.lens.focal_length_mm / 1000:
+    if motion.reach_m and motion.reach_m >= scene.lens.subject_distance_m - scene.lens.focal_length_mm / 1000:
         yield Problem("motion.reach_m", "the moving part would reach the lens")
 
 

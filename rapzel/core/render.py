@@ -2,8 +2,8 @@
 
 The moving layers are displaced by image speed × time under the same light curves and row openings that `evaluate`
 uses, so that ghost, smear, band, gradient and skew appear because they are computed. The light of a row is cut into
-short segments of time; within one, the subject's image is a box as wide as it travels, taken from a running sum along
-the movement, so that travels of a fraction of a pixel come out right.
+short segments of time; within one, the subject's image is spread evenly over its way, by differences of its running
+integral along the movement, so that ways of a fraction of a pixel come out right.
 """
 
 import math
@@ -24,6 +24,7 @@ ROOM_TINT = np.array([0.70, 0.86, 1.0], dtype=np.float32)
 FULL_WELL_PER_UM2 = 1500.0  # electrons at ISO 100 a µm² of pixel (memory)
 READ_NOISE = 3.0  # electrons (memory)
 _SEGMENTS = 40
+_UNMOVED_PX = 0.02  # a shorter way within a segment is no way: its integral would drown in rounding
 _LIGHT_OUT = 0.998  # of a pulse; what comes later is spread over the last segment
 
 RowLight = Callable[[npt.NDArray[np.float64], npt.NDArray[np.float64]], npt.NDArray[np.float64]]
@@ -57,7 +58,7 @@ def moved(layer: Picture, weights: Picture, edges_px: npt.NDArray[np.float64], a
             continue
         low, high = float(edges[place]), float(edges[place + 1])
         travelled = float(edges_px[place + 1] - edges_px[place])
-        if abs(travelled) < 1e-3:
+        if abs(travelled) < _UNMOVED_PX:
             total += weight * _shifted(layer, (low + high) / 2, axis)
             continue
         running = running or _RunningSum(layer, edges, axis)
@@ -68,36 +69,34 @@ def moved(layer: Picture, weights: Picture, edges_px: npt.NDArray[np.float64], a
 
 
 class _RunningSum:
-    """The running sum of a layer along an axis, readable at any displacement within the given edges [px]."""
+    """The running integral of a layer along an axis, readable at any displacement within the given edges [px].
+
+    Between pixel centres the layer is taken as linear, so that its integral is quadratic there.
+    """
 
     def __init__(self, layer: Picture, edges_px: npt.NDArray[np.float64], axis: int) -> None:
         self._axis, self._length = axis, layer.shape[axis]
-        before = max(math.ceil(float(edges_px.max())) + 2, 0)  # pixels from before the first: 0
-        after = max(math.ceil(-float(edges_px.min())) + 2, 0)  # and from after the last: the whole sum
-        summed = np.cumsum(layer, axis=axis, dtype=np.float32)
-        self._before = before
-        self._padded = np.concatenate(
-            [
-                np.zeros_like(np.take(summed, [0] * before, axis=axis)),
-                summed,
-                np.repeat(np.take(summed, [-1], axis=axis), after, axis=axis),
-            ],
-            axis=axis,
-        )
+        self._before = max(math.ceil(float(edges_px.max())) + 2, 0)  # pixels from before the first: nothing there
+        after = max(math.ceil(-float(edges_px.min())) + 2, 0)  # and from after the last: the whole integral
+        pads = [(0, 0), (0, 0)]
+        pads[axis] = (self._before, after)
+        self._layer = np.pad(layer, pads)
+        self._sum = np.cumsum(self._layer, axis=axis, dtype=np.float32)
+        self._sum -= self._layer / 2
 
-    def _back(self, whole: int) -> Picture:
+    def _back(self, picture: Picture, whole: int) -> Picture:
         cut = [slice(None), slice(None)]
         cut[self._axis] = slice(self._before - whole, self._before - whole + self._length)
-        return self._padded[tuple(cut)]
+        return picture[tuple(cut)]
 
     def at(self, by_px: float) -> Picture:
-        """The sum up to ½ pixel short of each place, `by_px` further back."""
-        by = by_px - 0.5
-        whole = math.floor(by)
-        part = np.float32(by - whole)
+        """The integral up to `by_px` short of each pixel's centre."""
+        whole = math.ceil(by_px)
+        part = np.float32(whole - by_px)
         if part == 0:
-            return self._back(whole)
-        return (1 - part) * self._back(whole) + part * self._back(whole + 1)
+            return self._back(self._sum, whole)
+        near, far = self._back(self._layer, whole - 1), self._back(self._layer, whole)
+        return self._back(self._sum, whole) + (part - part**2 / 2) * far + part**2 / 2 * near
 
 
 def _shifted(picture: Picture, by_px: float, axis: int) -> Picture:

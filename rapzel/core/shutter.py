@@ -1,4 +1,4 @@
-"""One row model for every kind of shutter (handbook §7).
+"""One row model for every kind of shutter (science §7).
 
 Row y ∈ [0, 1] in the order of uncovering opens at y·T_c and closes at y·T_c + t_s. The sync contact closes at T_c
 (at 0 for leaf and global shutters); a pulse starts L after it. Time 0 is the first row's opening, or the contact of a

@@ -1,4 +1,4 @@
-"""How many tries a picture takes, before and after the first of them (handbook §13)."""
+"""How many tries a picture takes, before and after the first of them (science §13)."""
 
 import math
 from dataclasses import dataclass

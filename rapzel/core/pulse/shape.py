@@ -1,4 +1,4 @@
-"""Shapes of light against time, with the areas under them in closed form (handbook §4).
+"""Shapes of light against time, with the areas under them in closed form (science §4).
 
 A pulse begins at t = 0. `cumulative` runs from 0 to 1: all shares of light are differences of it, so that the row
 model, the light span and the rehearsal integrate nothing numerically.

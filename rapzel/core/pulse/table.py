@@ -1,4 +1,4 @@
-"""From a strobe's few known settings to the pulse at any power (handbook §4).
+"""From a strobe's few known settings to the pulse at any power (science §4).
 
 With the full and the lowest setting known, the circuit model is fitted to both. With three or more, log(duration) is
 interpolated over log(power) by a monotone cubic and the model gives the shape only. What was not read off the table
@@ -142,7 +142,7 @@ def pulse_at(circuit: str, durations: tuple[Setting, ...], power: float) -> Know
     """The pulse of a strobe at a power, from its duration table.
 
     circuit: quenched, voltage or banks; power: share of full. The shape comes from the circuit, its time axis is
-    stretched so that t.1 agrees with the table. Source: handbook circuit model; t.5 and t.1 as in ISO 2827.
+    stretched so that t.1 agrees with the table. Source: docs/science.md §4; t.5 and t.1 as in ISO 2827.
     """
     settings = _best_known(durations)
     model, meets_both = _fit(circuit, settings)

@@ -1,0 +1,157 @@
+import copy
+import json
+
+import jsonschema
+import pytest
+
+from rapzel.core.errors import DocumentError
+from rapzel.core.evaluate import evaluate
+from rapzel.core.evaluation import evaluation_schema
+from rapzel.core.paths import changed, get, split
+from rapzel.core.plausible import read_possible_scene
+from rapzel.core.scene import read_scene, scene_schema
+
+
+def problems(document) -> dict[str, str]:
+    with pytest.raises(DocumentError) as caught:
+        evaluate(document)
+    return {problem.path: problem.reason for problem in caught.value.problems}
+
+
+def test_a_document_survives_reading_and_writing(document) -> None:
+    document["x-note"] = {"any": "thing"}
+    document["lights"][0]["x-stand"] = "tall"
+    first = read_scene(document)
+    again = read_scene(json.loads(json.dumps(first.to_document())))
+    assert again == first
+    assert first.to_document()["x-note"] == {"any": "thing"}
+    assert first.to_document()["lights"][0]["x-stand"] == "tall"
+
+
+def test_least_document_is_enough() -> None:
+    least = {
+        "motion": {"kind": "steady", "speed_m_s": 5},
+        "camera": {"sensor_width_mm": 36, "sensor_height_mm": 24, "pixels_wide": 6000, "pixels_high": 4000},
+        "lens": {"focal_length_mm": 50, "subject_distance_m": 3},
+        "exposure": {"shutter_s": 0.01, "f_number": 8, "iso": 100},
+    }
+    assert (
+        evaluate(least).sentence == "No light on the subject and the shutter clips the light (no light to synchronise)."
+    )
+
+
+@pytest.mark.parametrize(
+    ("path", "value", "where", "why"),
+    [
+        ("motion.speed_m_s", "fast", "motion.speed_m_s", "valid number"),
+        ("motion.speed_m_s", -1, "motion.speed_m_s", "greater than or equal to 0"),
+        ("motion.speed_m_s", float("nan"), "motion.speed_m_s", "finite"),
+        ("motion.speed_m_s", float("inf"), "motion.speed_m_s", "finite"),
+        ("motion.kind", "flying", "motion", "does not match any of the expected tags"),
+        ("motion.colour", "red", "motion", "unknown key “colour”"),
+        ("exposure.iso", None, "exposure.iso", "valid number"),
+        ("exposure.method", "flash", "exposure.method", "'pulse', 'hss', 'ambient' or 'open_shutter'"),
+        ("camera.pixels_wide", 6000.5, "camera.pixels_wide", "valid integer"),
+        ("lights[0].power", 1.5, "lights[0].power", "less than or equal to 1"),
+        ("lights[0].power", 0, "lights[0].power", "greater than 0"),
+        ("lights[0].strobe.circuit", "magic", "lights[0].strobe.circuit", "'quenched', 'voltage' or 'banks'"),
+        ("lights[0].strobe.durations", [], "lights[0].strobe", "give durations"),
+        ("lights[0].strobe.durations[0].t01_s", None, "lights[0].strobe.durations[0]", "give t01_s, t05_s or both"),
+        ("lights[0].strobe.durations[0].t05_s", 0.006, "lights[0].strobe.durations[0]", "must not be longer"),
+        ("ambient.lux", 100, "ambient", "give only one of"),
+        ("ambient.trail_stops", 6, "ambient", "must not be above clear_stops"),
+        ("lights", {}, "lights", "valid tuple"),
+        ("version", 2, "version", "reads up to version 1"),
+        ("format", "other", "format", "rapzel.scene"),
+        ("hazards", ["sharks"], "hazards[0]", "'water'"),
+    ],
+)
+def test_a_document_that_breaks_the_schema_is_refused_by_path_and_reason(document, path, value, where, why) -> None:
+    found = problems(changed(document, {path: value}))
+    assert where in found, found
+    assert why in found[where]
+
+
+@pytest.mark.parametrize(
+    ("values", "where", "why"),
+    [
+        ({"lens.subject_distance_m": 0.05}, "lens.subject_distance_m", "nearer than the focal length of 50 mm"),
+        (
+            {"exposure.shutter_s": 1 / 64000},
+            "exposure.shutter_s",
+            "1/64\u2009000 is shorter than this camera's fastest, 1/8000",
+        ),
+        ({"camera.fastest_shutter_s": 0.001, "exposure.shutter_s": 0.0005}, "exposure.shutter_s", "fastest, 1/1000"),
+        ({"camera.curtain_travel_s": 0.005}, "camera.curtain_travel_s", "longer than the sync speed"),
+        ({"lights[0].power": 1 / 512}, "lights[0].power", "1/512 is below the strobe's range, which ends at 1/256"),
+        ({"lights[0].strobe.min_power": 0.125}, "lights[0].power", "1/16 is below the strobe's range"),
+        ({"lights[0].mode": "speed"}, "lights[0].mode", "no mode “speed”; it has: none"),
+        ({"exposure.method": "hss", "camera.shutter": "leaf"}, "exposure.method", "belongs to a focal-plane"),
+        ({"motion": {"kind": "leap", "rise_m": 0.2, "from_apex_s": 0.5}}, "motion.from_apex_s", "on the ground 202 ms"),
+        ({"motion.reach_m": 4.0}, "motion.reach_m", "would reach the lens"),
+    ],
+)
+def test_an_impossible_scene_is_refused_by_path_and_reason(document, values, where, why) -> None:
+    found = problems(changed(document, values))
+    assert why in found[where]
+
+
+def test_every_problem_is_told_at_once(document) -> None:
+    found = problems(changed(document, {"lens.subject_distance_m": 0.01, "lights[0].power": 1 / 512}))
+    assert set(found) == {"lens.subject_distance_m", "lights[0].power"}
+
+
+@pytest.mark.parametrize("value", [None, [], "scene", 7])
+def test_what_is_no_object_is_no_scene(value) -> None:
+    with pytest.raises(DocumentError, match="a scene document is a JSON object"):
+        evaluate(value)
+
+
+def test_nothing_of_a_refused_document_is_changed(document) -> None:
+    before = copy.deepcopy(document)
+    changed(document, {"exposure.iso": 800, "lights[0].power": 0.5})
+    assert document == before
+
+
+def test_the_schema_agrees_with_the_reader(document) -> None:
+    """jsonschema, an independent validator, accepts and refuses what the core does."""
+    validator = jsonschema.Draft202012Validator(scene_schema())
+    jsonschema.Draft202012Validator.check_schema(scene_schema())
+    written = read_possible_scene(document).to_document()
+    assert list(validator.iter_errors(json.loads(json.dumps(written)))) == []
+    assert list(validator.iter_errors(document)) == []
+    for path, value in (("lights[0].power", 1.5), ("motion.colour", "red"), ("exposure.method", "flash")):
+        assert list(validator.iter_errors(changed(document, {path: value})))
+    assert not list(validator.iter_errors(changed(document, {"motion.x-colour": "red"})))
+
+
+def test_the_evaluation_follows_its_schema(document) -> None:
+    schema = evaluation_schema()
+    jsonschema.Draft202012Validator.check_schema(schema)
+    jsonschema.validate(evaluate(document).to_document(), schema)
+
+
+def test_a_strobe_with_modes_needs_the_mode_to_exist(document) -> None:
+    strobe = document["lights"][0]["strobe"]
+    document["lights"][0]["strobe"] = {
+        **{key: value for key, value in strobe.items() if key != "durations"},
+        "modes": [
+            {"name": "speed", "durations": strobe["durations"]},
+            {"name": "colour", "durations": [{"power": 1.0, "t01_s": 0.009}]},
+        ],
+    }
+    assert evaluate(document).lights[0].t01_s < 0.001, "without a chosen mode the first one is meant"
+    document["lights"][0]["mode"] = "colour"
+    assert evaluate(document).lights[0].t01_s > evaluate(changed(document, {"lights[0].mode": "speed"})).lights[0].t01_s
+
+
+def test_paths() -> None:
+    assert split("lights[0].strobe.durations[1].t01_s") == ["lights", 0, "strobe", "durations", 1, "t01_s"]
+    assert get({"a": [{"b": 1}]}, "a[0].b") == 1
+    assert get({"a": []}, "a[0].b", "none") == "none"
+    assert changed({"a": 1}, {"b.c": 2}) == {"a": 1, "b": {"c": 2}}
+    for wrong in ("a[", "a b", "[x]"):
+        with pytest.raises(DocumentError, match="is not a place in a scene"):
+            split(wrong)
+    with pytest.raises(DocumentError, match="does not exist"):
+        changed({"a": []}, {"a[3].b": 1})
