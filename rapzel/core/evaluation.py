@@ -131,6 +131,6 @@ def evaluation_schema() -> dict[str, Any]:
     schema = Evaluation.model_json_schema(mode="serialization")
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
-        "title": "Rapzel evaluation, version 1",
         **schema,
+        "title": "Rapzel evaluation, version 1",
     }

@@ -343,4 +343,4 @@ def read_scene(document: Mapping[str, Any] | Scene) -> Scene:
 def scene_schema() -> dict[str, Any]:
     """The published JSON Schema of the scene document (draft 2020-12)."""
     schema = Scene.model_json_schema()
-    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Rapzel scene, version 1", **schema}
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **schema, "title": "Rapzel scene, version 1"}

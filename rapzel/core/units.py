@@ -93,7 +93,10 @@ def parse_iso(text: str) -> float:
 
 
 def parse_power(text: str) -> float:
-    """`1/16`, `-4 stops`, `25 %`, `full` -> share of full power in (0, 1]."""
+    """`1/16`, `-4 stops`, `25 %`, `full`, `1/16 −0.3` (a third below) -> share of full power in (0, 1]."""
+    between = re.fullmatch(r"(full|1\s*/\s*\d+)\s+(-\s*\d*\.?\d+)(?:\s*stops?)?", _plain(text), re.IGNORECASE)
+    if between:
+        return parse_power(between[1]) * 2.0 ** float(between[2].replace(" ", ""))
     if _plain(text).lower() == "full":
         return 1.0
     amount = _amount(text)

@@ -167,13 +167,13 @@ class SettingRows:
     def _read(self, place: int, typed: dict[str, str]) -> dict[str, Any] | None:
         if not any(typed[cell].strip() for cell in ("power", "t01", "t05")):
             return None
-        known = self._known[place] if place < len(self._known) else models.DurationSetting(power=0)
+        known = self._known[place] if place < len(self._known) else None
         try:
             return {
                 "mode": typed["mode"].strip()[:40],
-                "power": self._number("power", typed["power"], known.power) or 0.0,
-                "t01_s": self._number("duration", typed["t01"], known.t01_s),
-                "t05_s": self._number("duration", typed["t05"], known.t05_s),
+                "power": self._number("power", typed["power"], known and known.power) or 0.0,
+                "t01_s": self._number("duration", typed["t01"], known and known.t01_s),
+                "t05_s": self._number("duration", typed["t05"], known and known.t05_s),
                 "provenance": typed["provenance"],
             }
         except UnitError as error:

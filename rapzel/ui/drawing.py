@@ -88,7 +88,7 @@ def _points(points: list[tuple[float, float]]) -> str:
 
 def _element(part: tuple[str, str, dict[str, str], str], paper: bool) -> str:
     tag, cls, attributes, text = part
-    looks = PAPER.get(cls, {}) if paper else {"class": cls}
+    looks = PAPER.get(cls.split()[0], {}) if paper else {"class": cls}
     written = "".join(f' {name}="{escape(value)}"' for name, value in {**looks, **attributes}.items())
     return f"<{tag}{written}>{escape(text)}</{tag}>" if text else f"<{tag}{written}/>"
 

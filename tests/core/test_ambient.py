@@ -8,6 +8,7 @@ from rapzel.core import ambient
 from rapzel.core.evaluate import evaluate
 from rapzel.core.paths import changed
 from rapzel.core.scene import Exposure
+from tests.plans import LUNGE
 
 
 def test_exposure_value_by_its_definition() -> None:
@@ -36,8 +37,6 @@ def test_offset_of_the_scene_by_hand(document) -> None:
 @given(st.floats(-3, 3))
 @settings(deadline=None)
 def test_iso_and_aperture_do_not_move_the_ghost(stops: float) -> None:
-    from tests.plans import LUNGE
-
     base = evaluate(LUNGE)
     iso = evaluate(changed(LUNGE, {"exposure.iso": 200 * 2**stops}))
     aperture = evaluate(changed(LUNGE, {"exposure.f_number": 8 * 2 ** (stops / 2)}))

@@ -2,6 +2,7 @@
 
 import json
 import math
+from typing import get_args
 
 import pytest
 from hypothesis import HealthCheck, given, settings
@@ -13,6 +14,7 @@ from rapzel.core.evaluate import evaluate
 from rapzel.core.margins import MARGINS
 from rapzel.core.paths import changed
 from rapzel.core.plausible import read_possible_scene
+from rapzel.core.scene import Hazard
 from tests.plans import LUNGE
 
 KEYS = {
@@ -21,7 +23,9 @@ KEYS = {
         "ambient_offset_stops", "ghost_margin_stops", "smear_px", "ambient_smear_px", "shutter", "timing", "margins",
     },
     "shutter": {"worst_row_loss_stops", "dark_share", "fastest_safe_shutter_s", "hss_loss_stops", "skew_px"},
-    "timing": {"flash_after_event_s", "jitter_s", "needed_delay_s", "position_sd_m", "share_in_frame", "share_in_focus"},
+    "timing": {
+        "flash_after_event_s", "jitter_s", "needed_delay_s", "position_sd_m", "share_in_frame", "share_in_focus",
+    },
 }  # fmt: skip
 LIGHT_KEYS = {"name", "t05_s", "t01_s", "light_span_s", "provenance", "smear_px", "flash_offset_stops", "share"}
 
@@ -53,9 +57,7 @@ def test_the_slowest_light_counts_from_a_tenth_of_the_exposure_on(document) -> N
     slow = {**document["lights"][0], "name": "Slow", "power": 1.0}
     near = changed(document, {"lights": [document["lights"][0], {**slow, "distance_m": 20.0}]})
     far = changed(document, {"lights": [document["lights"][0], {**slow, "distance_m": 40.0}]})
-    assert evaluate(near).lights[1].share == pytest.approx(
-        1 / (1 + 100 / 16)
-    )  # a tenth the distance, 16 times the power
+    assert evaluate(near).lights[1].share == pytest.approx(1 / (1 + 100 / 16))
     assert evaluate(near).stopping_s == pytest.approx(0.0045)
     assert evaluate(far).lights[1].share < 0.1
     assert evaluate(far).stopping_s == pytest.approx(evaluate(document).stopping_s)
@@ -153,8 +155,7 @@ VALUES = st.fixed_dictionaries(
 def test_nothing_but_numbers_ever_leaves(values) -> None:
     try:
         found = evaluate(changed(LUNGE, values))
-    except DocumentError as error:
-        assert str(error)
+    except DocumentError:
         return
     json.dumps(found.to_document(), allow_nan=False)
     on_part = [light.share for light in found.lights]
@@ -181,8 +182,4 @@ def test_cautions_that_apply(document, values, keys) -> None:
 
 
 def test_every_hazard_of_the_document_has_its_caution(document) -> None:
-    from typing import get_args
-
-    from rapzel.core.scene import Hazard
-
     assert set(get_args(Hazard)) <= {caution.key for _, caution in RULES}

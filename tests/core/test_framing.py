@@ -17,7 +17,7 @@ def frame(document, **values) -> framing.Frame:
 def test_thin_lens_by_hand() -> None:
     assert framing.magnification(0.05, 4.0) == pytest.approx(0.05 / 3.95)
     assert framing.magnification(0.1, 0.2) == pytest.approx(1.0)  # life size at twice the focal length
-    with pytest.raises(OutOfRange, match="subject_distance_m is 0.04, but must be above the focal length"):
+    with pytest.raises(OutOfRange, match=r"subject_distance_m is 0\.04, but must be above the focal length"):
         framing.magnification(0.05, 0.04)
 
 

@@ -63,5 +63,5 @@ def test_hit_rate_against_the_beta_distribution() -> None:
 def test_impossible_counts_and_chances_are_refused() -> None:
     with pytest.raises(OutOfRange, match="hits is 6, but must be between 0 and the 5 tries"):
         success.hit_rate(6, 5)
-    with pytest.raises(OutOfRange, match="chance is 1.5, but must be between 0 and 1"):
+    with pytest.raises(OutOfRange, match=r"chance is 1\.5, but must be between 0 and 1"):
         success.tries_for(1.5)

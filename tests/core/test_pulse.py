@@ -1,6 +1,7 @@
 """Shapes against scipy.signal.peak_widths and numerical integration; tables against their own rows."""
 
 import math
+from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -107,7 +108,7 @@ def test_three_settings_are_interpolated_monotonously() -> None:
     table = (*TWO, Setting(power=1 / 16, t01_s=0.0003, provenance="measured"))
     between = [pulse_at("quenched", table, power) for power in np.geomspace(1 / 256, 1, 40)]
     durations = [known.t01_s for known in between]
-    assert all(a <= b * 1.0001 for a, b in zip(durations, durations[1:], strict=False))
+    assert all(a <= b * 1.0001 for a, b in pairwise(durations))
     assert pulse_at("quenched", table, 1 / 16).t01_s == pytest.approx(0.0003)
     assert pulse_at("quenched", table, 1 / 8).basis == "interpolated between 3 known settings"
     assert pulse_at("quenched", table, 1 / 400).basis == "extrapolated beyond the 3 known settings"

@@ -149,7 +149,8 @@ def test_short_pulses_lose_least_on_a_global_shutter(document) -> None:
     low, high = (
         other(document, "global", 1 / 10000, lights=[{**document["lights"][0], "power": p}]) for p in (1 / 256, 1.0)
     )
-    assert low.shutter.best_row_loss_stops < 1 < 3 < high.shutter.best_row_loss_stops
+    assert low.shutter.best_row_loss_stops < 1
+    assert high.shutter.best_row_loss_stops > 3
 
 
 def test_a_rolling_shutter_needs_its_readout_and_the_pulse(document) -> None:

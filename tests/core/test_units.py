@@ -1,4 +1,5 @@
 import math
+from itertools import pairwise
 
 import pytest
 from hypothesis import given
@@ -30,7 +31,7 @@ def test_durations_as_people_write_them(text: str, seconds: float) -> None:
 
 @pytest.mark.parametrize("text", ["", "abc", "1/0", "-3 s", "1/8000 m", "5 parsecs", "1e999", "nan", "inf"])
 def test_what_is_no_duration_is_refused_with_examples(text: str) -> None:
-    with pytest.raises(UnitError, match="Accepted: 1/8000, 125 µs, 0.125 ms, 2 s"):
+    with pytest.raises(UnitError, match=r"Accepted: 1/8000, 125 µs, 0\.125 ms, 2 s"):
         units.parse_duration(text)
 
 
@@ -143,19 +144,17 @@ def test_a_time_shown_and_read_again_is_the_same_to_three_digits(seconds: float)
 
 @given(st.floats(-9, 0))
 def test_a_power_shown_and_read_again_is_within_a_twentieth_of_a_stop(stops: float) -> None:
-    shown = units.format_power(2.0**stops)
-    base, _, rest = shown.partition(" ")
-    read = units.parse_power(base) * 2 ** units.parse_stops(rest or "0")
-    assert abs(math.log2(read) - stops) <= 0.0501
+    assert abs(math.log2(units.parse_power(units.format_power(2.0**stops))) - stops) <= 0.0501
 
 
 @given(st.text(max_size=30))
 def test_no_text_gets_past_a_parser_as_anything_but_a_finite_number(text: str) -> None:
     for parse in (units.parse_duration, units.parse_power, units.parse_length, units.parse_speed, units.parse_stops):
         try:
-            assert math.isfinite(parse(text))
-        except UnitError as error:
-            assert "Accepted:" in str(error)
+            value = parse(text)
+        except UnitError:
+            continue
+        assert math.isfinite(value)
 
 
 def test_dials_step_by_thirds() -> None:
@@ -171,6 +170,6 @@ def test_dials_step_by_thirds() -> None:
 def test_every_dial_steps_by_about_a_third_of_a_stop() -> None:
     for marks, stops_of_a_doubling in ((units.ISO_SPEEDS, 1), (units.SHUTTERS_S, 1), (units.F_NUMBERS, 2)):
         ordered = sorted(set(marks))
-        steps = [stops_of_a_doubling * math.log2(b / a) for a, b in zip(ordered, ordered[1:], strict=False)]
+        steps = [stops_of_a_doubling * math.log2(b / a) for a, b in pairwise(ordered)]
         assert max(steps) < 0.52, "markings are rounded, 0.3 s to 1/4 most of all"
         assert sum(steps) / len(steps) == pytest.approx(1 / 3, abs=0.03)

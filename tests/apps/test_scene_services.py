@@ -1,0 +1,122 @@
+import pytest
+
+from rapzel.core.errors import DocumentError
+from rapzel.kit.models import Camera, Strobe
+from rapzel.shoots import services
+from rapzel.shoots.models import Scene, SceneRevision
+
+
+def test_a_change_is_stored_with_what_was_before(scene) -> None:
+    services.change_scene(scene, {"exposure.iso": 400.0, "name": "Renamed"})
+    stored = Scene.objects.get(pk=scene.pk)
+    assert stored.document["exposure"]["iso"] == 400
+    assert (stored.name, stored.revision) == ("Renamed", 2)
+    assert stored.revisions.get().document["exposure"]["iso"] == 200
+
+
+@pytest.mark.parametrize("values", [{"exposure.iso": -1.0}, {"lights[0].power": 1 / 512}, {"lights[7].power": 0.5}])
+def test_a_refused_change_stores_nothing(scene, values) -> None:
+    before = Scene.objects.get(pk=scene.pk).document
+    with pytest.raises(DocumentError):
+        services.change_scene(scene, {"exposure.f_number": 11.0, **values})
+    stored = Scene.objects.get(pk=scene.pk)
+    assert stored.document == before
+    assert stored.revision == 1
+    assert not SceneRevision.objects.exists()
+
+
+def test_a_change_that_changes_nothing_leaves_no_trace(scene) -> None:
+    services.change_scene(scene, {"exposure.iso": 200.0})
+    assert not SceneRevision.objects.exists()
+
+
+def test_undo_goes_back_step_by_step(scene) -> None:
+    for iso in (400.0, 800.0):
+        services.change_scene(scene, {"exposure.iso": iso})
+    services.undo(scene)
+    assert scene.document["exposure"]["iso"] == 400
+    services.undo(scene)
+    assert scene.document["exposure"]["iso"] == 200
+    assert services.undo(scene) is None
+    services.change_scene(scene, {"exposure.iso": 1600.0})  # numbers are free again after undoing
+    assert Scene.objects.get(pk=scene.pk).revision == 2
+
+
+def test_history_is_kept_to_a_limit(scene, monkeypatch) -> None:
+    monkeypatch.setattr(services, "KEPT_REVISIONS", 3)
+    for iso in range(100, 1100, 100):
+        services.change_scene(scene, {"exposure.iso": float(iso)})
+    assert scene.revisions.count() == 3
+
+
+def test_two_changes_from_two_tabs_both_stand(scene) -> None:
+    one, other = Scene.objects.get(pk=scene.pk), Scene.objects.get(pk=scene.pk)
+    services.change_scene(one, {"exposure.iso": 400.0})
+    services.change_scene(other, {"exposure.f_number": 11.0})
+    stored = Scene.objects.get(pk=scene.pk).document["exposure"]
+    assert (stored["iso"], stored["f_number"]) == (400, 11)
+
+
+@pytest.mark.parametrize("kind", services.NEW_MOTION)
+def test_every_kind_of_motion_begins_possible(scene, kind: str) -> None:
+    services.change_scene(scene, {"motion.kind": kind})
+    assert scene.document["motion"]["kind"] == kind
+    assert scene.document["motion"]["angle_deg"] == 90
+
+
+@pytest.mark.parametrize("kind", services.NEW_CRITERION)
+def test_every_criterion_begins_possible(scene, kind: str) -> None:
+    services.change_scene(scene, {"criterion.kind": kind})
+    assert scene.document["criterion"]["kind"] == kind
+
+
+def test_an_unknown_kind_is_refused_with_the_known_ones(scene) -> None:
+    with pytest.raises(DocumentError, match="must be one of steady, fall, leap"):
+        services.change_scene(scene, {"motion.kind": "flying"})
+
+
+def test_a_lower_leap_keeps_its_moment_in_the_air(scene) -> None:
+    services.change_scene(scene, {"motion.kind": "leap"})
+    services.change_scene(scene, {"motion.from_apex_s": 0.3})
+    services.change_scene(scene, {"motion.rise_m": 0.1})
+    assert scene.document["motion"]["from_apex_s"] == pytest.approx((2 * 0.1 / 9.80665) ** 0.5)
+
+
+def test_lights_come_from_the_kit_and_go_again(scene, kit) -> None:
+    monobloc = Strobe.objects.get(name="Monobloc 600 quenched")
+    services.add_light(scene, monobloc.to_core())
+    light = scene.document["lights"][1]
+    assert (light["name"], light["mode"]) == ("Rim", "constant colour")
+    services.use_strobe(scene, 1, Strobe.objects.get(name="Old voltage monobloc 500").to_core())
+    light = scene.document["lights"][1]
+    assert (light["strobe"]["circuit"], light["mode"]) == ("voltage", None)
+    services.remove_light(scene, 0)
+    assert [light["name"] for light in scene.document["lights"]] == ["Rim"]
+    services.undo(scene)
+    assert len(scene.document["lights"]) == 2
+    with pytest.raises(DocumentError, match="there is no such light"):
+        services.remove_light(scene, 5)
+
+
+def test_another_camera_keeps_the_scene_possible(scene, kit) -> None:
+    services.change_scene(scene, {"exposure.method": "hss", "exposure.shutter_s": 1 / 8000})
+    services.use_camera(scene, Camera.objects.get(name="Global-shutter body").to_core())
+    assert scene.document["exposure"]["method"] == "pulse"
+    services.use_camera(scene, {**Camera.objects.get(name="Full-frame body").to_core(), "fastest_shutter_s": 1 / 2000})
+    assert scene.document["exposure"]["shutter_s"] == 1 / 2000
+
+
+def test_links_of_the_chain(scene) -> None:
+    services.add_link(scene, {"name": "Beam", "kind": "beam", "lag_s": 0.0001})
+    services.change_scene(scene, {"trigger.links[0].distance_m": 0.4})
+    assert scene.document["trigger"]["links"][0]["distance_m"] == 0.4
+    services.remove_link(scene, 0)
+    assert scene.document["trigger"]["links"] == []
+
+
+def test_several_scenes_are_added_all_or_none(shoot, document) -> None:
+    broken = {**document, "lens": {"focal_length_mm": 50.0, "subject_distance_m": 0.01}}
+    with pytest.raises(DocumentError, match=r"scenes\[1\].lens.subject_distance_m"):
+        services.add_scenes(shoot, [document, broken])
+    assert not shoot.scenes.exists()
+    assert len(services.add_scenes(shoot, [document, document])) == 2

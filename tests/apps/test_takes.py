@@ -1,0 +1,82 @@
+import csv
+import io
+
+import pytest
+from django.urls import reverse
+
+from rapzel.shoots import services as scenes
+from rapzel.takes import services
+from rapzel.takes.models import Outcome, Take
+
+
+def test_takes_are_numbered_and_carry_the_plan(scene) -> None:
+    first = services.log_take(scene, "early")
+    scenes.change_scene(scene, {"lights[0].power": 1 / 32, "exposure.iso": 400.0})
+    second = services.log_take(scene, "keep", note="  Sharp.  ")
+    assert (first.number, second.number) == (1, 2)
+    assert second.document["lights"][0]["power"] == 1 / 32
+    assert first.document["lights"][0]["power"] == 1 / 16
+    assert second.changed == "Key Power 1/16 → 1/32, ISO 200 → 400", "the plan tells what was changed"
+    assert second.note == "Sharp."
+
+
+def test_what_is_said_outranks_what_the_plan_tells(scene) -> None:
+    services.log_take(scene, "early")
+    scenes.change_scene(scene, {"exposure.iso": 400.0})
+    assert services.log_take(scene, "late", changed="Fencer starts later").changed == "Fencer starts later"
+
+
+def test_a_removed_number_is_not_given_again(scene) -> None:
+    services.log_take(scene, "early").put_away()
+    assert services.log_take(scene, "keep").number == 2
+
+
+def test_an_unknown_outcome_is_refused(visitor, scene) -> None:
+    with pytest.raises(ValueError, match="one of keep, early, late, ghost, smear, band, missed"):
+        services.log_take(scene, "wonderful")
+    answer = visitor.post(reverse("takes:add", args=[scene.pk]), {"outcome": "wonderful"})
+    assert answer.status_code == 422
+    assert not Take.objects.exists()
+
+
+def test_every_outcome_has_a_key_of_its_own() -> None:
+    assert len({outcome.value[0] for outcome in Outcome}) == len(Outcome)
+
+
+def test_the_log_answers_with_counts_and_rate(visitor, scene) -> None:
+    for outcome in ("keep", "late", "late", "keep"):
+        shown = visitor.post(reverse("takes:add", args=[scene.pk]), {"outcome": outcome}).content.decode()
+    assert "<b>2</b> of <b>4</b> kept: hit rate <b>50 %</b>" in shown
+    assert "Late <b>2</b>" in shown
+    assert "5 more tries for one more keeper" in shown  # 1 − ½^5 = 0.969
+
+
+def test_an_empty_log_teaches(visitor, scene) -> None:
+    assert "After each try press one key" in visitor.get(reverse("takes:list", args=[scene.pk])).content.decode()
+
+
+def test_takes_are_removed_and_taken_back(visitor, scene) -> None:
+    take = services.log_take(scene, "ghost")
+    shown = visitor.post(reverse("takes:remove", args=[take.pk]), follow=True).content.decode()
+    assert "Take 1 was removed." in shown
+    assert "Nothing logged yet" in shown
+    visitor.post(reverse("takes:take_back", args=[take.pk]))
+    assert "Ghost" in visitor.get(reverse("takes:list", args=[scene.pk])).content.decode()
+
+
+def test_takes_leave_as_csv(visitor, scene) -> None:
+    services.log_take(scene, "keep", note="=1+1")
+    rows = list(csv.DictReader(io.StringIO(visitor.get(reverse("takes:csv", args=[scene.pk])).content.decode())))
+    assert rows[0]["outcome"] == "keep"
+    assert rows[0]["shutter_s"] == "0.005"
+    assert rows[0]["powers"] == "Key 0.0625"
+    assert rows[0]["note"] == "'=1+1", "no spreadsheet runs it"
+
+
+def test_long_logs_come_in_pages(visitor, scene) -> None:
+    Take.objects.bulk_create(
+        Take(scene=scene, number=n, outcome="late", document=scene.document) for n in range(1, 121)
+    )
+    shown = visitor.get(reverse("takes:list", args=[scene.pk])).content.decode()
+    assert "Page 1 of 3" in shown
+    assert "of <b>120</b> kept" in shown, "the rate is that of all of them"

@@ -1,0 +1,267 @@
+"""The scene page and its inputs, as a browser without scripts would see them."""
+
+import json
+import re
+from urllib.parse import urlencode
+from xml.etree import ElementTree
+
+import pytest
+from django.urls import reverse
+
+from rapzel.core.plausible import read_possible_scene
+from rapzel.kit.models import Strobe
+from rapzel.shoots import services
+from rapzel.shoots.fields import all_fields, differences, field_at, groups_of
+from rapzel.shoots.models import Scene
+from rapzel.shoots.workbench import Answer, MarginView
+
+
+def put(visitor, scene, path: str, value: str, **more):
+    return visitor.post(reverse("shoots:set", args=[scene.pk]), {"path": path, "value": value, **more})
+
+
+def stored(scene):
+    return Scene.objects.get(pk=scene.pk).document
+
+
+def test_the_page_shows_sentence_margins_and_inputs(visitor, scene) -> None:
+    shown = visitor.get(reverse("shoots:scene", args=[scene.pk])).content.decode()
+    assert "No ghost, but smeared over 3.7 px where 2 are allowed and 0.5 stop short of light." in shown
+    for title in ("Freeze", "Light", "Ghost", "Sync", "Timing", "Pace"):
+        assert f'<span class="name">{title}</span>' in shown
+    assert 'value="1/16"' in shown
+    assert "log2(t_freeze / t.1 Key)" in shown, "the working is on the page"
+
+
+@pytest.mark.parametrize(
+    ("path", "typed", "value"),
+    [
+        ("exposure.shutter_s", "1/250 s", 0.004),
+        ("exposure.iso", "ISO 800", 800.0),
+        ("exposure.f_number", "f/5.6", 5.6),
+        ("lights[0].power", "-5 stops", 1 / 32),
+        ("lights[0].distance_m", "8 ft", 2.4384),
+        ("motion.speed_m_s", "60 km/h", 60 / 3.6),
+        ("trigger.latency_s", "350us", 350e-6),
+        ("ambient.ev100", "", None),
+        ("plan.keepers_wanted", "4", 4),
+        ("lights[0].name", "Main light", "Main light"),
+    ],
+)
+def test_what_people_write_is_stored_in_si(visitor, scene, path: str, typed: str, value) -> None:
+    answer = put(visitor, scene, path, typed)
+    assert answer.status_code == 200
+    found = services.paths.get(stored(scene), path)
+    assert found == (pytest.approx(value) if isinstance(value, float) else value)
+    events = json.loads(answer["HX-Trigger-After-Settle"])["rapzel:changed"]
+    assert events["revision"] == 2
+    assert f"f-{field_at(stored(scene), path).key}".removeprefix("f-") in events["fields"]
+
+
+@pytest.mark.parametrize(
+    ("path", "typed", "says"),
+    [
+        ("exposure.shutter_s", "soon", "“soon” is not a duration. Accepted: 1/8000"),
+        ("exposure.shutter_s", "1/64000", "shorter than this camera&#x27;s fastest, 1/8000"),
+        ("lights[0].power", "1/512", "below the strobe&#x27;s range, which ends at 1/256"),
+        ("lens.subject_distance_m", "2 cm", "nearer than the focal length"),
+        ("lights[0].power", "<script>", "&lt;script&gt;"),
+    ],
+)
+def test_what_is_wrong_is_said_beside_the_input_and_not_stored(visitor, scene, path, typed, says) -> None:
+    before = stored(scene)
+    answer = put(visitor, scene, path, typed)
+    assert answer.status_code == 422
+    assert says in answer.content.decode()
+    assert answer["HX-Reswap"] == "none", "the answer on the page stays"
+    assert stored(scene) == before
+
+
+def test_the_answer_comes_with_the_change(visitor, scene) -> None:
+    shown = put(visitor, scene, "lights[0].power", "1/256").content.decode()
+    assert "Frozen to 1.9 px" in shown
+    assert 'id="s-lights" hx-swap-oob="innerHTML">Key 1/256<' in shown
+    assert "<input" not in shown, "the inputs are left alone, so that focus and caret stay"
+
+
+def test_choices_bring_their_inputs(visitor, scene) -> None:
+    shown = put(visitor, scene, "motion.kind", "leap").content.decode()
+    assert 'id="f-motion-rise-m"' in shown
+    assert 'id="f-motion-speed-m-s"' not in shown
+
+
+def test_hazards_bring_their_cautions(visitor, scene) -> None:
+    shown = put(visitor, scene, "hazards", "1", member="glass").content.decode()
+    assert "Eye protection for everybody" in shown
+    assert stored(scene)["hazards"] == ["glass"]
+    put(visitor, scene, "hazards", "0", member="glass")
+    assert stored(scene)["hazards"] == []
+
+
+@pytest.mark.parametrize(
+    "path", ["camera.name", "format", "x-any", "lights[0].strobe.circuit", "lights[9].power", "__class__", ""]
+)
+def test_only_inputs_can_be_set(visitor, scene, path: str) -> None:
+    assert put(visitor, scene, path, "1").status_code == 404
+
+
+def test_stepping_by_thirds(visitor, scene) -> None:
+    def step(path: str, direction: str, typed: str = ""):
+        return visitor.post(
+            reverse("shoots:step", args=[scene.pk]), {"path": path, "direction": direction, "typed": typed}
+        )
+
+    assert step("exposure.iso", "up").status_code == 200
+    assert stored(scene)["exposure"]["iso"] == 250
+    step("exposure.f_number", "down")
+    assert stored(scene)["exposure"]["f_number"] == 7.1
+    step("lights[0].power", "down")
+    assert stored(scene)["lights"][0]["power"] == pytest.approx(2 ** (-13 / 3))
+    step("exposure.shutter_s", "up", typed="1/60")
+    assert stored(scene)["exposure"]["shutter_s"] == pytest.approx(1 / 50), (
+        "from what was typed, not from what is stored"
+    )
+    step("exposure.iso", "up", typed="4oo")
+    assert stored(scene)["exposure"]["iso"] == 320
+    assert step("lens.subject_distance_m", "down", typed="0.051").status_code == 422
+
+
+def test_proposals_are_applied_by_one_press(visitor, scene) -> None:
+    shown = visitor.get(reverse("shoots:scene", args=[scene.pk])).content.decode()
+    found = re.findall(r"hx-vals='(\{\"values\".*?)' hx-target", shown)
+    values = json.loads(found[0].replace("&quot;", '"'))["values"]
+    answer = visitor.post(reverse("shoots:act", args=[scene.pk, "apply"]), {"values": values})
+    assert answer.status_code == 200
+    assert Answer(stored(scene)).evaluation.margin("freeze").passes
+
+
+@pytest.mark.parametrize("values", ["", "[]", '{"format": 1}', '{"lights[0].strobe": {}}', "not json"])
+def test_only_inputs_can_be_applied(visitor, scene, values: str) -> None:
+    assert visitor.post(reverse("shoots:act", args=[scene.pk, "apply"]), {"values": values}).status_code == 404
+
+
+def test_verbs_take_from_the_own_kit_only(visitor, scene, kit, stranger) -> None:
+    foreign = Strobe.objects.create(owner=stranger, name="Not yours")
+    url = reverse("shoots:act", args=[scene.pk, "add-light"])
+    assert visitor.post(url, {"pk": foreign.pk}).status_code == 404
+    assert visitor.post(url, {"pk": Strobe.objects.get(name="Hot-shoe 60").pk}).status_code == 200
+    assert len(stored(scene)["lights"]) == 2
+    assert visitor.post(url, {"pk": "x"}).status_code == 404
+    assert visitor.post(reverse("shoots:act", args=[scene.pk, "explode"])).status_code == 404
+
+
+def test_a_refused_verb_is_a_notice(visitor, scene) -> None:
+    answer = visitor.post(reverse("shoots:act", args=[scene.pk, "remove-light"]), {"place": 7})
+    assert (answer.status_code, answer["HX-Retarget"]) == (422, "#notices")
+    assert "there is no such light" in answer.content.decode()
+
+
+def test_imperial_people_see_and_write_feet(visitor, owner, scene) -> None:
+    owner.imperial = True
+    owner.save()
+    shown = visitor.get(reverse("shoots:scene", args=[scene.pk])).content.decode()
+    assert 'value="6.56 ft"' in shown
+    put(visitor, scene, "lights[0].distance_m", "10")
+    assert stored(scene)["lights"][0]["distance_m"] == pytest.approx(3.048)
+
+
+def test_every_input_reads_what_it_shows(document) -> None:
+    """What a field shows is something that it accepts, and it means the same to the digits shown."""
+    document["trigger"]["links"] = [{"name": "Mic", "kind": "sound", "lag_s": 0.001, "distance_m": 1.0}]
+    stored = read_possible_scene(document).to_document()
+    for imperial in (False, True):
+        for field in all_fields(groups_of(stored, imperial)):
+            if not field.quantity or not field.text:
+                continue
+            value = services.paths.get(stored, field.path)
+            assert field.read(field.text, stored, imperial) == pytest.approx(value, rel=6e-3, abs=1e-9), field.path
+
+
+def test_differences_name_what_is_not_the_same(document) -> None:
+    one = read_possible_scene(document).to_document()
+    other = services.paths.changed(one, {"lights[0].power": 1 / 32, "hazards": ["glass"], "exposure.method": "hss"})
+    assert dict(differences([one, other])) == {
+        "Key Power": ["1/16", "1/32"],
+        "Method": ["short pulse, at or below sync", "high-speed sync"],
+        "glass": ["no", "yes"],
+    }
+
+
+def test_bars_stand_on_the_line_or_hang_from_it(document) -> None:
+    margins = {view.margin.name: view for view in map(MarginView, Answer(document).evaluation.margins)}
+    assert margins["ghost"].bar_y + margins["ghost"].bar_px == pytest.approx(34)
+    assert margins["light"].bar_y == 34
+    assert margins["pace"].bar_px == 0, "no rate is asked, so there is nothing to be above or below"
+    assert (margins["timing"].figure, margins["timing"].unit) == ("100", "% land")
+    assert (margins["light"].figure, margins["light"].unit, margins["light"].verdict) == (
+        "−0.5",
+        "stops",
+        "does not work",
+    )
+
+
+@pytest.mark.parametrize("name", ["pulse", "curtain", "ladder", "chain"])
+def test_views_come_with_their_table(visitor, scene, name: str) -> None:
+    answer = visitor.get(reverse("shoots:view", args=[scene.pk, name]))
+    shown = answer.content.decode()
+    assert 'role="img"' in shown
+    assert "<summary>As a table</summary>" in shown
+    assert shown.count("<tr>") > 1
+    assert answer.cookies["view"].value == name
+
+
+def test_an_unknown_view_is_not_found(visitor, scene) -> None:
+    assert visitor.get(reverse("shoots:view", args=[scene.pk, "soup"])).status_code == 404
+
+
+@pytest.mark.parametrize("name", ["ribbon", "pulse", "curtain", "ladder", "chain"])
+def test_figures_leave_as_svg_that_stands_alone(visitor, scene, name: str) -> None:
+    content = visitor.get(reverse("shoots:figure", args=[scene.pk, name])).content
+    root = ElementTree.fromstring(content)
+    shapes = [each for each in root.iter() if each.tag.endswith(("rect", "line", "polygon", "polyline", "text"))]
+    assert all("fill" in each.attrib or "stroke" in each.attrib for each in shapes), (
+        "no style sheet reaches into a file"
+    )
+
+
+@pytest.mark.parametrize(("kind", "magic"), [("jpg", b"\xff\xd8"), ("png", b"\x89PNG")])
+def test_the_rehearsal_is_a_picture(visitor, scene, kind: str, magic: bytes) -> None:
+    answer = visitor.get(reverse("shoots:rehearsal", args=[scene.pk, kind]))
+    assert answer.content.startswith(magic)
+    assert "private" in answer["Cache-Control"]
+
+
+def test_snapshots_are_compared_and_can_be_taken_back(visitor, scene) -> None:
+    visitor.post(reverse("shoots:pin", args=[scene.pk]), {"name": "Before"})
+    services.change_scene(scene, {"exposure.iso": 1600.0})
+    shown = visitor.get(reverse("shoots:compare", args=[scene.pk])).content.decode()
+    assert "Before" in shown
+    assert re.search(r"ISO</th><td>1600</td><td>200</td>", shown)
+    snapshot = scene.snapshots.get()
+    assert visitor.get(reverse("shoots:snapshot_picture", args=[scene.pk, snapshot.pk])).content[:2] == b"\xff\xd8"
+    notice = visitor.post(reverse("shoots:unpin", args=[scene.pk, snapshot.pk]), follow=True).content.decode()
+    assert reverse("shoots:repin", args=[scene.pk, snapshot.pk]) in notice
+    assert "What differs" not in notice
+    visitor.post(reverse("shoots:repin", args=[scene.pk, snapshot.pk]))
+    assert "What differs" in visitor.get(reverse("shoots:compare", args=[scene.pk])).content.decode()
+
+
+def test_run_sheets(visitor, scene) -> None:
+    services.change_scene(scene, {"hazards": ["glass"]})
+    paper = visitor.get(reverse("shoots:sheet", args=[scene.pk])).content.decode()
+    phone = visitor.get(f"{reverse('shoots:sheet', args=[scene.pk])}?{urlencode({'phone': ''})}").content.decode()
+    for sheet in (paper, phone):
+        for must in (
+            "Black frame",
+            "Flash only",
+            "Both, subject still",
+            "Trigger dry run",
+            "Broken glass",
+            "1/16",
+            "1/200",
+        ):
+            assert must in sheet
+    assert "minutes" in paper
+    pdf = visitor.get(reverse("shoots:sheet_pdf", args=[scene.pk])).content
+    assert pdf.startswith(b"%PDF")
+    assert len(re.findall(rb"/Type /Page\b", pdf)) <= 1, "one page"

@@ -1,0 +1,70 @@
+"""Accessible by axe, at every width, in every theme; nothing wider than its screen."""
+
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page
+
+from rapzel.kit.models import Strobe
+from rapzel.shoots.models import Scene, Shoot
+
+AXE = (Path(__file__).resolve().parents[2] / "node_modules/axe-core/axe.min.js").read_text("utf-8")
+PAGES = {
+    "login": "/account/login/",
+    "sign-up": "/account/sign-up/",
+    "shoots": "/shoots/",
+    "shoot": "/shoots/{shoot}/",
+    "scene": "/scenes/{scene}/",
+    "takes": "/scenes/{scene}/takes/",
+    "compare": "/scenes/{scene}/compare/",
+    "run sheet": "/scenes/{scene}/run-sheet/",
+    "phone sheet": "/scenes/{scene}/run-sheet/?phone",
+    "kit": "/kit/",
+    "strobe": "/kit/strobes/{strobe}/",
+}
+
+
+def addresses() -> dict[str, str]:
+    ids = {"shoot": Shoot.objects.get().pk, "scene": Scene.objects.first().pk, "strobe": Strobe.objects.first().pk}
+    return {name: address.format(**ids) for name, address in PAGES.items()}
+
+
+def serious(page: Page) -> list[str]:
+    page.evaluate(AXE)
+    found = page.evaluate("() => axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']})")
+    worst = [each for each in found["violations"] if each["impact"] in ("serious", "critical")]
+    return [f"{each['id']}: {each['nodes'][0]['html'][:160]}" for each in worst]
+
+
+@pytest.mark.parametrize("theme", ["dark", "paper", "set"])
+def test_axe_finds_nothing_serious(demo: Page, live_server, theme: str) -> None:
+    found: dict[str, list[str]] = {}
+    for name, address in addresses().items():
+        if name in ("login", "sign-up") and theme != "dark":
+            continue
+        demo.goto(live_server.url + address)
+        demo.evaluate("theme => { document.documentElement.dataset.theme = theme; }", theme)
+        if name == "scene":
+            for summary in demo.locator(".inputs > .group > summary").all():
+                if not summary.evaluate("each => each.parentElement.open"):
+                    summary.click()
+            demo.locator("[data-margin=light]").click()
+        problems = serious(demo)
+        if problems:
+            found[name] = problems
+    assert found == {}
+
+
+@pytest.mark.parametrize("width", [390, 1280, 1920])
+def test_no_page_is_wider_than_the_screen(demo: Page, live_server, width: int) -> None:
+    demo.set_viewport_size({"width": width, "height": 844})
+    for name, address in addresses().items():
+        demo.goto(live_server.url + address)
+        assert demo.evaluate("() => document.documentElement.scrollWidth") <= width, name
+
+
+def test_text_can_be_doubled_without_losing_the_answer(demo: Page, live_server) -> None:
+    demo.goto(live_server.url + addresses()["scene"])
+    demo.evaluate("() => { document.documentElement.style.fontSize = '200%'; }")
+    assert demo.locator(".sentence").is_visible()
+    assert demo.evaluate("() => document.documentElement.scrollWidth") <= 1280

@@ -1,0 +1,139 @@
+"""The whole story: from the door to three logged takes, first by mouse, then by keyboard alone."""
+
+from playwright.sync_api import Page, expect
+
+from rapzel.accounts.models import User
+from rapzel.kit.models import Strobe
+from rapzel.takes.models import Take
+
+
+def row(page: Page, number: int | str):
+    """The log's row of one take."""
+    return page.locator("tr", has=page.get_by_role("rowheader", name=str(number), exact=True))
+
+
+def test_from_the_demo_to_three_takes_by_mouse(lunge: Page) -> None:
+    expect(lunge.locator(".sentence")).to_have_text("Frozen to 1.6 px, no ghost, but 0.7 stop short of light.")
+    lunge.locator("#f-lights-0-power").fill("1/32")
+    expect(lunge.locator(".sentence")).to_contain_text("smeared over 2.1 px")
+    lunge.get_by_role("link", name="Compare").click()
+    lunge.get_by_label("Name of the snapshot").fill("More key")
+    lunge.get_by_role("button", name="Pin it as it is now").click()
+    expect(lunge.get_by_role("region", name="More key")).to_be_visible()
+    lunge.get_by_role("link", name="Lunge on black").click()
+    lunge.get_by_role("link", name="Run sheet").click()
+    expect(lunge.locator(".sheet")).to_contain_text("Black frame")
+    expect(lunge.locator(".sheet")).to_contain_text("many sports forbid flash")
+    with lunge.expect_download() as started:
+        lunge.get_by_role("link", name="PDF").click()
+    assert started.value.path().read_bytes().startswith(b"%PDF")
+    lunge.get_by_role("link", name="Lunge on black").click()
+    lunge.get_by_role("link", name="Takes 14").click()
+    for number, outcome in enumerate(("Smear", "Late", "Keep"), start=15):
+        lunge.get_by_label("Note").fill(f"Try {number}")
+        lunge.get_by_role("button", name=outcome).click()
+        expect(row(lunge, f"{number}")).to_contain_text(f"Try {number}")
+    expect(lunge.locator(".totals")).to_contain_text("5 of 17 kept")
+    expect(row(lunge, "15")).to_contain_text("Key Power 1/64 → 1/32")
+
+
+def test_a_take_is_logged_by_one_key_and_a_note_by_three(lunge: Page) -> None:
+    lunge.locator("body").press("t")
+    lunge.get_by_role("heading", name="Takes").wait_for()
+    lunge.locator("body").press("g")
+    expect(row(lunge, "15")).to_contain_text("Ghost")
+    lunge.keyboard.press("/")
+    expect(lunge.get_by_label("Note")).to_be_focused()
+    lunge.keyboard.type("keep the b and m keys quiet here")
+    lunge.keyboard.press("Escape")
+    lunge.keyboard.press("k")
+    expect(row(lunge, "16")).to_contain_text("keep the b and m keys quiet here")
+    assert list(Take.objects.filter(number__gt=14).order_by("number").values_list("outcome", flat=True)) == [
+        "ghost",
+        "keep",
+    ]
+    lunge.get_by_role("button", name="Remove take 16").click()
+    expect(lunge.locator(".notice")).to_contain_text("Take 16 was removed.")
+    lunge.get_by_role("button", name="Undo").click()
+    expect(row(lunge, "16")).to_be_visible()
+
+
+def test_a_note_survives_a_reload_and_a_dropped_connection(lunge: Page, watch) -> None:
+    lunge.locator("body").press("t")
+    lunge.get_by_label("Note").fill("half written")
+    lunge.reload()
+    expect(lunge.get_by_label("Note")).to_have_value("half written")
+    lunge.route("**/takes/add/", lambda route: route.abort())
+    lunge.get_by_role("button", name="Keep").click()
+    expect(lunge.locator("#take-error")).to_contain_text("What you wrote is kept")
+    watch.found.clear()
+    lunge.unroute("**/takes/add/")
+    lunge.get_by_role("button", name="Keep").click()
+    expect(row(lunge, "15")).to_contain_text("half written")
+    expect(lunge.get_by_label("Note")).to_have_value("")
+
+
+def test_keys_are_listed_and_do_nothing_behind_the_list(lunge: Page) -> None:
+    lunge.locator("body").press("?")
+    dialog = lunge.get_by_role("dialog")
+    expect(dialog).to_contain_text("Undo the last change")
+    expect(dialog).to_contain_text("Curtain view")
+    lunge.keyboard.press("t")
+    expect(dialog).to_be_visible()
+    lunge.keyboard.press("Escape")
+    expect(dialog).to_be_hidden()
+
+
+def test_set_mode_and_paper_are_remembered(lunge: Page) -> None:
+    lunge.locator("body").press("d")
+    expect(lunge.locator("html")).to_have_attribute("data-theme", "set")
+    heights = lunge.eval_on_selector_all(
+        ".workbench .tab, .inputs summary", "all => all.map(each => each.getBoundingClientRect().height)"
+    )
+    assert min(height for height in heights if height) >= 44
+    brightest = lunge.evaluate(
+        "() => Math.max(...[...document.querySelectorAll('body, .group, .entry')].flatMap(each => "
+        "getComputedStyle(each).backgroundColor.match(/[\\d.]+/g).slice(0, 3).map(Number)))"
+    )
+    assert brightest < 50, "no area lights the black frame"
+    lunge.wait_for_load_state("networkidle")
+    lunge.reload()
+    expect(lunge.locator("html")).to_have_attribute("data-theme", "set")
+    lunge.get_by_role("button", name="demo").click()
+    lunge.get_by_role("button", name="Paper").click()
+    expect(lunge.locator("html")).to_have_attribute("data-theme", "paper")
+
+
+def test_a_newcomer_finds_the_way_from_nothing(page: Page, live_server, watch, transactional_db) -> None:
+    page.goto(live_server.url)
+    page.get_by_role("link", name="Sign up").click()
+    page.get_by_label("Username").fill("newcomer")
+    page.get_by_label("Password", exact=True).fill("seven moths at dusk")
+    page.get_by_label("Password confirmation").fill("seven moths at dusk")
+    page.get_by_role("button", name="Make the account").click()
+    expect(page.locator("main")).to_contain_text("A shoot holds the scenes")
+    page.get_by_role("link", name="Kit").click()
+    page.get_by_role("button", name="Copy the starter kit").click()
+    expect(page.get_by_role("link", name="Hot-shoe 60")).to_be_visible()
+    page.get_by_role("link", name="Shoots").click()
+    page.get_by_label("Name of the new shoot").fill("Harbour dance")
+    page.get_by_role("button", name="Begin a shoot").click()
+    page.get_by_role("link", name="First scene").click()
+    expect(page.locator(".sentence")).to_contain_text("No light on the subject")
+    page.get_by_label("Add a light").select_option(label="Monobloc 600 quenched")
+    expect(page.locator(".sentence")).not_to_contain_text("No light on the subject")
+    assert User.objects.get().username == "newcomer"
+
+
+def test_the_kit_is_saved_as_it_is_changed(demo: Page, watch) -> None:
+    watch.expected.add(422)
+    demo.get_by_role("link", name="Kit").click()
+    demo.get_by_role("link", name="Hot-shoe 60").click()
+    demo.get_by_label("t.1, row 1").fill("3 ms")
+    demo.get_by_label("t.1, row 1").press("Tab")
+    expect(demo.locator("#kit-answer")).to_contain_text("Saved.")
+    assert Strobe.objects.get(name="Hot-shoe 60").settings.first().t01_s == 0.003
+    demo.get_by_label("Guide number").fill("large")
+    demo.get_by_label("Guide number").press("Tab")
+    expect(demo.locator("#kit-answer")).to_contain_text("“large” is not a length. Accepted: 2.5 m")
+    expect(demo.get_by_label("Guide number")).to_have_value("large")

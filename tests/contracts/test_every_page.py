@@ -1,0 +1,160 @@
+"""Every address of the site: who may see it, how it answers the wrong method, and how often it asks the database.
+
+A new address fails here until it is listed, so that none goes untested.
+"""
+
+import pytest
+from django.db import connection
+from django.test import Client
+from django.test.utils import CaptureQueriesContext
+from django.urls import URLPattern, URLResolver, get_resolver, reverse
+
+from rapzel.kit.models import Lens
+from rapzel.shoots import services
+from rapzel.takes.services import log_take
+
+# Name of the address, whether it takes GET or POST, and what it is about.
+OWN = [
+    ("shoots:shoot", "GET", "shoot"),
+    ("shoots:shoot_json", "GET", "shoot"),
+    ("shoots:add_scene", "POST", "shoot"),
+    ("shoots:import", "POST", "shoot"),
+    ("shoots:shoot_remove", "POST", "shoot"),
+    ("shoots:scene", "GET", "scene"),
+    ("shoots:set", "POST", "scene"),
+    ("shoots:step", "POST", "scene"),
+    ("shoots:act", "POST", "scene undo"),
+    ("shoots:view", "GET", "scene pulse"),
+    ("shoots:rehearsal", "GET", "scene jpg"),
+    ("shoots:figure", "GET", "scene ribbon"),
+    ("shoots:scene_json", "GET", "scene"),
+    ("shoots:evaluation_json", "GET", "scene"),
+    ("shoots:pin", "POST", "scene"),
+    ("shoots:compare", "GET", "scene"),
+    ("shoots:snapshot_picture", "GET", "scene snapshot"),
+    ("shoots:unpin", "POST", "scene snapshot"),
+    ("shoots:repin", "POST", "scene snapshot"),
+    ("shoots:scene_remove", "POST", "scene"),
+    ("shoots:sheet", "GET", "scene"),
+    ("shoots:sheet_pdf", "GET", "scene"),
+    ("takes:list", "GET", "scene"),
+    ("takes:add", "POST", "scene"),
+    ("takes:csv", "GET", "scene"),
+    ("takes:remove", "POST", "take"),
+    ("kit:edit", "GET", "lenses lens"),
+    ("kit:remove", "POST", "lenses lens"),
+    # These find only what has been put away.
+    ("shoots:shoot_back", "POST", "shoot"),
+    ("shoots:scene_back", "POST", "scene"),
+    ("takes:take_back", "POST", "take"),
+    ("kit:take_back", "POST", "lenses lens"),
+]
+MINE = [
+    ("shoots:list", "GET", ""),
+    ("shoots:add", "POST", ""),
+    ("kit:list", "GET", ""),
+    ("kit:starter", "POST", ""),
+    ("kit:import", "POST", ""),
+    ("kit:json", "GET", ""),
+    ("kit:csv", "GET", "strobes"),
+    ("kit:add", "POST", "lenses"),
+    ("accounts:preferences", "POST", ""),
+]
+PUBLIC = {
+    "home", "healthz", "accounts:login", "accounts:logout", "accounts:sign_up", "kit:schema", "shoots:schema",
+    "demo:enter",
+}  # fmt: skip
+HEAVY = {"shoots:rehearsal", "shoots:snapshot_picture", "shoots:sheet_pdf"}
+
+
+def every_name(resolver: URLResolver, space: str = "") -> set[str]:
+    names = set()
+    for entry in resolver.url_patterns:
+        if isinstance(entry, URLResolver):
+            names |= every_name(entry, f"{entry.namespace}:" if entry.namespace else space)
+        elif isinstance(entry, URLPattern) and entry.name:
+            names.add(f"{space}{entry.name}")
+    return names
+
+
+def test_every_address_is_tested_here() -> None:
+    assert every_name(get_resolver()) == {name for name, _, _ in OWN + MINE} | PUBLIC
+
+
+@pytest.fixture
+def address(scene, owner):
+    services.pin(scene, "Before")
+    known = {
+        "shoot": scene.shoot_id,
+        "scene": scene.pk,
+        "snapshot": scene.snapshots.get().pk,
+        "take": log_take(scene, "keep").pk,
+        "lens": Lens.objects.create(owner=owner, name="50 mm").pk,
+    }
+
+    def find(name: str, about: str) -> str:
+        return reverse(name, args=[known.get(word, word) for word in about.split()])
+
+    return find
+
+
+def ask(client: Client, method: str, url: str):
+    return client.get(url) if method == "GET" else client.post(url)
+
+
+@pytest.mark.parametrize(("name", "method", "about"), OWN + MINE)
+def test_without_an_account_every_page_asks_to_log_in(client, address, name, method, about) -> None:
+    answer = ask(client, method, address(name, about))
+    assert answer.status_code == 302
+    assert answer["Location"].startswith(reverse("accounts:login"))
+
+
+@pytest.mark.parametrize(("name", "method", "about"), OWN)
+def test_a_stranger_finds_nothing(address, stranger, name, method, about) -> None:
+    client = Client()
+    client.force_login(stranger)
+    answer = ask(client, method, address(name, about))
+    assert answer.status_code == 404
+
+
+@pytest.mark.parametrize(("name", "method", "about"), OWN + MINE)
+def test_the_wrong_method_is_refused(visitor, address, name, method, about) -> None:
+    url = address(name, about)
+    answer = visitor.delete(url)
+    assert answer.status_code == 405
+    if method == "POST":
+        assert visitor.get(url).status_code == 405
+
+
+PAGES = [entry for entry in OWN + MINE if entry[1] == "GET"]
+
+
+@pytest.mark.parametrize(("name", "method", "about"), PAGES)
+def test_the_owner_sees_it_with_at_most_twelve_queries(visitor, kit, address, shoot, name, method, about) -> None:
+    url = address(name, about)
+    for number in range(5):  # more rows must not mean more queries
+        other = services.add_scene(shoot, services.NEW_SCENE, f"Scene {number}")
+        log_take(other, "late")
+    with CaptureQueriesContext(
+        connection,
+    ) as queries:
+        answer = visitor.get(url)
+    assert answer.status_code == 200
+    assert len(queries) <= 12, "\n".join(each["sql"][:120] for each in queries)
+
+
+@pytest.mark.parametrize("name", ["shoots:set", "shoots:step", "shoots:act", "takes:add"])
+def test_a_change_asks_the_database_at_most_twelve_times(visitor, kit, address, name) -> None:
+    about = {"shoots:act": "scene undo"}.get(name, "scene")
+    data = {"path": "exposure.iso", "value": "800", "direction": "up", "outcome": "keep"}
+    with CaptureQueriesContext(connection) as queries:
+        assert visitor.post(address(name, about), data).status_code == 200
+    assert len(queries) <= 12, "\n".join(each["sql"][:120] for each in queries)
+
+
+@pytest.mark.parametrize(("name", "method", "about"), [entry for entry in PAGES if entry[0] not in HEAVY])
+def test_every_page_carries_the_strict_policy(visitor, address, name, method, about) -> None:
+    policy = visitor.get(address(name, about))["Content-Security-Policy"]
+    assert "default-src 'none'" in policy
+    assert "unsafe" not in policy
+    assert "script-src 'self'" in policy

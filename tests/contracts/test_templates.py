@@ -1,0 +1,48 @@
+"""What would break the strict policy, or put sums into templates, is found before a browser does."""
+
+import re
+from pathlib import Path
+
+import pytest
+
+ROOT = Path(__file__).resolve().parents[2]
+TEMPLATES = sorted(ROOT.glob("rapzel/*/templates/**/*.html"))
+BANNED = {
+    "inline script": re.compile(r"<script(?![^>]*\bsrc=)", re.IGNORECASE),
+    "inline style sheet": re.compile(r"<style\b", re.IGNORECASE),
+    "style attribute": re.compile(r"\sstyle\s*=", re.IGNORECASE),
+    "event attribute": re.compile(r"\son(click|load|change|submit|input|error)\s*=", re.IGNORECASE),
+    "hx-on, which needs eval": re.compile(r"\shx-on[:=-]"),
+    "a trigger filter, which is ignored without eval": re.compile(r'hx-trigger="[^"]*\['),
+    "js: values, which need eval": re.compile(r"=\s*['\"]js:"),
+    "something fetched from elsewhere": re.compile(r"(src|href|action|hx-get|hx-post)=\"(https?:)?//"),
+    "arithmetic": re.compile(r"widthratio|\|add:\"?-?\d"),
+}
+
+
+def test_there_are_templates() -> None:
+    assert len(TEMPLATES) > 20
+
+
+@pytest.mark.parametrize("path", TEMPLATES, ids=lambda path: path.name)
+def test_templates_hold_nothing_banned(path: Path) -> None:
+    text = path.read_text("utf-8")
+    found = [what for what, pattern in BANNED.items() if pattern.search(text)]
+    assert not found
+
+
+@pytest.mark.parametrize("path", [path for path in TEMPLATES if path.name.startswith("_")], ids=lambda path: path.name)
+def test_partials_say_what_they_need(path: Path) -> None:
+    assert path.read_text("utf-8").startswith("{# Needs: ")
+
+
+def test_styles_and_scripts_name_no_other_host() -> None:
+    own = [*ROOT.glob("rapzel/ui/styles/*.scss"), *ROOT.glob("rapzel/ui/static/rapzel/*.js")]
+    for path in own:
+        assert not re.search(r"https?://(?!www\.w3\.org)", path.read_text("utf-8")), path.name
+
+
+def test_locks_name_no_registry() -> None:
+    for name in ("requirements/runtime.txt", "requirements/dev.txt"):
+        assert "http" not in (ROOT / name).read_text("utf-8"), name
+    assert '"resolved"' not in (ROOT / "package-lock.json").read_text("utf-8")
