@@ -156,7 +156,7 @@ class SettingRows:
         self.rows = [row for place, typed in enumerate(self.typed) if (row := self._read(place, typed))]
         self._ask_the_core()
 
-    def _number(self, quantity: str, text: str, known: float | None) -> float | None:
+    def _number(self, quantity: str, text: str, known: Any) -> float | None:
         """The value of a cell; a cell that still shows a known value keeps all of its digits."""
         if not text.strip():
             return None

@@ -1,0 +1,35 @@
+"""Benchmarks share the tests' plans. A limit that is missed fails the run; speed is never a test elsewhere."""
+
+import statistics
+from collections.abc import Callable, Iterator
+
+import pytest
+
+LINES: list[str] = []
+
+
+@pytest.fixture
+def report() -> Callable[[str, float, str, float, bool], None]:
+    """Notes a figure against its limit: (what, figure, unit, limit, whether more is better). Fails when missed."""
+
+    def note(what: str, figure: float, unit: str, limit: float, more: bool = False) -> None:
+        ratio = figure / limit if more else limit / figure
+        sign = "≥" if more else "≤"
+        LINES.append(f"{what:58s} {figure:9.2f} {unit:4s} asked {sign} {limit:g} {unit}: {ratio:5.2f}× the limit")
+        assert ratio >= 1, f"{what}: {figure:.3g} {unit}, asked {sign} {limit:g} {unit}"
+
+    return note
+
+
+@pytest.fixture
+def median_ms() -> Callable[[object], float]:
+    """The median of a finished benchmark in milliseconds."""
+    return lambda benchmark: statistics.median(benchmark.stats.stats.data) * 1000  # type: ignore[attr-defined]
+
+
+@pytest.hookimpl(trylast=True)
+def pytest_terminal_summary(terminalreporter: pytest.TerminalReporter) -> Iterator[None] | None:
+    terminalreporter.section("limits (medians; above 1× is better than asked)")
+    for line in LINES:
+        terminalreporter.write_line(line)
+    return None

@@ -1,0 +1,72 @@
+"""Makes docs/screenshots/*.png from the demo world; run by script/screenshots, not part of the tests."""
+
+import os
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page
+
+from rapzel.kit.models import Strobe
+from rapzel.shoots.models import Scene, Shoot
+
+TARGET = Path(os.environ.get("RAPZEL_SCREENSHOTS", "docs/screenshots"))
+PLAIN = {"width": 1280, "height": 800}
+PHONE = {"width": 390, "height": 844}
+
+
+def shoot(page: Page, name: str) -> None:
+    page.wait_for_load_state("networkidle")
+    page.evaluate("() => document.fonts.ready")
+    page.screenshot(path=TARGET / f"{name}.png")
+
+
+@pytest.fixture
+def at(demo: Page, live_server):
+    def go(address: str, **ids: int) -> Page:
+        demo.goto(live_server.url + address.format(**ids))
+        return demo
+
+    return go
+
+
+def test_main_views(at, demo: Page) -> None:
+    TARGET.mkdir(parents=True, exist_ok=True)
+    scene = {each.name: each.pk for each in Scene.objects.all()}
+    lunge = scene["Lunge on black"]
+    demo.set_viewport_size(PLAIN)
+    at("/shoots/")
+    shoot(demo, "shoots")
+    at("/shoots/{pk}/", pk=Shoot.objects.get().pk)
+    shoot(demo, "shoot")
+    at("/scenes/{pk}/", pk=lunge)
+    shoot(demo, "workbench")
+    demo.locator("[data-margin=freeze]").click()
+    shoot(demo, "working")
+    at("/scenes/{pk}/", pk=scene["Rope skippers at noon"])
+    demo.get_by_role("button", name="Curtain").click()
+    shoot(demo, "workbench-hss")
+    demo.get_by_role("button", name="Pulse").click()
+    at("/scenes/{pk}/compare/", pk=lunge)
+    shoot(demo, "compare")
+    at("/scenes/{pk}/run-sheet/", pk=lunge)
+    shoot(demo, "run-sheet")
+    at("/scenes/{pk}/takes/", pk=lunge)
+    shoot(demo, "takes")
+    at("/kit/")
+    shoot(demo, "kit")
+    at("/kit/strobes/{pk}/", pk=Strobe.objects.get(name="Monobloc 600 quenched").pk)
+    shoot(demo, "strobe")
+
+
+def test_set_mode_and_phone(at, demo: Page) -> None:
+    lunge = Scene.objects.get(name="Lunge on black").pk
+    demo.set_viewport_size(PLAIN)
+    at("/scenes/{pk}/", pk=lunge)
+    demo.keyboard.press("d")
+    shoot(demo, "set-mode")
+    demo.keyboard.press("d")
+    demo.set_viewport_size(PHONE)
+    at("/scenes/{pk}/", pk=lunge)
+    shoot(demo, "workbench-phone")
+    at("/scenes/{pk}/run-sheet/?phone", pk=lunge)
+    shoot(demo, "run-sheet-phone")
