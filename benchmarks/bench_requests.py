@@ -25,10 +25,7 @@ def full(db) -> tuple[Client, Scene]:
         Scene(shoot=shoots[n % 50], name=f"Scene {n}", position=n, document=copy.deepcopy(LUNGE)) for n in range(SCENES)
     )
     Take.objects.bulk_create(
-        (
-            Take(scene=scenes[n % SCENES], number=n // SCENES + 1, outcome="keep", document=LUNGE)
-            for n in range(TAKES)
-        ),
+        (Take(scene=scenes[n % SCENES], number=n // SCENES + 1, outcome="keep", document=LUNGE) for n in range(TAKES)),
         batch_size=1000,
     )
     client = Client()

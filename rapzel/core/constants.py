@@ -9,6 +9,7 @@ SOUND_AT_0C_M_S = 331.3  # dry air at 0 °C
 
 CIRCLE_DIVISOR = 1500.0  # sensor diagonal / circle of confusion, common practice
 ARC_MINUTE_RAD = math.radians(1 / 60)  # resolving power of a normal eye, common practice
+STILL_M_S = 1e-12  # an image slower than this needs days to cross a pixel: it stands still
 TENTH_OF_A_STOP = 2.0**-0.1  # share of the light that leaves a tenth of a stop missing, 93.3 %
 
 TRAIL_STOPS = 3.0  # ambient less far under the flash than this leaves a visible trail, common practice

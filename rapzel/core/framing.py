@@ -38,7 +38,7 @@ def freeze_limit_s(image_speed_m_s: float, circle_m: float) -> float:
 
     `image_speed_m_s` is the speed of the image on the sensor; still subjects have no limit (infinity).
     """
-    return circle_m / image_speed_m_s if image_speed_m_s > 0 else math.inf
+    return circle_m / image_speed_m_s if image_speed_m_s > constants.STILL_M_S else math.inf
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,6 +6,7 @@ from typing import Any
 
 from rapzel.core import constants, success
 from rapzel.core.evaluation import Margin
+from rapzel.core.presets import RULE_OF_THUMB
 from rapzel.core.setup import Setup
 from rapzel.core.units import (
     format_f_number,
@@ -53,6 +54,7 @@ def freeze(setup: Setup) -> Margin:
         return _margin("freeze", None, "stops", True, "nothing moves", working)
     value = math.log2(frame.limit_s / lit_s)
     working.append(step("t_freeze", frame.limit_s, "s", "c / v image", constants.SOURCE_DEFINITION))
+    working.append(step("rule of thumb", None, "", RULE_OF_THUMB, constants.SOURCE_PRACTICE))
     working.append(step("freeze", value, "stops", f"log2(t_freeze / {name})", constants.SOURCE_DEFINITION, known))
     allowed = frame.circle_m / frame.pixel_pitch_m
     says = f"{format_number(frame.smear_px(lit_s), 2)} px of {format_number(allowed, 2)}"

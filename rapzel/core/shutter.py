@@ -92,7 +92,7 @@ def best_offset_s(scene: Scene, flashes: list[Flash]) -> float:
 
 def _in_stops(share: float) -> float:
     darkest = 2.0**-constants.DARKEST_STOPS
-    return max(-math.log2(share), 0.0) if share > darkest else constants.DARKEST_STOPS
+    return max(0.0, -math.log2(share)) if share > darkest else constants.DARKEST_STOPS
 
 
 @dataclass(frozen=True, slots=True)

@@ -183,7 +183,8 @@ def _motion(read: _Reader) -> Group:
     shown = [f.text for f in fields[1:2]]
     angle = get(read.document, "motion.angle_deg", 90.0)
     where = "across" if angle == 90 else "at me" if angle in (0, 180) else f"at {angle:g}°"
-    return Group("motion", "Motion", f"{dict(MOTIONS)[kind].split(',')[0]}, {shown[0]}, {where}", [Section(fields)])
+    state = f"{dict(MOTIONS)[kind].split(',')[0]}, {shown[0]}, {where}"
+    return Group("motion", "Motion", state, [Section(fields)], ("speed",))
 
 
 def _criterion_fields(read: _Reader, kind: str) -> list[Field]:

@@ -205,6 +205,17 @@ def remove_link(scene: Scene, place: int) -> Scene:
     return rewrite(scene, write, "removing a link")
 
 
+def use_speed(scene: Scene, speed_m_s: float) -> Scene:
+    """A steady movement at that speed [m/s]; direction, reach and the like stay."""
+
+    def write(document: Document) -> Document:
+        kept = ("angle_deg", "off_axis_mm", "reach_m", "speed_sd_m_s")
+        own = {key: document["motion"][key] for key in kept if key in document["motion"]}
+        return {**document, "motion": {"kind": "steady", "speed_m_s": speed_m_s, **own}}
+
+    return rewrite(scene, write, "a usual speed")
+
+
 def use_camera(scene: Scene, camera: Document) -> Scene:
     """Another body; the shutter stays where the new one has it, else at the new one's fastest."""
 

@@ -265,3 +265,14 @@ def test_run_sheets(visitor, scene) -> None:
     pdf = visitor.get(reverse("shoots:sheet_pdf", args=[scene.pk])).content
     assert pdf.startswith(b"%PDF")
     assert len(re.findall(rb"/Type /Page\b", pdf)) <= 1, "one page"
+
+
+def test_a_usual_speed_begins_the_motion_and_keeps_its_direction(visitor, scene) -> None:
+    services.change_scene(scene, {"motion.kind": "leap", "motion.angle_deg": 60.0})
+    answer = visitor.post(reverse("shoots:act", args=[scene.pk, "use-speed"]), {"pk": "4"})
+    scene.refresh_from_db()
+    assert answer.status_code == 200
+    assert scene.document["motion"]["kind"] == "steady"
+    assert scene.document["motion"]["speed_m_s"] == 18.0  # a kicking foot
+    assert scene.document["motion"]["angle_deg"] == 60.0
+    assert visitor.post(reverse("shoots:act", args=[scene.pk, "use-speed"]), {"pk": "99"}).status_code == 404

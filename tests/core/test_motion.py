@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from scipy.integrate import solve_ivp
 
-from rapzel.core import motion, scene
+from rapzel.core import motion, presets, scene
 from rapzel.core.errors import OutOfRange
 
 
@@ -71,3 +71,12 @@ def test_every_kind_in_the_document_has_a_speed() -> None:
         for part in (scene.Steady, scene.Fall, scene.Leap, scene.Rotation, scene.Swing, scene.Measured)
     }
     assert kinds == set(motion.SPEEDS)
+
+
+def test_usual_speeds_have_a_range_a_source_and_an_order() -> None:
+    assert len({each.name for each in presets.USUAL_SPEEDS}) == len(presets.USUAL_SPEEDS) > 10
+    for each in presets.USUAL_SPEEDS:
+        assert each.source in each.says
+        assert f"{each.high_m_s:g} m/s" in each.says
+    with pytest.raises(OutOfRange, match="usual_m_s is 9, but must be between 1 and 5"):
+        presets.UsualSpeed("Snail", 1, 9, 5)

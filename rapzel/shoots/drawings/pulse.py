@@ -56,7 +56,11 @@ def draw_pulse(setup: Setup) -> Drawing:
         if lit is main:
             svg.polygon("flash-area", [(x(0), y(0)), *points, (x(length), y(0))])
         svg.polyline("flash-line", points, stroke_dasharray=None if lit is main else _DASHES[place % 4] or "6 3")
-    _brackets(svg, x, y, main)
+    if setup.scene.exposure.method == "hss":
+        _plateau(svg, x, y, main)
+    else:
+        _brackets(svg, x, y, main)
+        _name(svg, x, y, main)
     limit = setup.frame.limit_s
     if limit <= length:
         svg.line("limit", x(limit), _TOP - 8, x(limit), _BOTTOM)
@@ -74,6 +78,16 @@ def _brackets(svg: Svg, x: Scale, y: Scale, lit: Lit) -> None:
         label = f"{name} {units.format_time(known)}"
         right = x(last) + 8 + text_width(label) <= _RIGHT
         svg.text("text", x(last) + 8 if right else x(last) - 6, y(level) - 7, label, "start" if right else "end")
+
+
+def _plateau(svg: Svg, x: Scale, y: Scale, lit: Lit) -> None:
+    """A pulse train is one length of light to the picture: no t.5 or t.1 of the discharge applies."""
+    length = lit.pulse.width_s(0.5)
+    svg.line("bracket", x(0), y(0.5), x(length), y(0.5))
+    svg.text("text", x(length / 2), y(0.5) - 7, f"all lights, {units.format_time(length)}", "middle")
+
+
+def _name(svg: Svg, x: Scale, y: Scale, lit: Lit) -> None:
     label = f"{lit.light.name or 'Light'} {units.format_power(lit.light.power)}"
     peak = x(_peak_s(lit))
     right = peak + 12 + text_width(label) <= _RIGHT
@@ -82,6 +96,9 @@ def _brackets(svg: Svg, x: Scale, y: Scale, lit: Lit) -> None:
 
 def _summary(setup: Setup, main: Lit) -> str:
     known = main.known
+    if setup.scene.exposure.method == "hss":
+        length = units.format_time(main.pulse.width_s(0.5))
+        return f"High-speed sync: constant light for {length}, while the slit crosses the frame; the shutter freezes."
     return (
         f"{main.light.name or 'The light'} is above half its peak for {units.format_time(known.t05_s)} "
         f"and above a tenth for {units.format_time(known.t01_s)}."

@@ -7,6 +7,7 @@ from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 
+from rapzel.core.presets import USUAL_SPEEDS
 from rapzel.kit.models import Camera, Lens, Modifier, Strobe, Trigger
 from rapzel.shoots.drawings import VIEWS
 from rapzel.shoots.fields import all_fields
@@ -35,7 +36,8 @@ def chosen_view(request: HttpRequest) -> str:
 def kit_choices(request: HttpRequest) -> dict[str, Any]:
     """What the pickers offer: names only; the rest is read when one is chosen."""
     kinds = {"strobe": Strobe, "camera": Camera, "lens": Lens, "trigger": Trigger, "modifier": Modifier}
-    return {key: list(model.objects.visible_to(request.user).values_list("pk", "name")) for key, model in kinds.items()}
+    own = {key: list(model.objects.visible_to(request.user).values_list("pk", "name")) for key, model in kinds.items()}
+    return {**own, "speed": [(place, each.says) for place, each in enumerate(USUAL_SPEEDS)]}
 
 
 def page_context(request: HttpRequest, scene: Scene, answer: Answer) -> dict[str, Any]:

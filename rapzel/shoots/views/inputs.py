@@ -10,6 +10,7 @@ from django.views.decorators.http import require_POST
 
 from rapzel.core.errors import CoreError, DocumentError, UnitError
 from rapzel.core.paths import get
+from rapzel.core.presets import USUAL_SPEEDS
 from rapzel.kit.models import Camera, Lens, Modifier, Strobe, Trigger
 from rapzel.shoots import services
 from rapzel.shoots.fields import Field, field_at
@@ -113,6 +114,13 @@ def _use_lens(request: HttpRequest, scene: Scene) -> None:
     services.change_scene(scene, {"lens.name": lens.name, "lens.focal_length_mm": lens.focal_length_mm}, "another lens")
 
 
+def _use_speed(request: HttpRequest, scene: Scene) -> None:
+    place = _number(request, "pk")
+    if not 0 <= place < len(USUAL_SPEEDS):
+        raise Http404
+    services.use_speed(scene, USUAL_SPEEDS[place].usual_m_s)
+
+
 def _use_modifier(request: HttpRequest, scene: Scene) -> None:
     modifier, at = _own(request, Modifier), f"lights[{_number(request, 'place')}]"
     values = {f"{at}.loss_stops": modifier.loss_stops, f"{at}.source_size_m": modifier.source_size_m}
@@ -129,6 +137,7 @@ VERBS: dict[str, Callable[[HttpRequest, Scene], Any]] = {
     ),
     "use-camera": lambda request, scene: services.use_camera(scene, _own(request, Camera).to_core()),
     "use-lens": _use_lens,
+    "use-speed": _use_speed,
     "use-modifier": _use_modifier,
     "add-link": lambda request, scene: services.add_link(scene, _own(request, Trigger).to_core()),
     "remove-link": lambda request, scene: services.remove_link(scene, _number(request, "place")),
