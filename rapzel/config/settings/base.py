@@ -11,6 +11,7 @@ INSTALLED_APPS = [
     "rapzel.accounts",
     "rapzel.ui",
     "rapzel.kit",
+    "rapzel.bench",
     "rapzel.shoots",
     "rapzel.takes",
     "axes",

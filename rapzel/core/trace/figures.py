@@ -1,0 +1,192 @@
+"""The figures of one pulse on a level ground: t.5, t.1, rise, peak, integral and light span.
+
+t.5 and t.1 run between the first and the last instants above half and a tenth of the peak (ISO 2827). On clean curves
+they are read by straight lines between samples. On noisy ones the curve is smoothed, and each crossing is read off a
+parabola through its surroundings.
+"""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+from scipy.ndimage import uniform_filter1d
+from scipy.signal import savgol_filter
+
+Array = npt.NDArray[np.float64]
+_CLEAN = 0.0008  # noise, of the peak, below which nothing is smoothed
+_TARGET = 0.002  # noise, of the peak, that smoothing aims for
+_WIDEST = 0.12  # of the time above half: the longest smoothing
+
+
+@dataclass(frozen=True)
+class Figures:
+    """One pulse; times in seconds from the first sample given, None where the curve does not reach the level."""
+
+    peak: float
+    peak_at_s: float
+    first05_s: float | None
+    last05_s: float | None
+    first01_s: float | None
+    last01_s: float | None
+    rise_s: float | None
+    time_to_peak_s: float | None
+    light_integral: float
+    light_span_s: float | None
+    ends_at: float  # share of the peak at the last sample
+    begins_at: float
+
+    @property
+    def t05_s(self) -> float | None:
+        return _between(self.first05_s, self.last05_s)
+
+    @property
+    def t01_s(self) -> float | None:
+        return _between(self.first01_s, self.last01_s)
+
+
+def _between(first: float | None, last: float | None) -> float | None:
+    return None if first is None or last is None else last - first
+
+
+def smoothing(curve: Array, noise: float) -> int:
+    """Samples to smooth over (odd; 1 for none), so that noise falls to a few thousandths of the peak.
+
+    Widened step by step: only a curve that is smooth enough already shows how wide its pulse is.
+    """
+    width, peak = 1, float(curve.max())
+    if peak <= 0 or noise <= _CLEAN * peak:
+        return 1
+    while True:
+        plain = uniform_filter1d(curve, width) if width > 1 else curve
+        peak = float(plain.max())
+        above = int(np.count_nonzero(plain > 0.5 * peak))
+        wanted = (1.5 * noise / (_TARGET * max(peak, 1e-300))) ** 2
+        if width >= wanted or width * 1.6 > max(_WIDEST * above, 5):
+            return width | 1
+        width = max(int(width * 1.6), width + 2)
+
+
+def smoothed(curve: Array, width: int) -> Array:
+    """The curve smoothed by local parabolas over `width` samples."""
+    if width < 5 or width >= len(curve):
+        return curve
+    return np.asarray(savgol_filter(curve, width, 2))
+
+
+def measure(curve: Array, dt_s: float, noise: float, width: int | None = None) -> Figures:
+    """The figures of a pulse: curve above its baseline, `dt_s` between samples, noise of one sample.
+
+    `width` sets the smoothing; None lets it follow the noise.
+    """
+    window = smoothing(curve, noise) if width is None else width
+    shape = smoothed(curve, window)
+    top = int(np.argmax(shape))
+    # Smoothing overshoots beside a sudden rise; no sample was ever higher than the highest of them.
+    peak = min(float(shape[top]), float(curve.max()))
+    rough = window > 1
+    crossings = {
+        level: (_first(shape, curve, level * peak, top, rough), _last(shape, curve, level * peak, top, rough))
+        for level in (0.1, 0.5, 0.9)
+    }
+    t = {level: tuple(None if at is None else at * dt_s for at in pair) for level, pair in crossings.items()}
+    first01, last01 = t[0.1]
+    integral, span = _light(curve, dt_s, crossings[0.1], window)
+    return Figures(
+        peak=peak,
+        peak_at_s=top * dt_s,
+        first05_s=t[0.5][0],
+        last05_s=t[0.5][1],
+        first01_s=first01,
+        last01_s=last01,
+        rise_s=_between(first01, t[0.9][0]),
+        time_to_peak_s=None if first01 is None else top * dt_s - first01,
+        light_integral=integral,
+        light_span_s=span if first01 is not None and last01 is not None else None,
+        ends_at=_end_level(curve[::-1], window) / peak if peak > 0 else math.nan,
+        begins_at=_end_level(curve, window) / peak if peak > 0 else math.nan,
+    )
+
+
+def _end_level(curve: Array, window: int) -> float:
+    return float(curve[: max(window // 2, 1)].mean())
+
+
+def _first(shape: Array, curve: Array, level: float, top: int, rough: bool) -> float | None:
+    """Where the curve first rises through a level [samples]; None where it begins above."""
+    above = np.flatnonzero(shape[: top + 1] >= level)
+    if above.size == 0 or above[0] == 0:
+        return None
+    at = _line(shape, int(above[0]) - 1, level)
+    if not rough:
+        return at
+    low, high = _neighbourhood(shape, level, int(above[0]), 0, top)
+    return _refined(curve, level, low, high, at)
+
+
+def _last(shape: Array, curve: Array, level: float, top: int, rough: bool) -> float | None:
+    """Where the curve last falls through a level [samples]; None where it ends above."""
+    above = np.flatnonzero(shape[top:] >= level)
+    if rough and above.size:
+        # The last of a wavy curve's crossings comes late; smoothed over a third of a slow tail, the waves are gone.
+        half = np.flatnonzero(shape[top:] >= 0.5 * shape[top])
+        shape = uniform_filter1d(shape, max(int(above[-1] - half[-1]) // 3, 1))
+        above = np.flatnonzero(shape[top:] >= level)
+    here = top + int(above[-1]) if above.size else top
+    if here >= len(shape) - 1:
+        return None
+    at = _line(shape, here, level)
+    if not rough:
+        return at
+    low, high = _neighbourhood(shape, level, here, top, len(shape) - 1)
+    return _refined(curve, level, low, high, at)
+
+
+def _line(shape: Array, before: int, level: float) -> float:
+    a, b = float(shape[before]), float(shape[before + 1])
+    return before + ((level - a) / (b - a) if a != b else 0.0)
+
+
+def _neighbourhood(shape: Array, level: float, at: int, low: int, high: int) -> tuple[int, int]:
+    """The stretch around a crossing in which the curve stays between half and 1.6 times the level."""
+    inside = (shape > 0.5 * level) & (shape < 1.6 * level)
+    left = right = at
+    while left > low and inside[left - 1]:
+        left -= 1
+    while right < high and inside[right + 1]:
+        right += 1
+    return left, right
+
+
+def _refined(curve: Array, level: float, low: int, high: int, at: float) -> float:
+    """The crossing of a parabola through the unsmoothed samples about it; `at` where that leads astray."""
+    if high - low < 8:
+        return at
+    x = np.arange(low, high + 1) - at
+    a, b, c = np.polyfit(x, curve[low : high + 1], 2)
+    roots = np.roots([a, b, c - level])
+    real = roots[np.abs(roots.imag) < 1e-9].real
+    if real.size == 0:
+        return at
+    nearest = float(real[np.argmin(np.abs(real))])
+    return at + nearest if abs(nearest) <= (high - low) / 2 else at
+
+
+def _light(
+    curve: Array, dt_s: float, crossing: tuple[float | None, float | None], window: int
+) -> tuple[float, float | None]:
+    """(light integral, 5–95 % span [s]) from well before the first to well after the last crossing of a tenth."""
+    first, last = crossing
+    begin = 0 if first is None else first
+    end = len(curve) - 1 if last is None else last
+    reach = max(end - begin, 1.0)
+    low = max(int(begin - 0.5 * reach - window), 0)
+    high = min(int(end + 4 * reach) + 2, len(curve))
+    part = curve[low:high]
+    running = np.concatenate([[0.0], np.cumsum((part[1:] + part[:-1]) / 2)])
+    total = float(running[-1])
+    if total <= 0:
+        return total * dt_s, None
+    rising = np.maximum.accumulate(running)
+    inner = np.interp([0.05 * total, 0.95 * total], rising, np.arange(len(rising)))
+    return total * dt_s, float(inner[1] - inner[0]) * dt_s

@@ -1,0 +1,223 @@
+"""The ground a pulse stands on: baseline, polarity, noise, drift and mains ripple, and where the light is.
+
+Long recordings are looked at in blocks first, so that the work grows with the pulse and not with the file.
+"""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+from scipy.ndimage import uniform_filter1d
+
+from rapzel.core.trace.figures import smoothing
+
+Array = npt.NDArray[np.float64]
+MAINS_HZ = (50.0, 60.0, 100.0, 120.0)
+_BLOCKS = 8192
+_MOST = 200_000  # samples of a window that are looked at one by one; longer ones are averaged in groups
+_PEAK_SAMPLES = 400  # that averaging must leave above half of the peak
+_STANDS_OUT = 5.5  # times the noise: the most that ten million samples of it reach by themselves
+_DRIFT = 0.02  # of the peak over the whole sweep, from which a sloping baseline is named
+_RIPPLE = 0.005  # amplitude of the peak
+
+
+@dataclass(frozen=True)
+class Ground:
+    """What is known of a sweep before its pulse is measured. Levels in the channel's unit, light upwards."""
+
+    baseline: float
+    sign: int  # −1 where the light goes down
+    noise: float  # standard deviation of one sample
+    step: float  # of the converter; 0 where it cannot be seen
+    peak: float  # rough, above the baseline
+    drift: float  # over the whole sweep
+    ripple_hz: float | None
+    wave: tuple[float, float]  # sine and cosine part of the ripple, from the sweep's first sample on
+    ripple: float  # peak to peak
+    begins_lit: bool  # no quiet part before the pulse
+    windows: list[tuple[int, int]]  # samples with light, first to last, without margins
+
+
+@dataclass(frozen=True)
+class Blocks:
+    """A sweep in blocks: mean, least and most of each."""
+
+    size: int
+    mean: Array
+    low: Array
+    high: Array
+
+
+def in_blocks(values: npt.NDArray[np.floating]) -> Blocks:
+    """The sweep in at most some eight thousand blocks; a rest at the end is a block of its own kind, folded in."""
+    size = max(len(values) // _BLOCKS, 1)
+    if size == 1:
+        plain = values.astype(np.float64)
+        return Blocks(1, plain, plain, plain)
+    whole = len(values) // size * size
+    grid = values[:whole].reshape(-1, size)
+    rest = values[whole:]
+    low, high = grid.min(axis=1).astype(np.float64), grid.max(axis=1).astype(np.float64)
+    if rest.size:
+        low[-1], high[-1] = min(low[-1], float(rest.min())), max(high[-1], float(rest.max()))
+    return Blocks(size, grid.mean(axis=1, dtype=np.float64), low, high)
+
+
+def noise_of(values: npt.NDArray[np.floating]) -> float:
+    """Standard deviation of white noise on a smooth curve, from its second differences (robust: by the median)."""
+    parts = [values] if len(values) <= 60_000 else [values[k : k + 20_000] for k in _thirds(len(values))]
+    second = np.concatenate([np.diff(part.astype(np.float64), 2) for part in parts])
+    if second.size == 0:
+        return 0.0
+    return float(np.median(np.abs(second)) / (0.6745 * math.sqrt(6)))
+
+
+def _thirds(count: int) -> tuple[int, int, int]:
+    return 0, count // 2 - 10_000, count - 20_000
+
+
+def converter_step(values: npt.NDArray[np.floating]) -> float:
+    """The step of the converter: the least difference of its levels; 0 where there are too many levels to tell."""
+    levels = np.unique(values[:: max(len(values) // 50_000, 1)])
+    if len(levels) < 3 or len(levels) > 5000 or len(levels) > 0.5 * min(len(values), 50_000):
+        return 0.0
+    return float(np.diff(levels).min())
+
+
+def _ends(blocks: Blocks) -> tuple[float, float, float, bool]:
+    """Level of the start and of the end, the range, and whether the start lies still."""
+    count = len(blocks.mean)
+    few = max(min(count // 50, 160), min(8, count))
+    start, end = blocks.mean[:few], blocks.mean[-few:]
+    range_ = float(blocks.high.max() - blocks.low.min())
+    scatter = noise_of(blocks.mean) if count > 16 else 0.0
+    still = float(np.ptp(start)) <= max(8 * scatter, 0.05 * range_)
+    return float(np.median(start)), float(np.median(end)), range_, still
+
+
+def _baseline(values: npt.NDArray[np.floating], blocks: Blocks) -> tuple[float, int, bool]:
+    """(baseline, sign, whether the light begins with the sweep)."""
+    start, end, _, still = _ends(blocks)
+    if not still:
+        low, high = float(blocks.low.min()), float(blocks.high.max())
+        sign = 1 if high - end >= end - low else -1
+        first = float(values[0])
+        return (min(first, end) if sign > 0 else max(first, end)), sign, True
+    up, down = float(blocks.high.max()) - start, start - float(blocks.low.min())
+    if up < down and start - end > 0.5 * (up + down):
+        return end, 1, True  # it stands high and ends low: the sweep began in the light
+    return start, (1 if up >= down else -1), False
+
+
+def look(values: npt.NDArray[np.floating], dt_s: float) -> Ground:
+    """The ground of one sweep: values of one channel, `dt_s` between them [s]."""
+    blocks = in_blocks(values)
+    baseline, sign, begins_lit = _baseline(values, blocks)
+    noise = noise_of(values)
+    tops = (blocks.high if sign > 0 else -blocks.low) - sign * baseline
+    lit, peak = _lit(tops, sign * (blocks.mean - baseline), noise, blocks.size)
+    windows = _windows(lit, blocks.size, len(values))
+    quiet = _quiet(len(blocks.mean), lit)
+    times = (np.arange(len(blocks.mean)) + 0.5) * blocks.size * dt_s
+    hertz, wave, model = _mains(times[quiet], blocks.mean[quiet], peak, noise / math.sqrt(blocks.size))
+    level, slope = _line(times[quiet], blocks.mean[quiet] - model, begins_lit)
+    length = len(values) * dt_s
+    before = _before(quiet, lit)
+    if level is not None and not begins_lit:
+        baseline = float(np.median((blocks.mean[quiet] - model)[:before])) if before >= 8 else level
+        noise = max(noise, _scatter(values, blocks, quiet, model))
+    drift = 0.0 if slope is None else slope * length
+    return Ground(
+        baseline=baseline, sign=sign, noise=noise, step=converter_step(values),
+        peak=peak, drift=drift if abs(drift) > _DRIFT * peak else 0.0,
+        ripple_hz=hertz, wave=wave, ripple=2 * math.hypot(*wave), begins_lit=begins_lit, windows=windows,
+    )  # fmt: skip
+
+
+def _lit(tops: Array, means: Array, noise: float, size: int) -> tuple[npt.NDArray[np.intp], float]:
+    """(blocks with light, rough peak): where a block's extreme, or its mean smoothed, stands out of the noise."""
+    peak = float(tops.max())
+    found = tops > max(0.04 * peak, _STANDS_OUT * noise)
+    quiet = noise / math.sqrt(size)
+    if quiet <= 0.003 * peak:
+        return np.flatnonzero(found), peak
+    width = smoothing(means, quiet)
+    plain = uniform_filter1d(means, width)
+    high = float(plain.max())
+    found |= plain > max(0.04 * high, 5 * quiet / math.sqrt(width))
+    return np.flatnonzero(found), high if size == 1 else max(high, peak - _STANDS_OUT * noise)
+
+
+def _windows(lit: npt.NDArray[np.intp], size: int, count: int) -> list[tuple[int, int]]:
+    """Runs of lit blocks as sample ranges; gaps of up to three blocks or half the run so far do not part a run."""
+    runs: list[list[int]] = []
+    for block in lit:
+        if runs and block - runs[-1][1] <= max(3, (runs[-1][1] - runs[-1][0]) // 2):
+            runs[-1][1] = int(block)
+        else:
+            runs.append([int(block), int(block)])
+    return [(first * size, min((last + 1) * size, count)) for first, last in runs]
+
+
+def _quiet(count: int, lit: npt.NDArray[np.intp]) -> npt.NDArray[np.intp]:
+    """Blocks without light: what lies before it and well after each run of it."""
+    dark = np.ones(count, dtype=bool)
+    for first, last in _windows(lit, 1, count):
+        # A tail that has sunk to a few hundredths needs about as long again to be gone.
+        dark[max(first - 2, 0) : last + max(last - first, 4)] = False
+    return np.flatnonzero(dark)
+
+
+def _before(quiet: npt.NDArray[np.intp], lit: npt.NDArray[np.intp]) -> int:
+    return int(np.searchsorted(quiet, lit[0])) if lit.size else len(quiet)
+
+
+def _mains(times: Array, means: Array, peak: float, noise: float) -> tuple[float | None, tuple[float, float], Array]:
+    """(frequency, sine and cosine part, curve) of the mains component of the quiet part; none where it is too short or clean."""
+    none: tuple[float | None, tuple[float, float], Array] = (None, (0.0, 0.0), np.zeros(len(times)))
+    if len(times) < 40 or peak <= 0 or times[-1] - times[0] < 0.9 / min(MAINS_HZ[2], 100.0):
+        return none
+    plain = np.column_stack([np.ones(len(times)), times])
+    rest = means - plain @ np.linalg.lstsq(plain, means, rcond=None)[0]
+    best = none
+    left = float(rest @ rest)
+    for hertz in MAINS_HZ:
+        if (times[-1] - times[0]) * hertz < 0.9:
+            continue
+        waves = np.column_stack([np.sin(math.tau * hertz * times), np.cos(math.tau * hertz * times)])
+        both = np.column_stack([plain, waves])
+        found = np.linalg.lstsq(both, means, rcond=None)[0]
+        gone = means - both @ found
+        amplitude = float(np.hypot(*found[2:]))
+        counts = amplitude > max(_RIPPLE * peak, 6 * noise / math.sqrt(len(times)))
+        if counts and float(gone @ gone) < 0.7 * float(rest @ rest) and float(gone @ gone) < left:
+            left, best = float(gone @ gone), (hertz, (float(found[2]), float(found[3])), waves @ found[2:])
+    return best
+
+
+def _line(times: Array, means: Array, begins_lit: bool) -> tuple[float | None, float | None]:
+    """(mean level, slope a second) of the quiet part; the slope only where it is beyond doubt."""
+    if len(times) < 12 or begins_lit:
+        return None, None
+    middle = times.mean()
+    apart = times - middle
+    slope = float(apart @ means / (apart @ apart))
+    rest = means - means.mean() - slope * apart
+    doubt = float(np.sqrt(rest @ rest / (len(times) - 2) / (apart @ apart)))
+    return float(means.mean()), slope if abs(slope) > 6 * doubt else None
+
+
+def _scatter(values: npt.NDArray[np.floating], blocks: Blocks, quiet: npt.NDArray[np.intp], model: Array) -> float:
+    """Scatter of single samples of the quiet part about its own line; coloured noise shows here alone."""
+    if blocks.size > 1 or len(quiet) < 32:
+        return 0.0
+    level = values[quiet].astype(np.float64) - model
+    smooth = np.polyval(np.polyfit(np.arange(len(level)), level, 1), np.arange(len(level)))
+    away = level - smooth
+    return float(1.4826 * np.median(np.abs(away - np.median(away))))
+
+
+def grouping(samples: int, above_half: int) -> int:
+    """How many samples to average into one: 1 unless the window is long and the pulse keeps enough of them."""
+    return max(min(-(-samples // _MOST), above_half // _PEAK_SAMPLES), 1)
