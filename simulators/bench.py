@@ -3,6 +3,7 @@
 python -m simulators.bench [PORT]     # prints the port it listens on; 0 takes a free one
 """
 
+import contextlib
 import socketserver
 import sys
 from dataclasses import fields, replace
@@ -27,7 +28,7 @@ def changed(settings: Settings, key: str, text: str) -> Settings:
     if key in _WORDS:
         if text not in _WORDS[key]:
             raise Refused(f"{key} is one of: {', '.join(_WORDS[key])}")
-        return replace(settings, **{key: text})
+        return replace(settings, **{key: text})  # type: ignore[arg-type]
     if key not in _RANGES:
         raise Refused(f"no such setting; known: {', '.join((*_WORDS, *_RANGES))}")
     low, high = _RANGES[key]
@@ -37,7 +38,7 @@ def changed(settings: Settings, key: str, text: str) -> Settings:
         raise Refused(f"{key} is a number") from None
     if not low <= value <= high:
         raise Refused(f"{key} lies between {low:g} and {high:g}")
-    return replace(settings, **{key: value})
+    return replace(settings, **{key: value})  # type: ignore[arg-type]
 
 
 def answer(settings: Settings, line: str) -> tuple[Settings, str]:
@@ -95,10 +96,8 @@ def main() -> None:
     """Serves until it is interrupted."""
     with Server(int(sys.argv[1]) if len(sys.argv) > 1 else 0) as server:
         print(server.port, flush=True)
-        try:
+        with contextlib.suppress(KeyboardInterrupt):
             server.serve_forever()
-        except KeyboardInterrupt:
-            pass
 
 
 if __name__ == "__main__":

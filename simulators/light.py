@@ -22,6 +22,7 @@ class Strobe:
     decay_s: float
     afterglow_s: float = 0.0
     scatter_stops: float = 0.02  # of the light from pop to pop
+    kit: tuple[str, str] = ("", "")  # name and mode in the demo kit, where they differ
 
     def shape(self, power: float) -> Discharge:
         """The pulse at a power [share of full]."""
@@ -33,8 +34,10 @@ class Strobe:
 
 
 STROBES = {
-    "Monobloc 600 quenched": Strobe("quenched", 0.0019, 28e-6),
-    "Monobloc 600 constant colour": Strobe("quenched", 0.0023, 90e-6, 0.008),
+    "Monobloc 600 quenched": Strobe("quenched", 0.0019, 28e-6, kit=("Monobloc 600 quenched", "speed")),
+    "Monobloc 600 constant colour": Strobe(
+        "quenched", 0.0023, 90e-6, 0.008, ("Monobloc 600 quenched", "constant colour")
+    ),
     "Hot-shoe 60": Strobe("quenched", 0.0011, 14e-6, 0.03),
     "Bank pack 2400": Strobe("banks", 0.0016, scatter_stops=0.015),
     "Old voltage monobloc 500": Strobe("voltage", 0.0016, scatter_stops=0.05),
@@ -112,7 +115,7 @@ def _converted(values: Array, bits: int) -> Array:
     return np.round(values / step) * step
 
 
-# --- faults: of the light itself, and of what the signal goes through afterwards ---------------------------------------
+# --- faults: of the light itself, and of what the signal goes through afterwards ------------------------------
 
 Fault = Callable[[Array, Array, float, Discharge], Array]
 

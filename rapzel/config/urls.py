@@ -11,6 +11,7 @@ urlpatterns = [
     path("healthz", healthz, name="healthz"),
     path("account/", include("rapzel.accounts.urls")),
     path("kit/", include("rapzel.kit.urls")),
+    path("bench/", include("rapzel.bench.urls")),
     path("", include("rapzel.takes.urls")),
     path("", include("rapzel.shoots.urls")),
 ]

@@ -1,12 +1,13 @@
 """How much light arrives: guide numbers, losses, and the ladder from full power to the subject (science §5)."""
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from rapzel.core import constants
-from rapzel.core.scene import Light, Scene
+from rapzel.core.scene import Durations, Light, Scene, Setting
 from rapzel.core.working import Provenance, Step, step
 
 _NEAR_SOURCE = 5.0  # inverse square is out by more than 5 % nearer than five times the source's size (memory)
@@ -46,6 +47,28 @@ def near_source_warning(light: Light) -> str | None:
     return None
 
 
+def duration_table(one: Light) -> Durations:
+    """The duration table of the light's mode; without a chosen mode the strobe's own, else its first mode's."""
+    strobe = one.strobe
+    if one.mode is not None:
+        return next(mode.durations for mode in strobe.modes if mode.name == one.mode)
+    return strobe.durations or strobe.modes[0].durations
+
+
+def relative_light_stops(table: Sequence[Setting], power: float) -> float:
+    """Light at a power against full [stops]: log2(power), corrected by what was measured at the nearest settings.
+
+    A dial marked 1/16 may give 0.2 stops less than a sixteenth; the correction is interpolated over log2(power).
+    """
+    known = sorted(
+        (math.log2(row.power), row.light_stops - math.log2(row.power)) for row in table if row.light_stops is not None
+    )
+    nominal = math.log2(power)
+    if not known:
+        return nominal
+    return nominal + float(np.interp(nominal, [at for at, _ in known], [off for _, off in known]))
+
+
 @dataclass(frozen=True, slots=True)
 class Rung:
     """One rung of the light ladder: what it does, in stops, and the running total after it."""
@@ -69,7 +92,8 @@ def light_at_subject(light: Light, scene: Scene) -> LightSum:
     """The light of one strobe on the subject against the set aperture [stops, 0 is correct]."""
     exposure = scene.exposure
     number, provenance = guide_number_at_zoom(light)
-    f_number = correct_f_number(number, exposure.iso, light.power, light.distance_m, light.loss_stops)
+    relative = relative_light_stops(duration_table(light), light.power)
+    f_number = correct_f_number(number, exposure.iso, 2**relative, light.distance_m, light.loss_stops)
     offset = 2 * math.log2(f_number / exposure.f_number) - exposure.nd_stops
     name = light.name or "light"
     working = (
@@ -96,7 +120,7 @@ def ladder(light: Light, scene: Scene, shutter_stops: float) -> list[Rung]:
     number, _ = guide_number_at_zoom(light)
     steps = [
         ("Full power, bare, 1 m", f"GN {number:.3g} m at ISO 100", 2 * math.log2(number)),
-        ("Power", f"{light.power:.4g} of full", math.log2(light.power)),
+        ("Power", f"{light.power:.4g} of full", relative_light_stops(duration_table(light), light.power)),
         ("Distance", f"{light.distance_m:g} m", -2 * math.log2(light.distance_m)),
         ("Modifier and gels", "as set", -light.loss_stops),
         ("ND filter", "as set", -exposure.nd_stops),

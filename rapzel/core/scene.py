@@ -181,6 +181,9 @@ class Setting(Part):
     t01_s: Seconds | None = None
     t05_s: Seconds | None = None
     provenance: Provenance = "claimed"
+    light_stops: float | None = Field(None, ge=-30, le=5, description="measured light against full power, in stops")
+    cct_k: float | None = Field(None, ge=1000, le=40_000, description="correlated colour temperature")
+    duv: float | None = Field(None, ge=-0.1, le=0.1, description="distance from the black body line, + is green")
 
     @model_validator(mode="after")
     def _says_something_possible(self) -> Self:
@@ -221,6 +224,8 @@ class Strobe(Part):
     recycle_floor_s: NotNegative = 0.0
     hss: bool = False
     hss_loss_stops: float = Field(0.0, ge=0, le=10)
+    price: float | None = Field(None, gt=0, le=1e9, description="in any one currency, for comparison")
+    battery_pops: float | None = Field(None, gt=0, le=1e6, description="pops of a charge at full power")
 
     @model_validator(mode="after")
     def _has_a_table(self) -> Self:

@@ -5,8 +5,9 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from rapzel.core import ambient, chain, constants, framing, light, motion, pace, shutter
+from rapzel.core.light import duration_table
 from rapzel.core.pulse import KnownPulse, Pulse, pulse_at
-from rapzel.core.scene import Durations, Light, Scene
+from rapzel.core.scene import Light, Scene
 from rapzel.core.shutter import Flash
 from rapzel.core.working import Provenance, Step
 
@@ -27,14 +28,6 @@ class Lit:
     @property
     def provenance(self) -> Provenance:
         return self.known.provenance
-
-
-def duration_table(one: Light) -> Durations:
-    """The duration table of the light's mode; without a chosen mode the strobe's own, else its first mode's."""
-    strobe = one.strobe
-    if one.mode is not None:
-        return next(mode.durations for mode in strobe.modes if mode.name == one.mode)
-    return strobe.durations or strobe.modes[0].durations
 
 
 def _stopping_s(scene: Scene, t01_s: float) -> float:

@@ -13,7 +13,7 @@ from rapzel.kit.kinds import KINDS, Kind
 from rapzel.kit.models import Item, Strobe
 
 FORMAT, VERSION = "rapzel.kit", 1
-SETTING_COLUMNS = ("mode", "power", "t01_s", "t05_s", "provenance")
+SETTING_COLUMNS = ("mode", "power", "t01_s", "t05_s", "provenance", "light_stops", "cct_k", "duv")
 
 
 class KitLens(core.Part):
@@ -154,7 +154,7 @@ def to_csv(kind: Kind, items: Iterable[Item]) -> str:
     for item in items:
         own = {key: getattr(item, key) for key in ("name", *kind.columns, "notes")}
         settings = getattr(item, "settings", None)
-        rows = [{"mode": s.mode, **s.to_core()} for s in settings.all()] if settings is not None else [{}]
+        rows = [{"mode": s.mode, **s.stored()} for s in settings.all()] if settings is not None else [{}]
         for row in rows:
             writer.writerow([_cell({**own, **row}[key]) for key in header])
     return out.getvalue()

@@ -170,6 +170,7 @@ class SettingRows:
         known = self._known[place] if place < len(self._known) else None
         try:
             return {
+                **{key: getattr(known, key, None) for key in ("light_stops", "cct_k", "duv")},
                 "mode": typed["mode"].strip()[:40],
                 "power": self._number("power", typed["power"], known and known.power) or 0.0,
                 "t01_s": self._number("duration", typed["t01"], known and known.t01_s),

@@ -106,6 +106,12 @@ class DurationSetting(models.Model):
     t05_s = models.FloatField(null=True, blank=True)
     provenance = models.CharField(max_length=10, choices=Provenance.choices, default=Provenance.CLAIMED)
 
+    light_stops = models.FloatField(null=True, blank=True)  # measured, against full power of the mode
+    cct_k = models.FloatField(null=True, blank=True)
+    duv = models.FloatField(null=True, blank=True)
+
+    STORED = ("power", "t01_s", "t05_s", "provenance", "light_stops", "cct_k", "duv")
+
     class Meta:
         ordering = ["mode", "-power", "pk"]
 
@@ -113,7 +119,29 @@ class DurationSetting(models.Model):
         return f"{self.strobe_id} at {self.power:g}"
 
     def to_core(self) -> dict[str, Any]:
-        return {"power": self.power, "t01_s": self.t01_s, "t05_s": self.t05_s, "provenance": self.provenance}
+        return {key: value for key, value in self.stored().items() if value is not None or key in _ALWAYS}
+
+    def stored(self) -> dict[str, Any]:
+        """Every figure of the row, known or not."""
+        return {key: getattr(self, key) for key in self.STORED}
+
+
+_ALWAYS = ("power", "t01_s", "t05_s", "provenance")
+
+
+class TableRevision(models.Model):
+    """A strobe's table as it was before a change, so that the change can be undone."""
+
+    strobe = models.ForeignKey(Strobe, on_delete=models.CASCADE, related_name="revisions")
+    rows = models.JSONField()
+    what = models.CharField("before which change", max_length=200)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-pk"]
+
+    def __str__(self) -> str:
+        return f"{self.strobe_id} before {self.what}"
 
 
 class Camera(Item):

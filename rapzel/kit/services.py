@@ -1,6 +1,7 @@
 """The verbs that write to the kit; each is one transaction, so that nothing is ever half-stored."""
 
 import json
+import math
 from pathlib import Path
 from typing import Any
 
@@ -8,7 +9,7 @@ from django.db import transaction
 
 from rapzel.kit import exchange
 from rapzel.kit.kinds import KINDS, Kind
-from rapzel.kit.models import DurationSetting, Item, Strobe
+from rapzel.kit.models import DurationSetting, Item, Strobe, TableRevision
 
 STARTER = Path(__file__).with_name("starter.json")
 
@@ -28,6 +29,46 @@ def replace_settings(strobe: Strobe, rows: list[dict[str, Any]]) -> None:
     """The strobe's duration table becomes these rows."""
     strobe.settings.all().delete()
     DurationSetting.objects.bulk_create(DurationSetting(strobe=strobe, **row) for row in rows)
+
+
+Rows = list[dict[str, Any]]
+
+
+def _rows_of(strobe: Strobe) -> Rows:
+    return [{"mode": setting.mode, **setting.stored()} for setting in strobe.settings.all()]
+
+
+@transaction.atomic
+def change_settings(strobe: Strobe, rows: Rows, what: str) -> None:
+    """Replaces the table and keeps what it was, so that the change can be undone. No change leaves no trace."""
+    before = _rows_of(strobe)
+    if before == rows:
+        return
+    TableRevision.objects.create(strobe=strobe, rows=before, what=what[:200])
+    replace_settings(strobe, rows)
+
+
+def merge_settings(strobe: Strobe, rows: Rows, what: str) -> None:
+    """Adds rows to the table; each takes the place of one with the same mode, power and provenance."""
+
+    def key(row: dict[str, Any]) -> tuple[str, int, str]:
+        return row["mode"], round(math.log2(row["power"]) * 100), row["provenance"]
+
+    blank: dict[str, Any] = dict.fromkeys(DurationSetting.STORED)
+    new = {key(row): row for row in rows}
+    kept = [{**row, **new.pop(key(row), {})} for row in _rows_of(strobe)]
+    change_settings(strobe, kept + [{**blank, **row} for row in new.values()], what)
+
+
+@transaction.atomic
+def undo_table(strobe: Strobe) -> TableRevision | None:
+    """Takes the last change of the table back; returns what was undone, None where nothing is left."""
+    last = TableRevision.objects.select_for_update().filter(strobe=strobe).first()
+    if last is None:
+        return None
+    replace_settings(strobe, last.rows)
+    last.delete()
+    return last
 
 
 @transaction.atomic

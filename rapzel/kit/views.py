@@ -60,7 +60,7 @@ def edit(request: HttpRequest, slug: str, pk: int) -> HttpResponse:
     if request.method == "POST" and form.is_valid() and (rows is None or not rows.errors):
         form.save()
         if rows is not None and isinstance(item, Strobe):
-            services.replace_settings(item, rows.rows)
+            services.change_settings(item, rows.rows, "editing the table")
         saved = True
     context = {"kind": kind, "item": item, "form": form, "rows": rows, "saved": saved, **_strobe_context(item, form)}
     if request.method == "POST":
@@ -114,6 +114,16 @@ def take_back(request: HttpRequest, slug: str, pk: int) -> HttpResponse:
     item.take_back()
     messages.info(request, f"“{item.name}” is back.")
     return redirect("kit:list")
+
+
+@login_required
+@require_POST
+def undo_table(request: HttpRequest, pk: int) -> HttpResponse:
+    """Takes the last change of a strobe's table back."""
+    strobe = get_object_or_404(Strobe.objects.visible_to(request.user), pk=pk)
+    undone = services.undo_table(strobe)
+    messages.info(request, f"Undone: {undone.what}." if undone else "Nothing is left to undo in this table.")
+    return redirect("kit:edit", slug="strobes", pk=pk)
 
 
 @login_required

@@ -1,5 +1,6 @@
 """Settings that every way of running Rapzel shares."""
 
+import os
 from pathlib import Path
 
 import dj_database_url
@@ -14,6 +15,7 @@ INSTALLED_APPS = [
     "rapzel.bench",
     "rapzel.shoots",
     "rapzel.takes",
+    "procrastinate.contrib.django",
     "axes",
     "csp",
     "django_htmx",
@@ -84,6 +86,10 @@ LANGUAGE_CODE = "en-gb"
 TIME_ZONE = "UTC"
 USE_I18N = False
 USE_TZ = True
+
+# Recordings and frames as they came; never served from here, only to their owner by a view.
+MEDIA_ROOT = Path(os.environ.get("RAPZEL_FILES", ROOT / "var" / "files"))
+BENCH_SIMULATOR = ""  # host:port of a simulated bench; none on a public site
 
 STATIC_URL = "static/"
 STATIC_ROOT = ROOT / "var" / "static"

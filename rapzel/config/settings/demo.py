@@ -10,6 +10,7 @@ SECRET_KEY = os.environ.get("DJANGO_SECRET_KEY", "for commands that sign nothing
 DEBUG = False
 ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
 INSTALLED_APPS = [*INSTALLED_APPS, "rapzel.demo"]
+BENCH_SIMULATOR = os.environ.get("RAPZEL_BENCH", "")
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
     "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},

@@ -1,10 +1,14 @@
 """For the tests: as the demo, with quick passwords and static files straight from their sources."""
 
+import tempfile
+from pathlib import Path
+
 from rapzel.config.settings.demo import *  # noqa: F403
 
 SECRET_KEY = "only for tests"  # noqa: S105
 ALLOWED_HOSTS = ["*"]
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+MEDIA_ROOT = Path(tempfile.mkdtemp(prefix="rapzel-files-"))
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
     "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},

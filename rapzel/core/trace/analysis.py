@@ -4,6 +4,7 @@ Order of work: the ground (baseline, polarity, noise), the window with the light
 and then the mistakes. Source of the levels: ISO 2827; of the list of mistakes: common practice at the bench.
 """
 
+import itertools
 import math
 from dataclasses import dataclass
 
@@ -16,7 +17,7 @@ from rapzel.core.trace import doubts, pops, uncertainty
 from rapzel.core.trace.figures import Figures, measure, smoothing
 from rapzel.core.trace.fit import as_ruler, described, solve
 from rapzel.core.trace.ground import Array, Ground, grouping, look
-from rapzel.core.trace.result import PulseFigures, RecordingResult, Train, TraceResult, Warned
+from rapzel.core.trace.result import PulseFigures, RecordingResult, TraceResult, Train, Warned
 from rapzel.core.trace.samples import Recording, Segment, TraceError
 
 _PROMINENT = 0.05  # of the peak, for a pulse of its own
@@ -109,10 +110,10 @@ def _peaks(window: Window) -> list[int]:
 def _parts(window: Window, peaks: list[int]) -> list[tuple[int, int]]:
     """The stretch of each pulse: between the valleys beside its peak."""
     cuts = [0]
-    for left, right in zip(peaks, peaks[1:], strict=False):
+    for left, right in itertools.pairwise(peaks):
         cuts.append(left + int(np.argmin(window.curve[left : right + 1])))
     cuts.append(len(window.curve))
-    return list(zip(cuts, cuts[1:], strict=False))
+    return list(itertools.pairwise(cuts))
 
 
 def _measured(

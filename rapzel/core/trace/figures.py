@@ -13,7 +13,7 @@ import numpy.typing as npt
 from scipy.ndimage import uniform_filter1d
 from scipy.signal import savgol_filter
 
-Array = npt.NDArray[np.float64]
+Array = npt.NDArray[np.floating]
 _CLEAN = 0.0008  # noise, of the peak, below which nothing is smoothed
 _TARGET = 0.002  # noise, of the peak, that smoothing aims for
 _WIDEST = 0.12  # of the time above half: the longest smoothing
@@ -71,7 +71,7 @@ def smoothed(curve: Array, width: int) -> Array:
     """The curve smoothed by local parabolas over `width` samples."""
     if width < 5 or width >= len(curve):
         return curve
-    return np.asarray(savgol_filter(curve, width, 2))
+    return np.asarray(savgol_filter(curve, width, 2, mode="mirror"))
 
 
 def measure(curve: Array, dt_s: float, noise: float, width: int | None = None) -> Figures:
@@ -115,12 +115,20 @@ def _end_level(curve: Array, window: int) -> float:
 def _first(shape: Array, curve: Array, level: float, top: int, rough: bool) -> float | None:
     """Where the curve first rises through a level [samples]; None where it begins above."""
     above = np.flatnonzero(shape[: top + 1] >= level)
-    if above.size == 0 or above[0] == 0:
+    if above.size == 0:
         return None
-    at = _line(shape, int(above[0]) - 1, level)
+    here = int(above[0])
+    if rough:
+        # Noise far ahead of the pulse may touch the level: the crossing that counts leads up to half of the peak.
+        half = int(np.argmax(shape[: top + 1] >= max(level, 0.5 * shape[top])))
+        below = np.flatnonzero(shape[: half + 1] < level)
+        here = int(below[-1]) + 1 if below.size else 0
+    if here == 0:
+        return None
+    at = _line(shape, here - 1, level)
     if not rough:
         return at
-    low, high = _neighbourhood(shape, level, int(above[0]), 0, top)
+    low, high = _neighbourhood(shape, level, here, 0, top)
     return _refined(curve, level, low, high, at)
 
 

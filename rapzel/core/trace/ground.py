@@ -12,7 +12,7 @@ from scipy.ndimage import uniform_filter1d
 
 from rapzel.core.trace.figures import smoothing
 
-Array = npt.NDArray[np.float64]
+Array = npt.NDArray[np.floating]
 MAINS_HZ = (50.0, 60.0, 100.0, 120.0)
 _BLOCKS = 8192
 _MOST = 200_000  # samples of a window that are looked at one by one; longer ones are averaged in groups
@@ -174,7 +174,7 @@ def _before(quiet: npt.NDArray[np.intp], lit: npt.NDArray[np.intp]) -> int:
 
 
 def _mains(times: Array, means: Array, peak: float, noise: float) -> tuple[float | None, tuple[float, float], Array]:
-    """(frequency, sine and cosine part, curve) of the mains component of the quiet part; none where it is too short or clean."""
+    """(frequency, sine and cosine part, curve) of the quiet part's mains ripple; none where it is short or clean."""
     none: tuple[float | None, tuple[float, float], Array] = (None, (0.0, 0.0), np.zeros(len(times)))
     if len(times) < 40 or peak <= 0 or times[-1] - times[0] < 0.9 / min(MAINS_HZ[2], 100.0):
         return none

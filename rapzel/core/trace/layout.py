@@ -3,6 +3,7 @@
 A person confirms or corrects the layout before anything is measured.
 """
 
+import itertools
 import re
 from collections.abc import Iterable
 from typing import Any, Literal
@@ -164,7 +165,7 @@ def recognise(head: bytes) -> Layout:
 
 def _header(lines: list[str], first: int, delimiter: str, width: int) -> tuple[list[str], list[str]]:
     """Names and units from the lines just above the data: one line of names, or names and then units."""
-    above = []
+    above: list[list[str]] = []
     for line in reversed(lines[max(first - 2, 0) : first]):
         cells = split(line, delimiter)
         if len(cells) != width or all(cell == "" for cell in cells):
@@ -221,14 +222,14 @@ def _floats(cells: Iterable[str], decimal: str) -> list[float]:
 
 def _rises_evenly(cells: list[str], decimal: str) -> bool:
     values = _floats(cells, decimal)
-    steps = [b - a for a, b in zip(values, values[1:], strict=False)]
+    steps = [b - a for a, b in itertools.pairwise(values)]
     usual = sorted(steps)[len(steps) // 2] if steps else 0.0
     return usual > 0 and sum(abs(step - usual) <= 0.5 * usual for step in steps) >= 0.95 * len(steps)
 
 
 def _counts_up(cells: list[str], decimal: str) -> bool:
     values = _floats(cells, decimal)
-    return all(b - a == 1 for a, b in zip(values, values[1:], strict=False))
+    return all(b - a == 1 for a, b in itertools.pairwise(values))
 
 
 def _plain_float(text: str) -> float | None:

@@ -5,6 +5,7 @@ that tells the lines apart; what is neither is refused with the line at fault.
 """
 
 import io
+import itertools
 import re
 import warnings
 from collections.abc import Callable
@@ -159,7 +160,7 @@ def _recording(table: pl.DataFrame, breaks: list[int], layout: Layout) -> Record
     edges = [0, *sorted({*breaks, *_resets(columns, layout, times)}), count]
     notes: list[str] = []
     segments = []
-    for begin, end in zip(edges, edges[1:], strict=False):
+    for begin, end in itertools.pairwise(edges):
         if end - begin < _FEWEST:
             continue
         parts = [channel[begin:end] for channel in channels]
@@ -265,7 +266,7 @@ def _unevenness(times: npt.NDArray[np.float64], first: float, dt: float) -> floa
     return worst / dt
 
 
-# --- sound card -----------------------------------------------------------------------------------------------------------
+# --- sound card ----------------------------------------------------------------------------------------------------
 
 
 def _read_wav(source: Path | bytes) -> Recording:

@@ -34,7 +34,7 @@ class Segment:
         """Time from the first sample to the last [s]."""
         return (self.count - 1) * self.dt_s
 
-    def times_s(self) -> npt.NDArray[np.float64]:
+    def times_s(self) -> npt.NDArray[np.floating]:
         """When each sample was taken [s]."""
         return self.t0_s + self.dt_s * np.arange(self.count)
 

@@ -37,15 +37,22 @@ def comma(value: float) -> str:
 
 FILES = {
     "comma, header with units": table("Time (s),CH1 (V)\n", lambda t, v: f"{t:.9g},{v:.6g}"),
-    "semicolon, decimal comma, milliseconds": table("Zeit [ms];Kanal A [mV]\n", lambda t, v: f"{comma(t * 1e3)};{comma(v * 1e3)}"),
-    "tab, microseconds, units in their own line": table("Time\tCH1\n(µs)\t(V)\n", lambda t, v: f"{t * 1e6:.9g}\t{v:.6g}"),
+    "semicolon, decimal comma, milliseconds": table(
+        "Zeit [ms];Kanal A [mV]\n", lambda t, v: f"{comma(t * 1e3)};{comma(v * 1e3)}"
+    ),
+    "tab, microseconds, units in their own line": table(
+        "Time\tCH1\n(µs)\t(V)\n", lambda t, v: f"{t * 1e6:.9g}\t{v:.6g}"
+    ),
     "latin-1, quotes": table('"Time (µs)","CH1 (V)"\n', lambda t, v: f"{t * 1e6:.9g},{v:.6g}", "latin-1"),
     "utf-16": table("Time (s),CH1 (V)\n", lambda t, v: f"{t:.9g},{v:.6g}", "utf-16"),
     "spaces, no header": table("", lambda t, v: f"  {t:.9e}   {v:.6e}"),
     "preamble, two channels": table(
-        "Model,Anything\nRecord length,8000\nNote,\"a, b\"\n\nTIME,CH1,CH2\n", lambda t, v: f"{t:.9g},{v:.6g},{0.1 * v + 1:.6g}"
+        'Model,Anything\nRecord length,8000\nNote,"a, b"\n\nTIME,CH1,CH2\n',
+        lambda t, v: f"{t:.9g},{v:.6g},{0.1 * v + 1:.6g}",
     ),
-    "interval in the preamble, one column": table(f"Sample interval: {DT * 1e6:.9g} us\nVoltage (V)\n", lambda t, v: f"{v:.6g}"),
+    "interval in the preamble, one column": table(
+        f"Sample interval: {DT * 1e6:.9g} us\nVoltage (V)\n", lambda t, v: f"{v:.6g}"
+    ),
     "rate in the preamble, numbered samples": table(
         f"Sampling rate,{SETTINGS.sampling_hz / 1e6:.9g},MHz\nFS {SETTINGS.sampling_hz / 1e6:.9g} MHz\nindex,V\n",
         lambda t, v: f"{round((t - TRACE.times_s[0]) / DT)},{v:.6g}",

@@ -1,0 +1,56 @@
+"""A trace as a figure of its own: the curve, the brackets of t.5 and t.1, and the same in a table."""
+
+from rapzel.bench.models import Trace
+from rapzel.bench.waveform import curve
+from rapzel.bench.words import figure_rows
+from rapzel.core import units
+from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, nice_ticks
+
+_LEFT, _RIGHT, _TOP, _BOTTOM = 60.0, 700.0, 20.0, 300.0
+
+
+def draw_trace(trace: Trace) -> Drawing:
+    """The first pop about its pulse; on the whole sweep where nothing could be read."""
+    result = trace.result or {}
+    pop = result["pops"][0]
+    t0, dt, count = result["segments"][0]
+    span = _span(pop, t0, dt, count)
+    points = curve(trace, 0, result["channel_number"], *span)
+    times, levels = points["t"], points["v"]
+    svg = Svg(720, 340, f"Light of {trace.name} against time")
+    low, high = min(levels), max(levels)
+    room = (high - low) * 0.06 or 1.0
+    x = linear_scale(times[0], times[-1], _LEFT, _RIGHT)
+    y = linear_scale(low - room, high + room, _BOTTOM, _TOP)
+    for tick in nice_ticks(times[-1] - times[0], 5):
+        at = x(times[0] + tick)
+        svg.line("grid", at, _TOP, at, _BOTTOM)
+        svg.text("quiet", at, _BOTTOM + 18, units.format_time(tick) if tick else "0", "middle")
+    for level in (low, (low + high) / 2, high):
+        svg.text("quiet", _LEFT - 6, y(level) + 4, units.format_number(level, 3), "end")
+    svg.polyline("flash-line", [(x(t), y(v)) for t, v in zip(times, levels, strict=True)])
+    _brackets(svg, pop, t0, x, y)
+    rows: list[tuple[str, ...]] = [tuple(row.values()) for row in figure_rows(result)]
+    summary = f"{result['channel']}, {len(result['pops'])} {'pop' if len(result['pops']) == 1 else 'pops'}."
+    return Drawing(svg, summary, ("Figure", "Value", "", "Uncertainty", "sd over pops"), rows)
+
+
+def _span(pop: dict, t0: float, dt: float, count: int) -> tuple[float | None, float | None]:
+    first, last = pop["first01_s"], pop["last01_s"]
+    if first is None or last is None:
+        return None, None
+    return t0 + first - 0.25 * (last - first), t0 + min(last + 1.2 * (last - first), dt * count)
+
+
+def _brackets(svg: Svg, pop: dict, t0: float, x: Scale, y: Scale) -> None:
+    for level, name in ((0.5, "05"), (0.1, "01")):
+        first, last, width = pop[f"first{name}_s"], pop[f"last{name}_s"], pop[f"t{name}_s"]
+        if first is None or last is None or width is None:
+            continue
+        sign = -1.0 if pop["inverted"] else 1.0
+        at = y(pop["baseline"] + sign * level * pop["peak"])
+        left, right = x(t0 + first), x(t0 + last)
+        svg.line("bracket", left, at, right, at)
+        for end in (left, right):
+            svg.line("bracket", end, at - 4, end, at + 4)
+        svg.text("text", right + 8, at - 5, f"t.{level * 10:.0f} {units.format_time(width)}")

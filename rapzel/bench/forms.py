@@ -1,0 +1,95 @@
+"""What a person confirms before a recording is measured."""
+
+from typing import Any
+
+from django import forms
+from pydantic import ValidationError
+
+from rapzel.bench.models import Trace
+from rapzel.core.trace import Layout
+from rapzel.core.trace.layout import TIME_UNITS, VALUE_UNITS, Column
+from rapzel.kit.models import Strobe
+from rapzel.ui.quantities import QuantityField
+
+ROLES = (("time", "Time"), ("value", "Signal"), ("index", "Number"), ("segment", "Sweep number"), ("skip", "Leave out"))
+UNITS = (("", "–"), ("s", "s"), ("ms", "ms"), ("µs", "µs"), ("ns", "ns"), ("V", "V"), ("mV", "mV"))
+
+
+class ConfirmForm(forms.Form):
+    """How the file is read, which channel is measured, and which setting of which strobe it was."""
+
+    name = forms.CharField(max_length=120)
+    interval_s = QuantityField("duration", label="Time between samples", required=False,
+                               help_text="only where no column holds the time: 1 µs")  # fmt: skip
+    detector_s = QuantityField("duration", label="Detector time constant", required=False,
+                               help_text="if known: 5 µs; its lag is then taken out")  # fmt: skip
+    channel = forms.TypedChoiceField(label="Channel with the light", coerce=int, empty_value=None, required=False)
+    strobe = forms.ModelChoiceField(Strobe.objects.none(), required=False, empty_label="not said")
+    mode = forms.CharField(max_length=40, required=False)
+    power = QuantityField("power", required=False, help_text="1/16, −4 stops")
+
+    def __init__(self, *args: Any, trace: Trace, owner: Any, **kwargs: Any) -> None:
+        self.trace, self.layout = trace, Layout(**trace.layout)
+        known = {
+            "name": trace.name, "interval_s": self.layout.interval_s, "detector_s": self.layout.detector_s,
+            "channel": trace.channel, "strobe": trace.strobe_id, "mode": trace.mode, "power": trace.power,
+        }  # fmt: skip
+        super().__init__(*args, **{**kwargs, "initial": known})
+        self.fields["strobe"].queryset = Strobe.objects.visible_to(owner)  # type: ignore[attr-defined]
+        names = [self.layout.columns[place].name for place in self.layout.of("value")]
+        choices = [("", "the one that shows light"), *((str(n), name) for n, name in enumerate(names))]
+        self.fields["channel"].choices = choices  # type: ignore[attr-defined]
+        for name in ("interval_s", "detector_s"):
+            if self.layout.kind == "wav" and name == "interval_s":
+                del self.fields[name]
+
+    @property
+    def column_rows(self) -> list[dict[str, Any]]:
+        """The columns with the first cells of each, for the preview."""
+        preview = self.layout.preview
+        return [
+            {"column": column, "place": place, "cells": [row[place] for row in preview if place < len(row)][:4]}
+            for place, column in enumerate(self.layout.columns)
+        ]
+
+    @property
+    def first_line(self) -> int:
+        """The line of the file at which the data begin, counted from 1."""
+        return self.layout.first_row + 1
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or self.cleaned_data
+        if bool(cleaned.get("strobe")) != bool(cleaned.get("power")) and "power" not in self.errors:
+            self.add_error("power", "Say both the strobe and its power, or neither.")
+        return cleaned
+
+    def confirmed(self) -> Layout:
+        """The layout as confirmed. Raises forms.ValidationError where it cannot be read that way."""
+        columns = [
+            _column(column, self.data.get(f"role-{place}"), self.data.get(f"unit-{place}"))
+            for place, column in enumerate(self.layout.columns)
+        ]
+        if self.layout.kind == "text" and not any(column.role == "value" for column in columns):
+            raise forms.ValidationError("Mark at least one column as the signal.")
+        try:
+            return Layout.model_validate(
+                {
+                    **self.layout.model_dump(),
+                    "columns": [column.model_dump() for column in columns],
+                    "interval_s": self.cleaned_data.get("interval_s"),
+                    "detector_s": self.cleaned_data.get("detector_s"),
+                }
+            )
+        except ValidationError as error:
+            first = error.errors(include_url=False)[0]
+            raise forms.ValidationError(f"{first['loc'][0]}: {first['msg']}") from None
+
+
+def _column(column: Column, role: str | None, unit: str | None) -> Column:
+    """A column with what was chosen for it; what is not offered leaves it as it was."""
+    chosen_role = role if role in dict(ROLES) else column.role
+    chosen_unit = unit if unit in dict(UNITS) else column.unit
+    scales = TIME_UNITS if chosen_role == "time" else VALUE_UNITS
+    return Column(
+        name=column.name, role=chosen_role, unit=chosen_unit or "", scale=scales.get((chosen_unit or "").lower(), 1.0)
+    )

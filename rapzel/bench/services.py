@@ -1,0 +1,100 @@
+"""The verbs of the bench. A file is stored only once it is recognised; figures reach the kit only when asked to."""
+
+from typing import Any
+
+from django.core.files.uploadedfile import UploadedFile
+from django.db import transaction
+
+from rapzel.bench import tasks
+from rapzel.bench.models import Trace
+from rapzel.core.errors import DocumentError, Problem
+from rapzel.core.trace import Layout, recognise
+from rapzel.core.trace.layout import HEAD_BYTES
+from rapzel.core.trace.samples import LARGEST_FILE, TraceError
+from rapzel.kit import services as kit
+from rapzel.kit.models import Strobe
+
+
+@transaction.atomic
+def bring_in(owner: Any, upload: UploadedFile | None) -> Trace:
+    """Stores a recording with the layout that was recognised. Raises TraceError, and then stores nothing."""
+    if upload is None:
+        raise TraceError("Choose a file first: CSV, TSV, TXT or WAV.")
+    if (upload.size or 0) > LARGEST_FILE:
+        raise TraceError(f"{upload.name} has {(upload.size or 0) / 2**20:.0f} MB; up to 100 MB are read.")
+    layout = recognise(upload.read(HEAD_BYTES))
+    upload.seek(0)
+    name = (upload.name or "Trace").rsplit("/", 1)[-1].rsplit(".", 1)[0][:120] or "Trace"
+    return Trace.objects.create(
+        owner=owner, name=name, file=upload, size=upload.size or 0, layout=layout.model_dump(mode="json")
+    )
+
+
+@transaction.atomic
+def confirm(trace: Trace, layout: Layout, channel: int | None, target: dict[str, Any]) -> Trace:
+    """Takes the confirmed layout and what was measured (strobe, mode, power), and queues the measuring."""
+    locked = Trace.objects.select_for_update(of=("self",)).get(pk=trace.pk)
+    if locked.busy:
+        return locked
+    locked.layout, locked.channel = layout.model_dump(mode="json"), channel
+    locked.strobe, locked.mode, locked.power = target.get("strobe"), target.get("mode", ""), target.get("power")
+    locked.state, locked.progress, locked.says, locked.cancel_asked = Trace.State.QUEUED, 0, "", False
+    locked.save()
+    tasks.measure.defer(trace_id=locked.pk)
+    return locked
+
+
+def cancel(trace: Trace) -> None:
+    """Asks the background to stop; a trace that has not begun stops at once."""
+    Trace.objects.filter(pk=trace.pk, state__in=(Trace.State.QUEUED, Trace.State.RUNNING)).update(cancel_asked=True)
+    Trace.objects.filter(pk=trace.pk, state=Trace.State.QUEUED).update(state=Trace.State.CANCELLED)
+
+
+def measured_row(trace: Trace) -> dict[str, Any]:
+    """The row of a duration table that the trace amounts to. Raises DocumentError where it must not become one."""
+    if trace.state != Trace.State.DONE or trace.result is None:
+        raise DocumentError([Problem("", "the trace has not been measured yet")])
+    if trace.strobe is None or not trace.power:
+        raise DocumentError([Problem("", "say first which strobe this was, at which power")])
+    result = trace.result
+    usable = [pop for pop in result["pops"] if _usable(pop)]
+    if not usable:
+        raise DocumentError([Problem("", "no pop of it can be used: see its warnings")])
+    t01 = [pop["corrected_t01_s"] or pop["t01_s"] for pop in usable if pop["t01_s"] is not None]
+    t05 = [pop["corrected_t05_s"] or pop["t05_s"] for pop in usable]
+    return {
+        "mode": trace.mode,
+        "power": trace.power,
+        "t01_s": sum(t01) / len(t01) if t01 else None,
+        "t05_s": sum(t05) / len(t05),
+        "provenance": "measured",
+    }
+
+
+_SPOILED = {"two_levels", "clipped", "no_pulse", "several_pulses", "undersampled"}
+
+
+def _usable(pop: dict[str, Any]) -> bool:
+    return pop["t05_s"] is not None and not _SPOILED & {warning["code"] for warning in pop["warnings"]}
+
+
+@transaction.atomic
+def apply(traces: list[Trace]) -> Strobe:
+    """Puts the measurements into their strobe's table; they replace earlier measurements at the same power.
+
+    All of the traces or none: raises DocumentError with every reason why one cannot be used.
+    """
+    problems, rows = [], []
+    for trace in traces:
+        try:
+            rows.append(measured_row(trace))
+        except DocumentError as error:
+            problems += [Problem(trace.name, problem.reason) for problem in error.problems]
+    if len({trace.strobe_id for trace in traces}) > 1:
+        problems.append(Problem("", "these traces belong to more than one strobe; apply them one strobe at a time"))
+    if problems or not traces:
+        raise DocumentError(problems or [Problem("", "choose at least one trace")])
+    strobe = traces[0].strobe
+    assert strobe is not None, "held by measured_row"
+    kit.merge_settings(strobe, rows, f"measurements: {', '.join(trace.name for trace in traces)}"[:200])
+    return strobe

@@ -1,0 +1,21 @@
+from django.urls import path
+
+from rapzel.bench.views import files, simulated, traces
+
+app_name = "bench"
+urlpatterns = [
+    path("", traces.trace_list, name="list"),
+    path("import/", traces.bring_in, name="import"),
+    path("pop/", simulated.pop, name="pop"),
+    path("apply/", traces.apply, name="apply"),
+    path("traces/<int:pk>/", traces.page, name="trace"),
+    path("traces/<int:pk>/confirm/", traces.confirm, name="confirm"),
+    path("traces/<int:pk>/cancel/", traces.cancel, name="cancel"),
+    path("traces/<int:pk>/data.json", traces.data, name="data"),
+    path("traces/<int:pk>/result.json", files.numbers_json, name="json"),
+    path("traces/<int:pk>/figures.csv", files.numbers_csv, name="csv"),
+    path("traces/<int:pk>/figure.svg", files.figure, name="figure"),
+    path("traces/<int:pk>/original", files.original, name="original"),
+    path("traces/<int:pk>/remove/", traces.remove, name="remove"),
+    path("traces/<int:pk>/take-back/", traces.take_back, name="take_back"),
+]

@@ -1,0 +1,41 @@
+"""The simulated bench: choose, pop, and a recording arrives as from any scope."""
+
+from django.conf import settings
+from django.contrib import messages
+from django.contrib.auth.decorators import login_required
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import redirect
+from django.views.decorators.http import require_POST
+
+from rapzel.bench import instrument, services
+from rapzel.core.errors import UnitError
+from rapzel.core.trace import Layout
+from rapzel.core.units import format_power, parse_power
+from rapzel.kit.models import Strobe
+from simulators.light import STROBES
+
+
+@login_required
+@require_POST
+def pop(request: HttpRequest) -> HttpResponse:
+    """Fires the simulated strobe and queues what the simulated scope recorded."""
+    if not settings.BENCH_SIMULATOR:
+        raise Http404
+    strobe, fault = request.POST.get("strobe", ""), request.POST.get("fault", "none")
+    try:
+        power = parse_power(request.POST.get("power", ""))
+        pops = min(max(int(request.POST.get("pops") or 1), 1), 20)
+        text = instrument.pop(settings.BENCH_SIMULATOR, strobe, power, fault, pops)
+    except (UnitError, instrument.InstrumentError, ValueError) as error:
+        messages.error(request, f"No pop: {error}")
+        return redirect("bench:list")
+    name = f"{strobe} at {format_power(power)}" + (f", {fault}" if fault != "none" else "")
+    trace = services.bring_in(request.user, SimpleUploadedFile("pop.csv", text.encode()))
+    trace.name = name[:120]
+    kit_name, mode = STROBES[strobe].kit
+    own = Strobe.objects.visible_to(request.user).filter(name=kit_name or strobe).first()
+    trace.save(update_fields=["name"])
+    target = {"strobe": own, "power": power if own else None, "mode": mode}
+    services.confirm(trace, Layout(**trace.layout), None, target)
+    return redirect("bench:trace", pk=trace.pk)

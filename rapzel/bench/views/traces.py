@@ -1,0 +1,181 @@
+"""Recordings: bringing them in, confirming how they are read, and what was found."""
+
+from typing import Any
+
+from django import forms
+from django.conf import settings
+from django.contrib import messages
+from django.contrib.auth.decorators import login_required
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from rapzel.bench import services, waveform
+from rapzel.bench.drawings import draw_trace
+from rapzel.bench.forms import ROLES, UNITS, ConfirmForm
+from rapzel.bench.models import Trace
+from rapzel.bench.words import figure_rows
+from rapzel.core.errors import DocumentError
+from rapzel.core.trace.samples import TraceError
+from rapzel.ui import http
+from simulators.light import FAULTS, STROBES
+
+MOST_FILES = 30
+MOST_OVERLAID = 8
+
+
+def find_trace(request: HttpRequest, pk: int) -> Trace:
+    """The person's own trace; 404 for anybody else's."""
+    return get_object_or_404(Trace.objects.visible_to(request.user).select_related("strobe"), pk=pk)
+
+
+def measured(request: HttpRequest, pk: int) -> Trace:
+    """A trace with a result; 404 while there is none."""
+    trace = find_trace(request, pk)
+    if trace.state != Trace.State.DONE:
+        raise Http404
+    return trace
+
+
+@login_required
+@require_GET
+def trace_list(request: HttpRequest) -> HttpResponse:
+    """All recordings with their figures."""
+    traces = Trace.objects.visible_to(request.user).select_related("strobe").defer("layout")[:300]
+    context = {"traces": traces, "simulator": bool(settings.BENCH_SIMULATOR), "strobes": STROBES, "faults": FAULTS}
+    return render(request, "bench/list.html", context)
+
+
+@login_required
+@require_POST
+def bring_in(request: HttpRequest) -> HttpResponse:
+    """Stores recordings; one leads to its confirmation, several to the list. Each file stands for itself."""
+    files: list[Any] = [*request.FILES.getlist("file")[:MOST_FILES]] or [None]
+    added: list[Trace] = []
+    for upload in files:
+        try:
+            added.append(services.bring_in(request.user, upload))
+        except TraceError as error:
+            messages.error(request, f"{upload.name if upload else 'Nothing'} was not imported: {error}")
+    if len(added) == 1:
+        return redirect("bench:confirm", pk=added[0].pk)
+    if added:
+        messages.info(request, f"{len(added)} recordings wait to be confirmed.")
+    return redirect("bench:list")
+
+
+@login_required
+@require_http_methods(["GET", "POST"])
+def confirm(request: HttpRequest, pk: int) -> HttpResponse:
+    """What was recognised, to be corrected; confirming queues the measuring."""
+    trace = find_trace(request, pk)
+    form = ConfirmForm(request.POST or None, trace=trace, owner=request.user)
+    if request.method == "POST" and form.is_valid():
+        try:
+            layout = form.confirmed()
+        except forms.ValidationError as error:
+            form.add_error(None, error)
+        else:
+            trace.name = form.cleaned_data["name"]
+            trace.save(update_fields=["name"])
+            services.confirm(trace, layout, form.cleaned_data["channel"], form.cleaned_data)
+            return redirect("bench:trace", pk=pk)
+    context = {"trace": trace, "form": form, "roles": ROLES, "units": UNITS}
+    return render(request, "bench/confirm.html", context, status=422 if form.errors else 200)
+
+
+@login_required
+@require_GET
+def page(request: HttpRequest, pk: int) -> HttpResponse:
+    """One recording: its state, its figures, its curve."""
+    trace = find_trace(request, pk)
+    if trace.state == Trace.State.NEW:
+        return redirect("bench:confirm", pk=pk)
+    if request.htmx and trace.busy:  # type: ignore[attr-defined]
+        return render(request, "bench/_progress.html", {"trace": trace})
+    context: dict[str, Any] = {"trace": trace}
+    if trace.state == Trace.State.DONE:
+        others = Trace.objects.visible_to(request.user).filter(state=Trace.State.DONE).exclude(pk=pk)
+        context |= {
+            "figures": figure_rows(trace.result or {}), "drawing": draw_trace(trace),
+            "others": others.only("pk", "name")[:50], "pops": range(len((trace.result or {})["segments"])),
+        }  # fmt: skip
+    response = render(request, "bench/trace.html", context)
+    if request.htmx:  # type: ignore[attr-defined]
+        response["HX-Refresh"] = "true"  # the background has answered: the whole page is another one
+    return response
+
+
+@login_required
+@require_POST
+def cancel(request: HttpRequest, pk: int) -> HttpResponse:
+    """Asks the background to stop."""
+    services.cancel(find_trace(request, pk))
+    return redirect("bench:trace", pk=pk)
+
+
+@login_required
+@require_POST
+def apply(request: HttpRequest) -> HttpResponse:
+    """Puts chosen measurements into their strobe's table, all or none."""
+    chosen = [int(pk) for pk in request.POST.getlist("trace") if pk.isdigit()]
+    traces = list(Trace.objects.visible_to(request.user).select_related("strobe").filter(pk__in=chosen))
+    try:
+        strobe = services.apply(traces)
+    except DocumentError as error:
+        http.say_problems(request, "Nothing was applied.", error)
+        return redirect("bench:trace", pk=traces[0].pk) if len(traces) == 1 else redirect("bench:list")
+    words = (
+        f"{len(traces)} {'measurement is' if len(traces) == 1 else 'measurements are'} in the table of {strobe.name}."
+    )
+    http.say_undo(request, words, reverse("kit:undo_table", args=[strobe.pk]))
+    return redirect("kit:edit", slug="strobes", pk=strobe.pk)
+
+
+def _seconds(request: HttpRequest, name: str) -> float | None:
+    try:
+        value = float(request.GET.get(name, ""))
+    except ValueError:
+        return None
+    return value if abs(value) < 1e9 else None
+
+
+@login_required
+@require_GET
+def data(request: HttpRequest, pk: int) -> HttpResponse:
+    """Curves for the plot, decimated: every channel between `from` and `to`, or with `over` several pops aligned."""
+    trace = measured(request, pk)
+    assert trace.result is not None, "held by measured"
+    over = [int(each) for each in request.GET.getlist("over") if each.isdigit()][:MOST_OVERLAID]
+    if over:
+        others = Trace.objects.visible_to(request.user).filter(pk__in=over, state=Trace.State.DONE)
+        chosen = [trace, *(other for other in others if other.pk != pk)]
+        return JsonResponse({"aligned": [{"name": each.name, **waveform.aligned(each)} for each in chosen]})
+    segment = min(max(int(_seconds(request, "segment") or 0), 0), len(trace.result["segments"]) - 1)
+    span = (_seconds(request, "from"), _seconds(request, "to"))
+    curves = [
+        {"name": name, **waveform.curve(trace, segment, place, *span)}
+        for place, name in enumerate(trace.result["channels"][:4])
+    ]
+    return JsonResponse({"curves": curves})
+
+
+@login_required
+@require_POST
+def remove(request: HttpRequest, pk: int) -> HttpResponse:
+    """Puts a recording away; the list offers to take it back."""
+    trace = find_trace(request, pk)
+    trace.put_away()
+    http.say_undo(request, f"“{trace.name}” was removed.", reverse("bench:take_back", args=[pk]))
+    return redirect("bench:list")
+
+
+@login_required
+@require_POST
+def take_back(request: HttpRequest, pk: int) -> HttpResponse:
+    """Takes a removed recording back."""
+    trace = get_object_or_404(Trace.objects.put_away_by(request.user), pk=pk)
+    trace.take_back()
+    messages.info(request, f"“{trace.name}” is back.")
+    return redirect("bench:list")

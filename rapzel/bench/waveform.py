@@ -1,0 +1,66 @@
+"""Samples for the screen: decimated to least and most of each stretch, so that a spike never disappears."""
+
+import itertools
+from typing import Any
+
+import numpy as np
+from django.core.files.storage import default_storage
+
+from rapzel.bench.models import Trace
+
+POINTS = 1400  # of one curve on the screen: two for each stretch
+_DIGITS = 6
+
+
+def _samples(trace: Trace, segment: int, channel: int) -> np.ndarray:
+    with default_storage.open(trace.samples_file, "rb") as file, np.load(file, allow_pickle=False) as arrays:
+        return np.asarray(arrays[f"s{segment}c{channel}"])
+
+
+def decimated(values: np.ndarray, points: int = POINTS) -> tuple[np.ndarray, np.ndarray]:
+    """(places, values): every sample where there are few, else the least and the most of each stretch in order."""
+    count = len(values)
+    if count <= points:
+        return np.arange(count), values
+    edges = np.linspace(0, count, points // 2 + 1).astype(int)
+    places = []
+    for begin, end in itertools.pairwise(edges):
+        part = values[begin:end]
+        low, high = int(part.argmin()), int(part.argmax())
+        places += sorted({begin + low, begin + high})
+    at = np.array(places)
+    return at, values[at]
+
+
+def curve(trace: Trace, segment: int, channel: int, begin_s: float | None, end_s: float | None) -> dict[str, Any]:
+    """A channel between two instants, for the plot: times [s] and levels."""
+    assert trace.result is not None, "asked for measured traces only"
+    t0, dt, count = trace.result["segments"][segment]
+    values = _samples(trace, segment, channel)
+    low = 0 if begin_s is None else int(np.clip((begin_s - t0) / dt - 1, 0, count - 2))
+    high = count if end_s is None else int(np.clip((end_s - t0) / dt + 2, low + 2, count))
+    at, level = decimated(values[low:high])
+    times = t0 + (low + at) * dt
+    return {
+        "t": [float(f"{each:.9g}") for each in times],
+        "v": [float(f"{each:.{_DIGITS}g}") for each in level],
+        "samples": int(high - low),
+    }
+
+
+def aligned(trace: Trace, points: int = POINTS) -> dict[str, Any]:
+    """The first pop, above its baseline, relative to its peak, with time 0 where it first rises through half.
+
+    For laying traces over each other.
+    """
+    assert trace.result is not None, "asked for measured traces only"
+    _t0, dt, _ = trace.result["segments"][0]
+    pop = trace.result["pops"][0]
+    values = _samples(trace, 0, trace.result["channel_number"]).astype(float)
+    sign = -1.0 if pop["inverted"] else 1.0
+    at, level = decimated(sign * (values - pop["baseline"]) / pop["peak"], points)
+    zero = pop["first05_s"] or 0.0
+    return {
+        "t": [float(f"{each:.9g}") for each in at * dt - zero],
+        "v": [float(f"{each:.{_DIGITS}g}") for each in level],
+    }

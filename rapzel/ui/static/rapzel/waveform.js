@@ -1,0 +1,164 @@
+// The curve of a trace: zoom by dragging, two cursors, log level, other traces laid over it.
+"use strict";
+
+(() => {
+  const COLOURS = ["--flash", "--room", "--time", "--limit", "--text"];
+  const DASHES = [[], [6, 3], [2, 3], [8, 3, 2, 3], [1, 2]];
+  const colour = (name) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
+
+  const time = (seconds) => {
+    if (seconds === null || Number.isNaN(seconds)) return "–";
+    const size = Math.abs(seconds);
+    const [factor, unit] = size >= 1 ? [1, "s"] : size >= 1e-3 ? [1e3, "ms"] : [1e6, "µs"];
+    return `${Number((seconds * factor).toPrecision(4))} ${unit}`;
+  };
+
+  // Two vertical cursors; each can be dragged by its handle or moved with the arrow keys.
+  const cursors = (moved) => {
+    const at = [null, null];
+    const lines = [];
+    const place = (u) => {
+      lines.forEach((line, n) => {
+        const shown = at[n] >= u.scales.x.min && at[n] <= u.scales.x.max;
+        line.hidden = !shown;
+        if (shown) line.style.transform = `translateX(${u.valToPos(at[n], "x")}px)`;
+        line.setAttribute("aria-valuetext", time(at[n]));
+      });
+      moved(u, at);
+    };
+    const grab = (u, line, n) => {
+      line.addEventListener("pointerdown", (event) => {
+        event.preventDefault();
+        event.stopPropagation();
+        line.setPointerCapture(event.pointerId);
+        const move = (now) => {
+          at[n] = u.posToVal(now.clientX - u.over.getBoundingClientRect().left, "x");
+          place(u);
+        };
+        line.addEventListener("pointermove", move);
+        line.addEventListener("pointerup", () => line.removeEventListener("pointermove", move), { once: true });
+      });
+      line.addEventListener("keydown", (event) => {
+        const steps = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
+        if (!steps) return;
+        event.preventDefault();
+        at[n] += (steps * (u.scales.x.max - u.scales.x.min)) / (event.shiftKey ? 20 : 200);
+        place(u);
+      });
+    };
+    const ready = (u) => {
+      ["A", "B"].forEach((name, n) => {
+        const line = document.createElement("div");
+        line.className = `plot-cursor plot-cursor-${name.toLowerCase()}`;
+        line.tabIndex = 0;
+        line.setAttribute("role", "slider");
+        line.setAttribute("aria-label", `Cursor ${name}`);
+        const handle = document.createElement("span");
+        handle.textContent = name;
+        line.append(handle);
+        u.over.append(line);
+        lines.push(line);
+        grab(u, line, n);
+      });
+      at[0] = at[0] ?? u.scales.x.min + (u.scales.x.max - u.scales.x.min) * 0.3;
+      at[1] = at[1] ?? u.scales.x.min + (u.scales.x.max - u.scales.x.min) * 0.6;
+      place(u);
+    };
+    return { set: (a, b) => ([at[0], at[1]] = [a, b]), plugin: { hooks: { ready, setScale: (u) => lines.length && place(u), setSize: (u) => lines.length && place(u) } } };
+  };
+
+  const levelAt = (u, series, seconds) => {
+    const [t, v] = [u.data[0], u.data[series]];
+    let low = 0;
+    let high = t.length - 1;
+    while (high - low > 1) {
+      const middle = (low + high) >> 1;
+      if (t[middle] <= seconds) low = middle;
+      else high = middle;
+    }
+    while (low > 0 && v[low] === null) low -= 1;
+    return v[low];
+  };
+
+  document.addEventListener("alpine:init", () => {
+    Alpine.data("waveform", () => ({
+      says: "",
+      init() {
+        this.marks = JSON.parse(this.$root.dataset.marks);
+        this.aligned = false;
+        document.fonts.ready.then(() => this.pulse());
+        window.addEventListener("resize", () => this.plot && this.plot.setSize({ width: this.$refs.plot.clientWidth, height: 320 }));
+      },
+      query(begin, end) {
+        const asked = new URLSearchParams();
+        if (begin !== null) asked.set("from", begin);
+        if (end !== null) asked.set("to", end);
+        if (this.$refs.segment) asked.set("segment", this.$refs.segment.value);
+        if (this.$refs.over && this.$refs.over.value) asked.append("over", this.$refs.over.value);
+        return asked;
+      },
+      async load(begin, end) {
+        const answer = await fetch(`${this.$root.dataset.url}?${this.query(begin, end)}`);
+        if (!answer.ok) {
+          this.says = "No answer from Rapzel. Try again.";
+          return;
+        }
+        const found = await answer.json();
+        this.aligned = Boolean(found.aligned);
+        this.curves = found.aligned || found.curves;
+        this.redraw();
+      },
+      pulse() {
+        const { first01_s: first, last01_s: last } = this.marks;
+        if (first === null || last === null || (this.$refs.segment && this.$refs.segment.value !== "0")) return this.whole();
+        const [begin] = this.origin ?? [null];
+        return begin === null || begin === undefined
+          ? this.load(null, null).then(() => {
+              this.origin = [this.curves[0].t[0]];
+              if (!this.aligned) this.load(this.origin[0] + first - 0.3 * (last - first), this.origin[0] + last + 1.5 * (last - first));
+            })
+          : this.load(begin + first - 0.3 * (last - first), begin + last + 1.5 * (last - first));
+      },
+      whole() {
+        this.load(null, null);
+      },
+      redraw() {
+        const tables = this.curves.map((curve) => [curve.t, curve.v]);
+        const log = this.$refs.log.checked;
+        const data = tables.length > 1 ? uPlot.join(tables) : tables[0];
+        if (log) for (let n = 1; n < data.length; n += 1) data[n] = Array.from(data[n], (v) => (v > 0 ? v : null));
+        const axis = { stroke: colour("--quiet"), grid: { stroke: colour("--rule"), width: 1 }, ticks: { show: false }, font: "12px B612" };
+        const own = cursors((u, at) => this.tell(u, at));
+        if (!this.aligned && this.origin && this.marks.first05_s !== null) own.set(this.origin[0] + this.marks.first05_s, this.origin[0] + this.marks.last05_s);
+        if (this.plot) this.plot.destroy();
+        this.plot = new uPlot(
+          {
+            width: this.$refs.plot.clientWidth,
+            height: 320,
+            scales: { x: { time: false }, y: log ? { distr: 3 } : {} },
+            axes: [{ ...axis, values: (u, all) => all.map((each) => time(each)) }, { ...axis, size: 62 }],
+            legend: { show: this.curves.length > 1, live: false },
+            cursor: { drag: { x: true, y: false } },
+            series: [{}, ...this.curves.map((curve, n) => ({ label: curve.name, stroke: colour(COLOURS[n % 5]), dash: DASHES[n % 5], width: 1.6, spanGaps: true, points: { show: false } }))],
+            hooks: { setSelect: [(u) => u.select.width > 4 && !this.aligned && this.load(u.posToVal(u.select.left, "x"), u.posToVal(u.select.left + u.select.width, "x"))] },
+            plugins: [own.plugin],
+          },
+          data,
+          this.$refs.plot
+        );
+        this.$refs.plot.dataset.points = String(data[0].length);
+      },
+      tell(u, at) {
+        const levels = at.map((each) => levelAt(u, 1, each));
+        const shown = (level) => (level === null || level === undefined ? "–" : Number(level.toPrecision(3)));
+        this.says = `A ${time(at[0])}, ${shown(levels[0])} · B ${time(at[1])}, ${shown(levels[1])} · Δt ${time(at[1] - at[0])}`;
+      },
+      png() {
+        const link = document.createElement("a");
+        link.download = "trace.png";
+        link.href = this.plot.ctx.canvas.toDataURL("image/png");
+        link.click();
+      },
+    }));
+  });
+})();
