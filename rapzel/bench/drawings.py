@@ -4,6 +4,7 @@ from rapzel.bench.models import Trace
 from rapzel.bench.waveform import curve
 from rapzel.bench.words import figure_rows
 from rapzel.core import units
+from rapzel.core.trace.lags import LagResult
 from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, nice_ticks
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 60.0, 700.0, 20.0, 300.0
@@ -33,6 +34,25 @@ def draw_trace(trace: Trace) -> Drawing:
     rows: list[tuple[str, ...]] = [tuple(row.values()) for row in figure_rows(result)]
     summary = f"{result['channel']}, {len(result['pops'])} {'pop' if len(result['pops']) == 1 else 'pops'}."
     return Drawing(svg, summary, ("Figure", "Value", "", "Uncertainty", "sd over pops"), rows)
+
+
+def draw_histogram(found: LagResult) -> Drawing:
+    """How the lags are spread, in bins."""
+    bins = found.histogram()
+    svg = Svg(720, 260, "Histogram of the lags")
+    low, high = bins[0][0], bins[-1][1]
+    x = linear_scale(low, high if high > low else low + 1e-9, _LEFT, _RIGHT)
+    y = linear_scale(0, max(count for _, _, count in bins), 220.0, _TOP)
+    for begin, end, count in bins:
+        svg.rect("time", x(begin) + 1, y(count), x(end) - x(begin) - 2, 220.0 - y(count), fill_opacity="0.75")
+    for at, anchor in ((low, "start"), (high, "end")):
+        svg.text("quiet", x(at), 238, units.format_time(at), anchor)
+    svg.line("limit", x(found.mean_s), _TOP - 6, x(found.mean_s), 220.0)
+    svg.text("limit-text", x(found.mean_s) + 6, _TOP + 4, f"mean {units.format_time(found.mean_s)}")
+    rows: list[tuple[str, ...]] = [
+        (units.format_time(begin), units.format_time(end), str(count)) for begin, end, count in bins
+    ]
+    return Drawing(svg, f"{len(found.lags_s)} lags.", ("From", "To", "Pops"), rows)
 
 
 def _span(pop: dict, t0: float, dt: float, count: int) -> tuple[float | None, float | None]:

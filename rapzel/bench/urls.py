@@ -1,6 +1,6 @@
 from django.urls import path
 
-from rapzel.bench.views import files, simulated, traces
+from rapzel.bench.views import files, lags, simulated, traces
 
 app_name = "bench"
 urlpatterns = [
@@ -10,6 +10,8 @@ urlpatterns = [
     path("apply/", traces.apply, name="apply"),
     path("traces/<int:pk>/", traces.page, name="trace"),
     path("traces/<int:pk>/confirm/", traces.confirm, name="confirm"),
+    path("traces/<int:pk>/lag/", lags.page, name="lag"),
+    path("traces/<int:pk>/lag/store/", lags.store, name="lag_store"),
     path("traces/<int:pk>/cancel/", traces.cancel, name="cancel"),
     path("traces/<int:pk>/data.json", traces.data, name="data"),
     path("traces/<int:pk>/result.json", files.numbers_json, name="json"),

@@ -7,6 +7,7 @@ import numpy as np
 from django.core.files.storage import default_storage
 
 from rapzel.bench.models import Trace
+from rapzel.core.trace.samples import Recording, Segment
 
 POINTS = 1400  # of one curve on the screen: two for each stretch
 _DIGITS = 6
@@ -46,6 +47,18 @@ def curve(trace: Trace, segment: int, channel: int, begin_s: float | None, end_s
         "v": [float(f"{each:.{_DIGITS}g}") for each in level],
         "samples": int(high - low),
     }
+
+
+def recording_of(trace: Trace) -> Recording:
+    """The recording as it was kept: every channel of every sweep."""
+    assert trace.result is not None, "asked for measured traces only"
+    names = trace.result["channels"]
+    with default_storage.open(trace.samples_file, "rb") as file, np.load(file, allow_pickle=False) as arrays:
+        segments = tuple(
+            Segment(t0, dt, tuple(arrays[f"s{place}c{channel}"] for channel in range(len(names))))
+            for place, (t0, dt, _) in enumerate(trace.result["segments"])
+        )
+    return Recording(tuple(names), ("",) * len(names), segments)
 
 
 def aligned(trace: Trace, points: int = POINTS) -> dict[str, Any]:

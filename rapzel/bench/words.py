@@ -16,7 +16,9 @@ _ROWS = (
 def _shown(name: str, value: float, unit: str) -> str:
     if name.endswith("_s"):
         return units.format_time(value)
-    number = units.format_number(value, 3) if abs(value) >= 1e-3 else f"{value:.2e}".replace("-", units.MINUS)
+    number = (
+        units.format_number(value, 3) if abs(value) >= 1e-3 or value == 0 else f"{value:.2e}".replace("-", units.MINUS)
+    )
     return f"{number} {unit}{' s' if name == 'light_integral' else ''}".strip()
 
 
@@ -24,9 +26,10 @@ def figure_rows(result: dict[str, Any]) -> list[dict[str, str]]:
     """Each figure with its unit, its uncertainty, and its spread over the pops."""
     unit = result.get("unit") or "of full scale"
     rows = []
+    slow = any(warning["code"] == "slow_detector" for warning in result["warnings"])
     for name, label, doubt in _ROWS:
         value = result.get(name)
-        if value is None and name.startswith("corrected"):
+        if name.startswith("corrected") and (value is None or not slow):
             continue
         spread = result["spreads"].get(name) or {}
         rows.append(

@@ -10,6 +10,7 @@ from rapzel.core import constants
 from rapzel.core.framing import Frame
 from rapzel.core.motion import VERTICAL, apex_window_s
 from rapzel.core.scene import Leap, Link, Scene
+from rapzel.core.working import Provenance
 
 _DRAWS = 8192  # of the simulation that combines links of different shape; its share is good to about 1 %
 
@@ -27,6 +28,7 @@ class Lag:
     lag_s: float
     jitter_s: float
     uniform: bool = False
+    provenance: Provenance | None = None
 
 
 def _link_lag(link: Link) -> Lag:
@@ -36,14 +38,16 @@ def _link_lag(link: Link) -> Lag:
     name = link.name or link.kind
     if link.kind == "sound":
         name = f"{name}, {link.distance_m:g} m of air"
-    return Lag(name, link.lag_s + travel, sd, uniform)
+    return Lag(name, link.lag_s + travel, sd, uniform, link.lag_provenance)
 
 
 def lags_of(scene: Scene) -> list[Lag]:
     """The links from the event to the light, in order; the camera counts only where it is what the trigger fires."""
     lags = [_link_lag(link) for link in scene.trigger.links]
     if scene.trigger.fires == "camera":
-        lags.append(Lag("camera", scene.camera.lag_s, scene.camera.lag_jitter_s))
+        lags.append(
+            Lag("camera", scene.camera.lag_s, scene.camera.lag_jitter_s, provenance=scene.camera.lag_provenance)
+        )
     if scene.exposure.method in ("pulse", "open_shutter"):
         lags.append(Lag("trigger to light", scene.trigger.latency_s, 0.0))
     return lags

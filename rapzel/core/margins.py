@@ -172,7 +172,10 @@ def timing(setup: Setup) -> Margin:
     """Share of tries that land in the frame, in focus and slow enough, above the asked share."""
     result = setup.timing
     value = result.share - ASKED_SHARE
-    working = [step(lag.name, lag.lag_s, "s", f"± {format_time(lag.jitter_s)}", "as set") for lag in result.lags]
+    working = [
+        step(lag.name, lag.lag_s, "s", f"± {format_time(lag.jitter_s)}", "as set", lag.provenance)
+        for lag in result.lags
+    ]
     working += [
         step("t after event", result.flash_after_event_s, "s", "Σ lags + set delay", constants.SOURCE_DEFINITION),
         step("σ_t", result.jitter_s, "s", "√Σσ²", "independent links"),

@@ -112,6 +112,7 @@ class Camera(Part):
     fastest_shutter_s: Seconds | None = None
     lag_s: Lag = Field(0.0, description="from the release to the sync contact")
     lag_jitter_s: Lag = 0.0
+    lag_provenance: Provenance | None = None
 
 
 class Lens(Part):
@@ -253,6 +254,7 @@ class Link(Part):
     kind: Literal["fixed", "sound", "beam"] = "fixed"
     lag_s: Lag = 0.0
     jitter_s: Lag = 0.0
+    lag_provenance: Provenance | None = None
     jitter_shape: Literal["normal", "uniform"] = Field("normal", description="jitter_s is its sd, or its half width")
     distance_m: NotNegative = 0.0
     temperature_c: float = Field(20.0, gt=-273.15, le=1000)

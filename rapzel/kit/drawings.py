@@ -5,6 +5,7 @@ import math
 import numpy as np
 
 from rapzel.core import units
+from rapzel.core.compare import settings_of, sources_of
 from rapzel.core.plausible import lowest_power
 from rapzel.core.pulse import pulse_at
 from rapzel.core.scene import Durations, Strobe
@@ -54,6 +55,36 @@ def draw_durations(strobe: Strobe) -> Drawing:
     ]
     summary = "Discs are measured, squares claimed, rings estimated; lines are what the circuit makes of them."
     return Drawing(svg, summary, ("Power", "Mode", "t.5", "t.1", "Known"), rows)
+
+
+def draw_light(strobe: Strobe) -> Drawing:
+    """Guide number against power for every mode; a measured setting is a disc, the dial's promise a dotted line."""
+    low = lowest_power(strobe)
+    svg = Svg(620, 230, f"Light of {strobe.name or 'the strobe'} over its power.")
+    sources = sources_of(strobe)
+    curves = [(source, settings_of(source, 3)) for source in sources]
+    stops = [point.light_stops for _, curve in curves for point in curve]
+    x = linear_scale(min(math.log2(low), -1.0), 0.0, _LEFT, _RIGHT)
+    y = linear_scale(math.floor(min(stops)), math.ceil(max(stops)), 190.0, 16.0)
+    for stop in range(math.floor(min(stops)), math.ceil(max(stops)) + 1, 2):
+        svg.line("grid", _LEFT, y(stop), _RIGHT, y(stop))
+        svg.text("quiet", _LEFT - 8, y(stop) + 4, f"GN {units.format_number(2 ** (stop / 2), 2)}", "end")
+    for stop in range(math.floor(-math.log2(low) + 1e-6) + 1):
+        svg.text("quiet", x(-stop), 208, units.format_power(2.0**-stop), "middle")
+    rows: list[tuple[str, ...]] = []
+    for place, (source, curve) in enumerate(curves):
+        at = [(x(math.log2(point.power)), y(point.light_stops)) for point in curve]
+        svg.polyline("flash-line", at, stroke_dasharray=None if place == 0 else "6 3")
+        for setting in source.table:
+            if setting.light_stops is not None:
+                power = math.log2(setting.power)
+                _point(svg, x(power), y(2 * math.log2(strobe.guide_number_m) + setting.light_stops), "measured")
+        rows += [
+            (source.mode or "–", units.format_power(p.power), f"{units.format_number(p.guide_number_m)} m")
+            for p in curve[::3]
+        ]
+    summary = "Guide number at ISO 100 against power. Discs were measured; elsewhere the dial is taken at its word."
+    return Drawing(svg, summary, ("Mode", "Power", "GN"), rows)
 
 
 def _axes(svg: Svg, x: Scale, y: Scale, low: float, decades: tuple[float, float]) -> None:

@@ -9,6 +9,7 @@ from pydantic import Field, ValidationError
 
 from rapzel.core import scene as core
 from rapzel.core.errors import DocumentError, Problem
+from rapzel.core.working import Provenance
 from rapzel.kit.kinds import KINDS, Kind
 from rapzel.kit.models import Item, Strobe
 
@@ -29,6 +30,7 @@ class KitTrigger(core.Part):
     kind: str = Field("fixed", pattern="^(fixed|sound|beam)$")
     lag_s: core.Lag = 0.0
     jitter_s: core.Lag = 0.0
+    lag_provenance: Provenance = "claimed"
     notes: str = Field("", max_length=2000)
 
 
@@ -44,6 +46,7 @@ class KitStrobe(core.Strobe):
 
 
 class KitCamera(core.Camera):
+    lag_provenance: Provenance = "claimed"
     notes: str = Field("", max_length=2000)
 
 
@@ -173,7 +176,7 @@ def _value(kind: Kind, column: str, text: str) -> Any:
     text = text.strip()
     if text == "":
         return None
-    if column in ("name", "notes", "mode", "provenance", "circuit", "shutter", "kind"):
+    if column in ("name", "notes", "mode", "provenance", "lag_provenance", "circuit", "shutter", "kind"):
         return text.removeprefix("'")
     if column == "hss":
         if text.lower() not in ("true", "false", "1", "0", "yes", "no"):

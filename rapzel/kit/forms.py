@@ -48,6 +48,8 @@ class StrobeForm(ItemForm):
     full_recycle_s = QuantityField("duration", label="Full recycle", required=False)
     recycle_floor_s = QuantityField("duration", label="Recycle floor")
     hss_loss_stops = QuantityField("stops", label="HSS loss, stops", help_text="the strobe's own, beside the slit's")
+    price = QuantityField("number", label="Price", required=False, help_text="in one currency, to compare")
+    battery_pops = QuantityField("number", label="Pops of a charge", required=False, help_text="at full power")
 
     class Meta:
         model = models.Strobe
@@ -61,6 +63,8 @@ class StrobeForm(ItemForm):
             "recycle_floor_s",
             "hss",
             "hss_loss_stops",
+            "price",
+            "battery_pops",
             "notes",
         ]
         widgets = {"notes": forms.Textarea(attrs={"rows": 2})}
@@ -94,6 +98,7 @@ class CameraForm(ItemForm):
             "fastest_shutter_s",
             "lag_s",
             "lag_jitter_s",
+            "lag_provenance",
             "notes",
         ]
         widgets = {"notes": forms.Textarea(attrs={"rows": 2})}
@@ -123,7 +128,7 @@ class TriggerForm(ItemForm):
 
     class Meta:
         model = models.Trigger
-        fields = ["name", "kind", "lag_s", "jitter_s", "notes"]
+        fields = ["name", "kind", "lag_s", "jitter_s", "lag_provenance", "notes"]
         widgets = {"notes": forms.Textarea(attrs={"rows": 2})}
 
 

@@ -35,6 +35,8 @@ KINDS: dict[str, Kind] = {
                 "recycle_floor_s",
                 "hss",
                 "hss_loss_stops",
+                "price",
+                "battery_pops",
             ),
         ),
         Kind("cameras", "camera", "Cameras", models.Camera, forms.CameraForm, models.Camera.CORE_KEYS[1:]),
@@ -47,7 +49,7 @@ KINDS: dict[str, Kind] = {
             "Triggers and sensors",
             models.Trigger,
             forms.TriggerForm,
-            ("kind", "lag_s", "jitter_s"),
+            ("kind", "lag_s", "jitter_s", "lag_provenance"),
         ),
         Kind(
             "modifiers", "modifier", "Modifiers", models.Modifier, forms.ModifierForm, ("loss_stops", "source_size_m")

@@ -75,6 +75,8 @@ class Strobe(Item):
     hss = models.BooleanField("high-speed sync", default=False)
     hss_loss_stops = models.FloatField(default=0.0)
     guide_numbers = models.JSONField(default=list, blank=True)
+    price = models.FloatField(null=True, blank=True)
+    battery_pops = models.FloatField("pops of a charge at full power", null=True, blank=True)
 
     def to_core(self) -> dict[str, Any]:
         tables: dict[str, list[dict[str, Any]]] = {}
@@ -93,6 +95,8 @@ class Strobe(Item):
             "recycle_floor_s": self.recycle_floor_s,
             "hss": self.hss,
             "hss_loss_stops": self.hss_loss_stops,
+            "price": self.price,
+            "battery_pops": self.battery_pops,
         }
 
 
@@ -163,10 +167,13 @@ class Camera(Item):
     fastest_shutter_s = models.FloatField(null=True, blank=True)
     lag_s = models.FloatField(default=0.0)
     lag_jitter_s = models.FloatField(default=0.0)
+    lag_provenance = models.CharField(
+        "its lag is", max_length=10, choices=Provenance.choices, default=Provenance.CLAIMED
+    )
 
     CORE_KEYS = (
         "name", "sensor_width_mm", "sensor_height_mm", "pixels_wide", "pixels_high", "shutter",
-        "sync_speed_s", "curtain_travel_s", "fastest_shutter_s", "lag_s", "lag_jitter_s",
+        "sync_speed_s", "curtain_travel_s", "fastest_shutter_s", "lag_s", "lag_jitter_s", "lag_provenance",
     )  # fmt: skip
 
     def to_core(self) -> dict[str, Any]:
@@ -198,9 +205,13 @@ class Trigger(Item):
     kind = models.CharField(max_length=6, choices=Kind.choices, default=Kind.FIXED)
     lag_s = models.FloatField(default=0.0)
     jitter_s = models.FloatField(default=0.0)
+    lag_provenance = models.CharField(
+        "its lag is", max_length=10, choices=Provenance.choices, default=Provenance.CLAIMED
+    )
 
     def to_core(self) -> dict[str, Any]:
-        return {"name": self.name, "kind": self.kind, "lag_s": self.lag_s, "jitter_s": self.jitter_s}
+        keys = ("name", "kind", "lag_s", "jitter_s", "lag_provenance")
+        return {key: getattr(self, key) for key in keys}
 
 
 class Modifier(Item):

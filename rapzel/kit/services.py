@@ -9,7 +9,7 @@ from django.db import transaction
 
 from rapzel.kit import exchange
 from rapzel.kit.kinds import KINDS, Kind
-from rapzel.kit.models import DurationSetting, Item, Strobe, TableRevision
+from rapzel.kit.models import Camera, DurationSetting, Item, Strobe, TableRevision, Trigger
 
 STARTER = Path(__file__).with_name("starter.json")
 
@@ -58,6 +58,14 @@ def merge_settings(strobe: Strobe, rows: Rows, what: str) -> None:
     new = {key(row): row for row in rows}
     kept = [{**row, **new.pop(key(row), {})} for row in _rows_of(strobe)]
     change_settings(strobe, kept + [{**blank, **row} for row in new.values()], what)
+
+
+def store_lag(item: Trigger | Camera, lag_s: float, jitter_s: float) -> None:
+    """A measured lag and jitter (sd) of a trigger or of a camera's release [s]."""
+    item.lag_s, item.lag_provenance = lag_s, "measured"
+    jitter = "lag_jitter_s" if isinstance(item, Camera) else "jitter_s"
+    setattr(item, jitter, jitter_s)
+    item.save(update_fields=["lag_s", jitter, "lag_provenance", "changed_at"])
 
 
 @transaction.atomic

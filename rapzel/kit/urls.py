@@ -1,6 +1,6 @@
 from django.urls import path
 
-from rapzel.kit import views
+from rapzel.kit import compare_views, views
 
 app_name = "kit"
 urlpatterns = [
@@ -9,6 +9,10 @@ urlpatterns = [
     path("import/", views.bring_in, name="import"),
     path("kit.json", views.export_json, name="json"),
     path("kit.schema.json", views.schema, name="schema"),
+    path("compare/", compare_views.compare, name="compare"),
+    path("compare.csv", compare_views.compare_csv, name="compare_csv"),
+    path("strobes/<int:pk>/work-out/", compare_views.work_out, name="work_out"),
+    path("strobes/<int:pk>/take-over/", compare_views.take_over, name="take_over"),
     path("strobes/<int:pk>/undo-table/", views.undo_table, name="undo_table"),
     path("<slug:slug>.csv", views.export_csv, name="csv"),
     path("<slug:slug>/add/", views.add, name="add"),

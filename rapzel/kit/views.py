@@ -13,7 +13,9 @@ from pydantic import ValidationError
 from rapzel.core.errors import DocumentError
 from rapzel.core.scene import Strobe as CoreStrobe
 from rapzel.kit import exchange, services
-from rapzel.kit.drawings import draw_durations
+from rapzel.kit.compare_views import KINDS as WAYS
+from rapzel.kit.comparison import step_rows
+from rapzel.kit.drawings import draw_durations, draw_light
 from rapzel.kit.forms import ItemForm, SettingRows
 from rapzel.kit.kinds import KINDS, Kind
 from rapzel.kit.models import Item, Provenance, Strobe
@@ -65,7 +67,7 @@ def edit(request: HttpRequest, slug: str, pk: int) -> HttpResponse:
     context = {"kind": kind, "item": item, "form": form, "rows": rows, "saved": saved, **_strobe_context(item, form)}
     if request.method == "POST":
         return render(request, "kit/_answer.html", context, status=200 if saved else 422)
-    return render(request, "kit/edit.html", context)
+    return render(request, "kit/edit.html", {**context, **_tools_context(request, item)})
 
 
 def _setting_rows(request: HttpRequest, item: Item) -> SettingRows | None:
@@ -90,10 +92,25 @@ def _strobe_context(item: Item, form: ItemForm) -> dict[str, Any]:
     ]
     blank = [{"mode": "", "power": "", "t01": "", "t05": "", "provenance": "claimed"}] * 2
     try:
-        drawing = draw_durations(CoreStrobe.model_validate(stored.to_core()))
+        core = CoreStrobe.model_validate(stored.to_core())
+        drawings = [draw_durations(core), draw_light(core)]
     except ValidationError:  # a strobe without any setting has nothing to draw
-        drawing = None
-    return {"cells": cells + blank, "provenances": Provenance.choices, "drawing": drawing}
+        drawings = []
+    return {"cells": cells + blank, "provenances": Provenance.choices, "drawings": drawings}
+
+
+def _tools_context(request: HttpRequest, item: Item) -> dict[str, Any]:
+    """Every setting in steps as asked, the table's last change, and what can be worked out."""
+    if not isinstance(item, Strobe):
+        return {}
+    per_stop = {"3": 3, "10": 10}.get(request.GET.get("step", ""), 1)
+    stored = Strobe.objects.prefetch_related("settings").get(pk=item.pk)
+    try:
+        steps = step_rows(CoreStrobe.model_validate(stored.to_core()), per_stop)
+    except ValidationError:
+        steps = []
+    converters = [(key, label) for key, (label, _) in WAYS.items()]
+    return {"steps": steps, "per_stop": per_stop, "revisions": item.revisions.all()[:1], "converters": converters}
 
 
 @login_required

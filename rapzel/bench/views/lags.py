@@ -1,0 +1,75 @@
+"""The lag bench: from a trigger signal or a sound to the light, and into the kit as a measured lag."""
+
+from typing import Any
+
+import numpy as np
+from django.contrib import messages
+from django.contrib.auth.decorators import login_required
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_GET, require_POST
+
+from rapzel.bench.drawings import draw_histogram
+from rapzel.bench.models import Trace
+from rapzel.bench.views.traces import measured
+from rapzel.bench.waveform import recording_of
+from rapzel.core import units
+from rapzel.core.trace.lags import LagResult, measure_lags
+from rapzel.core.trace.samples import TraceError
+from rapzel.kit import services as kit
+from rapzel.kit.models import Camera, Trigger
+
+TARGETS: dict[str, Any] = {"trigger": Trigger, "camera": Camera}
+
+
+def _place(request: HttpRequest, name: str, default: int) -> int:
+    text = request.GET.get(name) or request.POST.get(name) or ""
+    return int(text) if text.isdigit() else default
+
+
+def _lags(request: HttpRequest, trace: Trace) -> tuple[LagResult | None, str, int, int]:
+    assert trace.result is not None, "held by measured"
+    light = _place(request, "light", trace.result["channel_number"])
+    other = next((place for place in range(len(trace.result["channels"])) if place != light), light)
+    event = _place(request, "event", other)
+    try:
+        return measure_lags(recording_of(trace), event, light), "", event, light
+    except TraceError as error:
+        return None, str(error), event, light
+
+
+@login_required
+@require_GET
+def page(request: HttpRequest, pk: int) -> HttpResponse:
+    """Lag, jitter and their histogram of one recording with two channels."""
+    trace = measured(request, pk)
+    found, wrong, event, light = _lags(request, trace)
+    context: dict[str, Any] = {
+        "trace": trace, "found": found, "wrong": wrong, "event": event, "light": light,
+        "channels": list(enumerate((trace.result or {})["channels"])),
+        "targets": [(f"{key}:{item.pk}", item.name) for key, model in TARGETS.items()
+                    for item in model.objects.visible_to(request.user)],
+    }  # fmt: skip
+    if found:
+        context["drawing"] = draw_histogram(found)
+    return render(request, "bench/lag.html", context)
+
+
+@login_required
+@require_POST
+def store(request: HttpRequest, pk: int) -> HttpResponse:
+    """Stores the lag in a trigger or a camera, as measured."""
+    trace = measured(request, pk)
+    key, _, target = request.POST.get("target", "").partition(":")
+    item = get_object_or_404(
+        TARGETS.get(key, Trigger).objects.visible_to(request.user), pk=int(target) if target.isdigit() else 0
+    )
+    found, wrong, _, _ = _lags(request, trace)
+    if found is None:
+        messages.error(request, wrong)
+        return redirect("bench:lag", pk=pk)
+    before = units.format_time(item.lag_s)
+    jitter = float(np.round(found.jitter_s or 0.0, 9))
+    kit.store_lag(item, float(np.round(found.mean_s, 9)), jitter)
+    messages.info(request, f"{item.name}: lag {units.format_time(found.mean_s)}, measured. It was {before}.")
+    return redirect("kit:edit", slug=f"{key}s", pk=item.pk)

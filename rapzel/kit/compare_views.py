@@ -1,0 +1,208 @@
+"""Comparing strobes, and turning what meters and leaflets say into guide numbers."""
+
+from collections.abc import Callable
+from typing import Any
+
+from django.contrib import messages
+from django.contrib.auth.decorators import login_required
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_GET, require_POST
+from pydantic import ValidationError
+
+from rapzel.core import leaflets, units
+from rapzel.core.compare import Source, matched, offers, point_at, rankings, sources_of, with_equal_light
+from rapzel.core.errors import CoreError, UnitError
+from rapzel.core.scene import Strobe as CoreStrobe
+from rapzel.kit.comparison import MOST, draw_comparison, offer_rows, to_csv
+from rapzel.kit.models import Strobe
+from rapzel.ui import http
+
+USUAL_T01 = "1/6000"
+
+
+def _sources(request: HttpRequest) -> list[tuple[str, Source]]:
+    """Every strobe and mode of the person's kit under a key of its own; strobes without a table are left out."""
+    found = []
+    for strobe in Strobe.objects.visible_to(request.user).prefetch_related("settings"):
+        try:
+            core = CoreStrobe.model_validate(strobe.to_core())
+        except ValidationError:
+            continue
+        found += [(f"{strobe.pk}:{source.mode}", source) for source in sources_of(core)]
+    return found
+
+
+def _chosen(request: HttpRequest) -> tuple[list[tuple[str, Source]], list[str]]:
+    every = _sources(request)
+    asked = request.GET.getlist("s")
+    keys = [key for key, _ in every if key in asked] or [key for key, _ in every]
+    return every, keys[:MOST]
+
+
+def _wanted(request: HttpRequest) -> tuple[float | None, str, str]:
+    """(t.1 [s], what was typed, what is wrong with it)."""
+    text = request.GET.get("t", USUAL_T01).strip()
+    try:
+        value = units.parse_duration(text)
+    except UnitError as error:
+        return None, text, str(error)
+    return (value, text, "") if value > 0 else (None, text, "A t.1 is above 0. Accepted: 1/6000, 125 µs.")
+
+
+def _pair(request: HttpRequest, by_key: dict[str, Source], t01_s: float | None) -> dict[str, Any]:
+    """Two sources at equal t.1, and the power of the second that equals the first's light."""
+    one, other = by_key.get(request.GET.get("a", "")), by_key.get(request.GET.get("b", ""))
+    if one is None or other is None or one is other:
+        return {}
+    says = []
+    if t01_s:
+        left, right = matched(one, other, t01_s)
+        for point, source in ((left, one), (right, other)):
+            shown = (
+                f"{units.format_power(point.power)}, GN {units.format_number(point.guide_number_m)}" if point else ""
+            )
+            says.append(f"{source.name} at that t.1: {shown or 'never so short'}.")
+    try:
+        power = units.parse_power(request.GET.get("p", "1/8"))
+    except UnitError as error:
+        return {"pair": [*says, str(error)]}
+    here = point_at(one, power)
+    equal = with_equal_light(here, other)
+    if equal is None:
+        says.append(f"{other.name} has no setting with the light of {one.name} at {units.format_power(power)}.")
+    else:
+        says.append(
+            f"{one.name} at {units.format_power(power)} gives as much light as {other.name} at "
+            f"{units.format_power(equal.power)}: t.1 {units.format_time(here.t01_s)} against "
+            f"{units.format_time(equal.t01_s)}."
+        )
+    return {"pair": says}
+
+
+def _order(sources: list[Source]) -> str:
+    """The order by t.5 and the one by t.1, in words where they disagree."""
+    by_t05, by_t01 = rankings(sources)
+    if [id(each) for each in by_t05] == [id(each) for each in by_t01]:
+        return ""
+    first = ", ".join(each.name for each in by_t05)
+    second = ", ".join(each.name for each in by_t01)
+    return f"By shortest t.5: {first}. By shortest t.1, which is what the picture sees: {second}."
+
+
+@login_required
+@require_GET
+def compare(request: HttpRequest) -> HttpResponse:
+    """Strobes on one plot, and what each gives at a wanted t.1."""
+    every, keys = _chosen(request)
+    by_key = dict(every)
+    sources = [by_key[key] for key in keys]
+    t01_s, typed, wrong = _wanted(request)
+    context: dict[str, Any] = {"every": every, "keys": keys, "typed": typed, "wrong": wrong, "get": request.GET}
+    if sources:
+        context |= {"drawing": draw_comparison(sources, t01_s), "order": _order(sources)}
+        context |= {"offers": offer_rows(offers(sources, t01_s)) if t01_s else [], **_pair(request, by_key, t01_s)}
+    template = "kit/_compared.html" if request.htmx else "kit/compare.html"  # type: ignore[attr-defined]
+    return render(request, template, context)
+
+
+@login_required
+@require_GET
+def compare_csv(request: HttpRequest) -> HttpResponse:
+    """The comparison as CSV."""
+    every, keys = _chosen(request)
+    sources = [source for key, source in every if key in keys]
+    return http.download(to_csv(sources, _wanted(request)[0]), "strobes compared", "csv", "text/csv; charset=utf-8")
+
+
+# --- figures from meters and leaflets --------------------------------------------------------------------------------
+
+Reader = Callable[[dict[str, str]], leaflets.Light]
+
+
+def _read(data: dict[str, str], name: str, parse: Callable[[str], float], default: float) -> float:
+    return parse(data[name]) if data.get(name, "").strip() else default
+
+
+def _iso(data: dict[str, str]) -> float:
+    return _read(data, "iso", units.parse_iso, 100.0)
+
+
+KINDS: dict[str, tuple[str, Reader]] = {
+    "gn": (
+        "Guide number",
+        lambda d: leaflets.from_guide_number(units.parse_length(d.get("value", "")), _iso(d)),
+    ),
+    "f": (
+        "f-number at a distance, full power",
+        lambda d: leaflets.from_f_number(
+            units.parse_f_number(d.get("value", "")), units.parse_length(d.get("distance", "")), _iso(d)
+        ),
+    ),
+    "lux": (
+        "lux seconds at a distance",
+        lambda d: leaflets.from_lux_seconds(
+            units.parse_number(d.get("value", "")), units.parse_length(d.get("distance", ""))
+        ),
+    ),
+    "bcps": ("Beam candle-power seconds", lambda d: leaflets.from_bcps(units.parse_number(d.get("value", "")))),
+    "ws": ("Watt-seconds", lambda d: leaflets.from_watt_seconds(units.parse_number(d.get("value", "")))),
+}
+
+
+def converted(data: dict[str, str]) -> dict[str, Any]:
+    """The guide number that was asked for, in words, or what is wrong with the question."""
+    if data.get("kind") not in KINDS:
+        return {}
+    try:
+        light = KINDS[data["kind"]][1](data)
+    except CoreError as error:
+        return {"wrong": str(error)}
+    low, high = (light.guide_number_m * 2 ** (sign * light.spread_stops / 2) for sign in (-1, 1))
+    says = (
+        f"GN {units.format_number(light.guide_number_m)} m at ISO 100, {light.provenance}: between "
+        f"{units.format_number(low)} and {units.format_number(high)} m, ± {units.format_number(light.spread_stops)} "
+        f"stops. {light.formula}; {light.source}."
+    )
+    return {"says": says, "guide_number": light.guide_number_m}
+
+
+def hss_calibrated(data: dict[str, str]) -> dict[str, Any]:
+    """The strobe's own HSS loss from one pair of frames, or what is wrong with the question."""
+    if not data.get("weaker", "").strip():
+        return {}
+    try:
+        travel = _read(data, "travel", units.parse_duration, 0.003)
+        shutter = units.parse_duration(data.get("shutter", ""))
+        loss = leaflets.own_hss_loss_stops(units.parse_stops(data["weaker"]), travel, shutter)
+    except CoreError as error:
+        return {"wrong": str(error)}
+    return {"says": f"Its own HSS loss is {units.format_number(loss, 2)} stops, beside the slit's.", "loss": loss}
+
+
+@login_required
+@require_GET
+def work_out(request: HttpRequest, pk: int) -> HttpResponse:
+    """The converters of a strobe's page, answered as one types."""
+    strobe = get_object_or_404(Strobe.objects.visible_to(request.user), pk=pk)
+    data = {key: str(value) for key, value in request.GET.items()}
+    context = {"strobe": strobe, "light": converted(data), "hss": hss_calibrated(data)}
+    return render(request, "kit/_worked_out.html", context)
+
+
+@login_required
+@require_POST
+def take_over(request: HttpRequest, pk: int) -> HttpResponse:
+    """Takes a worked-out guide number or HSS loss into the strobe."""
+    strobe = get_object_or_404(Strobe.objects.visible_to(request.user), pk=pk)
+    data = {key: str(value) for key, value in request.POST.items()}
+    light, hss = converted(data), hss_calibrated(data)
+    if "guide_number" in light:
+        strobe.guide_number_m = round(light["guide_number"], 3)
+        strobe.save(update_fields=["guide_number_m", "changed_at"])
+    if "loss" in hss:
+        strobe.hss_loss_stops = round(hss["loss"], 3)
+        strobe.save(update_fields=["hss_loss_stops", "changed_at"])
+    said = light.get("says") or hss.get("says") or light.get("wrong") or hss.get("wrong") or "Nothing to take over."
+    messages.info(request, said)
+    return redirect("kit:edit", slug="strobes", pk=pk)

@@ -1,0 +1,145 @@
+"""Strobes on one plot: light against t.1, each point a setting; and the same as rows and CSV."""
+
+import csv
+import io
+import math
+from collections.abc import Sequence
+
+from rapzel.core import units
+from rapzel.core.compare import Offer, Point, Source, front, offers, settings_of, sources_of
+from rapzel.core.scene import Strobe
+from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, log_scale, text_width
+
+_LEFT, _RIGHT, _TOP, _BOTTOM = 64.0, 820.0, 24.0, 380.0
+_DASHES = (None, "6 3", "2 3", "8 3 2 3", "1 3", "10 4")
+MOST = 6  # sources on one plot, as many as can be told apart
+
+HEADERS = ("Strobe", "Power", "t.1", "t.5", "GN, ISO 100", "Light, stops", "Recycle", "Known", "On the front")
+
+
+def draw_comparison(sources: Sequence[Source], t01_s: float | None) -> Drawing:
+    """Light [stops] over t.1 (log) of every setting, the front marked; the wanted t.1 as the limit's line."""
+    points = {id(source): settings_of(source) for source in sources}
+    every = [point for source in sources for point in points[id(source)]]
+    svg = Svg(860, 430, "Light against t.1 of every setting")
+    low = 10 ** math.floor(math.log10(min(point.t01_s for point in every)))
+    high = 10 ** math.ceil(math.log10(max(point.t01_s for point in every)) + 1e-9)
+    least, most = min(p.light_stops for p in every), max(p.light_stops for p in every)
+    x, y = log_scale(low, high, _LEFT, _RIGHT), linear_scale(math.floor(least), math.ceil(most), _BOTTOM, _TOP)
+    _axes(svg, x, y, (low, high), (math.floor(least), math.ceil(most)))
+    best = front(every)
+    svg.polyline("bracket", [(x(p.t01_s), y(p.light_stops)) for p in best], stroke_dasharray="1 4")
+    taken: list[float] = []
+    for place, source in enumerate(sources):
+        _curve(svg, x, y, points[id(source)], best, place, taken)
+    if t01_s and low <= t01_s <= high:
+        svg.line("limit", x(t01_s), _TOP - 6, x(t01_s), _BOTTOM)
+        svg.text("limit-text", x(t01_s) + 6, _TOP + 2, units.format_fraction(t01_s))
+    rows = [_row(point, point in best) for point in every]
+    summary = "Up is more light, left is shorter. Filled squares are settings that no other beats; rings are beaten."
+    return Drawing(svg, summary, HEADERS, rows)
+
+
+def _axes(svg: Svg, x: Scale, y: Scale, times: tuple[float, float], stops: tuple[int, int]) -> None:
+    decade = times[0]
+    while decade <= times[1] * 1.01:
+        svg.line("grid", x(decade), _TOP, x(decade), _BOTTOM)
+        svg.text("quiet", x(decade), _BOTTOM + 18, units.format_time(decade), "middle")
+        decade *= 10
+    for stop in range(stops[0], stops[1] + 1, 2):
+        svg.line("grid", _LEFT, y(stop), _RIGHT, y(stop))
+        svg.text("quiet", _LEFT - 8, y(stop) + 4, f"GN {units.format_number(2 ** (stop / 2), 2)}", "end")
+    svg.text("quiet", _RIGHT, _BOTTOM + 36, "t.1, shorter to the left", "end")
+
+
+def _curve(
+    svg: Svg, x: Scale, y: Scale, points: list[Point], best: list[Point], place: int, taken: list[float]
+) -> None:
+    at = [(x(p.t01_s), y(p.light_stops)) for p in points]
+    svg.polyline("flash-range", at, stroke_dasharray=_DASHES[place % len(_DASHES)])
+    for (left, top), point in zip(at, points, strict=True):
+        if point in best:
+            svg.rect("flash", left - 4, top - 4, 8, 8)
+        else:
+            svg.rect("flash-line", left - 3.5, top - 3.5, 7, 7, rx=3.5)
+    name = points[0].source.name
+    left, low = at[-1]  # the lowest settings lie furthest apart
+    height = low + 4
+    while any(abs(height - other) < 14 for other in taken):
+        height += 14
+    taken.append(height)
+    fits = left - 10 - text_width(name) >= _LEFT
+    svg.text("flash-text", left - 10 if fits else left + 10, height, name, "end" if fits else "start")
+
+
+def _row(point: Point, on_front: bool) -> tuple[str, ...]:
+    recycle = "–" if point.recycle_s is None else units.format_time(point.recycle_s)
+    return (
+        point.source.name, units.format_power(point.power), units.format_time(point.t01_s),
+        units.format_time(point.t05_s), units.format_number(point.guide_number_m),
+        units.format_stops(point.light_stops), recycle, f"{point.provenance}: {point.basis}",
+        "yes" if on_front else "",
+    )  # fmt: skip
+
+
+def step_rows(strobe: Strobe, per_stop: int) -> list[tuple[str, ...]]:
+    """Every setting of every mode, `per_stop` steps to a stop, with colour where it was measured."""
+    rows: list[tuple[str, ...]] = []
+    for source in sources_of(strobe):
+        for point in settings_of(source, per_stop):
+            pops = "–" if strobe.battery_pops is None else units.format_number(strobe.battery_pops / point.power, 3)
+            known = next((row for row in source.table if abs(row.power / point.power - 1) < 0.005), None)
+            colour = f"{known.cct_k:.0f} K" if known and known.cct_k else "–"
+            rows.append(
+                (
+                    source.mode or "–", units.format_power(point.power), units.format_time(point.t01_s),
+                    units.format_time(point.t05_s), units.format_number(point.guide_number_m),
+                    "–" if point.recycle_s is None else units.format_time(point.recycle_s), pops, colour,
+                    f"{point.provenance}: {point.basis}",
+                )
+            )  # fmt: skip
+    return rows
+
+
+def offer_rows(rows: Sequence[Offer]) -> list[dict[str, str]]:
+    """What each source offers at the wanted t.1, dressed for the page."""
+    shown = []
+    for row in rows:
+        point = row.point
+        if point is None or row.behind_stops is None:
+            shown.append({"name": row.source.name, "none": "never so short"})
+            continue
+        recycle, rate = point.recycle_s, point.frames_per_s
+        shown.append(
+            {
+                "name": row.source.name,
+                "power": units.format_power(point.power),
+                "t01": units.format_time(point.t01_s),
+                "light": f"GN {units.format_number(point.guide_number_m)}",
+                "behind": "the most" if row.behind_stops < 0.05 else units.format_stops(-row.behind_stops),
+                "recycle": "–" if recycle is None else units.format_time(recycle),
+                "rate": "–" if rate is None else units.format_number(rate, 2),
+                "lights": str(row.lights_needed),
+                "price": "–" if row.price_per_light is None else units.format_number(row.price_per_light),
+                "known": point.provenance,
+            }
+        )
+    return shown
+
+
+def to_csv(sources: Sequence[Source], t01_s: float | None) -> str:
+    """Every setting in whole stops, SI; with a wanted t.1 also what each source offers there."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(("strobe", "mode", "power", "t01_s", "t05_s", "guide_number_m", "light_stops", "recycle_s",
+                     "provenance", "at_t01_s"))  # fmt: skip
+    every = [(point, "") for source in sources for point in settings_of(source)]
+    if t01_s:
+        every += [(row.point, repr(t01_s)) for row in offers(sources, t01_s) if row.point]
+    for point, wanted in every:
+        recycle = "" if point.recycle_s is None else point.recycle_s
+        writer.writerow(
+            (point.source.strobe.name, point.source.mode, point.power, point.t01_s, point.t05_s, point.guide_number_m,
+             point.light_stops, recycle, point.provenance, wanted)
+        )  # fmt: skip
+    return out.getvalue()
