@@ -1,6 +1,6 @@
 """A trace as a figure of its own: the curve, the brackets of t.5 and t.1, and the same in a table."""
 
-from rapzel.bench.models import Trace
+from rapzel.bench.models import ColourRun, Trace
 from rapzel.bench.waveform import curve
 from rapzel.bench.words import figure_rows
 from rapzel.core import units
@@ -53,6 +53,38 @@ def draw_histogram(found: LagResult) -> Drawing:
         (units.format_time(begin), units.format_time(end), str(count)) for begin, end, count in bins
     ]
     return Drawing(svg, f"{len(found.lags_s)} lags.", ("From", "To", "Pops"), rows)
+
+
+def draw_colours(run: ColourRun) -> Drawing:
+    """ΔE00 of each pop to the mean as bars, those beyond the tolerance marked by shape and colour; with a table."""
+    frames = (run.result or {})["frames"]
+    svg = Svg(720, 250, "Colour difference of each pop to the mean")
+    most = max([run.tolerance * 1.3, *(frame["delta_e00"] for frame in frames)])
+    y = linear_scale(0, most, 210.0, _TOP)
+    step = (_RIGHT - _LEFT) / len(frames)
+    for number, frame in enumerate(frames):
+        left, top = _LEFT + number * step, y(frame["delta_e00"])
+        svg.rect("refused" if frame["beyond"] else "flash", left + step * 0.15, top, step * 0.7, 210.0 - top)
+        if frame["beyond"]:
+            svg.text("refused-text", left + step / 2, top - 5, "beyond", "middle")
+        if len(frames) <= 24:
+            shown = units.format_power(frame["power"]) if frame["power"] else str(number + 1)
+            svg.text("quiet", left + step / 2, 228, shown, "middle")
+    svg.line("limit", _LEFT, y(run.tolerance), _RIGHT, y(run.tolerance))
+    svg.text("limit-text", _RIGHT, y(run.tolerance) - 5, f"tolerance ΔE00 {run.tolerance:g}", "end")
+    rows: list[tuple[str, ...]] = [
+        (
+            frame["name"], units.format_power(frame["power"]) if frame["power"] else "–", f"{frame['cct_k']:.0f} K",
+            f"{frame['duv']:+.4f}".replace("-", units.MINUS), f"{frame['delta_e00']:.2f}",
+            f"{frame['mired_shift']:+.1f}".replace("-", units.MINUS), units.format_stops(frame["exposure_stops"]),
+            "beyond" if frame["beyond"] else "",
+        )
+        for frame in frames
+    ]  # fmt: skip
+    strays = sum(frame["beyond"] for frame in frames)
+    spread = units.format_number((run.result or {})["spread_stops"], 2)
+    summary = f"{strays} of {len(frames)} pops lie beyond the tolerance; exposure spreads over {spread} stops."
+    return Drawing(svg, summary, ("Frame", "Power", "CCT", "Duv", "ΔE00", "Mired", "Exposure, stops", ""), rows)
 
 
 def _span(pop: dict, t0: float, dt: float, count: int) -> tuple[float | None, float | None]:

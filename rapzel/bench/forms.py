@@ -1,13 +1,18 @@
 """What a person confirms before a recording is measured."""
 
+import re
+from dataclasses import asdict
 from typing import Any
 
 from django import forms
 from pydantic import ValidationError
 
 from rapzel.bench.models import Trace
+from rapzel.core.errors import UnitError
+from rapzel.core.grey_card import FrameError, Patch
 from rapzel.core.trace import Layout
 from rapzel.core.trace.layout import TIME_UNITS, VALUE_UNITS, Column
+from rapzel.core.units import parse_power
 from rapzel.kit.models import Strobe
 from rapzel.ui.quantities import QuantityField
 
@@ -93,3 +98,42 @@ def _column(column: Column, role: str | None, unit: str | None) -> Column:
     return Column(
         name=column.name, role=chosen_role, unit=chosen_unit or "", scale=scales.get((chosen_unit or "").lower(), 1.0)
     )
+
+
+def _powers(text: str) -> list[float]:
+    """`1/1, 1/2 1/4` as shares of full power. Raises UnitError."""
+    return [parse_power(each) for each in re.split(r"[;,\s]+", text.strip()) if each]
+
+
+class ColourForm(forms.Form):
+    """What is known of the frames of a grey card."""
+
+    name = forms.CharField(max_length=120, initial="Grey card")
+    strobe = forms.ModelChoiceField(Strobe.objects.none(), required=False, empty_label="not said")
+    mode = forms.CharField(max_length=40, required=False)
+    white_balance_k = forms.FloatField(label="White balance of the frames, K", min_value=1700, max_value=25_000,
+                                       initial=5500, help_text="the same for all of them")  # fmt: skip
+    tolerance = forms.FloatField(label="Tolerance, ΔE00", min_value=0.05, max_value=50, initial=1.0)
+    powers = forms.CharField(label="Powers, in the order of the files' names", required=False, max_length=2000,
+                             help_text="1/1, 1/2, 1/4 …; empty where all pops are alike")  # fmt: skip
+    patch = forms.CharField(required=False, widget=forms.HiddenInput(attrs={"x-ref": "patch"}))
+
+    def __init__(self, *args: Any, owner: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.fields["strobe"].queryset = Strobe.objects.visible_to(owner)  # type: ignore[attr-defined]
+
+    def clean_powers(self) -> list[float]:
+        try:
+            return _powers(self.cleaned_data["powers"])
+        except UnitError as error:
+            raise forms.ValidationError(str(error)) from error
+
+    def clean_patch(self) -> dict[str, float] | None:
+        text = self.cleaned_data["patch"]
+        if not text:
+            return None
+        try:
+            left, top, width, height = (float(each) for each in text.split(","))
+            return asdict(Patch(left, top, width, height))
+        except (ValueError, FrameError) as error:
+            raise forms.ValidationError(f"The patch cannot be used: {error}") from error

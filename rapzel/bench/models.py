@@ -21,31 +21,30 @@ def _place(trace: "Trace", filename: str) -> str:
     return f"bench/{trace.owner_id}/{timezone.now():%Y%m%d%H%M%S%f}-{filename[-60:]}"
 
 
-class Trace(models.Model):
-    """One recording. `layout` is confirmed by its owner before `result` is worked out in the background."""
+class State(models.TextChoices):
+    """How far the background is with something."""
 
-    class State(models.TextChoices):
-        NEW = "new", "To be confirmed"
-        QUEUED = "queued", "Waiting"
-        RUNNING = "running", "Being measured"
-        DONE = "done", "Measured"
-        FAILED = "failed", "Not readable"
-        CANCELLED = "cancelled", "Cancelled"
+    NEW = "new", "To be confirmed"
+    QUEUED = "queued", "Waiting"
+    RUNNING = "running", "Being measured"
+    DONE = "done", "Measured"
+    FAILED = "failed", "Not readable"
+    CANCELLED = "cancelled", "Cancelled"
+
+
+class Measured(models.Model):
+    """What a person brings to the bench and the background measures."""
+
+    State = State
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
     name = models.CharField(max_length=120)
-    file = models.FileField(upload_to=_place, max_length=300)
-    size = models.PositiveBigIntegerField(default=0)
-    layout = models.JSONField(default=dict)
-    channel = models.PositiveSmallIntegerField(null=True, blank=True)
     strobe = models.ForeignKey(Strobe, null=True, blank=True, on_delete=models.SET_NULL, related_name="+")
     mode = models.CharField(max_length=40, blank=True)
-    power = models.FloatField(null=True, blank=True)
     state = models.CharField(max_length=9, choices=State.choices, default=State.NEW)
     progress = models.PositiveSmallIntegerField(default=0)
     says = models.TextField(blank=True, max_length=1000)
     cancel_asked = models.BooleanField(default=False)
-    samples_file = models.CharField(max_length=300, blank=True)
     result = models.JSONField(null=True, blank=True)
     at = models.DateTimeField(auto_now_add=True)
     deleted_at = models.DateTimeField(null=True, blank=True)
@@ -53,6 +52,7 @@ class Trace(models.Model):
     objects = Owned.as_manager()
 
     class Meta:
+        abstract = True
         ordering = ["-at", "-pk"]
 
     def __str__(self) -> str:
@@ -61,10 +61,10 @@ class Trace(models.Model):
     @property
     def busy(self) -> bool:
         """Whether the background is still to answer."""
-        return self.state in (self.State.QUEUED, self.State.RUNNING)
+        return self.state in (State.QUEUED, State.RUNNING)
 
     def put_away(self) -> None:
-        """Deletes the trace so that it can be taken back; its file stays."""
+        """Deletes it so that it can be taken back; its files stay."""
         self.deleted_at = timezone.now()
         self.save(update_fields=["deleted_at"])
 
@@ -72,3 +72,37 @@ class Trace(models.Model):
         """Undoes the deletion."""
         self.deleted_at = None
         self.save(update_fields=["deleted_at"])
+
+
+class Trace(Measured):
+    """One recording. `layout` is confirmed by its owner before `result` is worked out in the background."""
+
+    file = models.FileField(upload_to=_place, max_length=300)
+    size = models.PositiveBigIntegerField(default=0)
+    layout = models.JSONField(default=dict)
+    channel = models.PositiveSmallIntegerField(null=True, blank=True)
+    power = models.FloatField(null=True, blank=True)
+    samples_file = models.CharField(max_length=300, blank=True)
+
+
+class ColourRun(Measured):
+    """Frames of a grey card, one for each pop or power; judged together in the background."""
+
+    white_balance_k = models.FloatField("white balance of the frames", default=5500.0)
+    tolerance = models.FloatField("tolerance, ΔE00", default=1.0)
+    patch = models.JSONField(null=True, blank=True)  # left, top, width, height as shares; none: found by itself
+
+
+class ColourFrame(models.Model):
+    """One frame of a run, with the power it was taken at where that is known."""
+
+    run = models.ForeignKey(ColourRun, on_delete=models.CASCADE, related_name="frames")
+    file = models.FileField(upload_to="bench/frames", max_length=300)
+    name = models.CharField(max_length=120)
+    power = models.FloatField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return self.name

@@ -6,8 +6,9 @@ from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 
 from rapzel.bench import tasks
-from rapzel.bench.models import Trace
+from rapzel.bench.models import ColourFrame, ColourRun, State, Trace
 from rapzel.core.errors import DocumentError, Problem
+from rapzel.core.grey_card import LARGEST_FRAME, FrameError
 from rapzel.core.trace import Layout, recognise
 from rapzel.core.trace.layout import HEAD_BYTES
 from rapzel.core.trace.samples import LARGEST_FILE, TraceError
@@ -98,3 +99,63 @@ def apply(traces: list[Trace]) -> Strobe:
     assert strobe is not None, "held by measured_row"
     kit.merge_settings(strobe, rows, f"measurements: {', '.join(trace.name for trace in traces)}"[:200])
     return strobe
+
+
+MOST_FRAMES = 200
+
+
+@transaction.atomic
+def bring_in_frames(owner: Any, files: list[UploadedFile], facts: dict[str, Any]) -> ColourRun:
+    """Stores frames of a grey card as one run and queues their measuring.
+
+    facts: name, strobe, mode, white_balance_k, tolerance, powers (one for each frame, or none), patch. Raises
+    FrameError, and then stores nothing.
+    """
+    powers = facts.get("powers") or []
+    if not files:
+        raise FrameError("Choose the frames first: JPEG, PNG or TIFF, a whole folder at once if you like.")
+    if len(files) > MOST_FRAMES:
+        raise FrameError(f"{len(files)} frames are too many at once; up to {MOST_FRAMES} are taken.")
+    if powers and len(powers) != len(files):
+        raise FrameError(f"{len(powers)} powers were named for {len(files)} frames; name one for each, or none.")
+    files = sorted(files, key=lambda upload: upload.name or "")
+    for upload in files:
+        if (upload.size or 0) > LARGEST_FRAME:
+            raise FrameError(f"{upload.name} is larger than 60 MB.")
+        if upload.read(4)[:2] not in (b"\xff\xd8", b"\x89P", b"II", b"MM"):
+            raise FrameError(f"{upload.name} is not a picture that can be read. Accepted: JPEG, PNG, TIFF.")
+        upload.seek(0)
+    own = {key: facts[key] for key in ("name", "strobe", "mode", "white_balance_k", "tolerance", "patch")}
+    run = ColourRun.objects.create(owner=owner, state=State.QUEUED, **own)
+    for number, upload in enumerate(files):
+        name = (upload.name or "frame").rsplit("/", 1)[-1][:120]
+        power = powers[number] if powers else None
+        ColourFrame.objects.create(run=run, file=upload, name=name, power=power)
+    tasks.measure_colour.defer(run_id=run.pk)
+    return run
+
+
+@transaction.atomic
+def apply_colour(run: ColourRun) -> Strobe:
+    """Puts the mean colour at each power into the rows that the strobe has for it. Raises DocumentError."""
+    if run.state != State.DONE or run.result is None or run.strobe is None:
+        raise DocumentError([Problem("", "a measured run of a strobe in your kit is needed")])
+    by_power: dict[float, list[dict[str, Any]]] = {}
+    for frame in run.result["frames"]:
+        if frame["power"]:
+            by_power.setdefault(frame["power"], []).append(frame)
+    rows = [{"mode": s.mode, **s.stored()} for s in run.strobe.settings.all()]
+    met = 0
+    for row in rows:
+        frames = next((f for power, f in by_power.items() if abs(power / row["power"] - 1) < 0.02), None)
+        if frames is None or row["mode"] != run.mode:
+            continue
+        mired = sum(1e6 / frame["cct_k"] for frame in frames) / len(frames)
+        row["cct_k"], row["duv"] = 1e6 / mired, sum(frame["duv"] for frame in frames) / len(frames)
+        met += 1
+    if not met:
+        raise DocumentError(
+            [Problem("", "no setting of the strobe has the mode and one of the powers of these frames")]
+        )
+    kit.change_settings(run.strobe, rows, f"colours: {run.name}"[:200])
+    return run.strobe

@@ -5,6 +5,7 @@ Done by `manage.py procrastinate worker`. A job may run twice (a worker that die
 
 import logging
 import time
+from dataclasses import asdict
 from pathlib import Path
 
 import numpy as np
@@ -13,7 +14,8 @@ from django.db import transaction
 from procrastinate import JobContext
 from procrastinate.contrib.django import app
 
-from rapzel.bench.models import Trace
+from rapzel.bench.models import ColourRun, State, Trace
+from rapzel.core.grey_card import FrameError, Patch, find_patch, judge, open_frame, read_patch
 from rapzel.core.trace import Layout, Recording, analyse_recording, read
 from rapzel.core.trace.samples import TraceError
 
@@ -80,6 +82,59 @@ def _keep(trace: Trace, recording: Recording) -> str:
 
 def _end(trace: Trace, state: str, says: str) -> None:
     Trace.objects.filter(pk=trace.pk).update(state=state, says=says[:1000])
+
+
+def run_colour(run_id: int) -> None:
+    """Measures the frames of one run. Whatever happens, the run says so in the end."""
+    known = ColourRun.objects.filter(pk=run_id, state__in=(State.QUEUED, State.RUNNING))
+    if not known.update(state=State.RUNNING):
+        return
+    run = ColourRun.objects.get(pk=run_id)
+    try:
+        _measure_colour(run)
+    except Cancelled:
+        known.update(state=State.CANCELLED, says="Stopped as asked. The frames are kept.")
+    except FrameError as error:
+        known.update(state=State.FAILED, says=str(error)[:1000])
+    except Exception:
+        log.exception("colour run %s could not be measured", run_id)
+        known.update(state=State.FAILED, says="Something went wrong on Rapzel's side. The frames are kept.")
+
+
+def _measure_colour(run: ColourRun) -> None:
+    frames = list(run.frames.all())
+    patch = Patch(**run.patch) if run.patch else None
+    readings, shown = [], []
+    for number, frame in enumerate(frames):
+        ColourRun.objects.filter(pk=run.pk).update(progress=round(100 * number / len(frames)))
+        if ColourRun.objects.filter(pk=run.pk, cancel_asked=True).exists():
+            raise Cancelled
+        try:
+            with frame.file.open("rb") as file:
+                picture = open_frame(file.read())
+            patch = patch or find_patch(picture)  # the first frame's patch serves them all: the camera stands still
+            readings.append(read_patch(picture, patch, run.white_balance_k))
+        except FrameError as error:
+            raise FrameError(f"{frame.name}: {error}") from None
+    judged = judge(readings, run.tolerance)
+    for frame, each in zip(frames, judged, strict=True):
+        shown.append(
+            {
+                "name": frame.name, "power": frame.power, "cct_k": each.reading.cct_k, "duv": each.reading.duv,
+                "delta_e00": each.delta_e00, "mired_shift": each.mired_shift, "exposure_stops": each.exposure_stops,
+                "beyond": each.beyond,
+            }
+        )  # fmt: skip
+    stops = [each.exposure_stops for each in judged]
+    run.result = {"frames": shown, "patch": asdict(patch) if patch else None, "spread_stops": max(stops) - min(stops)}
+    run.state, run.progress, run.says = State.DONE, 100, ""
+    run.save(update_fields=["result", "state", "progress", "says"])
+
+
+@app.task(queue="bench", name="measure_colour")
+def measure_colour(run_id: int) -> None:
+    """The queue's door to `run_colour`."""
+    run_colour(run_id)
 
 
 @app.task(queue="bench", name="measure")

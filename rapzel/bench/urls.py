@@ -1,12 +1,19 @@
 from django.urls import path
 
-from rapzel.bench.views import files, lags, simulated, traces
+from rapzel.bench.views import colours, files, lags, simulated, traces
 
 app_name = "bench"
 urlpatterns = [
     path("", traces.trace_list, name="list"),
     path("import/", traces.bring_in, name="import"),
     path("pop/", simulated.pop, name="pop"),
+    path("colour/", colours.colours, name="colours"),
+    path("colour/<int:pk>/", colours.colour, name="colour"),
+    path("colour/<int:pk>/colours.csv", colours.colour_csv, name="colour_csv"),
+    path("colour/<int:pk>/cancel/", colours.colour_cancel, name="colour_cancel"),
+    path("colour/<int:pk>/apply/", colours.colour_apply, name="colour_apply"),
+    path("colour/<int:pk>/remove/", colours.colour_remove, name="colour_remove"),
+    path("colour/<int:pk>/take-back/", colours.colour_back, name="colour_back"),
     path("apply/", traces.apply, name="apply"),
     path("traces/<int:pk>/", traces.page, name="trace"),
     path("traces/<int:pk>/confirm/", traces.confirm, name="confirm"),

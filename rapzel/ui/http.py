@@ -47,6 +47,13 @@ def download(content: str | bytes, name: str, kind: str, content_type: str) -> H
     return response
 
 
+def plain_cell(value: Any) -> Any:
+    """A CSV cell: nothing for None, and a text that a spreadsheet will not run as a formula."""
+    if value is None:
+        return ""
+    return f"'{value}" if isinstance(value, str) and value[:1] in ("=", "+", "-", "@", "\t") else value
+
+
 def json_file(document: Any, name: str) -> HttpResponse:
     """A JSON document to keep, indented and with its own letters."""
     text = json.dumps(document, indent=2, ensure_ascii=False, allow_nan=False)

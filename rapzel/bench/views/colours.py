@@ -1,0 +1,113 @@
+"""The colour bench: frames of a grey card, judged pop by pop, into the strobe's table."""
+
+import csv
+import io
+
+from django.contrib.auth.decorators import login_required
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from rapzel.bench import services
+from rapzel.bench.drawings import draw_colours
+from rapzel.bench.forms import ColourForm
+from rapzel.bench.models import ColourRun, State
+from rapzel.core.errors import DocumentError
+from rapzel.core.grey_card import FrameError
+from rapzel.ui import http
+
+
+def find_run(request: HttpRequest, pk: int) -> ColourRun:
+    """The person's own run; 404 for anybody else's."""
+    return get_object_or_404(ColourRun.objects.visible_to(request.user).select_related("strobe"), pk=pk)
+
+
+@login_required
+@require_http_methods(["GET", "POST"])
+def colours(request: HttpRequest) -> HttpResponse:
+    """All runs, and frames for a new one."""
+    form = ColourForm(request.POST or None, owner=request.user)
+    if request.method == "POST" and form.is_valid():
+        try:
+            run = services.bring_in_frames(request.user, request.FILES.getlist("frame"), form.cleaned_data)
+        except FrameError as error:
+            form.add_error(None, str(error))
+        else:
+            return redirect("bench:colour", pk=run.pk)
+    runs = ColourRun.objects.visible_to(request.user).select_related("strobe")[:200]
+    status = 422 if form.errors else 200
+    return render(request, "bench/colours.html", {"form": form, "runs": runs}, status=status)
+
+
+@login_required
+@require_GET
+def colour(request: HttpRequest, pk: int) -> HttpResponse:
+    """One run: its state, and each pop against the mean."""
+    run = find_run(request, pk)
+    if request.htmx and run.busy:  # type: ignore[attr-defined]
+        return render(request, "bench/_colour_progress.html", {"run": run})
+    drawing = draw_colours(run) if run.state == State.DONE else None
+    response = render(request, "bench/colour.html", {"run": run, "drawing": drawing})
+    if request.htmx:  # type: ignore[attr-defined]
+        response["HX-Refresh"] = "true"
+    return response
+
+
+@login_required
+@require_GET
+def colour_csv(request: HttpRequest, pk: int) -> HttpResponse:
+    """The pops as CSV."""
+    run = find_run(request, pk)
+    if run.result is None:
+        raise Http404
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    names = ("name", "power", "cct_k", "duv", "delta_e00", "mired_shift", "exposure_stops", "beyond")
+    writer.writerow(names)
+    for frame in run.result["frames"]:
+        writer.writerow([http.plain_cell(frame[name]) for name in names])
+    return http.download(out.getvalue(), f"{run.name} colours", "csv", "text/csv; charset=utf-8")
+
+
+@login_required
+@require_POST
+def colour_cancel(request: HttpRequest, pk: int) -> HttpResponse:
+    """Asks the background to stop."""
+    run = find_run(request, pk)
+    ColourRun.objects.filter(pk=run.pk, state__in=(State.QUEUED, State.RUNNING)).update(cancel_asked=True)
+    return redirect("bench:colour", pk=pk)
+
+
+@login_required
+@require_POST
+def colour_apply(request: HttpRequest, pk: int) -> HttpResponse:
+    """Puts the colours into the strobe's table."""
+    run = find_run(request, pk)
+    try:
+        strobe = services.apply_colour(run)
+    except DocumentError as error:
+        http.say_problems(request, "Nothing was applied.", error)
+        return redirect("bench:colour", pk=pk)
+    http.say_undo(
+        request, f"The colours are in the table of {strobe.name}.", reverse("kit:undo_table", args=[strobe.pk])
+    )
+    return redirect("kit:edit", slug="strobes", pk=strobe.pk)
+
+
+@login_required
+@require_POST
+def colour_remove(request: HttpRequest, pk: int) -> HttpResponse:
+    """Puts a run away; the list offers to take it back."""
+    run = find_run(request, pk)
+    run.put_away()
+    http.say_undo(request, f"“{run.name}” was removed.", reverse("bench:colour_back", args=[pk]))
+    return redirect("bench:colours")
+
+
+@login_required
+@require_POST
+def colour_back(request: HttpRequest, pk: int) -> HttpResponse:
+    """Takes a removed run back."""
+    get_object_or_404(ColourRun.objects.put_away_by(request.user), pk=pk).take_back()
+    return redirect("bench:colours")

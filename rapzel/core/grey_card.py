@@ -1,0 +1,221 @@
+"""Colour of a light from frames of a grey card: CCT, Duv, ΔE00 to the mean and exposure, pop by pop (science §9).
+
+colour-science does the colorimetry. A camera's frames know colour only against their white balance, so that has to be
+the same, and known, for all frames. colour-science takes seconds to load and is imported when it is first needed.
+"""
+
+import io
+import math
+import warnings
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+from PIL import Image, UnidentifiedImageError
+
+from rapzel.core.errors import CoreError
+
+Array = npt.NDArray[np.floating]
+LARGEST_FRAME = 60 * 2**20
+_MOST_PIXELS = 120_000_000
+_WORKING = 1200  # px of the longer side on which a patch is looked for
+_BLOCKS = 24  # along the longer side
+_CLIPPED, _DARK = 0.985, 0.02  # of full scale, beyond which a patch tells nothing
+_FAR = 0.05  # Duv beyond which a correlated colour temperature means nothing; CIE 15:2004
+_EVEN = 0.08  # scatter over mean of a patch that may be a card
+
+
+class FrameError(CoreError, ValueError):
+    """A frame that cannot be used; str() says why and what would be accepted."""
+
+
+@dataclass(frozen=True, slots=True)
+class Patch:
+    """The card in the frame: left, top, width and height as shares of the frame."""
+
+    left: float
+    top: float
+    width: float
+    height: float
+
+    def __post_init__(self) -> None:
+        inside = self.left >= 0 and self.top >= 0 and self.left + self.width <= 1.0001
+        if not (inside and self.top + self.height <= 1.0001 and self.width > 0.001 and self.height > 0.001):
+            raise FrameError("The patch must lie inside the frame and have some size.")
+
+
+@dataclass(frozen=True, slots=True)
+class Reading:
+    """One frame's card: linear sRGB, XYZ under the white balance, CCT [K], Duv and exposure [stops against 1]."""
+
+    rgb: tuple[float, float, float]
+    xyz: tuple[float, float, float]
+    cct_k: float
+    duv: float
+    exposure_stops: float
+
+
+@dataclass(frozen=True, slots=True)
+class Judged:
+    """A reading among its siblings: distance to their mean colour, mired and exposure against the mean, and a flag."""
+
+    reading: Reading
+    delta_e00: float
+    mired_shift: float
+    exposure_stops: float
+    beyond: bool
+
+
+def open_frame(data: bytes) -> Array:
+    """A JPEG, PNG or TIFF as linear sRGB (height × width × 3, 0 … 1). Raises FrameError for anything else."""
+    if len(data) > LARGEST_FRAME:
+        raise FrameError(f"The frame has {len(data) / 2**20:.0f} MB; up to 60 MB are read.")
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("error", Image.DecompressionBombWarning)
+            with Image.open(io.BytesIO(data), formats=("JPEG", "PNG", "TIFF")) as image:
+                if image.width * image.height > _MOST_PIXELS:
+                    raise FrameError("The frame has more than 120 million pixels.")
+                image.draft("RGB", (_WORKING * 2, _WORKING * 2))  # JPEG only: decodes smaller at once
+                pixels = _levels(image)
+    except FrameError:
+        raise
+    except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError, Warning) as error:
+        raise FrameError(f"Not a picture that can be read ({error}). Accepted: JPEG, PNG, TIFF.") from None
+    step = max(max(pixels.shape[:2]) // _WORKING, 1)
+    height, width = (size // step * step for size in pixels.shape[:2])
+    grid = _linear(pixels[:height, :width])
+    return np.asarray(grid.reshape(height // step, step, width // step, step, 3).mean(axis=(1, 3)))
+
+
+def _levels(image: Image.Image) -> Array:
+    if image.mode in ("I;16", "I;16B", "I;16L", "I"):
+        grey = np.asarray(image, dtype=np.float64) / 65535
+        return np.repeat(grey[..., None], 3, axis=2)
+    return np.asarray(image.convert("RGB"), dtype=np.float64) / 255
+
+
+def _linear(encoded: Array) -> Array:
+    """IEC 61966-2-1, undone."""
+    return np.where(encoded <= 0.04045, encoded / 12.92, ((encoded + 0.055) / 1.055) ** 2.4)
+
+
+def find_patch(frame: Array) -> Patch:
+    """The largest even, neither clipped nor dark area near the middle. Raises FrameError where there is none."""
+    size = max(max(frame.shape[:2]) // _BLOCKS, 4)
+    rows, columns = frame.shape[0] // size, frame.shape[1] // size
+    blocks = frame[: rows * size, : columns * size].reshape(rows, size, columns, size, 3)
+    mean, scatter = blocks.mean(axis=(1, 3)), blocks.std(axis=(1, 3))
+    good = (mean.max(axis=2) < _CLIPPED) & (mean.min(axis=2) > _DARK)
+    good &= (scatter / np.maximum(mean, 1e-6)).max(axis=2) < _EVEN
+    best: tuple[float, int, int, int] | None = None
+    for span in range(max(min(rows, columns) // 2, 2), 1, -1):
+        for top in range(rows - span + 1):
+            for left in range(columns - span + 1):
+                part = mean[top : top + span, left : left + span]
+                if not good[top : top + span, left : left + span].all():
+                    continue
+                if float((part.std(axis=(0, 1)) / part.mean(axis=(0, 1))).max()) > _EVEN:
+                    continue
+                away = math.hypot((top + span / 2) / rows - 0.5, (left + span / 2) / columns - 0.5)
+                if best is None or away < best[0]:
+                    best = (away, top, left, span)
+        if best:
+            break
+    if best is None:
+        raise FrameError("No even grey area was found that is neither clipped nor dark. Draw the patch on the card.")
+    _, top, left, span = best
+    return Patch(left / columns, top / rows, span / columns, span / rows)
+
+
+def read_patch(frame: Array, patch: Patch, white_balance_k: float) -> Reading:
+    """The card's colour. Raises FrameError for a patch that is clipped or too dark to tell.
+
+    white_balance_k: colour temperature that all frames were developed for [K]; neutral in the frame means that light.
+    """
+    height, width = frame.shape[:2]
+    top, left = int(patch.top * height), int(patch.left * width)
+    part = frame[top : max(int((patch.top + patch.height) * height), top + 1),
+                 left : max(int((patch.left + patch.width) * width), left + 1)]  # fmt: skip
+    rgb = part.mean(axis=(0, 1))
+    if float(rgb.max()) > _CLIPPED:
+        raise FrameError("The card is clipped: a channel is at its limit. Expose less.")
+    if float(rgb.max()) < _DARK:
+        raise FrameError("The card is too dark to tell its colour. Expose more.")
+    xyz = _seen_under(rgb, white_balance_k)
+    cct, duv = cct_and_duv(xyz)
+    return Reading(_three(rgb), _three(xyz), cct, duv, math.log2(float(xyz[1])))
+
+
+def _three(values: Array) -> tuple[float, float, float]:
+    return float(values[0]), float(values[1]), float(values[2])
+
+
+def _colour() -> Any:
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")  # it misses a plotting library that is of no use here
+        import colour  # noqa: PLC0415
+
+    return colour
+
+
+def _seen_under(rgb: Array, white_balance_k: float) -> Array:
+    """XYZ of the light on the card: sRGB's white is moved to the white that the frames were balanced for (Bradford)."""
+    colour = _colour()
+    space = colour.RGB_COLOURSPACES["sRGB"]
+    xyz = space.matrix_RGB_to_XYZ @ rgb
+    # CIE daylight from 4000 K on, black body below: the whites that cameras balance for.
+    daylight = white_balance_k >= 4000
+    xy = colour.temperature.CCT_to_xy_CIE_D(white_balance_k) if daylight else _black_body_xy(white_balance_k)
+    white = colour.xy_to_XYZ(xy)
+    d65 = colour.xy_to_XYZ(space.whitepoint)
+    return np.asarray(colour.adaptation.chromatic_adaptation_VonKries(xyz, d65, white, transform="Bradford"))
+
+
+def _black_body_xy(kelvin: float) -> Array:
+    colour = _colour()
+    return np.asarray(colour.UCS_uv_to_xy(colour.temperature.CCT_to_uv_Planck1900(kelvin)))
+
+
+def cct_and_duv(xyz: Sequence[float] | Array) -> tuple[float, float]:
+    """Correlated colour temperature [K] and Duv (above 0: greenish) of XYZ. Source: Ohno 2013."""
+    colour = _colour()
+    uv = colour.UCS_to_uv(colour.XYZ_to_UCS(np.asarray(xyz)))
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        cct, duv = colour.temperature.uv_to_CCT_Ohno2013(uv)
+    if not (np.isfinite(cct) and np.isfinite(duv) and 1000 <= cct <= 40_000 and abs(duv) <= _FAR):
+        raise FrameError("The patch is too strongly coloured for a colour temperature: is it the grey card?")
+    return float(cct), float(duv)
+
+
+def delta_e00(lab_one: Sequence[float], lab_other: Sequence[float]) -> float:
+    """Colour difference of two CIE Lab colours. Source: CIEDE2000."""
+    return float(_colour().delta_E(np.asarray(lab_one), np.asarray(lab_other), method="CIE 2000"))
+
+
+def judge(readings: Sequence[Reading], tolerance: float = 1.0) -> list[Judged]:
+    """Each pop against the mean of all: ΔE00 at equal lightness, mired, exposure; flagged beyond `tolerance` ΔE00.
+
+    Exposure is told apart: every colour is brought to the mean luminance before it is compared.
+    """
+    if not readings:
+        return []
+    colour = _colour()
+    xyz = np.array([reading.xyz for reading in readings])
+    level = xyz / xyz[:, 1:2]
+    mean = level.mean(axis=0)
+    # Lab of an 18 % card under the mean light; lightness alone does not differ by construction.
+    white = mean / mean[1]
+    xy = colour.XYZ_to_xy(white)
+    labs = colour.XYZ_to_Lab(level * 0.18, xy)
+    lab_mean = colour.XYZ_to_Lab(mean * 0.18, xy)
+    mired = np.array([1e6 / reading.cct_k for reading in readings])
+    stops = np.array([reading.exposure_stops for reading in readings])
+    distances = [delta_e00(lab, lab_mean) for lab in labs]
+    return [
+        Judged(reading, apart, float(m - mired.mean()), float(s - stops.mean()), apart > tolerance)
+        for reading, apart, m, s in zip(readings, distances, mired, stops, strict=True)
+    ]
