@@ -168,13 +168,14 @@ FAULT_SIGNAL: dict[str, Fault] = {
 
 
 def fitting(settings: Settings) -> Settings:
-    """The same bench with a sweep that suits the pulse: room before it, and eight times its t.1 after."""
+    """The same bench with a sweep that suits the pulse: room for the trigger's edge, and eight times its t.1 after."""
     t01 = STROBES[settings.strobe].shape(settings.power).width_s(0.1)
-    sweep = 10 * t01
+    pre = max(2 * t01, 1.5 * settings.lag_s)
+    sweep = pre + 8 * t01
     if settings.fault == "ripple":
         sweep = max(sweep, 0.04)  # two periods of the mains, or nothing could be told
     sampling = max(8000 / sweep, 60 / STROBES[settings.strobe].shape(settings.power).width_s(0.5))
-    return replace(settings, sweep_s=sweep, pre_s=0.2 * sweep, sampling_hz=sampling)
+    return replace(settings, sweep_s=sweep, pre_s=pre, sampling_hz=sampling)
 
 
 def to_csv(traces: list[Trace], settings: Settings) -> str:

@@ -61,8 +61,8 @@ def measured_row(trace: Trace) -> dict[str, Any]:
     usable = [pop for pop in result["pops"] if _usable(pop)]
     if not usable:
         raise DocumentError([Problem("", "no pop of it can be used: see its warnings")])
-    t01 = [pop["corrected_t01_s"] or pop["t01_s"] for pop in usable if pop["t01_s"] is not None]
-    t05 = [pop["corrected_t05_s"] or pop["t05_s"] for pop in usable]
+    t01 = [found for pop in usable if (found := _duration(pop, "t01_s")) is not None]
+    t05 = [found for pop in usable if (found := _duration(pop, "t05_s")) is not None]
     return {
         "mode": trace.mode,
         "power": trace.power,
@@ -70,6 +70,13 @@ def measured_row(trace: Trace) -> dict[str, Any]:
         "t05_s": sum(t05) / len(t05),
         "provenance": "measured",
     }
+
+
+def _duration(pop: dict[str, Any], name: str) -> float | None:
+    """A duration as read, or with the detector's lag taken out where that was found to matter."""
+    slow = any(warning["code"] == "slow_detector" for warning in pop["warnings"])
+    value: float | None = pop[f"corrected_{name}"] if slow else pop[name]
+    return value if value is not None else pop[name]
 
 
 _SPOILED = {"two_levels", "clipped", "no_pulse", "several_pulses", "undersampled"}

@@ -10,6 +10,7 @@ from django.contrib.auth import get_user_model
 from django.db import transaction
 
 from rapzel.core.paths import changed
+from rapzel.demo.bench import build_bench
 from rapzel.demo.scenes import SCENES
 from rapzel.kit.models import Camera, Strobe
 from rapzel.kit.services import copy_starter_kit
@@ -49,8 +50,11 @@ def _log(scene: Scene, tries: list[tuple[str, dict[str, Any], str]], begin: date
 
 
 @transaction.atomic
-def build() -> bool:
-    """Makes the demo account and its world; False when the account is there already."""
+def build(bench: bool = False) -> bool:
+    """Makes the demo account and its world; False when the account is there already.
+
+    bench: also what its bench has measured, which takes some seconds.
+    """
     users = get_user_model()
     if users.objects.filter(username=DEMO_USER).exists():
         return False
@@ -76,4 +80,6 @@ def build() -> bool:
         for name, values in pins:
             scene.snapshots.create(name=name, document=changed(scene.document, values))
         _log(scene, tries, monday + timedelta(hours=scene.position))
+    if bench:
+        build_bench(owner)
     return True

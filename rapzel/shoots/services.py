@@ -151,10 +151,11 @@ def add_light(scene: Scene, strobe: Document, name: str = "") -> Scene:
 
 
 def _in_a_mode(light: Document) -> Document:
-    """A strobe that has modes only is used in its first one."""
+    """The light keeps its mode where the strobe has it; a strobe that has modes only is else used in its first one."""
     strobe = light["strobe"]
     modes = [mode["name"] for mode in strobe.get("modes", [])]
-    light["mode"] = modes[0] if modes and not strobe.get("durations") else None
+    if light.get("mode") not in modes:
+        light["mode"] = modes[0] if modes and not strobe.get("durations") else None
     return light
 
 

@@ -53,9 +53,9 @@ def watch(context: BrowserContext, live_server) -> Iterator[Watch]:
 
 
 @pytest.fixture
-def demo(page: Page, live_server, watch: Watch, transactional_db) -> Page:
+def demo(request, page: Page, live_server, watch: Watch, transactional_db) -> Page:
     """The demo world, one click in, on the list of shoots."""
-    build()
+    build(bench=getattr(request, "param", "") == "bench")
     page.goto(f"{live_server.url}/account/login/")
     page.get_by_role("button", name="Open the demo").click()
     page.get_by_role("heading", name="Shoots").wait_for()

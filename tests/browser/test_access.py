@@ -5,8 +5,11 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page
 
+from rapzel.accounts.models import User
+from rapzel.bench.models import ColourRun, Trace
 from rapzel.kit.models import Strobe
 from rapzel.shoots.models import Scene, Shoot
+from tests.apps.rows import colour_row, trace_row
 
 AXE = (Path(__file__).resolve().parents[2] / "node_modules/axe-core/axe.min.js").read_text("utf-8")
 PAGES = {
@@ -21,11 +24,21 @@ PAGES = {
     "phone sheet": "/scenes/{scene}/run-sheet/?phone",
     "kit": "/kit/",
     "strobe": "/kit/strobes/{strobe}/",
+    "compare strobes": "/kit/compare/",
+    "bench": "/bench/",
+    "trace": "/bench/traces/{trace}/",
+    "confirm": "/bench/traces/{trace}/confirm/",
+    "lag": "/bench/traces/{trace}/lag/",
+    "colours": "/bench/colour/",
+    "colour": "/bench/colour/{run}/",
 }
 
 
 def addresses() -> dict[str, str]:
-    ids = {"shoot": Shoot.objects.get().pk, "scene": Scene.objects.first().pk, "strobe": Strobe.objects.first().pk}
+    owner = User.objects.get(username="demo")
+    trace, run = Trace.objects.first() or trace_row(owner), ColourRun.objects.first() or colour_row(owner)
+    ids = {"trace": trace.pk, "run": run.pk}
+    ids |= {"shoot": Shoot.objects.get().pk, "scene": Scene.objects.first().pk, "strobe": Strobe.objects.first().pk}
     return {name: address.format(**ids) for name, address in PAGES.items()}
 
 

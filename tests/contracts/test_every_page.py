@@ -9,9 +9,12 @@ from django.test import Client
 from django.test.utils import CaptureQueriesContext
 from django.urls import URLPattern, URLResolver, get_resolver, reverse
 
+from rapzel.kit.kinds import KINDS
 from rapzel.kit.models import Lens
+from rapzel.kit.services import add_item
 from rapzel.shoots import services
 from rapzel.takes.services import log_take
+from tests.apps.rows import colour_row, trace_row
 
 # Name of the address, whether it takes GET or POST, and what it is about.
 OWN = [
@@ -43,11 +46,32 @@ OWN = [
     ("takes:remove", "POST", "take"),
     ("kit:edit", "GET", "lenses lens"),
     ("kit:remove", "POST", "lenses lens"),
+    ("kit:undo_table", "POST", "strobe"),
+    ("kit:work_out", "GET", "strobe"),
+    ("kit:take_over", "POST", "strobe"),
+    ("bench:trace", "GET", "trace"),
+    ("bench:confirm", "GET", "trace"),
+    ("bench:cancel", "POST", "trace"),
+    ("bench:data", "GET", "trace"),
+    ("bench:json", "GET", "trace"),
+    ("bench:csv", "GET", "trace"),
+    ("bench:figure", "GET", "trace"),
+    ("bench:original", "GET", "trace"),
+    ("bench:lag", "GET", "trace"),
+    ("bench:lag_store", "POST", "trace"),
+    ("bench:remove", "POST", "trace"),
+    ("bench:colour", "GET", "run"),
+    ("bench:colour_csv", "GET", "run"),
+    ("bench:colour_cancel", "POST", "run"),
+    ("bench:colour_apply", "POST", "run"),
+    ("bench:colour_remove", "POST", "run"),
     # These find only what has been put away.
     ("shoots:shoot_back", "POST", "shoot"),
     ("shoots:scene_back", "POST", "scene"),
     ("takes:take_back", "POST", "take"),
     ("kit:take_back", "POST", "lenses lens"),
+    ("bench:take_back", "POST", "trace"),
+    ("bench:colour_back", "POST", "run"),
 ]
 MINE = [
     ("shoots:list", "GET", ""),
@@ -58,6 +82,13 @@ MINE = [
     ("kit:json", "GET", ""),
     ("kit:csv", "GET", "strobes"),
     ("kit:add", "POST", "lenses"),
+    ("kit:compare", "GET", ""),
+    ("kit:compare_csv", "GET", ""),
+    ("bench:list", "GET", ""),
+    ("bench:import", "POST", ""),
+    ("bench:pop", "POST", ""),
+    ("bench:apply", "POST", ""),
+    ("bench:colours", "GET", ""),
     ("accounts:preferences", "POST", ""),
 ]
 PUBLIC = {
@@ -90,6 +121,9 @@ def address(scene, owner):
         "snapshot": scene.snapshots.get().pk,
         "take": log_take(scene, "keep").pk,
         "lens": Lens.objects.create(owner=owner, name="50 mm").pk,
+        "strobe": add_item(owner, KINDS["strobes"]).pk,
+        "trace": trace_row(owner).pk,
+        "run": colour_row(owner).pk,
     }
 
     def find(name: str, about: str) -> str:

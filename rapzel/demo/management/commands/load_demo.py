@@ -11,6 +11,6 @@ class Command(BaseCommand):
     help = "Loads the demo account with its kit, shoot, scenes and takes, unless it is there already."
 
     def handle(self, *args: Any, **options: Any) -> None:
-        built = build()
+        built = build(bench=True)
         if built:
             self.stdout.write("demo data loaded")

@@ -1,0 +1,345 @@
+"""The bench: nothing is half-stored, the background always answers, and only what is sound reaches the kit."""
+
+import json
+import threading
+
+import numpy as np
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.urls import reverse
+
+from rapzel.bench import instrument, services, tasks, waveform
+from rapzel.bench.models import ColourRun, State, Trace
+from rapzel.core.trace import Layout
+from rapzel.core.trace.samples import TraceError
+from rapzel.demo.bench import CARD_POWERS, card, colours, record
+from rapzel.kit.models import Camera, Strobe, Trigger
+from rapzel.shoots.workbench import Answer
+from simulators.bench import Refused, Server, answer
+from simulators.light import FAULTS, Settings, fitting, series, to_csv
+
+SETTINGS = fitting(Settings(power=1 / 16))
+CSV = to_csv(series(SETTINGS, 3), SETTINGS).encode()
+
+
+def upload(data: bytes = CSV, name: str = "pop.csv") -> SimpleUploadedFile:
+    return SimpleUploadedFile(name, data)
+
+
+def brought_in(visitor, data: bytes = CSV, name: str = "pop.csv") -> Trace:
+    answer = visitor.post(reverse("bench:import"), {"file": upload(data, name)})
+    assert answer.status_code == 302
+    return Trace.objects.get()
+
+
+def confirmed(visitor, trace: Trace, **changes):
+    strobe = Strobe.objects.get(name="Monobloc 600 quenched")
+    data = {"name": "Key at a sixteenth", "strobe": strobe.pk, "mode": "speed", "power": "1/16", **changes}
+    return visitor.post(reverse("bench:confirm", args=[trace.pk]), data)
+
+
+@pytest.fixture
+def measured(visitor, kit) -> Trace:
+    trace = brought_in(visitor)
+    assert confirmed(visitor, trace).status_code == 302
+    tasks.run(trace.pk)
+    trace.refresh_from_db()
+    assert trace.state == State.DONE, trace.says
+    return trace
+
+
+def test_from_file_to_figures(visitor, measured) -> None:
+    page = visitor.get(reverse("bench:trace", args=[measured.pk])).content.decode()
+    truth = series(SETTINGS, 1)[0].shape
+    assert measured.result["t05_s"] == pytest.approx(truth.width_s(0.5), rel=0.02)
+    assert measured.result["t01_s"] == pytest.approx(truth.width_s(0.1), rel=0.02)
+    assert len(measured.result["pops"]) == 3
+    assert "Looks like a quenched circuit" in page
+    assert "Apply to Monobloc 600 quenched" in page
+
+
+@pytest.mark.parametrize(
+    "data", [b"", b"\x00\x01\x02" * 500, b"PK\x03\x04" + b"\x00" * 999, b"1,2\n", b"one\ntwo\n" * 9]
+)
+def test_hostile_files_store_nothing_and_are_explained(visitor, data) -> None:
+    answer = visitor.post(reverse("bench:import"), {"file": upload(data)}, follow=True)
+    assert "was not imported" in answer.content.decode()
+    assert "Accepted" in answer.content.decode()
+    assert not Trace.objects.exists()
+
+
+def test_a_file_that_breaks_later_fails_in_words_and_can_be_read_otherwise(visitor, kit) -> None:
+    trace = brought_in(visitor, CSV + b"oops,oops\n" + CSV[-400:])
+    broken = CSV.replace(b"\n", b"\n", 1)
+    trace.delete()
+    trace = brought_in(visitor, broken + b"1,2\n3\n")
+    confirmed(visitor, trace)
+    tasks.run(trace.pk)
+    trace.refresh_from_db()
+    assert trace.state == State.FAILED
+    assert "Line" in trace.says
+    page = visitor.get(reverse("bench:trace", args=[trace.pk])).content.decode()
+    assert "Look at its columns again" in page
+    assert trace.result is None
+
+
+def test_corrections_are_taken_and_impossible_ones_refused(visitor, kit) -> None:
+    trace = brought_in(visitor, b"a;b\n" + b"".join(b"%d;%d\n" % (n, n % 5) for n in range(200)))
+    refused = visitor.post(reverse("bench:confirm", args=[trace.pk]), {"name": "x", "role-0": "skip", "role-1": "skip"})
+    assert refused.status_code == 422
+    assert "Mark at least one column" in refused.content.decode()
+    half = visitor.post(reverse("bench:confirm", args=[trace.pk]), {"name": "x", "power": "1/16"})
+    assert "Say both the strobe and its power" in half.content.decode()
+    visitor.post(reverse("bench:confirm", args=[trace.pk]), {"name": "x", "role-0": "time", "unit-0": "µs"})
+    trace.refresh_from_db()
+    assert trace.layout["columns"][0] == {"name": "a", "role": "time", "unit": "µs", "scale": 1e-6}
+    assert trace.state == State.QUEUED
+
+
+def test_cancel_before_and_during(visitor, kit, monkeypatch) -> None:
+    trace = brought_in(visitor)
+    confirmed(visitor, trace)
+    visitor.post(reverse("bench:cancel", args=[trace.pk]))
+    tasks.run(trace.pk)
+    trace.refresh_from_db()
+    assert trace.state == State.CANCELLED
+    confirmed(visitor, trace)
+    real = tasks._report
+
+    def cancelled_half_way(trace_id: int, share: float) -> None:
+        if share > 0.3:
+            Trace.objects.filter(pk=trace_id).update(cancel_asked=True)
+        real(trace_id, share)
+
+    monkeypatch.setattr(tasks, "_report", cancelled_half_way)
+    tasks.run(trace.pk)
+    trace.refresh_from_db()
+    assert trace.state == State.CANCELLED
+    assert "Stopped as asked" in trace.says
+    assert trace.result is None
+
+
+def test_whatever_goes_wrong_the_trace_says_so(visitor, kit, monkeypatch, caplog) -> None:
+    trace = brought_in(visitor)
+    confirmed(visitor, trace)
+    monkeypatch.setattr(tasks, "analyse_recording", lambda *_: 1 / 0)
+    tasks.run(trace.pk)
+    trace.refresh_from_db()
+    assert trace.state == State.FAILED
+    assert "on Rapzel's side" in trace.says
+    assert "ZeroDivisionError" in caplog.text
+
+
+def test_apply_history_and_undo(visitor, measured) -> None:
+    strobe = measured.strobe
+    before = [row.stored() for row in strobe.settings.all()]
+    answer = visitor.post(reverse("bench:apply"), {"trace": measured.pk}, follow=True)
+    assert "measurement is in the table of Monobloc 600 quenched" in answer.content.decode()
+    row = strobe.settings.get(mode="speed", power=1 / 16)
+    assert row.t01_s == pytest.approx(measured.result["t01_s"])
+    assert row.provenance == "measured"
+    assert strobe.settings.count() == len(before), "it takes the place of the earlier measurement"
+    assert "Key at a sixteenth" in strobe.revisions.get().what
+    visitor.post(reverse("kit:undo_table", args=[strobe.pk]))
+    assert [row.stored() for row in strobe.settings.all()] == before
+    assert not strobe.revisions.exists()
+
+
+def test_the_margin_of_a_scene_follows_the_measurement(visitor, measured, scene) -> None:
+    strobe = measured.strobe
+    document = {
+        **scene.document,
+        "lights": [{**scene.document["lights"][0], "strobe": strobe.to_core(), "mode": "speed"}],
+    }
+    rows = list(strobe.settings.all())
+    services.kit.change_settings(
+        strobe,
+        [{"mode": r.mode, **r.stored(), **({"t01_s": 4e-4} if r.power == 1 / 16 else {})} for r in rows],
+        "worse",
+    )
+    worse = {**document, "lights": [{**document["lights"][0], "strobe": strobe.to_core()}]}
+    visitor.post(reverse("bench:apply"), {"trace": measured.pk})
+    better = {**document, "lights": [{**document["lights"][0], "strobe": strobe.to_core()}]}
+    gained = Answer(better).evaluation.margin("freeze").value - Answer(worse).evaluation.margin("freeze").value
+    assert gained == pytest.approx(np.log2(4e-4 / measured.result["t01_s"]), abs=0.01)
+
+
+@pytest.mark.parametrize("fault", ["clipping", "logic", "preflash", "no light"])
+def test_what_is_spoiled_does_not_reach_the_kit(visitor, kit, owner, fault) -> None:
+    trace = record(owner, "Monobloc 600 quenched", 1 / 16, 1, fault)
+    trace.refresh_from_db()
+    answer = visitor.post(reverse("bench:apply"), {"trace": trace.pk}, follow=True)
+    assert "Nothing was applied" in answer.content.decode()
+    assert "no pop of it can be used" in answer.content.decode()
+    assert not trace.strobe.revisions.exists()
+
+
+def test_all_chosen_measurements_or_none(owner, kit, visitor) -> None:
+    good = record(owner, "Monobloc 600 quenched", 1 / 16, 1, "none")
+    bad = record(owner, "Hot-shoe 60", 1 / 16, 1, "none")
+    answer = visitor.post(reverse("bench:apply"), {"trace": [good.pk, bad.pk]}, follow=True)
+    assert "more than one strobe" in answer.content.decode()
+    assert not good.strobe.revisions.exists()
+
+
+def test_the_page_gets_few_points_and_no_spike_is_lost(visitor, owner, kit) -> None:
+    values = np.zeros(300_000, dtype=np.float32)
+    values[123_457] = 9.0
+    at, level = waveform.decimated(values)
+    assert len(at) <= waveform.POINTS + 2
+    assert level.max() == 9.0
+    assert at[int(level.argmax())] == 123_457
+    trace = record(owner, "Monobloc 600 quenched", 1 / 16, 2, "none")
+    url = reverse("bench:data", args=[trace.pk])
+    assert len(visitor.get(url).content) < 200_000
+    part = visitor.get(url, {"from": "0", "to": "0.0001", "segment": "1"}).json()
+    assert part["curves"][0]["t"][-1] <= 0.00011
+    other = record(owner, "Monobloc 600 quenched", 1 / 64, 1, "none")
+    over = visitor.get(url, {"over": other.pk}).json()["aligned"]
+    assert [each["name"] for each in over] == [trace.name, other.name]
+    for each in over:
+        half = np.interp(0.0, each["t"], each["v"])
+        assert half == pytest.approx(0.5, abs=0.05), "aligned where the light rises through half"
+
+
+def test_numbers_figure_and_original_go_out(visitor, measured) -> None:
+    figures = visitor.get(reverse("bench:csv", args=[measured.pk])).content.decode().splitlines()
+    assert figures[0].startswith("pop,t05_s,t01_s")
+    assert len(figures) == 4
+    assert json.loads(visitor.get(reverse("bench:json", args=[measured.pk])).content)["format"] == "rapzel.trace"
+    assert visitor.get(reverse("bench:figure", args=[measured.pk])).content.startswith(b"<svg")
+    original = visitor.get(reverse("bench:original", args=[measured.pk]))
+    assert b"".join(original.streaming_content) == CSV
+
+
+def test_a_lag_becomes_the_kits(visitor, measured) -> None:
+    page = visitor.get(reverse("bench:lag", args=[measured.pk])).content.decode()
+    assert "Only 3 pops" in page
+    trigger = Trigger.objects.get(name="Radio trigger")
+    visitor.post(
+        reverse("bench:lag_store", args=[measured.pk]), {"target": f"trigger:{trigger.pk}", "event": 1, "light": 0}
+    )
+    trigger.refresh_from_db()
+    assert trigger.lag_s == pytest.approx(SETTINGS.lag_s, abs=60e-6)
+    assert trigger.lag_provenance == "measured"
+    camera = Camera.objects.get(name="Full-frame body")
+    visitor.post(reverse("bench:lag_store", args=[measured.pk]), {"target": f"camera:{camera.pk}"})
+    camera.refresh_from_db()
+    assert camera.to_core()["lag_provenance"] == "measured"
+    assert "two different channels" in visitor.get(
+        reverse("bench:lag", args=[measured.pk]), {"event": 0, "light": 0}
+    ).content.decode()  # fmt: skip
+
+
+# --- colour ----------------------------------------------------------------------------------------------------------
+
+
+def frames(count: int = 3) -> list[SimpleUploadedFile]:
+    rng = np.random.default_rng(3)
+    return [upload(card(0.01 * n, 0.0, 1.0, rng), f"card-{n}.jpg") for n in range(count)]
+
+
+FACTS = {"name": "Card", "white_balance_k": "5500", "tolerance": "1"}
+
+
+def test_grey_cards_from_files_to_the_table(visitor, kit) -> None:
+    strobe = Strobe.objects.get(name="Monobloc 600 quenched")
+    data = {**FACTS, "frame": frames(), "strobe": strobe.pk, "mode": "speed", "powers": "1/1 1/4, 1/16"}
+    assert visitor.post(reverse("bench:colours"), data).status_code == 302
+    run = ColourRun.objects.get()
+    tasks.run_colour(run.pk)
+    run.refresh_from_db()
+    assert run.state == State.DONE, run.says
+    temperatures = [frame["cct_k"] for frame in run.result["frames"]]
+    assert temperatures == sorted(temperatures), "made bluer from frame to frame"
+    visitor.post(reverse("bench:colour_apply", args=[run.pk]))
+    assert strobe.settings.get(mode="speed", power=1 / 4).cct_k == pytest.approx(temperatures[1], rel=1e-3)
+    assert strobe.settings.get(mode="constant colour", power=1 / 4).cct_k is None
+    assert f"{temperatures[1]:.0f} K" in visitor.get(reverse("kit:edit", args=["strobes", strobe.pk])).content.decode()
+    assert visitor.get(reverse("bench:colour_csv", args=[run.pk])).content.decode().count("\n") == 4
+
+
+@pytest.mark.parametrize(
+    ("changes", "says"),
+    [
+        ({"frame": []}, "Choose the frames first"),
+        ({"frame": [upload(b"no picture", "a.jpg")]}, "not a picture"),
+        ({"powers": "1/2"}, "1 powers were named for 3 frames"),
+        ({"powers": "loud"}, "is not a power"),
+        ({"patch": "0.9,0,0.5,0.5"}, "must lie inside the frame"),
+    ],
+)
+def test_frames_that_cannot_be_used_store_nothing(visitor, changes, says) -> None:
+    answer = visitor.post(reverse("bench:colours"), {**FACTS, "frame": frames(), **changes})
+    assert answer.status_code == 422
+    assert says in answer.content.decode()
+    assert not ColourRun.objects.exists()
+
+
+def test_a_frame_that_breaks_later_is_named(owner, kit) -> None:
+    facts = {"name": "Card", "strobe": None, "mode": "", "white_balance_k": 5500.0, "tolerance": 1.0, "patch": None}
+    run = services.bring_in_frames(owner, [*frames(1), upload(b"\xff\xd8 broken", "z.jpg")], facts)
+    tasks.run_colour(run.pk)
+    run.refresh_from_db()
+    assert run.state == State.FAILED
+    assert run.says.startswith("z.jpg: Not a picture")
+
+
+def test_the_demos_bench_has_something_to_show(owner, kit) -> None:
+    run = colours(owner)
+    run.refresh_from_db()
+    assert run.state == State.DONE
+    assert len(run.result["frames"]) == 2 * len(CARD_POWERS)
+
+
+# --- the simulated instrument --------------------------------------------------------------------------------
+
+
+@pytest.fixture
+def bench():
+    server = Server(0)
+    thread = threading.Thread(target=server.serve_forever, daemon=True)
+    thread.start()
+    yield f"127.0.0.1:{server.port}"
+    server.shutdown()
+    server.server_close()
+
+
+def test_a_pop_over_the_line_protocol(bench) -> None:
+    text = instrument.pop(bench, "Hot-shoe 60", 1 / 8, "none", 2)
+    assert text.count("Time (s),Light (V),Trigger (V)") == 2
+    with instrument.connected(bench) as line:
+        assert "Hot-shoe 60" in line.ask("LIST")
+        assert "power 0.0625" in line.ask("GET")
+        with pytest.raises(instrument.InstrumentError, match="power lies between"):
+            line.ask("SET power 7")
+    with pytest.raises(instrument.InstrumentError, match="does not answer"):
+        instrument.pop("127.0.0.1:1", "Hot-shoe 60", 0.5, "none", 1)
+
+
+@pytest.mark.parametrize("line", ["", "HELLO", "SET", "SET fault magic", "SET volts many", "SET colour red", "POP 99"])
+def test_the_bench_refuses_in_words(line: str) -> None:
+    with pytest.raises(Refused):
+        answer(Settings(), line)
+
+
+def test_the_bench_knows_every_fault() -> None:
+    for fault in FAULTS:
+        assert answer(Settings(), f"SET fault {fault}")[0].fault == fault
+
+
+def test_pops_from_the_page(visitor, kit, bench, settings) -> None:
+    assert visitor.post(reverse("bench:pop"), {"strobe": "Hot-shoe 60", "power": "1/8"}).status_code == 404
+    settings.BENCH_SIMULATOR = bench
+    visitor.post(reverse("bench:pop"), {"strobe": "Hot-shoe 60", "power": "1/8", "pops": "2", "fault": "none"})
+    trace = Trace.objects.get()
+    assert (trace.name, trace.strobe.name, trace.power) == ("Hot-shoe 60 at 1/8", "Hot-shoe 60", 1 / 8)
+    answer = visitor.post(reverse("bench:pop"), {"strobe": "Hot-shoe 60", "power": "loud"}, follow=True)
+    assert "is not a power" in answer.content.decode()
+    assert Trace.objects.count() == 1
+
+
+def test_a_layout_is_plain_data(db) -> None:
+    with pytest.raises(TraceError):
+        services.bring_in(None, None)
+    assert Layout(**Layout(columns=[{"name": "a", "role": "value"}]).model_dump(mode="json")).of("value") == [0]
