@@ -17,10 +17,12 @@ from rapzel.core.trace import doubts, pops, uncertainty
 from rapzel.core.trace.figures import Figures, measure, smoothing
 from rapzel.core.trace.fit import as_ruler, described, solve
 from rapzel.core.trace.ground import Array, Ground, grouping, look
-from rapzel.core.trace.result import PulseFigures, RecordingResult, TraceResult, Train, Warned
-from rapzel.core.trace.samples import Recording, Segment, TraceError
+from rapzel.core.trace.result import PulseFigures, RecordingResult, TraceResult, Train
+from rapzel.core.trace.samples import Recording, TraceError
 
 _PROMINENT = 0.05  # of the peak, for a pulse of its own
+_LOOKED_AT = 8000  # stretches of a window among which pulses are looked for, by the most of each
+_SMOOTH = 0.0022  # noise, of the peak, below which a smoothed curve needs no model
 _TRAIN = 4  # pulses at even distances that make a train
 _TRAIN_GAP = 12.0  # times their width: pulses further apart than this are pops, not a train
 
@@ -41,13 +43,17 @@ class Window:
 
 
 def analyse(
-    values: npt.NDArray[np.floating], dt_s: float, detector_s: float | None = None, fit: bool = False
+    values: npt.NDArray[np.floating],
+    dt_s: float,
+    detector_s: float | None = None,
+    fit: bool = False,
+    ground: Ground | None = None,
 ) -> TraceResult:
     """The analysis of one sweep that holds one pop.
 
     values: samples of one channel in any unit; dt_s: time between two of them [s]; detector_s: the detector's time
-    constant [s], if known; fit: also fit the circuit model. Raises TraceError for samples that are not finite, fewer
-    than eight, or an interval that is not above 0.
+    constant [s], if known; fit: also fit the circuit model; ground: as `look` found it, if it has been asked.
+    Raises TraceError for samples that are not finite, fewer than eight, or an interval that is not above 0.
     """
     if not (math.isfinite(dt_s) and dt_s > 0):
         raise TraceError(f"The interval between two samples is {dt_s:g} s, but must be above 0.")
@@ -55,7 +61,7 @@ def analyse(
         raise TraceError(f"A trace needs at least eight samples in a row; this one has {values.size}.")
     if not np.isfinite([float(values.min()), float(values.max())]).all():
         raise TraceError("The trace holds samples that are not finite numbers.")
-    ground = look(values, dt_s)
+    ground = ground or look(values, dt_s)
     noise = math.hypot(ground.noise, ground.step / math.sqrt(12))
     if doubts.nothing_there(values, ground):
         return TraceResult(baseline=ground.baseline, noise=ground.noise, warnings=[doubts.no_pulse(ground)])
@@ -95,10 +101,11 @@ def _peaks(window: Window) -> list[int]:
     plain = uniform_filter1d(window.curve, width) if width > 1 else window.curve
     peak = float(plain.max())
     floor = max(_PROMINENT * peak, 7 * window.noise / math.sqrt(width))
-    padded = np.concatenate([[0.0], np.minimum(plain, peak), [0.0]])
-    found, _ = find_peaks(padded, prominence=floor, height=floor)
+    step = max(width // 4, len(plain) // _LOOKED_AT, 1)
+    tops = np.pad(plain, (0, -len(plain) % step), constant_values=0.0).reshape(-1, step)
+    found, _ = find_peaks(np.concatenate([[0.0], tops.max(axis=1), [0.0]]), prominence=floor, height=floor)
     kept: list[int] = []
-    for place in (int(each) - 1 for each in found):
+    for place in (int(each - 1) * step + int(tops[each - 1].argmax()) for each in found):
         # Two equally high tops of one pulse are each prominent by definition: a valley has to lie between.
         if kept and float(plain[kept[-1] : place + 1].min()) > min(plain[kept[-1]], plain[place]) - floor:
             kept[-1] = max(kept[-1], place, key=lambda at: plain[at])
@@ -144,7 +151,7 @@ def _measured(
     )  # fmt: skip
     warnings = doubts.warnings(seen)
     codes = {warning.code for warning in warnings}
-    rough = smoothing(curve, window.noise) > 1
+    rough = _beyond_smoothing(curve, window.noise)
     solution = solve(curve, window.dt_s, window.noise, figures) if (fit or rough) and not codes & _UNFIT else None
     ruler = as_ruler(solution) if solution and rough else None
     if ruler:
@@ -159,6 +166,12 @@ def _measured(
         pulses=pulses, train=train, warnings=warnings,
         fit=described(solution) if fit and solution else None,
     )  # fmt: skip
+
+
+def _beyond_smoothing(curve: Array, noise: float) -> bool:
+    """Whether noise stays visible however far the curve is smoothed; then the model is the better ruler."""
+    width = smoothing(curve, noise)
+    return width > 1 and 1.5 * noise / math.sqrt(width) > _SMOOTH * float(curve.max())
 
 
 _UNFIT = {"two_levels", "clipped", "tail_missing", "undersampled", "no_pulse"}
@@ -218,15 +231,7 @@ def analyse_recording(recording: Recording, channel: int | None = None, fit: boo
     place = recording.channel(channel)
     singles = pops.singles(recording, place)
     results = [
-        analyse(segment.values[0], segment.dt_s, recording.detector_s, fit=fit and number == 0)
-        for number, segment in enumerate(singles)
+        analyse(segment.values[0], segment.dt_s, recording.detector_s, fit=fit and number == 0, ground=ground)
+        for number, (segment, ground) in enumerate(singles)
     ]
-    return pops.summed(recording, place, singles, results)
-
-
-def sweep(segment: Segment, channel: int, **options: bool) -> TraceResult:
-    """One channel of one segment, as it is."""
-    return analyse(segment.values[channel], segment.dt_s, **options)
-
-
-__all__ = ["Warned", "analyse", "analyse_recording", "sweep"]
+    return pops.summed(recording, place, [segment for segment, _ in singles], results)

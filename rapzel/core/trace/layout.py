@@ -18,6 +18,7 @@ Role = Literal["time", "value", "index", "segment", "skip"]
 TIME_UNITS = {"s": 1.0, "sec": 1.0, "second": 1.0, "seconds": 1.0, "ms": 1e-3, "µs": 1e-6, "us": 1e-6, "ns": 1e-9}
 VALUE_UNITS = {"v": 1.0, "volt": 1.0, "volts": 1.0, "mv": 1e-3, "µv": 1e-6, "uv": 1e-6, "kv": 1e3}
 _NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?|[-+]?nan|[-+]?inf(?:inity)?", re.IGNORECASE)
+_CONTROL = re.compile(rb"[\x00-\x08\x0e-\x1f]")
 _TIME_NAMES = re.compile(r"^(t|time|zeit|temps|tiempo|x|x-axis|seconds?)\b", re.IGNORECASE)
 _INDEX_NAMES = re.compile(r"^(#|n|no|index|sample|samples|point|points)$", re.IGNORECASE)
 _SEGMENT_NAMES = re.compile(r"^(segment|frame|pop|sweep|shot|record)\b", re.IGNORECASE)
@@ -68,7 +69,7 @@ def decode(head: bytes) -> tuple[str, Literal["utf-8", "utf-16", "latin-1"]]:
     """The text of a file's beginning and its encoding. Raises TraceError for what is not text."""
     if head[:2] in (b"\xff\xfe", b"\xfe\xff"):
         return head[: len(head) // 2 * 2].decode("utf-16", errors="replace"), "utf-16"
-    if b"\x00" in head or sum(byte < 9 or 13 < byte < 32 for byte in head) > len(head) * 0.01:
+    if b"\x00" in head or len(_CONTROL.findall(head)) > len(head) * 0.01:
         raise TraceError("This is not text. Accepted: CSV, TSV or TXT with one sample a line, or a WAV recording.")
     try:
         return head.decode("utf-8-sig", errors="strict"), "utf-8"
@@ -145,7 +146,10 @@ def recognise(head: bytes) -> Layout:
     lines = text.splitlines()
     if len(head) >= HEAD_BYTES:
         lines = lines[:-1]  # the last one may be cut
-    delimiter, decimal, rows, width, first = _best_way(lines[:4000])
+    # A preamble is short as a rule; only a file that hides its numbers is searched further.
+    delimiter, decimal, rows, width, first = _best_way(lines[:300])
+    if rows < 20:
+        delimiter, decimal, rows, width, first = _best_way(lines[:4000])
     if rows < 3:
         raise TraceError(
             f"Only {rows} {'line holds' if rows == 1 else 'lines hold'} numbers. Accepted: a table with one sample a "

@@ -4,32 +4,33 @@ import math
 
 import numpy as np
 
-from rapzel.core.trace.ground import look
+from rapzel.core.trace.ground import Ground, look
 from rapzel.core.trace.result import FIGURES, RecordingResult, Spread, TraceResult, Warned
 from rapzel.core.trace.samples import Recording, Segment
 
 _APART = 8.0  # times the longest pop's length: windows closer than this are one pop with several pulses
+_SHORTEST = 64  # samples of a sweep that may hold several pops
 _ALIKE = 0.5  # of the tallest: windows lower than this are pre-flashes, not pops
 
 
-def singles(recording: Recording, channel: int) -> list[Segment]:
-    """The channel's sweeps with one pop each; a sweep of several alike pops far apart is parted between them."""
-    found: list[Segment] = []
+def singles(recording: Recording, channel: int) -> list[tuple[Segment, Ground | None]]:
+    """The channel's sweeps with one pop each; a sweep of several alike pops far apart is parted between them.
+
+    With a sweep that stays whole comes its ground, which has been looked at for that.
+    """
+    found: list[tuple[Segment, Ground | None]] = []
     for segment in recording.segments:
         values = segment.values[channel]
-        whole = Segment(segment.t0_s, segment.dt_s, (values,))
-        cuts = _cuts(whole)
+        ground = look(values, segment.dt_s) if len(values) >= _SHORTEST else None
+        cuts = _cuts(values, ground) if ground else []
         for begin, end in zip([0, *cuts], [*cuts, len(values)], strict=True):
-            found.append(Segment(segment.t0_s + begin * segment.dt_s, segment.dt_s, (values[begin:end],)))
+            part = Segment(segment.t0_s + begin * segment.dt_s, segment.dt_s, (values[begin:end],))
+            found.append((part, None if cuts else ground))
     return found
 
 
-def _cuts(segment: Segment) -> list[int]:
+def _cuts(values: np.ndarray, ground: Ground) -> list[int]:
     """Samples half way between pops; none where there is one pop, or several unlike ones."""
-    values = segment.values[0]
-    if len(values) < 64:
-        return []
-    ground = look(values, segment.dt_s)
     if len(ground.windows) < 2 or ground.peak < 8 * ground.noise:
         return []
     longest = max(end - begin for begin, end in ground.windows)

@@ -45,7 +45,8 @@ def sweep(**changes) -> tuple[np.ndarray, float]:
 def test_a_trace_that_ends_too_early_has_no_t01() -> None:
     values, dt = sweep()
     shape = STROBES["Monobloc 600 quenched"].shape(1 / 16)
-    short = values[: int(len(values) * 0.2 + 0.6 * shape.width_s(0.5) / dt)]
+    begin = fitting(Settings(power=1 / 16)).pre_s / dt
+    short = values[: int(begin + 0.6 * shape.width_s(0.5) / dt)]
     found = analyse(short, dt)
     assert "tail_missing" in found.codes
     assert found.t01_s is None
