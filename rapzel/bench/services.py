@@ -1,5 +1,6 @@
 """The verbs of the bench. A file is stored only once it is recognised; figures reach the kit only when asked to."""
 
+import math
 from typing import Any
 
 from django.core.files.uploadedfile import UploadedFile
@@ -86,6 +87,22 @@ def _usable(pop: dict[str, Any]) -> bool:
     return pop["t05_s"] is not None and not _SPOILED & {warning["code"] for warning in pop["warnings"]}
 
 
+def _with_relative_light(traces: list[Trace], rows: list[dict[str, Any]]) -> None:
+    """Light of each setting against full power [stops], where a full-power trace of the mode is among them.
+
+    Sound only while detector and strobe stood still between the traces, which is why one batch is needed.
+    """
+    full = {
+        trace.mode: trace.result["light_integral"]
+        for trace in traces
+        if trace.power == 1.0 and trace.result and (trace.result["light_integral"] or 0) > 0
+    }
+    for trace, row in zip(traces, rows, strict=True):
+        light = (trace.result or {}).get("light_integral")
+        if trace.mode in full and light and light > 0:
+            row["light_stops"] = math.log2(light / full[trace.mode])
+
+
 @transaction.atomic
 def apply(traces: list[Trace]) -> Strobe:
     """Puts the measurements into their strobe's table; they replace earlier measurements at the same power.
@@ -104,6 +121,7 @@ def apply(traces: list[Trace]) -> Strobe:
         raise DocumentError(problems or [Problem("", "choose at least one trace")])
     strobe = traces[0].strobe
     assert strobe is not None, "held by measured_row"
+    _with_relative_light(traces, rows)
     kit.merge_settings(strobe, rows, f"measurements: {', '.join(trace.name for trace in traces)}"[:200])
     return strobe
 

@@ -25,8 +25,8 @@ def draw_comparison(sources: Sequence[Source], t01_s: float | None) -> Drawing:
     low = 10 ** math.floor(math.log10(min(point.t01_s for point in every)))
     high = 10 ** math.ceil(math.log10(max(point.t01_s for point in every)) + 1e-9)
     least, most = min(p.light_stops for p in every), max(p.light_stops for p in every)
-    x, y = log_scale(low, high, _LEFT, _RIGHT), linear_scale(math.floor(least), math.ceil(most), _BOTTOM, _TOP)
-    _axes(svg, x, y, (low, high), (math.floor(least), math.ceil(most)))
+    x, y = log_scale(low, high, _LEFT, _RIGHT), linear_scale(math.floor(least) - 1, math.ceil(most), _BOTTOM, _TOP)
+    _axes(svg, x, y, (low, high), (math.floor(least) - 1, math.ceil(most)))
     best = front(every)
     svg.polyline("bracket", [(x(p.t01_s), y(p.light_stops)) for p in best], stroke_dasharray="1 4")
     taken: list[float] = []

@@ -164,6 +164,15 @@ def test_the_margin_of_a_scene_follows_the_measurement(visitor, measured, scene)
     assert gained == pytest.approx(np.log2(4e-4 / measured.result["t01_s"]), abs=0.01)
 
 
+def test_light_against_full_power_comes_with_a_batch(owner, kit, visitor) -> None:
+    full, low = (record(owner, "Monobloc 600 quenched", power, 2, "none") for power in (1.0, 1 / 16))
+    visitor.post(reverse("bench:apply"), {"trace": [full.pk, low.pk]})
+    rows = {row.power: row.light_stops for row in full.strobe.settings.filter(mode="speed")}
+    assert rows[1.0] == 0.0
+    assert rows[1 / 16] == pytest.approx(-4.0, abs=0.15)  # the simulated strobe keeps its dial, with some scatter
+    assert rows[1 / 64] is None
+
+
 @pytest.mark.parametrize("fault", ["clipping", "logic", "preflash", "no light"])
 def test_what_is_spoiled_does_not_reach_the_kit(visitor, kit, owner, fault) -> None:
     trace = record(owner, "Monobloc 600 quenched", 1 / 16, 1, fault)

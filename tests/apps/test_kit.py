@@ -49,6 +49,21 @@ def test_the_starter_kit_is_the_owners_own(kit, stranger) -> None:
         CoreStrobe.model_validate(one.to_core())
 
 
+def test_measured_light_colour_and_price_survive_csv_and_json(kit) -> None:
+    strobe = Strobe.objects.get(name="Hot-shoe 60")
+    Strobe.objects.filter(pk=strobe.pk).update(price=349.0, battery_pops=220.0)
+    strobe.settings.update(light_stops=-0.07, cct_k=5612.5, duv=-0.0013)
+    document = exchange.document_of(kit)
+    one = next(each for each in document["strobes"] if each["name"] == "Hot-shoe 60")
+    text = exchange.to_csv(KINDS["strobes"], exchange.items_of(KINDS["strobes"], kit))
+    again = next(each for each in exchange.from_csv(text)["strobes"] if each["name"] == "Hot-shoe 60")
+    assert again["price"] == one["price"] == 349.0
+    assert again["battery_pops"] == 220.0
+    assert again["durations"][0]["cct_k"] == one["durations"][0]["cct_k"] == 5612.5
+    assert again["durations"][0]["duv"] == -0.0013
+    assert again["durations"][0]["light_stops"] == -0.07
+
+
 def test_the_kit_survives_json_and_back(kit, stranger) -> None:
     document = json.loads(json.dumps(exchange.document_of(kit)))
     jsonschema.validate(document, exchange.kit_schema())

@@ -6,6 +6,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page
 
+from rapzel.bench.models import ColourRun, Trace
 from rapzel.kit.models import Strobe
 from rapzel.shoots.models import Scene, Shoot
 
@@ -56,6 +57,20 @@ def test_main_views(at, demo: Page) -> None:
     shoot(demo, "kit")
     at("/kit/strobes/{pk}/", pk=Strobe.objects.get(name="Monobloc 600 quenched").pk)
     shoot(demo, "strobe")
+
+
+@pytest.mark.parametrize("demo", ["bench"], indirect=True)
+def test_bench_and_kit(at, demo: Page) -> None:
+    demo.set_viewport_size(PLAIN)
+    at("/bench/")
+    shoot(demo, "bench")
+    at("/bench/traces/{pk}/", pk=Trace.objects.get(name="Monobloc 600 quenched 1-16").pk)
+    demo.wait_for_function("() => Number(document.querySelector('.plot').dataset.points) > 100")
+    shoot(demo, "trace")
+    at("/bench/colour/{pk}/", pk=ColourRun.objects.get().pk)
+    shoot(demo, "colour")
+    at("/kit/compare/?t=1/6000")
+    shoot(demo, "compare-strobes")
 
 
 def test_set_mode_and_phone(at, demo: Page) -> None:

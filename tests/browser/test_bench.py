@@ -112,6 +112,7 @@ def test_the_curve_is_explored_with_cursors_zoom_and_log(demo: Page, live_server
         demo.mouse.down()
         demo.mouse.move(plot["x"] + plot["width"] * 0.8, plot["y"] + 160, steps=5)
         demo.mouse.up()
+    demo.locator("summary", has_text="Lay others over it").click()
     with demo.expect_response(lambda answer: "over=" in answer.url):
         demo.get_by_label("Over it").select_option(label="The other one")
     expect(demo.locator(".plot .u-legend")).to_contain_text("The other one")

@@ -107,7 +107,9 @@ def _doubts(lags: list[float], jitter: float | None, unmatched: int, dt_s: float
         found.append(f"{unmatched} of the events had no light after them: a missed pop, or another cause.")
     middle = float(np.median(lags))
     robust = 1.4826 * float(np.median(np.abs(np.array(lags) - middle)))
-    strays = sum(abs(lag - middle) > max(_OUTLIER * robust, 3 * dt_s) for lag in lags)
+    # Few lags make a poor median of distances, so the plain spread has a say as well.
+    usual = max(robust, 0.35 * (jitter or 0.0))
+    strays = sum(abs(lag - middle) > max(_OUTLIER * usual, 3 * dt_s) for lag in lags)
     if strays:
         found.append(f"{strays} lag{'s lie' if strays > 1 else ' lies'} far from the others and count in the jitter.")
     if jitter is not None and jitter < dt_s:

@@ -94,7 +94,7 @@
         if (begin !== null) asked.set("from", begin);
         if (end !== null) asked.set("to", end);
         if (this.$refs.segment) asked.set("segment", this.$refs.segment.value);
-        if (this.$refs.over && this.$refs.over.value) asked.append("over", this.$refs.over.value);
+        for (const chosen of this.$refs.over ? this.$refs.over.selectedOptions : []) asked.append("over", chosen.value);
         return asked;
       },
       async load(begin, end) {
