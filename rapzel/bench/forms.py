@@ -58,6 +58,11 @@ class ConfirmForm(forms.Form):
         ]
 
     @property
+    def way(self) -> str:
+        """Delimiter and decimal sign, as the list of ways keys them."""
+        return self.layout.delimiter + self.layout.decimal
+
+    @property
     def first_line(self) -> int:
         """The line of the file at which the data begin, counted from 1."""
         return self.layout.first_row + 1

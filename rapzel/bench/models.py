@@ -1,20 +1,11 @@
 """Recorded light: the file as it came, how it is read, and what was found in it."""
 
-from typing import Any, Self
-
 from django.conf import settings
 from django.db import models
 from django.utils import timezone
 
 from rapzel.kit.models import Strobe
-
-
-class Owned(models.QuerySet):
-    def visible_to(self, user: Any) -> Self:
-        return self.filter(owner_id=user.pk, deleted_at__isnull=True)
-
-    def put_away_by(self, user: Any) -> Self:
-        return self.filter(owner_id=user.pk, deleted_at__isnull=False)
+from rapzel.kit.owned import Deletable, Owned
 
 
 def _place(trace: "Trace", filename: str) -> str:
@@ -32,7 +23,7 @@ class State(models.TextChoices):
     CANCELLED = "cancelled", "Cancelled"
 
 
-class Measured(models.Model):
+class Measured(Deletable):
     """What a person brings to the bench and the background measures."""
 
     State = State
@@ -47,7 +38,6 @@ class Measured(models.Model):
     cancel_asked = models.BooleanField(default=False)
     result = models.JSONField(null=True, blank=True)
     at = models.DateTimeField(auto_now_add=True)
-    deleted_at = models.DateTimeField(null=True, blank=True)
 
     objects = Owned.as_manager()
 
@@ -62,16 +52,6 @@ class Measured(models.Model):
     def busy(self) -> bool:
         """Whether the background is still to answer."""
         return self.state in (State.QUEUED, State.RUNNING)
-
-    def put_away(self) -> None:
-        """Deletes it so that it can be taken back; its files stay."""
-        self.deleted_at = timezone.now()
-        self.save(update_fields=["deleted_at"])
-
-    def take_back(self) -> None:
-        """Undoes the deletion."""
-        self.deleted_at = None
-        self.save(update_fields=["deleted_at"])
 
 
 class Trace(Measured):

@@ -32,6 +32,15 @@ def bring_in(owner: Any, upload: UploadedFile | None) -> Trace:
     )
 
 
+def read_again(trace: Trace, way: str) -> Trace:
+    """Recognises the file anew with another delimiter or decimal sign. Raises TraceError, and then nothing changes."""
+    with trace.file.open("rb") as file:
+        layout = recognise(file.read(HEAD_BYTES), way)
+    trace.layout = layout.model_dump(mode="json")
+    trace.save(update_fields=["layout"])
+    return trace
+
+
 @transaction.atomic
 def confirm(trace: Trace, layout: Layout, channel: int | None, target: dict[str, Any]) -> Trace:
     """Takes the confirmed layout and what was measured (strobe, mode, power), and queues the measuring."""

@@ -8,9 +8,9 @@ from collections.abc import Sequence
 from rapzel.core import units
 from rapzel.core.compare import Offer, Point, Source, front, offers, settings_of, sources_of
 from rapzel.core.scene import Strobe
-from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, log_scale, text_width
+from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, log_scale
 
-_LEFT, _RIGHT, _TOP, _BOTTOM = 64.0, 820.0, 24.0, 380.0
+_LEFT, _RIGHT, _TOP, _BOTTOM = 64.0, 760.0, 24.0, 380.0
 _DASHES = (None, "6 3", "2 3", "8 3 2 3", "1 3", "10 4")
 MOST = 6  # sources on one plot, as many as can be told apart
 
@@ -21,7 +21,7 @@ def draw_comparison(sources: Sequence[Source], t01_s: float | None) -> Drawing:
     """Light [stops] over t.1 (log) of every setting, the front marked; the wanted t.1 as the limit's line."""
     points = {id(source): settings_of(source) for source in sources}
     every = [point for source in sources for point in points[id(source)]]
-    svg = Svg(860, 430, "Light against t.1 of every setting")
+    svg = Svg(1060, 430, "Light against t.1 of every setting")
     low = 10 ** math.floor(math.log10(min(point.t01_s for point in every)))
     high = 10 ** math.ceil(math.log10(max(point.t01_s for point in every)) + 1e-9)
     least, most = min(p.light_stops for p in every), max(p.light_stops for p in every)
@@ -29,9 +29,8 @@ def draw_comparison(sources: Sequence[Source], t01_s: float | None) -> Drawing:
     _axes(svg, x, y, (low, high), (math.floor(least) - 1, math.ceil(most)))
     best = front(every)
     svg.polyline("bracket", [(x(p.t01_s), y(p.light_stops)) for p in best], stroke_dasharray="1 4")
-    taken: list[float] = []
     for place, source in enumerate(sources):
-        _curve(svg, x, y, points[id(source)], best, place, taken)
+        _curve(svg, x, y, points[id(source)], best, place)
     if t01_s and low <= t01_s <= high:
         svg.line("limit", x(t01_s), _TOP - 6, x(t01_s), _BOTTOM)
         svg.text("limit-text", x(t01_s) + 6, _TOP + 2, units.format_fraction(t01_s))
@@ -52,24 +51,21 @@ def _axes(svg: Svg, x: Scale, y: Scale, times: tuple[float, float], stops: tuple
     svg.text("quiet", _RIGHT, _BOTTOM + 36, "t.1, shorter to the left", "end")
 
 
-def _curve(
-    svg: Svg, x: Scale, y: Scale, points: list[Point], best: list[Point], place: int, taken: list[float]
-) -> None:
+def _curve(svg: Svg, x: Scale, y: Scale, points: list[Point], best: list[Point], place: int) -> None:
     at = [(x(p.t01_s), y(p.light_stops)) for p in points]
-    svg.polyline("flash-range", at, stroke_dasharray=_DASHES[place % len(_DASHES)])
+    dash = _DASHES[place % len(_DASHES)]
+    svg.polyline("flash-range", at, stroke_dasharray=dash)
     for (left, top), point in zip(at, points, strict=True):
         if point in best:
             svg.rect("flash", left - 4, top - 4, 8, 8)
         else:
             svg.rect("flash-line", left - 3.5, top - 3.5, 7, 7, rx=3.5)
-    name = points[0].source.name
     left, low = at[-1]  # the lowest settings lie furthest apart
-    height = low + 4
-    while any(abs(height - other) < 14 for other in taken):
-        height += 14
-    taken.append(height)
-    fits = left - 10 - text_width(name) >= _LEFT
-    svg.text("flash-text", left - 10 if fits else left + 10, height, name, "end" if fits else "start")
+    number, legend = str(place + 1), _TOP + 12 + 22 * place
+    svg.text("flash-text", left - 8, low + 4, number, "end")
+    svg.text("flash-text", _RIGHT + 24, legend, number)
+    svg.line("flash-line", _RIGHT + 40, legend - 4, _RIGHT + 74, legend - 4, stroke_dasharray=dash)
+    svg.text("text", _RIGHT + 82, legend, points[0].source.name)
 
 
 def _row(point: Point, on_front: bool) -> tuple[str, ...]:

@@ -1,31 +1,20 @@
 """What a photographer owns. Each thing can say itself in the core's words: `to_core()`."""
 
-from typing import Any, Self
+from typing import Any
 
 from django.conf import settings
 from django.db import models
-from django.utils import timezone
+
+from rapzel.kit.owned import Deletable, Owned
 
 
-class Owned(models.QuerySet):
-    """Rows of one owner, those put away left out."""
-
-    def visible_to(self, user: Any) -> Self:
-        return self.filter(owner_id=user.pk, deleted_at__isnull=True)
-
-    def put_away_by(self, user: Any) -> Self:
-        """What the owner has deleted and may still take back."""
-        return self.filter(owner_id=user.pk, deleted_at__isnull=False)
-
-
-class Item(models.Model):
+class Item(Deletable):
     """Anything in the kit: it has an owner and a name, and a deletion that can be undone."""
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
     name = models.CharField(max_length=120)
     notes = models.TextField(blank=True, max_length=2000)
     changed_at = models.DateTimeField(auto_now=True)
-    deleted_at = models.DateTimeField(null=True, blank=True)
 
     objects = Owned.as_manager()
 
@@ -35,16 +24,6 @@ class Item(models.Model):
 
     def __str__(self) -> str:
         return self.name
-
-    def put_away(self) -> None:
-        """Deletes the item so that it can be taken back."""
-        self.deleted_at = timezone.now()
-        self.save(update_fields=["deleted_at"])
-
-    def take_back(self) -> None:
-        """Undoes the deletion."""
-        self.deleted_at = None
-        self.save(update_fields=["deleted_at"])
 
     def to_core(self) -> dict[str, Any]:
         """The item as the core's documents write it."""

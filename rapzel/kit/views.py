@@ -110,7 +110,7 @@ def _tools_context(request: HttpRequest, item: Item) -> dict[str, Any]:
     except ValidationError:
         steps = []
     converters = [(key, label) for key, (label, _) in WAYS.items()]
-    return {"steps": steps, "per_stop": per_stop, "revisions": item.revisions.all()[:1], "converters": converters}
+    return {"steps": steps, "per_stop": per_stop, "revisions": item.revisions.all()[:6], "converters": converters}
 
 
 @login_required

@@ -4,34 +4,8 @@ from typing import Any, Self
 
 from django.conf import settings
 from django.db import models
-from django.utils import timezone
 
-
-class Deletable(models.Model):
-    """A row whose deletion can be undone."""
-
-    deleted_at = models.DateTimeField(null=True, blank=True)
-
-    class Meta:
-        abstract = True
-
-    def put_away(self) -> None:
-        """Deletes the row so that it can be taken back."""
-        self.deleted_at = timezone.now()
-        self.save(update_fields=["deleted_at"])
-
-    def take_back(self) -> None:
-        """Undoes the deletion."""
-        self.deleted_at = None
-        self.save(update_fields=["deleted_at"])
-
-
-class Shoots(models.QuerySet):
-    def visible_to(self, user: Any) -> Self:
-        return self.filter(owner_id=user.pk, deleted_at__isnull=True)
-
-    def put_away_by(self, user: Any) -> Self:
-        return self.filter(owner_id=user.pk, deleted_at__isnull=False)
+from rapzel.kit.owned import Deletable, Owned
 
 
 class Shoot(Deletable):
@@ -47,7 +21,7 @@ class Shoot(Deletable):
     notes = models.TextField(blank=True, max_length=4000)
     changed_at = models.DateTimeField(auto_now=True)
 
-    objects = Shoots.as_manager()
+    objects = Owned.as_manager()
 
     class Meta:
         ordering = ["-changed_at", "pk"]

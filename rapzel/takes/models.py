@@ -4,7 +4,8 @@ from typing import Any, Self
 
 from django.db import models
 
-from rapzel.shoots.models import Deletable, Scene
+from rapzel.kit.owned import Deletable
+from rapzel.shoots.models import Scene
 
 
 class Outcome(models.TextChoices):

@@ -96,6 +96,17 @@ def test_corrections_are_taken_and_impossible_ones_refused(visitor, kit) -> None
     assert trace.state == State.QUEUED
 
 
+def test_a_file_may_be_read_with_another_delimiter(visitor, kit) -> None:
+    trace = brought_in(visitor, b"time,one\n" + b"".join(b"%d,%d\n" % (n, n % 7) for n in range(99)))
+    url = reverse("bench:confirm", args=[trace.pk])
+    wrong = visitor.post(url, {"way": "\t."}, follow=True)
+    assert "Not read so: Only 0 lines hold numbers" in wrong.content.decode()
+    visitor.post(url, {"way": " ."})
+    trace.refresh_from_db()
+    assert trace.layout["delimiter"] == ","
+    assert "commas, decimal point" in visitor.get(url).content.decode()
+
+
 def test_cancel_before_and_during(visitor, kit, monkeypatch) -> None:
     trace = brought_in(visitor)
     confirmed(visitor, trace)

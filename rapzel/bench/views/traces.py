@@ -17,6 +17,7 @@ from rapzel.bench.forms import ROLES, UNITS, ConfirmForm
 from rapzel.bench.models import Trace
 from rapzel.bench.words import figure_rows
 from rapzel.core.errors import DocumentError
+from rapzel.core.trace.layout import WAYS
 from rapzel.core.trace.samples import TraceError
 from rapzel.ui import http
 from simulators.light import FAULTS, STROBES
@@ -70,6 +71,12 @@ def bring_in(request: HttpRequest) -> HttpResponse:
 def confirm(request: HttpRequest, pk: int) -> HttpResponse:
     """What was recognised, to be corrected; confirming queues the measuring."""
     trace = find_trace(request, pk)
+    if request.POST.get("way") in WAYS and not trace.busy:
+        try:
+            services.read_again(trace, request.POST["way"])
+        except TraceError as error:
+            messages.error(request, f"Not read so: {error}")
+        return redirect("bench:confirm", pk=pk)
     form = ConfirmForm(request.POST or None, trace=trace, owner=request.user)
     if request.method == "POST" and form.is_valid():
         try:
@@ -81,7 +88,7 @@ def confirm(request: HttpRequest, pk: int) -> HttpResponse:
             trace.save(update_fields=["name"])
             services.confirm(trace, layout, form.cleaned_data["channel"], form.cleaned_data)
             return redirect("bench:trace", pk=pk)
-    context = {"trace": trace, "form": form, "roles": ROLES, "units": UNITS}
+    context = {"trace": trace, "form": form, "roles": ROLES, "units": UNITS, "ways": WAYS}
     return render(request, "bench/confirm.html", context, status=422 if form.errors else 200)
 
 

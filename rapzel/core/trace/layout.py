@@ -120,12 +120,17 @@ def _first_of_a_run(rows: list[int]) -> int:
     return rows[0]
 
 
-_WAYS = [(";", ","), (";", "."), ("\t", "."), ("\t", ","), (",", "."), (" ", "."), (" ", ",")]
+WAYS = {  # delimiter and decimal sign, the likelier first where two read alike
+    ";,": "semicolons, decimal comma", ";.": "semicolons, decimal point", "\t.": "tabs, decimal point",
+    "\t,": "tabs, decimal comma", ",.": "commas, decimal point", " .": "spaces, decimal point",
+    " ,": "spaces, decimal comma",
+}  # fmt: skip
 
 
-def _best_way(lines: list[str]) -> tuple[str, str, int, int, int]:
+def _best_way(lines: list[str], ways: list[str]) -> tuple[str, str, int, int, int]:
     found = []
-    for rank, (delimiter, decimal) in enumerate(_WAYS):
+    for rank, way in enumerate(ways):
+        delimiter, decimal = way[0], way[1]
         rows, width, first = _shape(lines, delimiter, decimal)
         several = width > 1 and not (width == 2 and all(split(line, delimiter)[-1] == "" for line in lines[first:][:5]))
         found.append((rows * (2 if several else 1), -rank, delimiter, decimal, rows, width, first))
@@ -133,9 +138,10 @@ def _best_way(lines: list[str]) -> tuple[str, str, int, int, int]:
     return delimiter, decimal, rows, width, first
 
 
-def recognise(head: bytes) -> Layout:
+def recognise(head: bytes, way: str = "") -> Layout:
     """The layout of a file from its first bytes (up to HEAD_BYTES of them).
 
+    way: a key of WAYS, delimiter and decimal sign, where a person knows better.
     Raises TraceError, in words that say what would be accepted, for anything that is not a table of numbers or WAV.
     """
     if not head.strip():
@@ -147,9 +153,10 @@ def recognise(head: bytes) -> Layout:
     if len(head) >= HEAD_BYTES:
         lines = lines[:-1]  # the last one may be cut
     # A preamble is short as a rule; only a file that hides its numbers is searched further.
-    delimiter, decimal, rows, width, first = _best_way(lines[:300])
+    ways = [way] if way in WAYS else list(WAYS)
+    delimiter, decimal, rows, width, first = _best_way(lines[:300], ways)
     if rows < 20:
-        delimiter, decimal, rows, width, first = _best_way(lines[:4000])
+        delimiter, decimal, rows, width, first = _best_way(lines[:4000], ways)
     if rows < 3:
         raise TraceError(
             f"Only {rows} {'line holds' if rows == 1 else 'lines hold'} numbers. Accepted: a table with one sample a "

@@ -10,7 +10,7 @@ from django.core.management import call_command
 from django.core.management.base import CommandError
 from scipy.io import wavfile
 
-from rapzel.core.trace import analyse_recording, read, recognise
+from rapzel.core.trace import analyse_recording, read, reading, recognise
 from rapzel.core.trace.layout import HEAD_BYTES
 from rapzel.core.trace.samples import TraceError
 from simulators.light import Settings, fitting, series, to_csv
@@ -179,6 +179,22 @@ def test_too_large_a_file_is_refused_before_it_is_read(tmp_path) -> None:
     layout = recognise(b"s,V\n1,2\n2,3\n3,4\n4,5\n")
     with pytest.raises(TraceError, match="up to 100 MB are read"):
         read(path, layout)
+
+
+def test_too_many_samples_are_refused(monkeypatch) -> None:
+    monkeypatch.setattr(reading, "MOST_SAMPLES", 5000)
+    with pytest.raises(TraceError, match="The file has 8000 samples; up to 5000 are read"):
+        loaded(FILES["comma, header with units"])
+    with pytest.raises(TraceError, match="more than 5000 samples"):
+        loaded(FILES["comma, header with units"] + b"\n\n")
+
+
+def test_a_person_may_know_better_how_columns_are_parted() -> None:
+    data = b"1,5;2\n2,5;3\n3,5;4\n" * 4
+    assert [len(recognise(data, way).columns) for way in ("", ";,")] == [2, 2]
+    assert recognise(data).decimal == ","
+    with pytest.raises(TraceError, match="Only 0 lines hold numbers"):
+        recognise(data, "\t.")
 
 
 def test_reading_can_be_stopped() -> None:
