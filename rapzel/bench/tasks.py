@@ -5,12 +5,13 @@ Done by `manage.py procrastinate worker`. A job may run twice (a worker that die
 
 import logging
 import time
+from collections.abc import Callable
 from dataclasses import asdict
 from pathlib import Path
 
 import numpy as np
 from django.core.files.storage import default_storage
-from django.db import transaction
+from django.db import close_old_connections, connections, transaction
 from procrastinate import JobContext
 from procrastinate.contrib.django import app
 
@@ -131,16 +132,25 @@ def _measure_colour(run: ColourRun) -> None:
     run.save(update_fields=["result", "state", "progress", "says"])
 
 
+def _on_its_own(work: Callable[[int], None], pk: int) -> None:
+    """Works in the worker's thread and leaves no database connection behind in it."""
+    close_old_connections()
+    try:
+        work(pk)
+    finally:
+        connections.close_all()
+
+
 @app.task(queue="bench", name="measure_colour")
 def measure_colour(run_id: int) -> None:
     """The queue's door to `run_colour`."""
-    run_colour(run_id)
+    _on_its_own(run_colour, run_id)
 
 
 @app.task(queue="bench", name="measure")
 def measure(trace_id: int) -> None:
     """The queue's door to `run`."""
-    run(trace_id)
+    _on_its_own(run, trace_id)
 
 
 @app.periodic(cron="* * * * *")

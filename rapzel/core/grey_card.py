@@ -7,13 +7,14 @@ the same, and known, for all frames. colour-science takes seconds to load and is
 import io
 import math
 import warnings
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from PIL import Image, UnidentifiedImageError
+from PIL import Image, ImageFile, UnidentifiedImageError
 
 from rapzel.core.errors import CoreError
 
@@ -73,7 +74,7 @@ def open_frame(data: bytes) -> Array:
     if len(data) > LARGEST_FRAME:
         raise FrameError(f"The frame has {len(data) / 2**20:.0f} MB; up to 60 MB are read.")
     try:
-        with warnings.catch_warnings():
+        with warnings.catch_warnings(), _whole_pictures_only():
             warnings.simplefilter("error", Image.DecompressionBombWarning)
             with Image.open(io.BytesIO(data), formats=("JPEG", "PNG", "TIFF")) as image:
                 if image.width * image.height > _MOST_PIXELS:
@@ -88,6 +89,16 @@ def open_frame(data: bytes) -> Array:
     height, width = (size // step * step for size in pixels.shape[:2])
     grid = _linear(pixels[:height, :width])
     return np.asarray(grid.reshape(height // step, step, width // step, step, 3).mean(axis=(1, 3)))
+
+
+@contextmanager
+def _whole_pictures_only() -> Iterator[None]:
+    """Half a frame would pass as a dark one: other libraries allow that for all, here it is refused."""
+    before, ImageFile.LOAD_TRUNCATED_IMAGES = ImageFile.LOAD_TRUNCATED_IMAGES, False
+    try:
+        yield
+    finally:
+        ImageFile.LOAD_TRUNCATED_IMAGES = before
 
 
 def _levels(image: Image.Image) -> Array:

@@ -4,7 +4,7 @@ import io
 
 import numpy as np
 import pytest
-from PIL import Image
+from PIL import Image, ImageFile
 
 from rapzel.core import grey_card
 from rapzel.core.grey_card import FrameError, Patch, cct_and_duv, delta_e00, find_patch, judge, open_frame, read_patch
@@ -101,7 +101,8 @@ def test_the_pop_that_strays_is_flagged_and_exposure_alone_is_not() -> None:
         (frame()[:400], "Not a picture"),
     ],
 )
-def test_what_is_no_picture_is_refused(data: bytes, says: str) -> None:
+def test_what_is_no_picture_is_refused(data: bytes, says: str, monkeypatch) -> None:
+    monkeypatch.setattr(ImageFile, "LOAD_TRUNCATED_IMAGES", True)  # as other libraries leave it
     with pytest.raises(FrameError, match=says):
         open_frame(data)
 

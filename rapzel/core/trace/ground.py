@@ -19,6 +19,7 @@ _MOST = 200_000  # samples of a window that are looked at one by one; longer one
 _PEAK_SAMPLES = 400  # that averaging must leave above half of the peak
 _STANDS_OUT = 5.5  # times the noise: the most that ten million samples of it reach by themselves
 _DRIFT = 0.02  # of the peak over the whole sweep, from which a sloping baseline is named
+_PHASES = 6  # eighths of a period that the quiet part must show
 _RIPPLE = 0.005  # amplitude of the peak
 
 
@@ -115,21 +116,26 @@ def look(values: npt.NDArray[np.floating], dt_s: float) -> Ground:
     blocks = in_blocks(values)
     baseline, sign, begins_lit = _baseline(values, blocks)
     noise = noise_of(values)
+    times = (np.arange(len(blocks.mean)) + 0.5) * blocks.size * dt_s
+    hertz, wave, blocks = _without_mains(blocks, times, sign * baseline, sign, noise)
     tops = (blocks.high if sign > 0 else -blocks.low) - sign * baseline
     lit, peak = _lit(tops, sign * (blocks.mean - baseline), noise, blocks.size)
     windows = _windows(lit, blocks.size, len(values))
     quiet = _quiet(len(blocks.mean), lit)
-    times = (np.arange(len(blocks.mean)) + 0.5) * blocks.size * dt_s
-    hertz, wave, model = _mains(times[quiet], blocks.mean[quiet], peak, noise / math.sqrt(blocks.size))
-    level, slope = _line(times[quiet], blocks.mean[quiet] - model, begins_lit)
+    level, slope = _line(times[quiet], blocks.mean[quiet], begins_lit)
     length = len(values) * dt_s
     before = _before(quiet, lit)
     if level is not None and not begins_lit:
-        baseline = float(np.median((blocks.mean[quiet] - model)[:before])) if before >= 8 else level
-        noise = max(noise, _scatter(values, blocks, quiet, model))
+        baseline = float(np.median(blocks.mean[quiet][:before])) if before >= 8 else level
+        noise = max(noise, _scatter(blocks, quiet))
+    step = converter_step(values)
+    if slope is not None and abs(slope) * float(np.ptp(times[quiet])) < 2 * step:
+        slope = None  # a wavering between two levels of the converter is no slope
+    if slope is not None and _is_a_tail(times[quiet], sign * blocks.mean[quiet], before, sign * slope):
+        slope = None
     drift = 0.0 if slope is None else slope * length
     return Ground(
-        baseline=baseline, sign=sign, noise=noise, step=converter_step(values),
+        baseline=baseline, sign=sign, noise=noise, step=step,
         peak=peak, drift=drift if abs(drift) > _DRIFT * peak else 0.0,
         ripple_hz=hertz, wave=wave, ripple=2 * math.hypot(*wave), begins_lit=begins_lit, windows=windows,
     )  # fmt: skip
@@ -164,8 +170,9 @@ def _quiet(count: int, lit: npt.NDArray[np.intp]) -> npt.NDArray[np.intp]:
     """Blocks without light: what lies before it and well after each run of it."""
     dark = np.ones(count, dtype=bool)
     for first, last in _windows(lit, 1, count):
-        # A tail that has sunk to a few hundredths needs about as long again to be gone.
-        dark[max(first - 2, 0) : last + max(last - first, 4)] = False
+        # A tail that has sunk to a few hundredths needs about as long again to be gone; a slow rise begins unseen.
+        begin = max(first - 2 - (last - first) // 40, first // 2)
+        dark[begin : last + max(last - first, 4)] = False
     return np.flatnonzero(dark)
 
 
@@ -173,9 +180,30 @@ def _before(quiet: npt.NDArray[np.intp], lit: npt.NDArray[np.intp]) -> int:
     return int(np.searchsorted(quiet, lit[0])) if lit.size else len(quiet)
 
 
-def _mains(times: Array, means: Array, peak: float, noise: float) -> tuple[float | None, tuple[float, float], Array]:
-    """(frequency, sine and cosine part, curve) of the quiet part's mains ripple; none where it is short or clean."""
-    none: tuple[float | None, tuple[float, float], Array] = (None, (0.0, 0.0), np.zeros(len(times)))
+def _without_mains(
+    blocks: Blocks, times: Array, level: float, sign: int, noise: float
+) -> tuple[float | None, tuple[float, float], Blocks]:
+    """(frequency, sine and cosine part, the blocks with it taken off), before anything weak is looked for.
+
+    Ripple is sought where the strong light is not: well after it, for its tail must not be taken for a wave.
+    """
+    tops = (blocks.high if sign > 0 else -blocks.low) - level
+    peak = float(tops.max())
+    strong = np.flatnonzero(tops > max(0.3 * peak, _STANDS_OUT * noise))
+    dark = np.ones(len(times), dtype=bool)
+    for first, last in _windows(strong, 1, len(times)):
+        dark[max(first - 2 - (last - first) // 20, first // 2) : last + 3 * max(last - first, 4)] = False
+    hertz, wave = _mains(times[dark], blocks.mean[dark], peak, noise / math.sqrt(blocks.size))
+    if hertz is None:
+        return None, wave, blocks
+    turn = math.tau * hertz * times
+    curve = wave[0] * np.sin(turn) + wave[1] * np.cos(turn)
+    return hertz, wave, Blocks(blocks.size, blocks.mean - curve, blocks.low - curve, blocks.high - curve)
+
+
+def _mains(times: Array, means: Array, peak: float, noise: float) -> tuple[float | None, tuple[float, float]]:
+    """(frequency, sine and cosine part) of the quiet part's mains ripple; none where it is short or clean."""
+    none: tuple[float | None, tuple[float, float]] = (None, (0.0, 0.0))
     if len(times) < 40 or peak <= 0 or times[-1] - times[0] < 0.9 / min(MAINS_HZ[2], 100.0):
         return none
     plain = np.column_stack([np.ones(len(times)), times])
@@ -183,8 +211,9 @@ def _mains(times: Array, means: Array, peak: float, noise: float) -> tuple[float
     best = none
     left = float(rest @ rest)
     for hertz in MAINS_HZ:
-        if (times[-1] - times[0]) * hertz < 0.9:
-            continue
+        phases = np.unique((times * hertz * 8).astype(int) % 8)
+        if (times[-1] - times[0]) * hertz < 0.9 or len(phases) < _PHASES:
+            continue  # a wave of which only a part is seen could be anything
         waves = np.column_stack([np.sin(math.tau * hertz * times), np.cos(math.tau * hertz * times)])
         both = np.column_stack([plain, waves])
         found = np.linalg.lstsq(both, means, rcond=None)[0]
@@ -192,7 +221,7 @@ def _mains(times: Array, means: Array, peak: float, noise: float) -> tuple[float
         amplitude = float(np.hypot(*found[2:]))
         counts = amplitude > max(_RIPPLE * peak, 6 * noise / math.sqrt(len(times)))
         if counts and float(gone @ gone) < 0.7 * float(rest @ rest) and float(gone @ gone) < left:
-            left, best = float(gone @ gone), (hertz, (float(found[2]), float(found[3])), waves @ found[2:])
+            left, best = float(gone @ gone), (hertz, (float(found[2]), float(found[3])))
     return best
 
 
@@ -208,11 +237,25 @@ def _line(times: Array, means: Array, begins_lit: bool) -> tuple[float | None, f
     return float(means.mean()), slope if abs(slope) > 6 * doubt else None
 
 
-def _scatter(values: npt.NDArray[np.floating], blocks: Blocks, quiet: npt.NDArray[np.intp], model: Array) -> float:
+def _is_a_tail(times: Array, means: Array, before: int, slope: float) -> bool:
+    """Whether a slope is the last of the light and not a drift of the ground.
+
+    A drift goes on in one direction: before, across and after the light. A tail stands above what was before the light
+    and falls back by itself.
+    """
+    after, apart = means[before:], times[before:] - times[before:].mean() if before < len(times) else times[:0]
+    if len(after) < 12:
+        return False
+    if before >= 4 and (float(after.mean()) - float(means[:before].mean())) * slope < 0:
+        return True
+    return slope > 0 and float(apart @ after) < 0
+
+
+def _scatter(blocks: Blocks, quiet: npt.NDArray[np.intp]) -> float:
     """Scatter of single samples of the quiet part about its own line; coloured noise shows here alone."""
     if blocks.size > 1 or len(quiet) < 32:
         return 0.0
-    level = values[quiet].astype(np.float64) - model
+    level = blocks.mean[quiet]
     smooth = np.polyval(np.polyfit(np.arange(len(level)), level, 1), np.arange(len(level)))
     away = level - smooth
     return float(1.4826 * np.median(np.abs(away - np.median(away))))
