@@ -92,6 +92,11 @@ def _duration(pop: dict[str, Any], name: str) -> float | None:
 _SPOILED = {"two_levels", "clipped", "no_pulse", "several_pulses", "undersampled"}
 
 
+def is_usable(trace: Trace) -> bool:
+    """Whether at least one pop of a measured trace may go into a table."""
+    return any(_usable(pop) for pop in (trace.result or {}).get("pops", []))
+
+
 def _usable(pop: dict[str, Any]) -> bool:
     return pop["t05_s"] is not None and not _SPOILED & {warning["code"] for warning in pop["warnings"]}
 

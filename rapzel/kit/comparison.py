@@ -10,7 +10,7 @@ from rapzel.core.compare import Offer, Point, Source, front, offers, settings_of
 from rapzel.core.scene import Strobe
 from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, log_scale
 
-_LEFT, _RIGHT, _TOP, _BOTTOM = 64.0, 760.0, 24.0, 380.0
+_LEFT, _RIGHT, _TOP, _BOTTOM = 64.0, 740.0, 24.0, 380.0
 _DASHES = (None, "6 3", "2 3", "8 3 2 3", "1 3", "10 4")
 MOST = 6  # sources on one plot, as many as can be told apart
 
@@ -21,7 +21,7 @@ def draw_comparison(sources: Sequence[Source], t01_s: float | None) -> Drawing:
     """Light [stops] over t.1 (log) of every setting, the front marked; the wanted t.1 as the limit's line."""
     points = {id(source): settings_of(source) for source in sources}
     every = [point for source in sources for point in points[id(source)]]
-    svg = Svg(1060, 430, "Light against t.1 of every setting")
+    svg = Svg(1100, 430, "Light against t.1 of every setting")
     low = 10 ** math.floor(math.log10(min(point.t01_s for point in every)))
     high = 10 ** math.ceil(math.log10(max(point.t01_s for point in every)) + 1e-9)
     least, most = min(p.light_stops for p in every), max(p.light_stops for p in every)

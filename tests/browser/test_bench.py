@@ -4,6 +4,7 @@ import threading
 from collections.abc import Callable
 
 import pytest
+from django.db import connections
 from playwright.sync_api import Page, expect
 from procrastinate.contrib.django import procrastinate_app
 
@@ -27,6 +28,7 @@ def worker() -> Callable[[], None]:
                 procrastinate_app.current_app.connector.get_worker_connector()  # type: ignore[attr-defined]
             )
             app.run_worker(wait=False, install_signal_handlers=False, listen_notify=False, queues=["bench"])
+            connections.close_all()
 
         thread = threading.Thread(target=once)
         thread.start()
