@@ -105,7 +105,8 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
     if trace.state == Trace.State.DONE:
         others = Trace.objects.visible_to(request.user).filter(state=Trace.State.DONE).exclude(pk=pk)
         context |= {
-            "figures": figure_rows(trace.result or {}), "drawing": draw_trace(trace), "usable": services.is_usable(trace),
+            "figures": figure_rows(trace.result or {}), "drawing": draw_trace(trace),
+            "usable": services.is_usable(trace),
             "others": others.only("pk", "name")[:50], "pops": range(len((trace.result or {})["segments"])),
         }  # fmt: skip
     response = render(request, "bench/trace.html", context)
