@@ -19,7 +19,9 @@ TIME_UNITS = {"s": 1.0, "sec": 1.0, "second": 1.0, "seconds": 1.0, "ms": 1e-3, "
 VALUE_UNITS = {"v": 1.0, "volt": 1.0, "volts": 1.0, "mv": 1e-3, "µv": 1e-6, "uv": 1e-6, "kv": 1e3}
 _NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?|[-+]?nan|[-+]?inf(?:inity)?", re.IGNORECASE)
 _CONTROL = re.compile(rb"[\x00-\x08\x0e-\x1f]")
-_TIME_NAMES = re.compile(r"^(t|time|zeit|temps|tiempo|x|x-axis|seconds?)\b", re.IGNORECASE)
+_TIME_NAMES = re.compile(r"^(t|time|zeit|temps|tiempo|x|x-axis|seconds?)(\b|_)", re.IGNORECASE)
+_INNER_UNIT = re.compile(r"[(\[]\s*([^)\]]+?)\s*[)\]]")  # Time (ms)
+_LAST_UNIT = re.compile(r"[_\s](s|ms|us|µs|ns|v|mv)$", re.IGNORECASE)  # time_us
 _INDEX_NAMES = re.compile(r"^(#|n|no|index|sample|samples|point|points)$", re.IGNORECASE)
 _SEGMENT_NAMES = re.compile(r"^(segment|frame|pop|sweep|shot|record)\b", re.IGNORECASE)
 _INTERVAL = re.compile(
@@ -187,7 +189,7 @@ def _header(lines: list[str], first: int, delimiter: str, width: int) -> tuple[l
     if len(above) == 2 and all(_unit_word(cell) or cell == "" for cell in above[1]):
         return above[0], [_unit_word(cell) for cell in above[1]]
     names = above[-1]
-    inner = [re.search(r"[(\[]\s*([^)\]]+?)\s*[)\]]", name) for name in names]
+    inner = [_INNER_UNIT.search(name) or _LAST_UNIT.search(name) for name in names]
     units = [_unit_word(found[1]) if found else _unit_word(name) for found, name in zip(inner, names, strict=True)]
     return [re.sub(r"\s*[(\[].*?[)\]]", "", name).strip() or name for name in names], units
 

@@ -8,7 +8,7 @@ from rapzel.core.trace.ground import Ground, look
 from rapzel.core.trace.result import FIGURES, RecordingResult, Spread, TraceResult, Warned
 from rapzel.core.trace.samples import Recording, Segment
 
-_APART = 8.0  # times the longest pop's length: windows closer than this are one pop with several pulses
+_APART = 30.0  # times the longest pop's length: windows closer than this are one pop with several pulses
 _SHORTEST = 64  # samples of a sweep that may hold several pops
 _ALIKE = 0.5  # of the tallest: windows lower than this are pre-flashes, not pops
 

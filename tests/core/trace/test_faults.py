@@ -104,13 +104,23 @@ def test_statistics_over_pops() -> None:
 
 
 def test_pops_in_one_long_sweep_are_parted_and_their_drift_told() -> None:
-    settings = replace(fitting(Settings(power=1 / 16)), sweep_s=0.004, sampling_hz=2e6)
+    settings = replace(fitting(Settings(power=1 / 16)), sweep_s=0.02, sampling_hz=1e6)
     pops = [pop(settings, number).light_v * 2 ** (-0.1 * number) for number in range(4)]
-    one = Recording(("Light",), ("V",), (Segment(0.0, 5e-7, (np.concatenate(pops),)),))
+    one = Recording(("Light",), ("V",), (Segment(0.0, 1e-6, (np.concatenate(pops),)),))
     found = analyse_recording(one)
     assert len(found.pops) == 4
     assert found.light_drift_stops == pytest.approx(-0.3, abs=0.12)
     assert found.warnings == []
+
+
+def test_two_alike_pulses_close_together_are_not_two_pops() -> None:
+    values, dt = sweep(noise=0.001)
+    shape = STROBES["Monobloc 600 quenched"].shape(1 / 16)
+    twice = values + np.roll(values - 0.02, int(5 * shape.width_s(0.1) / dt))
+    found = analyse_recording(Recording(("Light",), ("V",), (Segment(0.0, dt, (twice,)),)))
+    assert len(found.pops) == 1
+    assert {warning.code for warning in found.warnings} == {"several_pulses"}
+    assert len(found.pops[0].pulses) == 2
 
 
 def test_the_channel_with_the_light_is_chosen() -> None:

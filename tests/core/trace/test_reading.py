@@ -44,6 +44,7 @@ FILES = {
         "Time\tCH1\n(µs)\t(V)\n", lambda t, v: f"{t * 1e6:.9g}\t{v:.6g}"
     ),
     "latin-1, quotes": table('"Time (µs)","CH1 (V)"\n', lambda t, v: f"{t * 1e6:.9g},{v:.6g}", "latin-1"),
+    "names that end in their unit": table("time_us,light_mV\n", lambda t, v: f"{t * 1e6:.9g},{v * 1e3:.6g}"),
     "utf-16": table("Time (s),CH1 (V)\n", lambda t, v: f"{t:.9g},{v:.6g}", "utf-16"),
     "spaces, no header": table("", lambda t, v: f"  {t:.9e}   {v:.6e}"),
     "preamble, two channels": table(
