@@ -158,6 +158,7 @@ def _measured(
         doubt = uncertainty.by_two_rulers(ruler, figures)
     else:
         doubt = uncertainty.of(curve, window.dt_s, window.noise, figures, ground.step)
+    doubt |= uncertainty.with_baseline(doubt, curve, window.dt_s, window.noise, ground.u_baseline)
     return TraceResult(
         **{**_plain(figures, offset), "light_integral": figures.light_integral, **doubt}, peak=figures.peak,
         baseline=ground.baseline, noise=ground.noise, ripple=ground.ripple,

@@ -12,7 +12,7 @@ import numpy as np
 import numpy.typing as npt
 from scipy.ndimage import uniform_filter1d
 
-from rapzel.core.trace.figures import Figures
+from rapzel.core.trace.figures import Figures, smoothing
 from rapzel.core.trace.ground import Array, Ground
 from rapzel.core.trace.result import Code, Train, Warned
 
@@ -135,7 +135,7 @@ def _steep(curve: Array, high: float, last: int, width: int) -> bool:
 
 def _tail_missing(seen: Seen) -> str | None:
     figures = seen.figures
-    margin = 3 * seen.noise / max(figures.peak, 1e-300) / math.sqrt(max(len(seen.curve) // 100, 1))
+    margin = 3 * seen.noise / max(figures.peak, 1e-300) / math.sqrt(max(smoothing(seen.curve, seen.noise) // 2, 1))
     if figures.last01_s is None or figures.ends_at > 0.1 + margin:
         return (
             f"The trace ends while the light is still at {figures.ends_at:.0%} of its peak, above the tenth that t.1 "

@@ -29,6 +29,7 @@ class Ground:
 
     baseline: float
     sign: int  # −1 where the light goes down
+    u_baseline: float  # standard uncertainty of the baseline
     noise: float  # standard deviation of one sample
     step: float  # of the converter; 0 where it cannot be seen
     peak: float  # rough, above the baseline
@@ -125,17 +126,22 @@ def look(values: npt.NDArray[np.floating], dt_s: float) -> Ground:
     level, slope = _line(times[quiet], blocks.mean[quiet], begins_lit)
     length = len(values) * dt_s
     before = _before(quiet, lit)
+    # The half of it that is furthest from the light: nearer to it, the skirts of a soft pulse begin unseen.
+    far = before if before < 16 else before // 2
     if level is not None and not begins_lit:
-        baseline = float(np.median(blocks.mean[quiet][:before])) if before >= 8 else level
-        noise = max(noise, _scatter(blocks, quiet))
+        baseline = float(np.median(blocks.mean[quiet][:far])) if before >= 8 else level
+        noise = max(noise, _scatter(blocks, quiet[:far]))  # what comes after may be the last of the tail
     step = converter_step(values)
     if slope is not None and abs(slope) * float(np.ptp(times[quiet])) < 2 * step:
         slope = None  # a wavering between two levels of the converter is no slope
-    if slope is not None and _is_a_tail(times[quiet], sign * blocks.mean[quiet], before, sign * slope):
+    if slope is not None and (
+        _is_a_tail(times[quiet], sign * blocks.mean[quiet], before, sign * slope)
+        or _is_a_skirt(times[quiet], blocks.mean[quiet], before, slope)
+    ):
         slope = None
     drift = 0.0 if slope is None else slope * length
     return Ground(
-        baseline=baseline, sign=sign, noise=noise, step=step,
+        baseline=baseline, u_baseline=noise / math.sqrt(max(far * blocks.size, 1)), sign=sign, noise=noise, step=step,
         peak=peak, drift=drift if abs(drift) > _DRIFT * peak else 0.0,
         ripple_hz=hertz, wave=wave, ripple=2 * math.hypot(*wave), begins_lit=begins_lit, windows=windows,
     )  # fmt: skip
@@ -249,6 +255,16 @@ def _is_a_tail(times: Array, means: Array, before: int, slope: float) -> bool:
     if before >= 4 and (float(after.mean()) - float(means[:before].mean())) * slope < 0:
         return True
     return slope > 0 and float(apart @ after) < 0
+
+
+def _is_a_skirt(times: Array, means: Array, before: int, slope: float) -> bool:
+    """Whether the slope is not there any more far from the light, where a drift would go on."""
+    far = np.r_[0 : before // 2, before + (len(times) - before) // 2 : len(times)]
+    if len(far) < 12:
+        return False
+    apart = times[far] - times[far].mean()
+    there = float(apart @ means[far] / (apart @ apart))
+    return there * slope <= 0 or abs(there) < 0.5 * abs(slope)
 
 
 def _scatter(blocks: Blocks, quiet: npt.NDArray[np.intp]) -> float:

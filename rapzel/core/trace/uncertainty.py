@@ -84,3 +84,19 @@ def by_two_rulers(ruler: dict[str, float], figures: Figures) -> dict[str, float 
         apart = 0.0 if other is None else abs(ruler[name] - other)
         found[f"u_{name}"] = ruler[f"u_{name}"] + _OTHER * apart
     return found
+
+
+def with_baseline(
+    doubt: dict[str, float | None], curve: Array, dt_s: float, noise: float, u_baseline: float
+) -> dict[str, float | None]:
+    """The uncertainties with that of the baseline: what the figures would be on a ground one deviation up and down."""
+    if u_baseline <= 0:
+        return {}
+    width = smoothing(curve, noise)
+    up, down = (measure(curve + sign * u_baseline, dt_s, noise, width) for sign in (1, -1))
+    found: dict[str, float | None] = {}
+    for name in ("t05_s", "t01_s"):
+        high, low, known = getattr(up, name), getattr(down, name), doubt[f"u_{name}"]
+        if known is not None and high is not None and low is not None:
+            found[f"u_{name}"] = math.hypot(known, high - low)
+    return found

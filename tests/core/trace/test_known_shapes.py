@@ -52,6 +52,22 @@ def test_closed_forms_within_a_thousandth(name: str) -> None:
     assert found.codes == ({"two_levels"} if name == "rectangle" else set())
 
 
+@pytest.mark.parametrize("quiet", [10, 60, 400])
+def test_the_skirts_of_a_soft_pulse_are_not_a_drift(quiet: int) -> None:
+    t = (np.arange(quiet + 3000) - quiet) * DT
+    soft = np.where(t >= 0, np.exp(-((t - 1.5e-3) ** 2) / (2 * 300e-6**2)), 0.0)
+    found = analyse(soft, DT)
+    assert found.codes == set()
+    assert found.t05_s == pytest.approx(600e-6 * math.sqrt(2 * math.log(2)), rel=1e-3)
+    assert found.t01_s == pytest.approx(600e-6 * math.sqrt(2 * math.log(10)), rel=1e-3)
+
+
+def test_little_quiet_before_the_light_is_doubt() -> None:
+    shape = trace(lambda t: np.exp(-t / TAU)) + np.random.default_rng(3).normal(0, 0.02, 24_000)
+    long, short = analyse(shape, DT), analyse(shape[PRE - 40 :], DT)
+    assert short.u_t01_s > 1.2 * long.u_t01_s
+
+
 def test_double_exponential_against_its_own_equation() -> None:
     """Crossings by Newton's method on e^(−t/a) − e^(−t/b), independent of the pulse module; 5–95 % by its integral."""
     a, b = 1.5e-3, 0.1e-3
