@@ -157,12 +157,10 @@ def _line(shape: Array, before: int, level: float) -> float:
 
 def _neighbourhood(shape: Array, level: float, at: int, low: int, high: int) -> tuple[int, int]:
     """The stretch around a crossing in which the curve stays between half and 1.6 times the level."""
-    inside = (shape > 0.5 * level) & (shape < 1.6 * level)
-    left = right = at
-    while left > low and inside[left - 1]:
-        left -= 1
-    while right < high and inside[right + 1]:
-        right += 1
+    outside = (shape <= 0.5 * level) | (shape >= 1.6 * level)
+    before, after = np.flatnonzero(outside[low:at]), np.flatnonzero(outside[at + 1 : high + 1])
+    left = low + int(before[-1]) + 1 if before.size else min(low, at)
+    right = at + int(after[0]) if after.size else max(high, at)
     return left, right
 
 

@@ -15,7 +15,7 @@ from rapzel.core.trace.figures import smoothing
 Array = npt.NDArray[np.floating]
 MAINS_HZ = (50.0, 60.0, 100.0, 120.0)
 _BLOCKS = 8192
-_MOST = 200_000  # samples of a window that are looked at one by one; longer ones are averaged in groups
+_MOST = 40_000  # samples of a window that are looked at one by one; longer ones are averaged in groups
 _PEAK_SAMPLES = 400  # that averaging must leave above half of the peak
 _STANDS_OUT = 5.5  # times the noise: the most that ten million samples of it reach by themselves
 _DRIFT = 0.02  # of the peak over the whole sweep, from which a sloping baseline is named
