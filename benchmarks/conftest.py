@@ -2,6 +2,7 @@
 
 import statistics
 from collections.abc import Callable, Iterator
+from typing import Any
 
 import pytest
 
@@ -22,9 +23,9 @@ def report() -> Callable[[str, float, str, float, bool], None]:
 
 
 @pytest.fixture
-def median_ms() -> Callable[[object], float]:
+def median_ms() -> Callable[[Any], float]:
     """The median of a finished benchmark in milliseconds."""
-    return lambda benchmark: statistics.median(benchmark.stats.stats.data) * 1000  # type: ignore[attr-defined]
+    return lambda benchmark: statistics.median(benchmark.stats.stats.data) * 1000
 
 
 @pytest.hookimpl(trylast=True)

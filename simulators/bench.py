@@ -7,6 +7,7 @@ import contextlib
 import socketserver
 import sys
 from dataclasses import fields, replace
+from typing import Any
 
 from simulators.light import FAULTS, STROBES, Settings, fitting, series, to_csv
 
@@ -23,12 +24,17 @@ class Refused(ValueError):
     """A line that the bench does not understand; str() says what would be accepted."""
 
 
+def _with(settings: Settings, key: str, value: Any) -> Settings:
+    change: dict[str, Any] = {key: value}
+    return replace(settings, **change)
+
+
 def changed(settings: Settings, key: str, text: str) -> Settings:
     """The settings with one of them changed. Raises Refused."""
     if key in _WORDS:
         if text not in _WORDS[key]:
             raise Refused(f"{key} is one of: {', '.join(_WORDS[key])}")
-        return replace(settings, **{key: text})  # type: ignore[arg-type]
+        return _with(settings, key, text)
     if key not in _RANGES:
         raise Refused(f"no such setting; known: {', '.join((*_WORDS, *_RANGES))}")
     low, high = _RANGES[key]
@@ -38,7 +44,7 @@ def changed(settings: Settings, key: str, text: str) -> Settings:
         raise Refused(f"{key} is a number") from None
     if not low <= value <= high:
         raise Refused(f"{key} lies between {low:g} and {high:g}")
-    return replace(settings, **{key: value})  # type: ignore[arg-type]
+    return _with(settings, key, value)
 
 
 def answer(settings: Settings, line: str) -> tuple[Settings, str]:

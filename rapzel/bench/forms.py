@@ -20,6 +20,13 @@ ROLES = (("time", "Time"), ("value", "Signal"), ("index", "Number"), ("segment",
 UNITS = (("", "–"), ("s", "s"), ("ms", "ms"), ("µs", "µs"), ("ns", "ns"), ("V", "V"), ("mV", "mV"))
 
 
+def offer_strobes(form: forms.Form, owner: Any) -> None:
+    """Lets the form's `strobe` be one of the owner's, and nobody else's."""
+    strobe = form.fields["strobe"]
+    assert isinstance(strobe, forms.ModelChoiceField)
+    strobe.queryset = Strobe.objects.visible_to(owner)
+
+
 class ConfirmForm(forms.Form):
     """How the file is read, which channel is measured, and which setting of which strobe it was."""
 
@@ -40,10 +47,12 @@ class ConfirmForm(forms.Form):
             "channel": trace.channel, "strobe": trace.strobe_id, "mode": trace.mode, "power": trace.power,
         }  # fmt: skip
         super().__init__(*args, **{**kwargs, "initial": known})
-        self.fields["strobe"].queryset = Strobe.objects.visible_to(owner)  # type: ignore[attr-defined]
+        offer_strobes(self, owner)
         names = [self.layout.columns[place].name for place in self.layout.of("value")]
         choices = [("", "the one that shows light"), *((str(n), name) for n, name in enumerate(names))]
-        self.fields["channel"].choices = choices  # type: ignore[attr-defined]
+        channel = self.fields["channel"]
+        assert isinstance(channel, forms.TypedChoiceField)
+        channel.choices = choices
         for name in ("interval_s", "detector_s"):
             if self.layout.kind == "wav" and name == "interval_s":
                 del self.fields[name]
@@ -125,7 +134,7 @@ class ColourForm(forms.Form):
 
     def __init__(self, *args: Any, owner: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        self.fields["strobe"].queryset = Strobe.objects.visible_to(owner)  # type: ignore[attr-defined]
+        offer_strobes(self, owner)
 
     def clean_powers(self) -> list[float]:
         try:

@@ -1,6 +1,7 @@
 """The verbs of the bench. A file is stored only once it is recognised; figures reach the kit only when asked to."""
 
 import math
+from statistics import fmean
 from typing import Any
 
 from django.core.files.uploadedfile import UploadedFile
@@ -12,6 +13,7 @@ from rapzel.core.errors import DocumentError, Problem
 from rapzel.core.grey_card import LARGEST_FRAME, FrameError
 from rapzel.core.trace import Layout, recognise
 from rapzel.core.trace.layout import HEAD_BYTES
+from rapzel.core.trace.result import TraceResult
 from rapzel.core.trace.samples import LARGEST_FILE, TraceError
 from rapzel.kit import services as kit
 from rapzel.kit.models import Strobe
@@ -49,56 +51,46 @@ def confirm(trace: Trace, layout: Layout, channel: int | None, target: dict[str,
         return locked
     locked.layout, locked.channel = layout.model_dump(mode="json"), channel
     locked.strobe, locked.mode, locked.power = target.get("strobe"), target.get("mode", ""), target.get("power")
-    locked.state, locked.progress, locked.says, locked.cancel_asked = Trace.State.QUEUED, 0, "", False
+    locked.state, locked.progress, locked.says, locked.cancel_asked = State.QUEUED, 0, "", False
     locked.save()
     tasks.measure.defer(trace_id=locked.pk)
     return locked
 
 
-def cancel(trace: Trace) -> None:
-    """Asks the background to stop; a trace that has not begun stops at once."""
-    Trace.objects.filter(pk=trace.pk, state__in=(Trace.State.QUEUED, Trace.State.RUNNING)).update(cancel_asked=True)
-    Trace.objects.filter(pk=trace.pk, state=Trace.State.QUEUED).update(state=Trace.State.CANCELLED)
+def cancel(row: Trace | ColourRun) -> None:
+    """Asks the background to stop; what has not begun stops at once."""
+    own = type(row).objects.filter(pk=row.pk)
+    own.filter(state__in=(State.QUEUED, State.RUNNING)).update(cancel_asked=True)
+    own.filter(state=State.QUEUED).update(state=State.CANCELLED)
 
 
 def measured_row(trace: Trace) -> dict[str, Any]:
     """The row of a duration table that the trace amounts to. Raises DocumentError where it must not become one."""
-    if trace.state != Trace.State.DONE or trace.result is None:
+    if trace.state != State.DONE or trace.result is None:
         raise DocumentError([Problem("", "the trace has not been measured yet")])
     if trace.strobe is None or not trace.power:
         raise DocumentError([Problem("", "say first which strobe this was, at which power")])
-    result = trace.result
-    usable = [pop for pop in result["pops"] if _usable(pop)]
+    usable = [pop for pop in _pops(trace) if pop.usable]
     if not usable:
         raise DocumentError([Problem("", "no pop of it can be used: see its warnings")])
-    t01 = [found for pop in usable if (found := _duration(pop, "t01_s")) is not None]
-    t05 = [found for pop in usable if (found := _duration(pop, "t05_s")) is not None]
+    t05 = [known for pop in usable if (known := pop.durations_s[0]) is not None]
+    t01 = [known for pop in usable if (known := pop.durations_s[1]) is not None]
     return {
         "mode": trace.mode,
         "power": trace.power,
-        "t01_s": sum(t01) / len(t01) if t01 else None,
-        "t05_s": sum(t05) / len(t05),
+        "t01_s": fmean(t01) if t01 else None,
+        "t05_s": fmean(t05),
         "provenance": "measured",
     }
 
 
-def _duration(pop: dict[str, Any], name: str) -> float | None:
-    """A duration as read, or with the detector's lag taken out where that was found to matter."""
-    slow = any(warning["code"] == "slow_detector" for warning in pop["warnings"])
-    value: float | None = pop[f"corrected_{name}"] if slow else pop[name]
-    return value if value is not None else pop[name]
-
-
-_SPOILED = {"two_levels", "clipped", "no_pulse", "several_pulses", "undersampled"}
+def _pops(trace: Trace) -> list[TraceResult]:
+    return [TraceResult.model_validate(pop) for pop in (trace.result or {}).get("pops", [])]
 
 
 def is_usable(trace: Trace) -> bool:
     """Whether at least one pop of a measured trace may go into a table."""
-    return any(_usable(pop) for pop in (trace.result or {}).get("pops", []))
-
-
-def _usable(pop: dict[str, Any]) -> bool:
-    return pop["t05_s"] is not None and not _SPOILED & {warning["code"] for warning in pop["warnings"]}
+    return any(pop.usable for pop in _pops(trace))
 
 
 def _with_relative_light(traces: list[Trace], rows: list[dict[str, Any]]) -> None:
@@ -189,8 +181,8 @@ def apply_colour(run: ColourRun) -> Strobe:
         frames = next((f for power, f in by_power.items() if abs(power / row["power"] - 1) < 0.02), None)
         if frames is None or row["mode"] != run.mode:
             continue
-        mired = sum(1e6 / frame["cct_k"] for frame in frames) / len(frames)
-        row["cct_k"], row["duv"] = 1e6 / mired, sum(frame["duv"] for frame in frames) / len(frames)
+        mired = fmean(1e6 / frame["cct_k"] for frame in frames)
+        row["cct_k"], row["duv"] = 1e6 / mired, fmean(frame["duv"] for frame in frames)
         met += 1
     if not met:
         raise DocumentError(

@@ -4,21 +4,20 @@ Done by `manage.py procrastinate worker`. A job may run twice (a worker that die
 """
 
 import logging
-import time
 from collections.abc import Callable
 from dataclasses import asdict
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from django.core.files.storage import default_storage
-from django.db import close_old_connections, connections, transaction
-from procrastinate import JobContext
+from django.db import close_old_connections, connections
 from procrastinate.contrib.django import app
 
-from rapzel.bench.models import ColourRun, State, Trace
+from rapzel.bench.models import ColourRun, Measured, State, Trace
+from rapzel.core.errors import CoreError
 from rapzel.core.grey_card import FrameError, Patch, find_patch, judge, open_frame, read_patch
 from rapzel.core.trace import Layout, Recording, analyse_recording, read
-from rapzel.core.trace.samples import TraceError
 
 log = logging.getLogger(__name__)
 STALLED_S = 120.0
@@ -29,43 +28,54 @@ class Cancelled(Exception):
     """The owner asked to stop."""
 
 
-def _report(trace_id: int, share: float) -> None:
+def _report(row: Measured, share: float) -> None:
     """Notes the progress where the page can see it; raises Cancelled when the owner has asked to stop."""
-    Trace.objects.filter(pk=trace_id).update(progress=round(share * 100))
-    if Trace.objects.filter(pk=trace_id, cancel_asked=True).exists():
+    own = type(row).objects.filter(pk=row.pk)
+    own.update(progress=round(share * 100))
+    if own.filter(cancel_asked=True).exists():
         raise Cancelled
 
 
-def run(trace_id: int) -> None:
-    """Measures one trace. Whatever happens, the trace says so in the end."""
-    begun = Trace.objects.filter(pk=trace_id, state__in=(Trace.State.QUEUED, Trace.State.RUNNING)).update(
-        state=Trace.State.RUNNING
-    )
-    if not begun:
+def _run(row_type: type[Measured], pk: int, work: Callable[[Any], None]) -> None:
+    """Does the work on a row that waits for it. Whatever happens, the row says so in the end."""
+    own = row_type.objects.filter(pk=pk)
+    if not own.filter(state__in=(State.QUEUED, State.RUNNING)).update(state=State.RUNNING):
         return
-    trace = Trace.objects.get(pk=trace_id)
     try:
-        _measure(trace)
+        work(own.get())
     except Cancelled:
-        _end(trace, Trace.State.CANCELLED, "Stopped as asked. The file is kept; confirm it again to measure it.")
-    except TraceError as error:
-        _end(trace, Trace.State.FAILED, str(error))
+        own.update(state=State.CANCELLED, says="Stopped as asked. What was brought in is kept.")
+    except CoreError as error:
+        own.update(state=State.FAILED, says=str(error)[:1000])
     except Exception:
-        log.exception("trace %s could not be measured", trace_id)
-        _end(trace, Trace.State.FAILED, "Something went wrong on Rapzel's side. The file is kept; try again.")
+        log.exception("%s %s could not be measured", row_type.__name__, pk)
+        own.update(state=State.FAILED, says="Something went wrong on Rapzel's side. What was brought in is kept.")
+
+
+def _done(row: Measured, result: dict[str, Any], **more: Any) -> None:
+    """Stores the result; a result and the state that says so appear together."""
+    own = type(row).objects.filter(pk=row.pk)
+    own.update(result=result, state=State.DONE, progress=100, says="", **more)
+
+
+def run(trace_id: int) -> None:
+    """Measures one trace."""
+    _run(Trace, trace_id, _measure)
+
+
+def run_colour(run_id: int) -> None:
+    """Measures the frames of one run."""
+    _run(ColourRun, run_id, _measure_colour)
 
 
 def _measure(trace: Trace) -> None:
-    _report(trace.pk, 0.02)
-    recording = read(Path(trace.file.path), Layout(**trace.layout), lambda share: _report(trace.pk, 0.7 * share))
+    _report(trace, 0.02)
+    recording = read(Path(trace.file.path), Layout(**trace.layout), lambda share: _report(trace, 0.7 * share))
     result = analyse_recording(recording, trace.channel).to_document()
-    _report(trace.pk, 0.9)
-    trace.samples_file = _keep(trace, recording)
-    trace.result = {**result, "segments": [[each.t0_s, each.dt_s, each.count] for each in recording.segments],
-                    "channels": list(recording.channels)}  # fmt: skip
-    trace.state, trace.progress, trace.says = Trace.State.DONE, 100, ""
-    with transaction.atomic():
-        trace.save(update_fields=["samples_file", "result", "state", "progress", "says"])
+    _report(trace, 0.9)
+    segments = [[each.t0_s, each.dt_s, each.count] for each in recording.segments]
+    result |= {"segments": segments, "channels": list(recording.channels)}
+    _done(trace, result, samples_file=_keep(trace, recording))
 
 
 def _keep(trace: Trace, recording: Recording) -> str:
@@ -76,40 +86,16 @@ def _keep(trace: Trace, recording: Recording) -> str:
         for s, segment in enumerate(recording.segments)
         for c, values in enumerate(segment.values)
     }
-    with default_storage.open(name, "wb") as file:
-        np.savez(file, **arrays)  # type: ignore[arg-type]
+    np.savez(default_storage.path(name), allow_pickle=False, **arrays)
     return name
-
-
-def _end(trace: Trace, state: str, says: str) -> None:
-    Trace.objects.filter(pk=trace.pk).update(state=state, says=says[:1000])
-
-
-def run_colour(run_id: int) -> None:
-    """Measures the frames of one run. Whatever happens, the run says so in the end."""
-    known = ColourRun.objects.filter(pk=run_id, state__in=(State.QUEUED, State.RUNNING))
-    if not known.update(state=State.RUNNING):
-        return
-    run = ColourRun.objects.get(pk=run_id)
-    try:
-        _measure_colour(run)
-    except Cancelled:
-        known.update(state=State.CANCELLED, says="Stopped as asked. The frames are kept.")
-    except FrameError as error:
-        known.update(state=State.FAILED, says=str(error)[:1000])
-    except Exception:
-        log.exception("colour run %s could not be measured", run_id)
-        known.update(state=State.FAILED, says="Something went wrong on Rapzel's side. The frames are kept.")
 
 
 def _measure_colour(run: ColourRun) -> None:
     frames = list(run.frames.all())
     patch = Patch(**run.patch) if run.patch else None
-    readings, shown = [], []
+    readings = []
     for number, frame in enumerate(frames):
-        ColourRun.objects.filter(pk=run.pk).update(progress=round(100 * number / len(frames)))
-        if ColourRun.objects.filter(pk=run.pk, cancel_asked=True).exists():
-            raise Cancelled
+        _report(run, number / len(frames))
         try:
             with frame.file.open("rb") as file:
                 picture = open_frame(file.read())
@@ -118,18 +104,17 @@ def _measure_colour(run: ColourRun) -> None:
         except FrameError as error:
             raise FrameError(f"{frame.name}: {error}") from None
     judged = judge(readings, run.tolerance)
-    for frame, each in zip(frames, judged, strict=True):
-        shown.append(
-            {
-                "name": frame.name, "power": frame.power, "cct_k": each.reading.cct_k, "duv": each.reading.duv,
-                "delta_e00": each.delta_e00, "mired_shift": each.mired_shift, "exposure_stops": each.exposure_stops,
-                "beyond": each.beyond,
-            }
-        )  # fmt: skip
+    shown = [
+        {
+            "name": frame.name, "power": frame.power, "cct_k": each.reading.cct_k, "duv": each.reading.duv,
+            "delta_e00": each.delta_e00, "mired_shift": each.mired_shift, "exposure_stops": each.exposure_stops,
+            "beyond": each.beyond,
+        }
+        for frame, each in zip(frames, judged, strict=True)
+    ]  # fmt: skip
     stops = [each.exposure_stops for each in judged]
-    run.result = {"frames": shown, "patch": asdict(patch) if patch else None, "spread_stops": max(stops) - min(stops)}
-    run.state, run.progress, run.says = State.DONE, 100, ""
-    run.save(update_fields=["result", "state", "progress", "says"])
+    found = asdict(patch) if patch else None
+    _done(run, {"frames": shown, "patch": found, "spread_stops": max(stops) - min(stops)})
 
 
 def _on_its_own(work: Callable[[int], None], pk: int) -> None:
@@ -154,11 +139,10 @@ def measure(trace_id: int) -> None:
 
 
 @app.periodic(cron="* * * * *")
-@app.task(queue="bench", name="pick_up_stalled", queueing_lock="pick_up_stalled", pass_context=True)
-async def pick_up_stalled(context: JobContext, timestamp: int) -> None:
+@app.task(queue="bench", name="pick_up_stalled", queueing_lock="pick_up_stalled")
+async def pick_up_stalled(timestamp: int) -> None:
     """Jobs whose worker died go back to the queue."""
     manager = app.job_manager
     for job in await manager.get_stalled_jobs(seconds_since_heartbeat=STALLED_S):
         if job.attempts < _ATTEMPTS:
             await manager.retry_job(job)
-    log.debug("stalled jobs looked for at %s, %.0f", timestamp, time.time())

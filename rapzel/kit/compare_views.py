@@ -12,8 +12,9 @@ from pydantic import ValidationError
 
 from rapzel.core import leaflets, units
 from rapzel.core.compare import Source, matched, offers, point_at, rankings, sources_of, with_equal_light
-from rapzel.core.errors import CoreError, UnitError
+from rapzel.core.errors import CoreError, DocumentError, UnitError
 from rapzel.core.scene import Strobe as CoreStrobe
+from rapzel.kit import services
 from rapzel.kit.comparison import MOST, draw_comparison, offer_rows, to_csv
 from rapzel.kit.models import Strobe
 from rapzel.ui import http
@@ -36,7 +37,9 @@ def _sources(request: HttpRequest) -> list[tuple[str, Source]]:
 def _chosen(request: HttpRequest) -> tuple[list[tuple[str, Source]], list[str]]:
     every = _sources(request)
     asked = request.GET.getlist("s")
-    keys = [key for key, _ in every if key in asked] or [key for key, _ in every]
+    keys = [key for key, _ in every if key in asked]
+    if not keys and not http.is_htmx(request):  # nothing was chosen yet; taking the last mark away is a choice
+        keys = [key for key, _ in every]
     return every, keys[:MOST]
 
 
@@ -99,10 +102,11 @@ def compare(request: HttpRequest) -> HttpResponse:
     sources = [by_key[key] for key in keys]
     t01_s, typed, wrong = _wanted(request)
     context: dict[str, Any] = {"every": every, "keys": keys, "typed": typed, "wrong": wrong, "get": request.GET}
+    context["left_out"] = len(request.GET.getlist("s")) > len(keys)
     if sources:
         context |= {"drawing": draw_comparison(sources, t01_s), "order": _order(sources)}
         context |= {"offers": offer_rows(offers(sources, t01_s)) if t01_s else [], **_pair(request, by_key, t01_s)}
-    template = "kit/_compared.html" if request.htmx else "kit/compare.html"  # type: ignore[attr-defined]
+    template = "kit/_compared.html" if http.is_htmx(request) else "kit/compare.html"
     return render(request, template, context)
 
 
@@ -197,12 +201,12 @@ def take_over(request: HttpRequest, pk: int) -> HttpResponse:
     strobe = get_object_or_404(Strobe.objects.visible_to(request.user), pk=pk)
     data = {key: str(value) for key, value in request.POST.items()}
     light, hss = converted(data), hss_calibrated(data)
-    if "guide_number" in light:
-        strobe.guide_number_m = round(light["guide_number"], 3)
-        strobe.save(update_fields=["guide_number_m", "changed_at"])
-    if "loss" in hss:
-        strobe.hss_loss_stops = round(hss["loss"], 3)
-        strobe.save(update_fields=["hss_loss_stops", "changed_at"])
-    said = light.get("says") or hss.get("says") or light.get("wrong") or hss.get("wrong") or "Nothing to take over."
-    messages.info(request, said)
+    found = {"guide_number_m": light.get("guide_number"), "hss_loss_stops": hss.get("loss")}
+    try:
+        services.take_figures(strobe, {key: round(value, 3) for key, value in found.items() if value is not None})
+    except DocumentError as error:
+        http.say_problems(request, "Nothing was taken over.", error)
+        return redirect("kit:edit", slug="strobes", pk=pk)
+    said = [each[key] for each in (light, hss) for key in ("says", "wrong") if key in each]
+    messages.info(request, " ".join(said) or "Nothing to take over.")
     return redirect("kit:edit", slug="strobes", pk=pk)

@@ -6,7 +6,10 @@ from pathlib import Path
 from typing import Any
 
 from django.db import transaction
+from pydantic import ValidationError
 
+from rapzel.core.errors import DocumentError, Problem
+from rapzel.core.scene import Strobe as CoreStrobe
 from rapzel.kit import exchange
 from rapzel.kit.kinds import KINDS, Kind
 from rapzel.kit.models import Camera, DurationSetting, Item, Strobe, TableRevision, Trigger
@@ -58,6 +61,22 @@ def merge_settings(strobe: Strobe, rows: Rows, what: str) -> None:
     new = {key(row): row for row in rows}
     kept = [{**row, **new.pop(key(row), {})} for row in _rows_of(strobe)]
     change_settings(strobe, kept + [{**blank, **row} for row in new.values()], what)
+
+
+def take_figures(strobe: Strobe, values: dict[str, float]) -> None:
+    """Sets figures of a strobe by the core's names. Raises DocumentError for what no strobe has, and sets nothing."""
+    core = {**strobe.to_core(), **values}
+    if not core["durations"] and not core["modes"]:
+        core["durations"] = [{"power": 1.0, "t01_s": 0.001}]  # the table is not in question here
+    try:
+        CoreStrobe.model_validate(core)
+    except ValidationError as error:
+        raise DocumentError(
+            [Problem(str(each["loc"][0]), each["msg"]) for each in error.errors(include_url=False)]
+        ) from None
+    for name, value in values.items():
+        setattr(strobe, name, value)
+    strobe.save(update_fields=[*values, "changed_at"])
 
 
 def store_lag(item: Trigger | Camera, lag_s: float, jitter_s: float) -> None:

@@ -1,7 +1,8 @@
 """What the views of every app need: files in, files out, and a deletion that can be undone."""
 
 import json
-from typing import Any
+from collections.abc import Iterable
+from typing import Any, Protocol
 
 from django.contrib import messages
 from django.core.files.uploadedfile import UploadedFile
@@ -63,6 +64,32 @@ def json_file(document: Any, name: str) -> HttpResponse:
 def schema(document: dict[str, Any]) -> JsonResponse:
     """A published JSON Schema."""
     return JsonResponse(document, json_dumps_params={"indent": 2})
+
+
+def is_htmx(request: HttpRequest) -> bool:
+    """Whether a part of a page is asked for, by htmx."""
+    return bool(getattr(request, "htmx", False))
+
+
+LARGEST_KEY = 2**63 - 1  # of a row
+
+
+def keys_of(texts: Iterable[str]) -> list[int]:
+    """The row keys among what was sent; what cannot be one is left out, as it could not find a row either."""
+    found = [int(text) for text in texts if text.isascii() and text.isdigit() and len(text) < 20]
+    return [key for key in found if key <= LARGEST_KEY]
+
+
+class Removable(Protocol):
+    """A row that can be put away and taken back."""
+
+    def put_away(self) -> None: ...
+
+
+def put_away(request: HttpRequest, row: Removable, undo_url: str) -> None:
+    """Puts a row away and offers on the next page to take it back."""
+    row.put_away()
+    say_undo(request, f"“{row}” was removed.", undo_url)
 
 
 def say_undo(request: HttpRequest, text: str, undo_url: str) -> None:

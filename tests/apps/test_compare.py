@@ -100,6 +100,33 @@ def test_a_worked_out_figure_is_taken_over(visitor, monobloc) -> None:
     assert monobloc.guide_number_m == pytest.approx(22)
 
 
+@pytest.mark.parametrize(
+    ("data", "says"),
+    [
+        ({"kind": "ws", "value": "1e12"}, "guide_number_m: Input should be less than or equal to 10000"),
+        ({"weaker": "29", "travel": "3 ms", "shutter": "1 ms"}, "hss_loss_stops: Input should be less than"),
+    ],
+)
+def test_a_figure_that_no_strobe_has_is_not_taken(visitor, monobloc, data, says) -> None:
+    answer = visitor.post(reverse("kit:take_over", args=[monobloc.pk]), data, follow=True)
+    assert "Nothing was taken over" in answer.content.decode()
+    assert says in answer.content.decode()
+    monobloc.refresh_from_db()
+    assert (monobloc.guide_number_m, monobloc.hss_loss_stops) == (60.0, 0.7)
+
+
+def test_no_mark_left_is_a_choice_and_seven_are_too_many(visitor, monobloc) -> None:
+    cleared = visitor.get(reverse("kit:compare"), {"t": "1/6000"}, headers={"HX-Request": "true"}).content.decode()
+    assert "Choose at least one strobe" in cleared
+    services.copy_starter_kit(monobloc.owner)
+    every = [f"{s.pk}:{m}" for s in Strobe.objects.all() for m in sorted({row.mode for row in s.settings.all()})]
+    assert len(every) == 10
+    crowded = page(visitor, s=every[:7])
+    assert "the first six chosen are shown" in crowded
+    assert "the first six" not in page(visitor, s=every[:6])
+    assert f"compare.csv?s={every[0].replace(':', '%3A')}" in crowded
+
+
 def test_every_change_of_a_table_can_be_undone_in_turn(monobloc) -> None:
     first = services._rows_of(monobloc)
     services.change_settings(monobloc, first[:-1], "one fewer")

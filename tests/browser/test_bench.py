@@ -2,6 +2,7 @@
 
 import threading
 from collections.abc import Callable
+from typing import Any
 
 import pytest
 from django.db import connections
@@ -24,9 +25,8 @@ def worker() -> Callable[[], None]:
 
     def work() -> None:
         def once() -> None:
-            app = procrastinate_app.current_app.with_connector(
-                procrastinate_app.current_app.connector.get_worker_connector()  # type: ignore[attr-defined]
-            )
+            connector: Any = procrastinate_app.current_app.connector
+            app = procrastinate_app.current_app.with_connector(connector.get_worker_connector())
             app.run_worker(wait=False, install_signal_handlers=False, listen_notify=False, queues=["bench"])
             connections.close_all()
 
@@ -163,7 +163,8 @@ def test_bench_pages_show_what_is_there(demo: Page, live_server, watch) -> None:
     from rapzel.accounts.models import User  # noqa: PLC0415
 
     owner = User.objects.get(username="demo")
-    trace, run = trace_row(owner), colour_row(owner)
+    trace_row(owner)
+    run = colour_row(owner)
     demo.goto(f"{live_server.url}/bench/")
     demo.get_by_role("link", name="Key at a sixteenth").click()
     demo.get_by_role("link", name="Lag").click()
@@ -181,4 +182,3 @@ def test_bench_pages_show_what_is_there(demo: Page, live_server, watch) -> None:
     expect(demo.locator("#worked-out")).to_contain_text("GN 22 m at ISO 100, measured")
     demo.get_by_role("button", name="Use it").click()
     expect(demo.get_by_label("Guide number, ISO 100")).to_have_value("22 m")
-    assert trace.pk

@@ -24,11 +24,13 @@ def test_fall_with_drag_against_the_equation_of_motion(height_m: float, terminal
     def fallen(_t: float, state: np.ndarray) -> list[float]:
         return [state[1], g - g * (state[1] / terminal_m_s) ** 2]
 
-    def at_height(_t: float, state: np.ndarray) -> float:
-        return float(state[0] - height_m)
+    class AtHeight:
+        terminal = True
 
-    at_height.terminal = True  # type: ignore[attr-defined]
-    solved = solve_ivp(fallen, (0, 60), [0, 0], events=at_height, rtol=1e-9, atol=1e-10)
+        def __call__(self, _t: float, state: np.ndarray) -> float:
+            return float(state[0] - height_m)
+
+    solved = solve_ivp(fallen, (0, 60), [0, 0], events=AtHeight(), rtol=1e-9, atol=1e-10)
     assert motion.fall_speed_m_s(height_m, terminal_m_s) == pytest.approx(solved.y_events[0][0][1], rel=1e-6)
 
 

@@ -45,11 +45,11 @@ def colours(request: HttpRequest) -> HttpResponse:
 def colour(request: HttpRequest, pk: int) -> HttpResponse:
     """One run: its state, and each pop against the mean."""
     run = find_run(request, pk)
-    if request.htmx and run.busy:  # type: ignore[attr-defined]
+    if http.is_htmx(request) and run.busy:
         return render(request, "bench/_colour_progress.html", {"run": run})
     drawing = draw_colours(run) if run.state == State.DONE else None
     response = render(request, "bench/colour.html", {"run": run, "drawing": drawing})
-    if request.htmx:  # type: ignore[attr-defined]
+    if http.is_htmx(request):
         response["HX-Refresh"] = "true"
     return response
 
@@ -74,8 +74,7 @@ def colour_csv(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def colour_cancel(request: HttpRequest, pk: int) -> HttpResponse:
     """Asks the background to stop."""
-    run = find_run(request, pk)
-    ColourRun.objects.filter(pk=run.pk, state__in=(State.QUEUED, State.RUNNING)).update(cancel_asked=True)
+    services.cancel(find_run(request, pk))
     return redirect("bench:colour", pk=pk)
 
 
@@ -99,9 +98,7 @@ def colour_apply(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def colour_remove(request: HttpRequest, pk: int) -> HttpResponse:
     """Puts a run away; the list offers to take it back."""
-    run = find_run(request, pk)
-    run.put_away()
-    http.say_undo(request, f"“{run.name}” was removed.", reverse("bench:colour_back", args=[pk]))
+    http.put_away(request, find_run(request, pk), reverse("bench:colour_back", args=[pk]))
     return redirect("bench:colours")
 
 

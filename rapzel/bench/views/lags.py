@@ -18,13 +18,14 @@ from rapzel.core.trace.lags import LagResult, measure_lags
 from rapzel.core.trace.samples import TraceError
 from rapzel.kit import services as kit
 from rapzel.kit.models import Camera, Trigger
+from rapzel.ui import http
 
 TARGETS: dict[str, Any] = {"trigger": Trigger, "camera": Camera}
 
 
 def _place(request: HttpRequest, name: str, default: int) -> int:
     text = request.GET.get(name) or request.POST.get(name) or ""
-    return int(text) if text.isdigit() else default
+    return next(iter(http.keys_of([text])), default)
 
 
 def _lags(request: HttpRequest, trace: Trace) -> tuple[LagResult | None, str, int, int]:
@@ -61,9 +62,7 @@ def store(request: HttpRequest, pk: int) -> HttpResponse:
     """Stores the lag in a trigger or a camera, as measured."""
     trace = measured(request, pk)
     key, _, target = request.POST.get("target", "").partition(":")
-    item = get_object_or_404(
-        TARGETS.get(key, Trigger).objects.visible_to(request.user), pk=int(target) if target.isdigit() else 0
-    )
+    item = get_object_or_404(TARGETS.get(key, Trigger).objects.visible_to(request.user), pk__in=http.keys_of([target]))
     found, wrong, _, _ = _lags(request, trace)
     if found is None:
         messages.error(request, wrong)

@@ -6,6 +6,7 @@ from django import forms
 from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
+from django.core.paginator import Paginator
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
@@ -23,6 +24,7 @@ from rapzel.ui import http
 from simulators.light import FAULTS, STROBES
 
 MOST_FILES = 30
+A_PAGE = 50
 MOST_OVERLAID = 8
 
 
@@ -43,8 +45,15 @@ def measured(request: HttpRequest, pk: int) -> Trace:
 @require_GET
 def trace_list(request: HttpRequest) -> HttpResponse:
     """All recordings with their figures."""
-    traces = Trace.objects.visible_to(request.user).select_related("strobe").defer("layout")[:300]
-    context = {"traces": traces, "simulator": bool(settings.BENCH_SIMULATOR), "strobes": STROBES, "faults": FAULTS}
+    every = Trace.objects.visible_to(request.user).select_related("strobe").defer("layout")
+    page = Paginator(every, A_PAGE).get_page(request.GET.get("page"))
+    context = {
+        "traces": page,
+        "page": page,
+        "simulator": bool(settings.BENCH_SIMULATOR),
+        "strobes": STROBES,
+        "faults": FAULTS,
+    }
     return render(request, "bench/list.html", context)
 
 
@@ -52,7 +61,10 @@ def trace_list(request: HttpRequest) -> HttpResponse:
 @require_POST
 def bring_in(request: HttpRequest) -> HttpResponse:
     """Stores recordings; one leads to its confirmation, several to the list. Each file stands for itself."""
-    files: list[Any] = [*request.FILES.getlist("file")[:MOST_FILES]] or [None]
+    files: list[Any] = [*request.FILES.getlist("file")] or [None]
+    if len(files) > MOST_FILES:
+        messages.error(request, f"{len(files)} files at once are too many; bring in up to {MOST_FILES} at a time.")
+        return redirect("bench:list")
     added: list[Trace] = []
     for upload in files:
         try:
@@ -99,7 +111,7 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
     trace = find_trace(request, pk)
     if trace.state == Trace.State.NEW:
         return redirect("bench:confirm", pk=pk)
-    if request.htmx and trace.busy:  # type: ignore[attr-defined]
+    if http.is_htmx(request) and trace.busy:
         return render(request, "bench/_progress.html", {"trace": trace})
     context: dict[str, Any] = {"trace": trace}
     if trace.state == Trace.State.DONE:
@@ -110,7 +122,7 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
             "others": others.only("pk", "name")[:50], "pops": range(len((trace.result or {})["segments"])),
         }  # fmt: skip
     response = render(request, "bench/trace.html", context)
-    if request.htmx:  # type: ignore[attr-defined]
+    if http.is_htmx(request):
         response["HX-Refresh"] = "true"  # the background has answered: the whole page is another one
     return response
 
@@ -127,7 +139,7 @@ def cancel(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def apply(request: HttpRequest) -> HttpResponse:
     """Puts chosen measurements into their strobe's table, all or none."""
-    chosen = [int(pk) for pk in request.POST.getlist("trace") if pk.isdigit()]
+    chosen = http.keys_of(request.POST.getlist("trace"))
     traces = list(Trace.objects.visible_to(request.user).select_related("strobe").filter(pk__in=chosen))
     try:
         strobe = services.apply(traces)
@@ -155,7 +167,7 @@ def data(request: HttpRequest, pk: int) -> HttpResponse:
     """Curves for the plot, decimated: every channel between `from` and `to`, or with `over` several pops aligned."""
     trace = measured(request, pk)
     assert trace.result is not None, "held by measured"
-    over = [int(each) for each in request.GET.getlist("over") if each.isdigit()][:MOST_OVERLAID]
+    over = http.keys_of(request.GET.getlist("over"))[:MOST_OVERLAID]
     if over:
         others = Trace.objects.visible_to(request.user).filter(pk__in=over, state=Trace.State.DONE)
         chosen = [trace, *(other for other in others if other.pk != pk)]
@@ -173,9 +185,7 @@ def data(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def remove(request: HttpRequest, pk: int) -> HttpResponse:
     """Puts a recording away; the list offers to take it back."""
-    trace = find_trace(request, pk)
-    trace.put_away()
-    http.say_undo(request, f"“{trace.name}” was removed.", reverse("bench:take_back", args=[pk]))
+    http.put_away(request, find_trace(request, pk), reverse("bench:take_back", args=[pk]))
     return redirect("bench:list")
 
 

@@ -66,7 +66,7 @@ def analyse(
     if doubts.nothing_there(values, ground):
         return TraceResult(baseline=ground.baseline, noise=ground.noise, warnings=[doubts.no_pulse(ground)])
     window = _window(values, ground, dt_s, noise)
-    return _measured(values, window, ground, dt_s, detector_s, fit)
+    return _measured(values, window, ground, detector_s, fit)
 
 
 def _window(values: npt.NDArray[np.floating], ground: Ground, dt_s: float, noise: float) -> Window:
@@ -87,8 +87,8 @@ def _window(values: npt.NDArray[np.floating], ground: Ground, dt_s: float, noise
 
 
 def _underneath(ground: Ground, times: Array, length_s: float) -> Array:
-    """What the ground does under the window: its drift, taken as 0 at the window's beginning, and the mains ripple."""
-    under = ground.drift * (times - times[0]) / length_s
+    """What the ground does under the window: its drift since the baseline was read, and the mains ripple."""
+    under = ground.drift * (times - ground.baseline_at_s) / length_s
     if ground.ripple_hz is not None:
         turn = math.tau * ground.ripple_hz * times
         under = under + ground.wave[0] * np.sin(turn) + ground.wave[1] * np.cos(turn)
@@ -124,7 +124,7 @@ def _parts(window: Window, peaks: list[int]) -> list[tuple[int, int]]:
 
 
 def _measured(
-    values: npt.NDArray[np.floating], window: Window, ground: Ground, dt_s: float, detector_s: float | None, fit: bool
+    values: npt.NDArray[np.floating], window: Window, ground: Ground, detector_s: float | None, fit: bool
 ) -> TraceResult:
     peaks = _peaks(window)
     parts = _parts(window, peaks)
@@ -146,7 +146,7 @@ def _measured(
         for part, each in zip(parts, single, strict=True)
     ]  # fmt: skip
     seen = doubts.Seen(
-        values=values, curve=curve, dt_s=window.dt_s, sample_s=dt_s, group=window.group, noise=window.noise,
+        values=values, curve=curve, group=window.group, noise=window.noise,
         figures=figures, ground=ground, pulses=len(pulses), train=train, detector_s=detector_s, corrected=corrected,
     )  # fmt: skip
     warnings = doubts.warnings(seen)
@@ -226,7 +226,7 @@ def _corrected(curve: Array, window: Window, detector_s: float | None) -> Figure
 def analyse_recording(recording: Recording, channel: int | None = None, fit: bool = True) -> RecordingResult:
     """Every pop of one channel, with statistics over them.
 
-    channel: its number; None takes the one whose light stands out most. A sweep with several alike pops far apart is
+    channel: its number; None takes the first that looks like light. A sweep with several alike pops far apart is
     parted into them. Raises TraceError for a channel that is not there.
     """
     place = recording.channel(channel)

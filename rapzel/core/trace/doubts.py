@@ -20,6 +20,7 @@ _TWO_LEVELS = 0.995  # share of the samples that lie on one of two levels
 _FEWEST_HALF, _FEWEST_TENTH = 8, 16  # samples above half and a tenth of the peak
 _SLOW = 0.1  # of t.5: a detector's time constant beyond this lengthens the figures visibly
 _NO_PULSE = 6.0  # times the noise of the best smoothed curve
+_REPEATED = 0.003  # of the window's samples at the very same highest level: a limit
 _LIT = 1.0  # baseline over the height of the pulse
 
 
@@ -29,8 +30,6 @@ class Seen:
 
     values: npt.NDArray[np.floating]
     curve: Array  # the main pulse, above its baseline
-    dt_s: float  # of the curve
-    sample_s: float  # of the recording
     group: int
     noise: float
     figures: Figures
@@ -79,7 +78,7 @@ def _two_levels(seen: Seen) -> str | None:
     if between > max(2 * edges, (1 - _TWO_LEVELS) * len(seen.curve)) or np.count_nonzero(seen.curve > high / 2) < 4:
         return None
     above = seen.curve[seen.curve > 0.5 * high]
-    if float(np.std(above[1:-1])) > max(1.5 * seen.noise, 0.01 * high) if len(above) > 6 else False:
+    if len(above) > 6 and float(np.std(above[1:-1])) > max(1.5 * seen.noise, 0.01 * high):
         return None
     return (
         "The trace has two levels only: that is a logic output, which tells when there is light but not how much. No "
@@ -116,7 +115,7 @@ def _clipped(seen: Seen) -> str | None:
 def _repeats(seen: Seen) -> bool:
     """Whether the highest sample of the recording comes many times over, as it does at a limit."""
     edge = float(seen.values.max() if seen.ground.sign > 0 else seen.values.min())
-    return int(np.count_nonzero(seen.values == edge)) >= max(5, 0.03 * seen.group * len(seen.curve) * 0.1)
+    return int(np.count_nonzero(seen.values == edge)) >= max(5, _REPEATED * seen.group * len(seen.curve))
 
 
 def _curved(top: Array, noise: float) -> bool:

@@ -19,6 +19,7 @@ _MOST = 40_000  # samples of a window that are looked at one by one; longer ones
 _PEAK_SAMPLES = 400  # that averaging must leave above half of the peak
 _STANDS_OUT = 5.5  # times the noise: the most that ten million samples of it reach by themselves
 _DRIFT = 0.02  # of the peak over the whole sweep, from which a sloping baseline is named
+_LEAST_PERIODS = 0.9  # from the first to the last of the quiet part
 _PHASES = 6  # eighths of a period that the quiet part must show
 _RIPPLE = 0.005  # amplitude of the peak
 
@@ -28,6 +29,7 @@ class Ground:
     """What is known of a sweep before its pulse is measured. Levels in the channel's unit, light upwards."""
 
     baseline: float
+    baseline_at_s: float  # from the first sample: when it was read, which matters where it drifts
     sign: int  # −1 where the light goes down
     u_baseline: float  # standard uncertainty of the baseline
     noise: float  # standard deviation of one sample
@@ -128,7 +130,9 @@ def look(values: npt.NDArray[np.floating], dt_s: float) -> Ground:
     before = _before(quiet, lit)
     # The half of it that is furthest from the light: nearer to it, the skirts of a soft pulse begin unseen.
     far = before if before < 16 else before // 2
+    read_at = times[quiet]
     if level is not None and not begins_lit:
+        read_at = read_at[:far] if before >= 8 else read_at
         baseline = float(np.median(blocks.mean[quiet][:far])) if before >= 8 else level
         noise = max(noise, _scatter(blocks, quiet[:far]))  # what comes after may be the last of the tail
     step = converter_step(values)
@@ -141,7 +145,8 @@ def look(values: npt.NDArray[np.floating], dt_s: float) -> Ground:
         slope = None
     drift = 0.0 if slope is None else slope * length
     return Ground(
-        baseline=baseline, u_baseline=noise / math.sqrt(max(far * blocks.size, 1)), sign=sign, noise=noise, step=step,
+        baseline=baseline, baseline_at_s=float(np.mean(read_at)) if read_at.size else 0.0,
+        u_baseline=noise / math.sqrt(max(far * blocks.size, 1)), sign=sign, noise=noise, step=step,
         peak=peak, drift=drift if abs(drift) > _DRIFT * peak else 0.0,
         ripple_hz=hertz, wave=wave, ripple=2 * math.hypot(*wave), begins_lit=begins_lit, windows=windows,
     )  # fmt: skip
@@ -210,7 +215,7 @@ def _without_mains(
 def _mains(times: Array, means: Array, peak: float, noise: float) -> tuple[float | None, tuple[float, float]]:
     """(frequency, sine and cosine part) of the quiet part's mains ripple; none where it is short or clean."""
     none: tuple[float | None, tuple[float, float]] = (None, (0.0, 0.0))
-    if len(times) < 40 or peak <= 0 or times[-1] - times[0] < 0.9 / min(MAINS_HZ[2], 100.0):
+    if len(times) < 40 or peak <= 0 or times[-1] - times[0] < _LEAST_PERIODS / max(MAINS_HZ):
         return none
     plain = np.column_stack([np.ones(len(times)), times])
     rest = means - plain @ np.linalg.lstsq(plain, means, rcond=None)[0]
@@ -218,7 +223,7 @@ def _mains(times: Array, means: Array, peak: float, noise: float) -> tuple[float
     left = float(rest @ rest)
     for hertz in MAINS_HZ:
         phases = np.unique((times * hertz * 8).astype(int) % 8)
-        if (times[-1] - times[0]) * hertz < 0.9 or len(phases) < _PHASES:
+        if (times[-1] - times[0]) * hertz < _LEAST_PERIODS or len(phases) < _PHASES:
             continue  # a wave of which only a part is seen could be anything
         waves = np.column_stack([np.sin(math.tau * hertz * times), np.cos(math.tau * hertz * times)])
         both = np.column_stack([plain, waves])

@@ -1,6 +1,7 @@
 """Repeated pops: parting a long sweep into them, and what they amount to together."""
 
 import math
+from itertools import pairwise
 
 import numpy as np
 
@@ -34,11 +35,11 @@ def _cuts(values: np.ndarray, ground: Ground) -> list[int]:
     if len(ground.windows) < 2 or ground.peak < 8 * ground.noise:
         return []
     longest = max(end - begin for begin, end in ground.windows)
-    gaps = [right[0] - left[1] for left, right in zip(ground.windows, ground.windows[1:], strict=False)]
+    gaps = [right[0] - left[1] for left, right in pairwise(ground.windows)]
     light = [_light(values[begin:end], ground.baseline, ground.sign) for begin, end in ground.windows]
     if min(gaps) < _APART * longest or min(light) < _ALIKE * max(light):
         return []
-    return [(left[1] + right[0]) // 2 for left, right in zip(ground.windows, ground.windows[1:], strict=False)]
+    return [(left[1] + right[0]) // 2 for left, right in pairwise(ground.windows)]
 
 
 def _light(values: np.ndarray, baseline: float, sign: int) -> float:

@@ -10,6 +10,10 @@ Code = Literal[
 ]  # fmt: skip
 
 
+# Mistakes after which the figures are not those of one pulse, so that they must not go into a strobe's table.
+SPOILED: frozenset[Code] = frozenset({"two_levels", "clipped", "no_pulse", "several_pulses", "undersampled"})
+
+
 class _Plain(BaseModel):
     model_config = ConfigDict(frozen=True, allow_inf_nan=False)
 
@@ -22,7 +26,7 @@ class Warned(_Plain):
 
 
 class PulseFigures(_Plain):
-    """One pulse of several: where it begins [s on the recording's clock], its figures and its share of the light."""
+    """One pulse of several: its beginning [s from the sweep's first sample], figures and share of the light."""
 
     at_s: float
     peak: float
@@ -92,8 +96,14 @@ class TraceResult(_Plain):
     @property
     def usable(self) -> bool:
         """Whether the figures may go into a strobe's table."""
-        spoiled = {"two_levels", "clipped", "no_pulse", "several_pulses", "undersampled"}
-        return self.t05_s is not None and not (self.codes & spoiled)
+        return self.t05_s is not None and not (self.codes & SPOILED)
+
+    @property
+    def durations_s(self) -> tuple[float | None, float | None]:
+        """(t.5, t.1) [s] for a table: as read, or with the detector's lag taken out where that was found to matter."""
+        if "slow_detector" not in self.codes:
+            return self.t05_s, self.t01_s
+        return self.corrected_t05_s or self.t05_s, self.corrected_t01_s or self.t01_s
 
 
 class Spread(_Plain):
@@ -121,11 +131,6 @@ class RecordingResult(_Plain):
     light_drift_stops: float | None
     warnings: list[Warned]
     notes: list[str]
-
-    @property
-    def usable(self) -> bool:
-        """Whether at least one pop may go into a strobe's table."""
-        return any(pop.usable for pop in self.pops)
 
     def mean(self, name: str) -> float | None:
         """The mean of a figure over the pops; None where none has it."""

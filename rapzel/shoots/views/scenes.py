@@ -110,8 +110,7 @@ def unpin(request: HttpRequest, pk: int, snapshot: int) -> HttpResponse:
     """Puts a snapshot away; the next page offers to take it back."""
     scene = find_scene(request, pk)
     pinned = get_object_or_404(scene.snapshots.filter(deleted_at__isnull=True), pk=snapshot)
-    pinned.put_away()
-    http.say_undo(request, f"“{pinned.name}” was removed.", reverse("shoots:repin", args=[pk, snapshot]))
+    http.put_away(request, pinned, reverse("shoots:repin", args=[pk, snapshot]))
     return redirect("shoots:compare", pk=pk)
 
 
@@ -142,8 +141,7 @@ def compare(request: HttpRequest, pk: int) -> HttpResponse:
 def remove(request: HttpRequest, pk: int) -> HttpResponse:
     """Puts a scene away; the shoot's page offers to take it back."""
     scene = find_scene(request, pk)
-    scene.put_away()
-    http.say_undo(request, f"“{scene.name}” was removed.", reverse("shoots:scene_back", args=[pk]))
+    http.put_away(request, scene, reverse("shoots:scene_back", args=[pk]))
     return redirect("shoots:shoot", pk=scene.shoot_id)
 
 

@@ -107,8 +107,7 @@ def export_json(request: HttpRequest, pk: int) -> HttpResponse:
 def remove(request: HttpRequest, pk: int) -> HttpResponse:
     """Puts a shoot away; the list offers to take it back."""
     shoot = find_shoot(request, pk)
-    shoot.put_away()
-    http.say_undo(request, f"“{shoot.name}” was removed.", reverse("shoots:shoot_back", args=[pk]))
+    http.put_away(request, shoot, reverse("shoots:shoot_back", args=[pk]))
     return redirect("shoots:list")
 
 
