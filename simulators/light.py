@@ -88,7 +88,7 @@ def pop(settings: Settings, number: int = 0) -> Trace:
     height = settings.volts * 2 ** rng.normal(0, strobe.scatter_stops)
     clean = height * _light(shape, times - start)
     clean = FAULT_LIGHT.get(settings.fault, _same)(clean, times, height, shape)
-    clean = _amplified(clean, settings)
+    clean = amplified(clean, settings)
     noisy = clean + settings.offset_v + rng.normal(0, settings.noise * height, count)
     seen = FAULT_SIGNAL.get(settings.fault, _same)(noisy, times, height, shape)
     trigger = np.where(times >= -settings.lag_s, 3.3, 0.0) + rng.normal(0, 0.01, count)
@@ -104,7 +104,7 @@ def _light(shape: Discharge, times: Array) -> Array:
     return np.where(times >= 0, shape.intensity(np.maximum(times, 0)), 0.0)
 
 
-def _amplified(values: Array, settings: Settings) -> Array:
+def amplified(values: Array, settings: Settings) -> Array:
     """A first-order amplifier: time constant 1 / (2π bandwidth)."""
     share = 1 - np.exp(-2 * np.pi * settings.bandwidth_hz / settings.sampling_hz)
     return np.asarray(lfilter([share], [1, share - 1], values))

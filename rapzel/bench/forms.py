@@ -59,10 +59,16 @@ class ConfirmForm(forms.Form):
 
     @property
     def column_rows(self) -> list[dict[str, Any]]:
-        """The columns with the first cells of each, for the preview."""
+        """The columns as recognised, or as just chosen, with the first cells of each for the preview."""
         preview = self.layout.preview
         return [
             {"column": column, "place": place, "cells": [row[place] for row in preview if place < len(row)][:4]}
+            for place, column in enumerate(self._columns())
+        ]
+
+    def _columns(self) -> list[Column]:
+        return [
+            _column(column, self.data.get(f"role-{place}"), self.data.get(f"unit-{place}"))
             for place, column in enumerate(self.layout.columns)
         ]
 
@@ -84,10 +90,7 @@ class ConfirmForm(forms.Form):
 
     def confirmed(self) -> Layout:
         """The layout as confirmed. Raises forms.ValidationError where it cannot be read that way."""
-        columns = [
-            _column(column, self.data.get(f"role-{place}"), self.data.get(f"unit-{place}"))
-            for place, column in enumerate(self.layout.columns)
-        ]
+        columns = self._columns()
         if self.layout.kind == "text" and not any(column.role == "value" for column in columns):
             raise forms.ValidationError("Mark at least one column as the signal.")
         try:

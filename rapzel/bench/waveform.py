@@ -45,7 +45,6 @@ def curve(trace: Trace, segment: int, channel: int, begin_s: float | None, end_s
     return {
         "t": [float(f"{each:.9g}") for each in times],
         "v": [float(f"{each:.{_DIGITS}g}") for each in level],
-        "samples": int(high - low),
     }
 
 

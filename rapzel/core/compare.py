@@ -46,6 +46,12 @@ class Point:
     basis: str
 
     @property
+    def pops_a_charge(self) -> float | None:
+        """Pops that a charge gives at this power; None where those at full power are not known."""
+        full = self.source.strobe.battery_pops
+        return None if full is None else full / self.power
+
+    @property
     def frames_per_s(self) -> float | None:
         """Frames a second that the recycle sustains."""
         return 1 / self.recycle_s if self.recycle_s else None

@@ -17,6 +17,7 @@ import numpy.typing as npt
 from PIL import Image, ImageFile, UnidentifiedImageError
 
 from rapzel.core.errors import CoreError
+from rapzel.core.tone import decoded
 
 Array = npt.NDArray[np.floating]
 LARGEST_FRAME = 60 * 2**20
@@ -87,7 +88,7 @@ def open_frame(data: bytes) -> Array:
         raise FrameError(f"Not a picture that can be read ({error}). Accepted: JPEG, PNG, TIFF.") from None
     step = max(max(pixels.shape[:2]) // _WORKING, 1)
     height, width = (size // step * step for size in pixels.shape[:2])
-    grid = _linear(pixels[:height, :width])
+    grid = decoded(pixels[:height, :width])
     return np.asarray(grid.reshape(height // step, step, width // step, step, 3).mean(axis=(1, 3)))
 
 
@@ -106,11 +107,6 @@ def _levels(image: Image.Image) -> Array:
         grey = np.asarray(image, dtype=np.float64) / 65535
         return np.repeat(grey[..., None], 3, axis=2)
     return np.asarray(image.convert("RGB"), dtype=np.float64) / 255
-
-
-def _linear(encoded: Array) -> Array:
-    """IEC 61966-2-1, undone."""
-    return np.where(encoded <= 0.04045, encoded / 12.92, ((encoded + 0.055) / 1.055) ** 2.4)
 
 
 def find_patch(frame: Array) -> Patch:

@@ -28,6 +28,11 @@ class Light:
     formula: str
     source: str
 
+    @property
+    def range_m(self) -> tuple[float, float]:
+        """The guide numbers between which it lies [m]: its spread, by half a power of two a stop."""
+        return self.guide_number_m * 2 ** (-self.spread_stops / 2), self.guide_number_m * 2 ** (self.spread_stops / 2)
+
 
 def from_guide_number(guide_number_m: float, iso: float = 100.0) -> Light:
     """A guide number at any ISO: GN √(100 / ISO). Source: ISO 1230."""

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from rapzel.core import shutter
+from rapzel.core import shutter, tone
 from rapzel.core.motion import VERTICAL
 from rapzel.core.setup import Setup
 from rapzel.core.shutter import Flash
@@ -231,9 +231,7 @@ def _electrons_full(setup: Setup) -> float:
 
 
 _NOISE = np.random.default_rng(2718).standard_normal((1024, 1600), dtype=np.float32)
-_SRGB = np.arange(4097, dtype=np.float64) / 4096
-_SRGB = np.where(_SRGB <= 0.0031308, 12.92 * _SRGB, 1.055 * _SRGB ** (1 / 2.4) - 0.055)  # IEC 61966-2-1
-_SRGB_BYTES = np.round(_SRGB * 255).astype(np.uint8)
+_SRGB_BYTES = np.round(tone.encoded(np.arange(4097) / 4096) * 255).astype(np.uint8)
 
 
 def _noise(shape: tuple[int, int]) -> Picture:

@@ -10,6 +10,7 @@ from PIL import Image
 
 from rapzel.bench import services, tasks
 from rapzel.bench.models import ColourFrame, ColourRun, State, Trace
+from rapzel.core.tone import encoded
 from rapzel.kit.models import Strobe
 from simulators.light import STROBES, Settings, fitting, series, to_csv
 
@@ -46,9 +47,8 @@ def card(cct_shift: float, green: float, level: float, rng: np.random.Generator)
     grey = 0.18 * level * np.array([1 - cct_shift, 1 + green, 1 + cct_shift])
     picture = np.full((160, 240, 3), 0.012) + rng.normal(0, 0.002, (160, 240, 3))
     picture[40:120, 70:170] = grey + rng.normal(0, 0.004, (80, 100, 3))
-    encoded = np.where(picture <= 0.0031308, 12.92 * picture, 1.055 * np.maximum(picture, 1e-6) ** (1 / 2.4) - 0.055)
     out = io.BytesIO()
-    Image.fromarray((np.clip(encoded, 0, 1) * 255).round().astype(np.uint8)).save(out, "JPEG", quality=92)
+    Image.fromarray((encoded(picture) * 255).round().astype(np.uint8)).save(out, "JPEG", quality=92)
     return out.getvalue()
 
 

@@ -132,7 +132,7 @@ def _iso(data: dict[str, str]) -> float:
     return _read(data, "iso", units.parse_iso, 100.0)
 
 
-KINDS: dict[str, tuple[str, Reader]] = {
+CONVERTERS: dict[str, tuple[str, Reader]] = {
     "gn": (
         "Guide number",
         lambda d: leaflets.from_guide_number(units.parse_length(d.get("value", "")), _iso(d)),
@@ -156,13 +156,13 @@ KINDS: dict[str, tuple[str, Reader]] = {
 
 def converted(data: dict[str, str]) -> dict[str, Any]:
     """The guide number that was asked for, in words, or what is wrong with the question."""
-    if data.get("kind") not in KINDS:
+    if data.get("kind") not in CONVERTERS:
         return {}
     try:
-        light = KINDS[data["kind"]][1](data)
+        light = CONVERTERS[data["kind"]][1](data)
     except CoreError as error:
         return {"wrong": str(error)}
-    low, high = (light.guide_number_m * 2 ** (sign * light.spread_stops / 2) for sign in (-1, 1))
+    low, high = light.range_m
     says = (
         f"GN {units.format_number(light.guide_number_m)} m at ISO 100, {light.provenance}: between "
         f"{units.format_number(low)} and {units.format_number(high)} m, ± {units.format_number(light.spread_stops)} "

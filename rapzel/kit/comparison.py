@@ -83,7 +83,7 @@ def step_rows(strobe: Strobe, per_stop: int) -> list[tuple[str, ...]]:
     rows: list[tuple[str, ...]] = []
     for source in sources_of(strobe):
         for point in settings_of(source, per_stop):
-            pops = "–" if strobe.battery_pops is None else units.format_number(strobe.battery_pops / point.power, 3)
+            pops = "–" if point.pops_a_charge is None else units.format_number(point.pops_a_charge)
             known = next((row for row in source.table if abs(row.power / point.power - 1) < 0.005), None)
             colour = f"{known.cct_k:.0f} K" if known and known.cct_k else "–"
             rows.append(

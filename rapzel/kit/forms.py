@@ -169,10 +169,21 @@ class SettingRows:
             return known
         return QUANTITIES[quantity].parse(text)
 
+    def _known_as(self, typed: dict[str, str]) -> models.DurationSetting | None:
+        """The stored setting that a row still shows, told by its mode and power: rows come and go while one edits."""
+        shown = QUANTITIES["power"].show
+        alike = [
+            setting
+            for setting in self._known
+            if setting.mode == typed["mode"].strip() and shown(setting.power) == typed["power"].strip()
+        ]
+        exact = [setting for setting in alike if setting.provenance == typed["provenance"]]
+        return next(iter(exact or alike), None)
+
     def _read(self, place: int, typed: dict[str, str]) -> dict[str, Any] | None:
         if not any(typed[cell].strip() for cell in ("power", "t01", "t05")):
             return None
-        known = self._known[place] if place < len(self._known) else None
+        known = self._known_as(typed)
         try:
             return {
                 **{key: getattr(known, key, None) for key in ("light_stops", "cct_k", "duv")},

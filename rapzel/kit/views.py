@@ -13,7 +13,7 @@ from pydantic import ValidationError
 from rapzel.core.errors import DocumentError
 from rapzel.core.scene import Strobe as CoreStrobe
 from rapzel.kit import exchange, services
-from rapzel.kit.compare_views import KINDS as WAYS
+from rapzel.kit.compare_views import CONVERTERS
 from rapzel.kit.comparison import step_rows
 from rapzel.kit.drawings import draw_durations, draw_light
 from rapzel.kit.forms import ItemForm, SettingRows
@@ -64,10 +64,13 @@ def edit(request: HttpRequest, slug: str, pk: int) -> HttpResponse:
         if rows is not None and isinstance(item, Strobe):
             services.change_settings(item, rows.rows, "editing the table")
         saved = True
-    context = {"kind": kind, "item": item, "form": form, "rows": rows, "saved": saved, **_strobe_context(item, form)}
+    context: dict[str, Any] = {"kind": kind, "item": item, "form": form, "rows": rows, "saved": saved}
+    if isinstance(item, Strobe):
+        stored = Strobe.objects.prefetch_related("settings").get(pk=item.pk)
+        context |= _strobe_context(stored) if request.method == "POST" else _strobe_page(request, stored)
     if request.method == "POST":
         return render(request, "kit/_answer.html", context, status=200 if saved else 422)
-    return render(request, "kit/edit.html", {**context, **_tools_context(request, item)})
+    return render(request, "kit/edit.html", context)
 
 
 def _setting_rows(request: HttpRequest, item: Item) -> SettingRows | None:
@@ -76,10 +79,22 @@ def _setting_rows(request: HttpRequest, item: Item) -> SettingRows | None:
     return SettingRows(request.POST, list(item.settings.all()))
 
 
-def _strobe_context(item: Item, form: ItemForm) -> dict[str, Any]:
-    if not isinstance(item, Strobe):
-        return {}
-    stored = Strobe.objects.prefetch_related("settings").get(pk=item.pk)
+def _in_core(strobe: Strobe) -> CoreStrobe | None:
+    """The strobe as the core knows it; None without any setting, of which nothing can be said."""
+    try:
+        return CoreStrobe.model_validate(strobe.to_core())
+    except ValidationError:
+        return None
+
+
+def _strobe_context(stored: Strobe) -> dict[str, Any]:
+    """What the stored table means: its drawings."""
+    core = _in_core(stored)
+    return {"drawings": [draw_durations(core), draw_light(core)] if core else []}
+
+
+def _strobe_page(request: HttpRequest, stored: Strobe) -> dict[str, Any]:
+    """The table to edit, its drawings, every setting in steps as asked, its last changes, and the converters."""
     cells = [
         {
             "mode": row.mode,
@@ -91,26 +106,17 @@ def _strobe_context(item: Item, form: ItemForm) -> dict[str, Any]:
         for row in stored.settings.all()
     ]
     blank = [{"mode": "", "power": "", "t01": "", "t05": "", "provenance": "claimed"}] * 2
-    try:
-        core = CoreStrobe.model_validate(stored.to_core())
-        drawings = [draw_durations(core), draw_light(core)]
-    except ValidationError:  # a strobe without any setting has nothing to draw
-        drawings = []
-    return {"cells": cells + blank, "provenances": Provenance.choices, "drawings": drawings}
-
-
-def _tools_context(request: HttpRequest, item: Item) -> dict[str, Any]:
-    """Every setting in steps as asked, the table's last change, and what can be worked out."""
-    if not isinstance(item, Strobe):
-        return {}
     per_stop = {"3": 3, "10": 10}.get(request.GET.get("step", ""), 1)
-    stored = Strobe.objects.prefetch_related("settings").get(pk=item.pk)
-    try:
-        steps = step_rows(CoreStrobe.model_validate(stored.to_core()), per_stop)
-    except ValidationError:
-        steps = []
-    converters = [(key, label) for key, (label, _) in WAYS.items()]
-    return {"steps": steps, "per_stop": per_stop, "revisions": item.revisions.all()[:6], "converters": converters}
+    core = _in_core(stored)
+    return {
+        **_strobe_context(stored),
+        "cells": cells + blank,
+        "provenances": Provenance.choices,
+        "steps": step_rows(core, per_stop) if core else [],
+        "per_stop": per_stop,
+        "revisions": stored.revisions.all()[:6],
+        "converters": [(key, label) for key, (label, _) in CONVERTERS.items()],
+    }
 
 
 @login_required

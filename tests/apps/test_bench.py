@@ -85,6 +85,7 @@ def test_corrections_are_taken_and_impossible_ones_refused(visitor, kit) -> None
     refused = visitor.post(reverse("bench:confirm", args=[trace.pk]), {"name": "x", "role-0": "skip", "role-1": "skip"})
     assert refused.status_code == 422
     assert "Mark at least one column" in refused.content.decode()
+    assert refused.content.decode().count('<option value="skip" selected>') == 2, "the choice stays on the page"
     half = visitor.post(reverse("bench:confirm", args=[trace.pk]), {"name": "x", "power": "1/16"})
     assert "Say both the strobe and its power" in half.content.decode()
     visitor.post(reverse("bench:confirm", args=[trace.pk]), {"name": "x", "role-0": "time", "unit-0": "µs"})
@@ -403,8 +404,11 @@ def test_pops_from_the_page(visitor, kit, bench, settings) -> None:
     visitor.post(reverse("bench:pop"), {"strobe": "Hot-shoe 60", "power": "1/8", "pops": "2", "fault": "none"})
     trace = Trace.objects.get()
     assert (trace.name, trace.strobe.name, trace.power) == ("Hot-shoe 60 at 1/8", "Hot-shoe 60", 1 / 8)
-    answer = visitor.post(reverse("bench:pop"), {"strobe": "Hot-shoe 60", "power": "loud"}, follow=True)
-    assert "is not a power" in answer.content.decode()
+    typed = {"strobe": "Hot-shoe 60", "power": "loud", "pops": "7", "fault": "drift"}
+    text = visitor.post(reverse("bench:pop"), typed, follow=True).content.decode()
+    assert "is not a power" in text
+    for kept in ("<option selected>Hot-shoe 60", 'name="power" value="loud"', 'value="7"', 'value="drift" selected'):
+        assert kept in text, "nothing typed is lost to a refusal"
     assert Trace.objects.count() == 1
 
 

@@ -10,6 +10,7 @@ from rapzel.core.scene import Strobe as CoreStrobe
 from rapzel.kit import exchange, services
 from rapzel.kit.kinds import KINDS
 from rapzel.kit.models import Camera, Modifier, Strobe
+from rapzel.ui.quantities import QUANTITIES
 
 
 def strobe_post(strobe: Strobe, **changes):
@@ -47,6 +48,42 @@ def test_the_starter_kit_is_the_owners_own(kit, stranger) -> None:
     assert not Strobe.objects.visible_to(stranger).exists()
     for one in Strobe.objects.visible_to(kit):
         CoreStrobe.model_validate(one.to_core())
+
+
+def table(strobe: Strobe, *left_out: int) -> dict[str, list[str]]:
+    """The table as the page posts it, some of its rows emptied."""
+    posted: dict[str, list[str]] = {f"setting-{column}": [] for column in ("mode", "power", "t01", "t05", "provenance")}
+    for place, row in enumerate(strobe.settings.all()):
+        cells = ("", "", "", "", "claimed")
+        if place not in left_out:
+            shown = [QUANTITIES["duration"].show(each) for each in (row.t01_s, row.t05_s)]
+            cells = (row.mode, QUANTITIES["power"].show(row.power), *shown, row.provenance)
+        for column, cell in zip(posted, cells, strict=True):
+            posted[column].append(cell)
+    return posted
+
+
+def test_what_was_measured_stays_with_its_own_row_while_rows_come_and_go(visitor, kit) -> None:
+    strobe = Strobe.objects.get(name="Monobloc 600 quenched")
+    for number, row in enumerate(strobe.settings.all()):
+        row.cct_k, row.t01_s = 5000.0 + number, row.t01_s * 1.0000001  # digits that no field shows
+        row.save()
+    before = {(row.mode, row.power): (row.cct_k, row.t01_s) for row in strobe.settings.all()}
+    url = reverse("kit:edit", args=["strobes", strobe.pk])
+    facts = {
+        "name": strobe.name,
+        "circuit": "quenched",
+        "guide_number_m": "60 m",
+        "recycle_floor_s": "20 ms",
+        "hss_loss_stops": "0.7",
+    }
+    emptied = table(strobe, 1, 4)
+    for _ in range(2):  # the page goes on showing the emptied rows, and posts them again
+        answer = visitor.post(url, {**facts, **emptied})
+        assert answer.status_code == 200, answer.content.decode()[:400]
+    after = {(row.mode, row.power): (row.cct_k, row.t01_s) for row in strobe.settings.all()}
+    assert len(after) == len(before) - 2
+    assert all(before[key] == value for key, value in after.items())
 
 
 def test_measured_light_colour_and_price_survive_csv_and_json(kit) -> None:

@@ -159,6 +159,26 @@ def test_grey_cards_and_a_drawn_patch(demo: Page, live_server, worker, tmp_path,
     expect(demo.locator(".drawn figcaption")).to_contain_text("of 3 pops lie beyond the tolerance", timeout=20_000)
 
 
+def test_marks_of_the_comparison_count_as_they_stand(demo: Page, live_server, watch) -> None:
+    demo.goto(f"{live_server.url}/kit/compare/")
+    compared = demo.locator("#compared")
+    slow = "Old voltage monobloc 500"
+    expect(compared).to_contain_text(slow)
+    demo.get_by_label(slow).uncheck()
+    expect(compared).not_to_contain_text(slow)
+    demo.get_by_label("Bank pack 2400").press("Space")
+    expect(compared).not_to_contain_text("Bank pack 2400")
+    assert demo.get_by_role("link", name="This comparison as CSV").get_attribute("href").count("s=") == 3
+    demo.reload()
+    expect(demo.get_by_label(slow)).not_to_be_checked(), "the address carries the choice"
+    marked = demo.locator(".chooser input:checked")
+    while marked.count():
+        marked.first.press("Space")
+    expect(compared).to_contain_text("Choose at least one strobe")
+    demo.get_by_label("What do I get at a t.1 of").fill("soon")
+    expect(compared.get_by_role("alert")).to_contain_text("“soon” is not a duration. Accepted: 1/8000")
+
+
 def test_bench_pages_show_what_is_there(demo: Page, live_server, watch) -> None:
     from rapzel.accounts.models import User  # noqa: PLC0415
 

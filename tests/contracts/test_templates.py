@@ -15,6 +15,7 @@ BANNED = {
     "hx-on, which needs eval": re.compile(r"\shx-on[:=-]"),
     "a trigger filter, which is ignored without eval": re.compile(r'hx-trigger="[^"]*\['),
     "js: values, which need eval": re.compile(r"=\s*['\"]js:"),
+    "a get of the page's own address, whose old query would be sent again": re.compile(r'hx-get=""'),
     "something fetched from elsewhere": re.compile(r"(src|href|action|hx-get|hx-post)=\"(https?:)?//"),
     "arithmetic": re.compile(r"widthratio|\|add:\"?-?\d"),
 }

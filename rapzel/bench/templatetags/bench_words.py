@@ -33,7 +33,8 @@ def percent1(share: float) -> str:
 
 
 @register.filter
-def marks(pop: dict[str, Any]) -> str:
-    """Where the plot draws levels and begins: as JSON for the script."""
-    names = ("first05_s", "last05_s", "first01_s", "last01_s", "peak", "baseline", "inverted")
-    return json.dumps({name: pop[name] for name in names})
+def marks(result: dict[str, Any]) -> str:
+    """Where the first pop's crossings lie on the recording's clock [s]: as JSON for the plot."""
+    pop, begin = result["pops"][0], result["segments"][0][0]
+    at = {name: pop[f"{name}_s"] for name in ("first05", "last05", "first01", "last01")}
+    return json.dumps({name: None if value is None else begin + value for name, value in at.items()})

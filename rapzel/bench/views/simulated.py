@@ -1,11 +1,14 @@
 """The simulated bench: choose, pop, and a recording arrives as from any scope."""
 
+from urllib.parse import urlencode
+
 from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect
+from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from rapzel.bench import instrument, services
@@ -29,7 +32,8 @@ def pop(request: HttpRequest) -> HttpResponse:
         text = instrument.pop(settings.BENCH_SIMULATOR, strobe, power, fault, pops)
     except (UnitError, instrument.InstrumentError, ValueError) as error:
         messages.error(request, f"No pop: {error}")
-        return redirect("bench:list")
+        typed = {name: request.POST.get(name, "") for name in ("strobe", "power", "pops", "fault")}
+        return redirect(f"{reverse('bench:list')}?{urlencode(typed)}")  # what was typed stays in the form
     name = f"{strobe} at {format_power(power)}" + (f", {fault}" if fault != "none" else "")
     trace = services.bring_in(request.user, SimpleUploadedFile("pop.csv", text.encode()))
     trace.name = name[:120]

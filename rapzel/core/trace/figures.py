@@ -34,7 +34,6 @@ class Figures:
     light_integral: float
     light_span_s: float | None
     ends_at: float  # share of the peak at the last sample
-    begins_at: float
 
     @property
     def t05_s(self) -> float | None:
@@ -104,7 +103,6 @@ def measure(curve: Array, dt_s: float, noise: float, width: int | None = None) -
         light_integral=integral,
         light_span_s=span if first01 is not None and last01 is not None else None,
         ends_at=_end_level(curve[::-1], window) / peak if peak > 0 else math.nan,
-        begins_at=_end_level(curve, window) / peak if peak > 0 else math.nan,
     )
 
 

@@ -109,15 +109,10 @@
         this.redraw();
       },
       pulse() {
-        const { first01_s: first, last01_s: last } = this.marks;
-        if (first === null || last === null || (this.$refs.segment && this.$refs.segment.value !== "0")) return this.whole();
-        const [begin] = this.origin ?? [null];
-        return begin === null || begin === undefined
-          ? this.load(null, null).then(() => {
-              this.origin = [this.curves[0].t[0]];
-              if (!this.aligned) this.load(this.origin[0] + first - 0.3 * (last - first), this.origin[0] + last + 1.5 * (last - first));
-            })
-          : this.load(begin + first - 0.3 * (last - first), begin + last + 1.5 * (last - first));
+        const { first01: first, last01: last } = this.marks;
+        const elsewhere = this.$refs.segment && this.$refs.segment.value !== "0";
+        if (first === null || last === null || elsewhere) return this.whole();
+        return this.load(first - 0.3 * (last - first), last + 1.5 * (last - first));
       },
       whole() {
         this.load(null, null);
@@ -129,7 +124,7 @@
         if (log) for (let n = 1; n < data.length; n += 1) data[n] = Array.from(data[n], (v) => (v > 0 ? v : null));
         const axis = { stroke: colour("--quiet"), grid: { stroke: colour("--rule"), width: 1 }, ticks: { show: false }, font: "12px B612" };
         const own = cursors((u, at) => this.tell(u, at));
-        if (!this.aligned && this.origin && this.marks.first05_s !== null) own.set(this.origin[0] + this.marks.first05_s, this.origin[0] + this.marks.last05_s);
+        if (!this.aligned && this.marks.first05 !== null) own.set(this.marks.first05, this.marks.last05);
         if (this.plot) this.plot.destroy();
         this.plot = new uPlot(
           {
