@@ -2,6 +2,7 @@
 
 import asyncio
 import json
+from concurrent.futures import ThreadPoolExecutor
 from types import SimpleNamespace
 from xml.etree import ElementTree
 
@@ -104,8 +105,7 @@ class Queue:
 def test_jobs_of_a_dead_worker_are_tried_again_but_not_for_ever(monkeypatch) -> None:
     queue = Queue(0, 2, 3, 7)
     monkeypatch.setattr(tasks, "app", SimpleNamespace(job_manager=queue))
-    loop = asyncio.new_event_loop()
-    loop.run_until_complete(tasks.pick_up_stalled.func(0))
-    loop.close()
+    with ThreadPoolExecutor(1) as own:  # the browser tests keep a loop running in this thread
+        own.submit(lambda: asyncio.run(tasks.pick_up_stalled.func(0))).result()
     assert queue.retried == [0, 1]
     assert queue.asked == tasks.STALLED_S

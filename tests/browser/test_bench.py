@@ -4,11 +4,13 @@ import threading
 from collections.abc import Callable
 from typing import Any
 
+import numpy as np
 import pytest
 from django.db import connections
 from playwright.sync_api import Page, expect
 from procrastinate.contrib.django import procrastinate_app
 
+from rapzel.accounts.models import User
 from rapzel.bench.models import Trace
 from rapzel.demo.bench import card
 from rapzel.kit.models import Strobe
@@ -84,8 +86,6 @@ def test_from_a_file_to_a_scenes_margin(lunge: Page, worker, tmp_path) -> None:
 
 
 def test_the_curve_is_explored_with_cursors_zoom_and_log(demo: Page, live_server, watch) -> None:
-    from rapzel.accounts.models import User  # noqa: PLC0415
-
     owner = User.objects.get(username="demo")
     trace, other = trace_row(owner), trace_row(owner)
     Trace.objects.filter(pk=other.pk).update(name="The other one")
@@ -137,8 +137,6 @@ def test_the_simulated_bench_pops(demo: Page, live_server, worker, settings, wat
 
 
 def test_grey_cards_and_a_drawn_patch(demo: Page, live_server, worker, tmp_path, watch) -> None:
-    import numpy as np  # noqa: PLC0415
-
     rng = np.random.default_rng(1)
     paths = []
     for number in range(3):
@@ -180,8 +178,6 @@ def test_marks_of_the_comparison_count_as_they_stand(demo: Page, live_server, wa
 
 
 def test_bench_pages_show_what_is_there(demo: Page, live_server, watch) -> None:
-    from rapzel.accounts.models import User  # noqa: PLC0415
-
     owner = User.objects.get(username="demo")
     trace_row(owner)
     run = colour_row(owner)
