@@ -12,6 +12,7 @@ from typing import Any
 import numpy as np
 from django.core.files.storage import default_storage
 from django.db import close_old_connections, connections
+from procrastinate import JobContext
 from procrastinate.contrib.django import app
 
 from rapzel.bench.models import ColourRun, Measured, State, Trace
@@ -139,10 +140,10 @@ def measure(trace_id: int) -> None:
 
 
 @app.periodic(cron="* * * * *")
-@app.task(queue="bench", name="pick_up_stalled", queueing_lock="pick_up_stalled")
-async def pick_up_stalled(timestamp: int) -> None:
-    """Jobs whose worker died go back to the queue."""
-    manager = app.job_manager
+@app.task(queue="bench", name="pick_up_stalled", queueing_lock="pick_up_stalled", pass_context=True)
+async def pick_up_stalled(context: JobContext, timestamp: int) -> None:
+    """Jobs whose worker died go back to the queue; asked over the worker's own connections."""
+    manager = context.app.job_manager
     for job in await manager.get_stalled_jobs(seconds_since_heartbeat=STALLED_S):
         if job.attempts < _ATTEMPTS:
             await manager.retry_job(job)

@@ -102,10 +102,10 @@ class Queue:
         self.retried.append(job.id)
 
 
-def test_jobs_of_a_dead_worker_are_tried_again_but_not_for_ever(monkeypatch) -> None:
+def test_jobs_of_a_dead_worker_are_tried_again_but_not_for_ever() -> None:
     queue = Queue(0, 2, 3, 7)
-    monkeypatch.setattr(tasks, "app", SimpleNamespace(job_manager=queue))
+    context = SimpleNamespace(app=SimpleNamespace(job_manager=queue))
     with ThreadPoolExecutor(1) as own:  # the browser tests keep a loop running in this thread
-        own.submit(lambda: asyncio.run(tasks.pick_up_stalled.func(0))).result()
+        own.submit(lambda: asyncio.run(tasks.pick_up_stalled.func(context, 0))).result()
     assert queue.retried == [0, 1]
     assert queue.asked == tasks.STALLED_S

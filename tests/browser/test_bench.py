@@ -1,11 +1,13 @@
 """The bench by mouse and by keyboard: a file comes in, is confirmed, measured, and reaches a scene."""
 
+import asyncio
 import threading
 from collections.abc import Callable
 from typing import Any
 
 import numpy as np
 import pytest
+from asgiref.sync import sync_to_async
 from django.db import connections
 from playwright.sync_api import Page, expect
 from procrastinate.contrib.django import procrastinate_app
@@ -30,7 +32,7 @@ def worker() -> Callable[[], None]:
             connector: Any = procrastinate_app.current_app.connector
             app = procrastinate_app.current_app.with_connector(connector.get_worker_connector())
             app.run_worker(wait=False, install_signal_handlers=False, listen_notify=False, queues=["bench"])
-            connections.close_all()
+            asyncio.run(sync_to_async(connections.close_all)())  # the thread that defers periodic tasks has its own
 
         thread = threading.Thread(target=once)
         thread.start()
