@@ -101,7 +101,7 @@ free_port() { python3 -c 'import socket; s = socket.socket(); s.bind(("127.0.0.1
 cluster_runs() {
   local pid
   pid="$(head -n 1 "$1/postmaster.pid" 2>/dev/null)" || return 1
-  [ -n "$pid" ] && tr '\0' ' ' <"/proc/$pid/cmdline" 2>/dev/null | grep -qF -- "$1"
+  [ -n "$pid" ] && tr "\0" " " 2>/dev/null <"/proc/$pid/cmdline" | grep -qF -- "$1"
 }
 
 # cluster_start FOLDER [SETTING...] : makes it if need be, starts it, sets DATABASE_URL and CLUSTER.
