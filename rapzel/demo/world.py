@@ -21,6 +21,13 @@ from rapzel.takes.services import plan_changes
 
 DEMO_USER = "demo"
 SEED = 1923
+# Invented: the starter kit names none, since what a light costs is the owner's to say.
+PRICES = {
+    "Monobloc 600 quenched": 780.0,
+    "Hot-shoe 60": 260.0,
+    "Bank pack 2400": 2900.0,
+    "Old voltage monobloc 500": 180.0,
+}
 
 
 def _document(owner: Any, plan: dict[str, Any]) -> dict[str, Any]:
@@ -62,6 +69,8 @@ def build(bench: bool = False) -> bool:
     owner.set_unusable_password()
     owner.save()
     copy_starter_kit(owner)
+    for name, price in PRICES.items():
+        Strobe.objects.filter(owner=owner, name=name).update(price=price)
     monday = datetime(2027, 5, 10, 9, 0, tzinfo=ZoneInfo("UTC"))
     shoot = Shoot.objects.create(
         owner=owner,

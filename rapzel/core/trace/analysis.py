@@ -14,11 +14,12 @@ from scipy.ndimage import uniform_filter1d
 from scipy.signal import find_peaks, savgol_filter
 
 from rapzel.core.trace import doubts, pops, uncertainty
-from rapzel.core.trace.figures import Figures, measure, smoothing
+from rapzel.core.trace.figures import Figures, measure
 from rapzel.core.trace.fit import as_ruler, described, solve
 from rapzel.core.trace.ground import Array, Ground, grouping, look
 from rapzel.core.trace.result import PulseFigures, RecordingResult, TraceResult, Train
 from rapzel.core.trace.samples import Recording, TraceError
+from rapzel.core.trace.smoothing import smoothing, sudden
 
 _PROMINENT = 0.05  # of the peak, for a pulse of its own
 _LOOKED_AT = 8000  # stretches of a window among which pulses are looked for, by the most of each
@@ -170,9 +171,14 @@ def _measured(
 
 
 def _beyond_smoothing(curve: Array, noise: float) -> bool:
-    """Whether noise stays visible however far the curve is smoothed; then the model is the better ruler."""
+    """Whether noise stays visible however far the curve is smoothed; then the model is the better ruler.
+
+    Not where both flanks are sudden: noise moves them by hardly a sample.
+    """
     width = smoothing(curve, noise)
-    return width > 1 and 1.5 * noise / math.sqrt(width) > _SMOOTH * float(curve.max())
+    if width == 1 or len(sudden(curve, width)) == 2:
+        return False
+    return 1.5 * noise / math.sqrt(width) > _SMOOTH * float(curve.max())
 
 
 _UNFIT = {"two_levels", "clipped", "tail_missing", "undersampled", "no_pulse"}

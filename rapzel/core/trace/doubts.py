@@ -12,9 +12,10 @@ import numpy as np
 import numpy.typing as npt
 from scipy.ndimage import uniform_filter1d
 
-from rapzel.core.trace.figures import Figures, smoothing
+from rapzel.core.trace.figures import Figures
 from rapzel.core.trace.ground import Array, Ground
 from rapzel.core.trace.result import Code, Train, Warned
+from rapzel.core.trace.smoothing import smoothing
 
 _TWO_LEVELS = 0.995  # share of the samples that lie on one of two levels
 _FEWEST_HALF, _FEWEST_TENTH = 8, 16  # samples above half and a tenth of the peak
@@ -135,6 +136,11 @@ def _steep(curve: Array, high: float, last: int, width: int) -> bool:
 def _tail_missing(seen: Seen) -> str | None:
     figures = seen.figures
     margin = 3 * seen.noise / max(figures.peak, 1e-300) / math.sqrt(max(smoothing(seen.curve, seen.noise) // 2, 1))
+    if figures.last01_s is None and figures.ends_at <= 0.1:
+        return (
+            f"The trace ends at {figures.ends_at:.0%} of the peak, and its noise hides when the light falls below the "
+            "tenth that t.1 needs. Record longer, or average several pops."
+        )
     if figures.last01_s is None or figures.ends_at > 0.1 + margin:
         return (
             f"The trace ends while the light is still at {figures.ends_at:.0%} of its peak, above the tenth that t.1 "

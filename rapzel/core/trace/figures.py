@@ -9,14 +9,9 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-import numpy.typing as npt
 from scipy.ndimage import uniform_filter1d
-from scipy.signal import savgol_filter
 
-Array = npt.NDArray[np.floating]
-_CLEAN = 0.0008  # noise, of the peak, below which nothing is smoothed
-_TARGET = 0.002  # noise, of the peak, that smoothing aims for
-_WIDEST = 0.12  # of the time above half: the longest smoothing
+from rapzel.core.trace.smoothing import Array, smoothed, smoothing
 
 
 @dataclass(frozen=True)
@@ -46,31 +41,6 @@ class Figures:
 
 def _between(first: float | None, last: float | None) -> float | None:
     return None if first is None or last is None else last - first
-
-
-def smoothing(curve: Array, noise: float) -> int:
-    """Samples to smooth over (odd; 1 for none), so that noise falls to a few thousandths of the peak.
-
-    Widened step by step: only a curve that is smooth enough already shows how wide its pulse is.
-    """
-    width, peak = 1, float(curve.max())
-    if peak <= 0 or noise <= _CLEAN * peak:
-        return 1
-    while True:
-        plain = uniform_filter1d(curve, width) if width > 1 else curve
-        peak = float(plain.max())
-        above = int(np.count_nonzero(plain > 0.5 * peak))
-        wanted = (1.5 * noise / (_TARGET * max(peak, 1e-300))) ** 2
-        if width >= wanted or width * 1.6 > max(_WIDEST * above, 5):
-            return width | 1
-        width = max(int(width * 1.6), width + 2)
-
-
-def smoothed(curve: Array, width: int) -> Array:
-    """The curve smoothed by local parabolas over `width` samples."""
-    if width < 5 or width >= len(curve):
-        return curve
-    return np.asarray(savgol_filter(curve, width, 2, mode="mirror"))
 
 
 def measure(curve: Array, dt_s: float, noise: float, width: int | None = None) -> Figures:
@@ -119,8 +89,9 @@ def _first(shape: Array, curve: Array, level: float, top: int, rough: bool) -> f
     if rough:
         # Noise far ahead of the pulse may touch the level: the crossing that counts leads up to half of the peak.
         half = int(np.argmax(shape[: top + 1] >= max(level, 0.5 * shape[top])))
-        below = np.flatnonzero(shape[: half + 1] < level)
-        here = int(below[-1]) + 1 if below.size else 0
+        here = _leads_up(shape, level, half)
+        shape = uniform_filter1d(shape, max((half - here) // 3, 1))  # as on the tail, below
+        here = _leads_up(shape, level, half)
     if here == 0:
         return None
     at = _line(shape, here - 1, level)
@@ -130,22 +101,20 @@ def _first(shape: Array, curve: Array, level: float, top: int, rough: bool) -> f
     return _refined(curve, level, low, high, at)
 
 
+def _leads_up(shape: Array, level: float, to: int) -> int:
+    """The first of the samples that stay above a level up to a place."""
+    below = np.flatnonzero(shape[: to + 1] < level)
+    return int(below[-1]) + 1 if below.size else 0
+
+
 def _last(shape: Array, curve: Array, level: float, top: int, rough: bool) -> float | None:
     """Where the curve last falls through a level [samples]; None where it ends above."""
+    if rough:
+        turned = _first(shape[::-1], curve[::-1], level, len(shape) - 1 - top, rough)
+        return None if turned is None else len(shape) - 1 - turned
     above = np.flatnonzero(shape[top:] >= level)
-    if rough and above.size:
-        # The last of a wavy curve's crossings comes late; smoothed over a third of a slow tail, the waves are gone.
-        half = np.flatnonzero(shape[top:] >= 0.5 * shape[top])
-        shape = uniform_filter1d(shape, max(int(above[-1] - half[-1]) // 3, 1))
-        above = np.flatnonzero(shape[top:] >= level)
     here = top + int(above[-1]) if above.size else top
-    if here >= len(shape) - 1:
-        return None
-    at = _line(shape, here, level)
-    if not rough:
-        return at
-    low, high = _neighbourhood(shape, level, here, top, len(shape) - 1)
-    return _refined(curve, level, low, high, at)
+    return None if here >= len(shape) - 1 else _line(shape, here, level)
 
 
 def _line(shape: Array, before: int, level: float) -> float:
@@ -166,14 +135,20 @@ def _refined(curve: Array, level: float, low: int, high: int, at: float) -> floa
     """The crossing of a parabola through the unsmoothed samples about it; `at` where that leads astray."""
     if high - low < 8:
         return at
-    x = np.arange(low, high + 1) - at
-    a, b, c = np.polyfit(x, curve[low : high + 1], 2)
-    roots = np.roots([a, b, c - level])
-    real = roots[np.abs(roots.imag) < 1e-9].real
-    if real.size == 0:
+    # Least squares about the middle, where all odd sums vanish; x runs from −1 to 1.
+    half = (high - low) / 2
+    x, y = np.linspace(-1.0, 1.0, high - low + 1), curve[low : high + 1]
+    count, second, fourth = len(x), float(x @ x), float((x**2) @ (x**2))
+    bend = (count * float((x**2) @ y) - second * float(y.sum())) / (count * fourth - second**2)
+    slope, mean = float(x @ y) / second, (float(y.sum()) - bend * second) / count
+    here = (at - low) / half - 1
+    c, b = mean + slope * here + bend * here**2 - level, slope + 2 * bend * here
+    inside = b * b - 4 * bend * c
+    if inside < 0 or b == 0:
         return at
-    nearest = float(real[np.argmin(np.abs(real))])
-    return at + nearest if abs(nearest) <= (high - low) / 2 else at
+    # The root nearer to `at`, in the form that does not lose it where the parabola is almost straight.
+    nearest = -2 * c / (b + math.copysign(math.sqrt(inside), b)) * half
+    return at + nearest if abs(nearest) <= half else at
 
 
 def _light(

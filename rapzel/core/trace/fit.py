@@ -9,12 +9,17 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy.optimize import OptimizeResult, least_squares
+from scipy.optimize import leastsq
 
-from rapzel.core.trace.figures import Array, Figures, measure
+from rapzel.core.trace.figures import Figures
 from rapzel.core.trace.result import Fit
+from rapzel.core.trace.smoothing import Array, smoothing, sudden
 
 _POINTS = 250
+_INSTANTS = 3  # of a group at which the model is asked
+_TURNS = 24  # of the search; each asks the model once and once more for every parameter
+_ENOUGH = 1e-7  # relative change of residual or parameters that ends it
+_GRID = 1500  # instants of a model curve that is measured
 _GOOD = 0.004  # of the peak: an exponential that meets the curve so well needs no quench
 _POOR = 0.015  # of the peak: a residual beyond it is told
 _AGREES = 1.15  # residual over noise up to which model and curve are the same
@@ -42,14 +47,30 @@ class Solution:
         return self.model is _quenched
 
 
-def _points(curve: Array, dt_s: float, figures: Figures) -> tuple[Array, Array, int]:
-    """Times [s] and levels [of the peak], from before the rise to well after the tail, in groups of so many."""
+def _points(curve: Array, dt_s: float, figures: Figures, jump: int | None) -> tuple[Array, Array, int]:
+    """Times [s] and levels [of the peak], from before the rise to well after the tail, in groups of so many.
+
+    The times are points x instants: a level is the mean over its group, and so is what the model says of it. No group
+    lies across a jump.
+    """
     end = (figures.last01_s or len(curve) * dt_s) + 1.5 * (figures.t01_s or 0.0)
     high = min(int(end / dt_s) + 2, len(curve))
     group = max(high // _POINTS, 1)
-    whole = high // group * group
-    levels = curve[:whole].reshape(-1, group).mean(axis=1) / figures.peak
-    return (np.arange(len(levels)) + 0.5) * group * dt_s - 0.5 * dt_s, levels, group
+    low = (jump or 0) % group
+    whole = (high - low) // group * group
+    levels = curve[low : low + whole].reshape(-1, group).mean(axis=1) / figures.peak
+    instants = min(group, _INSTANTS)
+    within = (np.arange(instants) + 0.5) / instants * group - 0.5
+    times = (low + np.arange(len(levels))[:, None] * group + within) * dt_s
+    return times, levels, group
+
+
+def _jump(curve: Array, noise: float) -> int | None:
+    """The first sample of a light that comes within two samples; None for a rise that is seen, or too clean to ask."""
+    flanks = sudden(curve, smoothing(curve, noise))
+    if not flanks or flanks[0][1] - flanks[0][0] > 1 or curve[flanks[0][1]] < curve[flanks[0][0] - 1]:
+        return None
+    return flanks[0][1]
 
 
 def _exp(log: float) -> float:
@@ -72,14 +93,51 @@ def _quenched(times: Array, p: Array) -> Array:
     return np.asarray(p[4] + p[0] * curve * np.exp(-(t - lit) / afterglow))
 
 
-def _best(model: Model, starts: list[list[float]], times: Array, levels: Array) -> OptimizeResult | None:
+@dataclass(frozen=True)
+class _Found:
+    """What the search came to; a parameter that was held has a column of zeros."""
+
+    parameters: Array
+    jacobian: Array
+    residual: float
+    free: int
+
+
+def _search(model: Model, start: list[float], held: dict[int, float], times: Array, levels: Array) -> _Found:
+    every = np.array(start)
+    every[list(held)] = list(held.values())
+    free = [place for place in range(len(start)) if place not in held]
+
+    def full(p: Array) -> Array:
+        whole = every.copy()
+        whole[free] = p
+        return whole
+
+    equally = np.full(times.shape[1], 1 / times.shape[1])
+
+    def away(p: Array) -> Array:
+        return np.asarray(model(times, full(p)) @ equally - levels)
+
+    asked = _TURNS * (len(free) + 1)
+    best, *_ = leastsq(away, every[free], full_output=True, maxfev=asked, ftol=_ENOUGH, xtol=_ENOUGH)
+    left = away(best)
+    jacobian = np.zeros((len(levels), len(start)))
+    for place, number in enumerate(free):
+        step = 1e-6 * max(abs(best[place]), 1e-3)
+        jacobian[:, number] = (away(best + step * np.eye(len(free))[place]) - left) / step
+    return _Found(full(best), jacobian, math.sqrt(float(np.mean(left**2))), len(free))
+
+
+def _best(
+    model: Model, starts: list[list[float]], held: dict[int, float], times: Array, levels: Array
+) -> _Found | None:
     found = []
     for start in starts:
         try:
-            found.append(least_squares(lambda p: model(times, p) - levels, start, x_scale="jac", max_nfev=40))
+            found.append(_search(model, start, held, times, levels))
         except (ValueError, FloatingPointError, OverflowError):
             continue
-    return min(found, key=lambda each: each.cost, default=None)
+    return min(found, key=lambda each: each.residual, default=None)
 
 
 def _starts(figures: Figures, dt_s: float) -> tuple[list[list[float]], list[list[float]]]:
@@ -100,24 +158,30 @@ def solve(curve: Array, dt_s: float, noise: float, figures: Figures) -> Solution
     """
     if figures.t01_s is None or figures.t05_s is None or figures.peak <= 0:
         return None
-    times, levels, group = _points(curve, dt_s, figures)
+    jump = _jump(curve, noise)
+    times, levels, group = _points(curve, dt_s, figures, jump)
     if len(times) < 12:
         return None
+    # Start and rise of a jump hide behind each other in a fit; the samples themselves tell both.
+    held = {} if jump is None else {1: (jump - 0.5) * dt_s, 3: math.log(dt_s / 10)}
     quiet = noise / math.sqrt(group) / figures.peak
     plain_starts, cut_starts = _starts(figures, dt_s)
     with np.errstate(all="ignore"):
-        found: list[tuple[Model, OptimizeResult, float]] = []
+        found: list[tuple[Model, _Found]] = []
         for model, starts in ((_discharge, plain_starts), (_quenched, cut_starts)):
-            best = _best(model, starts, times, levels)
+            best = _best(model, starts, held, times, levels)
             if best is not None:
-                found.append((model, best, math.sqrt(2 * best.cost / len(times))))
-            if quiet < _GOOD / 10 and found and found[0][2] < _GOOD:
+                found.append((model, best))
+            if quiet < _GOOD / 10 and found and found[0][1].residual < _GOOD:
                 break  # the simpler circuit explains it all
     if not found:
         return None
-    found.sort(key=lambda each: _information(each[2], len(times), each[1].x.size))
-    best, *others = [Solution(m, r.x, r.jac, left, times, quiet, figures.peak) for m, r, left in found]
-    return replace(best, rival=others[0]) if others else best
+    found.sort(key=lambda each: _information(each[1].residual, len(times), each[1].free))
+    best_one, *others = [
+        Solution(model, each.parameters, each.jacobian, each.residual, times, quiet, figures.peak)
+        for model, each in found
+    ]
+    return replace(best_one, rival=others[0]) if others else best_one
 
 
 def _information(residual: float, points: int, parameters: int) -> float:
@@ -185,12 +249,28 @@ def _rivalry(solution: Solution, here: tuple[float, float, float]) -> Array:
 
 
 def _figures_of(solution: Solution, parameters: Array) -> tuple[float, float, float] | None:
-    length = float(solution.times[-1]) * 1.5
-    fine = np.linspace(0.0, length, 3000)
-    curve = (solution.model(fine, parameters) - parameters[4]) * solution.peak
-    if not np.isfinite(curve).all() or float(curve.max()) <= 0:
+    """(t.5 [s], t.1 [s], light integral) of the model's own curve: on a grid that is finest where it rises."""
+    p = parameters
+    length = 1.5 * float(solution.times[-1, -1]) - p[1]
+    rise = min(_exp(p[3]), _exp(p[2]))
+    since = np.geomspace(min(rise, length) / 50, length, _GRID)
+    corner = _exp(p[5]) if solution.quenched else length
+    since = np.concatenate([[0.0], np.sort(np.append(since, min(corner, length)))])
+    curve = solution.model(since + p[1], p) - p[4]
+    top = int(np.argmax(curve))
+    if not np.isfinite(curve).all() or curve[top] <= 0:
         return None
-    found = measure(curve, fine[1], 0.0, width=1)
-    if found.t05_s is None or found.t01_s is None:
-        return None
-    return found.t05_s, found.t01_s, found.light_integral
+    widths = []
+    for level in (0.5 * curve[top], 0.1 * curve[top]):
+        last = top + int(np.flatnonzero(curve[top:] >= level)[-1])
+        if last + 1 >= len(curve):
+            return None
+        first = int(np.flatnonzero(curve >= level)[0])
+        widths.append(_at(since, curve, last, level) - _at(since, curve, first - 1, level))
+    return widths[0], widths[1], float(np.trapezoid(curve, since)) * solution.peak
+
+
+def _at(times: Array, curve: Array, place: int, level: float) -> float:
+    """When the curve passes a level between a place and the next."""
+    low, high = curve[place], curve[place + 1]
+    return float(times[place] + (level - low) / (high - low) * (times[place + 1] - times[place]))

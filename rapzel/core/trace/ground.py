@@ -10,7 +10,7 @@ import numpy as np
 import numpy.typing as npt
 from scipy.ndimage import uniform_filter1d
 
-from rapzel.core.trace.figures import smoothing
+from rapzel.core.trace.smoothing import smoothing
 
 Array = npt.NDArray[np.floating]
 MAINS_HZ = (50.0, 60.0, 100.0, 120.0)

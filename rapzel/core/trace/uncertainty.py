@@ -4,7 +4,8 @@ import math
 
 import numpy as np
 
-from rapzel.core.trace.figures import Array, Figures, measure, smoothed, smoothing
+from rapzel.core.trace.figures import Figures, measure
+from rapzel.core.trace.smoothing import Array, smoothed, smoothing
 
 _COPIES = 40
 _LONGEST = 1500  # samples of a copy; longer curves are averaged in groups first

@@ -5,8 +5,8 @@ import pytest
 
 from rapzel.core.pulse.shape import Discharge, quenched_at
 from rapzel.core.trace import analyse
+from tests.core.trace.test_known_shapes import DT, KNOWN, trace
 
-# The model is fitted in both cases; other shapes are measured in test_known_shapes without noise.
 SHAPES = {
     "full": Discharge(1.9e-3, 19e-6),
     "a sixteenth": quenched_at(1 / 16, 1.9e-3, 19e-6, 28e-6),
@@ -36,3 +36,39 @@ def test_uncertainty_covers_the_truth(name: str, decibels: float) -> None:
         assert covered.mean() >= 0.9
         # An uncertainty that covers everything by being huge would say nothing.
         assert np.median(found[:, column + 1]) < (0.25 if decibels == 20 else 0.08) * truth
+
+
+@pytest.mark.parametrize("decibels", [20, 40])
+@pytest.mark.parametrize("name", KNOWN)
+def test_it_also_covers_shapes_of_no_circuit(name: str, decibels: float) -> None:
+    """Closed forms with sudden, straight and soft flanks; every fourth sample, which is a usual number of them."""
+    shape, *truths, _ = KNOWN[name]
+    clean = trace(shape, height=1.0)[::4]
+    found = []
+    for seed in range(200):
+        noise = np.random.default_rng(seed).normal(0, 10 ** (-decibels / 20), len(clean))
+        found.append(analyse(clean + noise, 4 * DT))
+    for level, truth in zip(("t05_s", "t01_s"), truths, strict=True):
+        covered = [abs(getattr(each, level) - truth) <= getattr(each, f"u_{level}") for each in found]
+        assert np.mean(covered) >= 0.9
+        doubt = np.median([getattr(each, f"u_{level}") for each in found])
+        assert doubt < (0.45 if decibels == 20 else 0.04) * truth
+    allowed = {"two_levels"} if name == "rectangle" else set()
+    assert all(each.codes <= allowed for each in found)
+
+
+@pytest.mark.parametrize("decibels", [20, 40])
+def test_a_hasty_recording_is_covered_as_well(decibels: float) -> None:
+    """Sixty quiet samples before the light, and an end when a twentieth of it is left: t.1 is τ ln 10."""
+    tau = 435.0
+    t = np.arange(-60, int(3 * tau))
+    clean = np.where(t >= 0, np.exp(-np.maximum(t, 0) / tau), 0.0)
+    found = [
+        analyse(clean + np.random.default_rng(seed).normal(0, 10 ** (-decibels / 20), len(t)), 1.0)
+        for seed in range(40)
+    ]
+    read = [each for each in found if each.codes == set()]
+    assert {code for each in found for code in each.codes} <= {"tail_missing"}, "noise may hide the last crossing"
+    assert len(read) >= (36 if decibels == 20 else 40)
+    covered = [abs(each.t01_s - tau * np.log(10)) <= each.u_t01_s for each in read]
+    assert np.mean(covered) >= 0.9
