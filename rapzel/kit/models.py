@@ -31,7 +31,7 @@ class Item(Deletable):
 
 
 class Circuit(models.TextChoices):
-    QUENCHED = "quenched", "Quenched (IGBT, thyristor)"
+    QUENCHED = "quenched", "Quenched (IGBT)"
     VOLTAGE = "voltage", "Voltage-controlled"
     BANKS = "banks", "Switched banks"
 

@@ -83,7 +83,7 @@ class Migration(migrations.Migration):
                 ('notes', models.TextField(blank=True, max_length=2000)),
                 ('changed_at', models.DateTimeField(auto_now=True)),
                 ('deleted_at', models.DateTimeField(blank=True, null=True)),
-                ('circuit', models.CharField(choices=[('quenched', 'Quenched (IGBT, thyristor)'), ('voltage', 'Voltage-controlled'), ('banks', 'Switched banks')], default='quenched', max_length=10)),
+                ('circuit', models.CharField(choices=[('quenched', 'Quenched (IGBT)'), ('voltage', 'Voltage-controlled'), ('banks', 'Switched banks')], default='quenched', max_length=10)),
                 ('energy_ws', models.FloatField(blank=True, null=True)),
                 ('guide_number_m', models.FloatField(default=40.0)),
                 ('min_power', models.FloatField(blank=True, null=True)),
