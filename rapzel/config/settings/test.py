@@ -1,5 +1,7 @@
 """For the tests: as the demo, with quick passwords and static files straight from their sources."""
 
+import atexit
+import shutil
 import tempfile
 from pathlib import Path
 
@@ -9,6 +11,7 @@ SECRET_KEY = "only for tests"  # noqa: S105
 ALLOWED_HOSTS = ["*"]
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 MEDIA_ROOT = Path(tempfile.mkdtemp(prefix="rapzel-files-"))
+atexit.register(shutil.rmtree, MEDIA_ROOT, ignore_errors=True)
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
     "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
