@@ -60,14 +60,15 @@ def draw_colours(run: ColourRun) -> Drawing:
     frames = (run.result or {})["frames"]
     svg = Svg(720, 250, "Colour difference of each pop to the mean")
     most = max([run.tolerance * 1.3, *(frame["delta_e00"] for frame in frames)])
-    y = linear_scale(0, most, 210.0, _TOP)
+    y = linear_scale(0, most, 210.0, _TOP + 24)  # room above the tallest bar for its figure and its mark
     step = (_RIGHT - _LEFT) / len(frames)
     for number, frame in enumerate(frames):
         left, top = _LEFT + number * step, y(frame["delta_e00"])
         svg.rect("refused" if frame["beyond"] else "flash", left + step * 0.15, top, step * 0.7, 210.0 - top)
         if frame["beyond"]:
-            svg.text("refused-text", left + step / 2, top - 5, "beyond", "middle")
+            svg.text("refused-text", left + step / 2, top - 18, "beyond", "middle")
         if len(frames) <= 24:
+            svg.text("quiet", left + step / 2, top - 4, f"{frame['delta_e00']:.1f}", "middle")
             shown = units.format_power(frame["power"]) if frame["power"] else str(number + 1)
             svg.text("quiet", left + step / 2, 228, shown, "middle")
     svg.line("limit", _LEFT, y(run.tolerance), _RIGHT, y(run.tolerance))
@@ -83,7 +84,8 @@ def draw_colours(run: ColourRun) -> Drawing:
     ]  # fmt: skip
     strays = sum(frame["beyond"] for frame in frames)
     spread = units.format_number((run.result or {})["spread_stops"], 2)
-    summary = f"{strays} of {len(frames)} pops lie beyond the tolerance; exposure spreads over {spread} stops."
+    beyond = f"{strays} of {len(frames)} pops lie beyond the tolerance"
+    summary = f"Bars are ΔE00 to the mean; {beyond}; exposure spreads over {spread} stops."
     return Drawing(svg, summary, ("Frame", "Power", "CCT", "Duv", "ΔE00", "Mired", "Exposure, stops", ""), rows)
 
 

@@ -43,7 +43,9 @@ def draw_durations(strobe: Strobe) -> Drawing:
             "flash-range", [(at, y(k.t05_s)) for at, k in zip(places, curve, strict=True)], stroke_dasharray=dash
         )
         svg.text("flash-text", places[0] + 4, y(curve[0].t01_s) - 8, f"t.1 {name}".strip())
-        svg.text("quiet", places[0] + 4, y(curve[0].t05_s) + 16, f"t.5 {name}".strip())
+        begin = y(curve[0].t05_s)
+        label = begin + 16 if begin + 20 < _BOTTOM else begin - 8  # not among the numbers of the axis
+        svg.text("quiet", places[0] + 4, label, f"t.5 {name}".strip())
         for setting in table:
             for width in (setting.t01_s, setting.t05_s):
                 if width is not None:

@@ -25,13 +25,22 @@ def test_every_figure_has_its_unit_and_every_mistake_its_heading() -> None:
     assert rows["t.5"]["value"].endswith("µs")
     assert rows["t.5"]["fraction"].startswith("1/")
     assert rows["t.1"]["doubt"].startswith("± ")
-    assert rows["Light"]["value"].endswith("V s")
+    assert rows["Light"]["value"].endswith(" V µs")
+    assert rows["Light"]["doubt"].endswith(" V µs"), "the same unit as the figure, to be compared at a glance"
     assert rows["Peak"]["value"].endswith(" V")
     assert rows["t.5"]["sd"].endswith(("µs", "ns"))
     assert not any("detector" in label for label in rows), "told only where the detector was slow"
     assert codes([{"code": code} for code in RULES]).count(",") == len(RULES) - 1
     assert not any(code in codes([{"code": code}]) for code in RULES), "a code is no heading"
     assert percent1(0.0123) == "1.2 %"
+
+
+def test_the_light_is_told_in_a_part_of_a_second_that_reads_well() -> None:
+    volts = {**measured()[1], "light_integral": 0.00341, "u_light_integral": 4.79e-6, "unit": "V"}
+    rows = {row["label"]: row for row in figure_rows(volts)}
+    assert (rows["Light"]["value"], rows["Light"]["doubt"]) == ("3.41 V ms", "± 0.00479 V ms")
+    rows = {row["label"]: row for row in figure_rows({**volts, "light_integral": 2.5e-5, "unit": ""})}
+    assert rows["Light"]["value"] == "25 µs of full scale"
 
 
 def test_a_slow_detectors_figures_are_told_apart() -> None:
@@ -82,6 +91,9 @@ def test_pops_beyond_the_tolerance_are_marked_by_word_not_by_colour_alone(owner)
     drawing = draw_colours(run)
     texts = [each.text for each in ElementTree.fromstring(drawing.svg.markup()).iter(f"{SVG}text")]
     assert texts.count("beyond") == 1
+    assert {"0.4", "3.0"} <= set(texts), "each bar carries its ΔE00"
+    heights = [float(each.get("y", "0")) for each in ElementTree.fromstring(drawing.svg.markup()).iter(f"{SVG}text")]
+    assert min(heights) > 12, "nothing is cut off at the upper edge"
     assert [row[-1] for row in drawing.rows] == ["", "beyond"]
     assert "1 of 2 pops lie beyond" in drawing.summary
 

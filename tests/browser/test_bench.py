@@ -1,6 +1,8 @@
 """The bench by mouse and by keyboard: a file comes in, is confirmed, measured, and reaches a scene."""
 
 import asyncio
+import copy
+import re
 import threading
 from collections.abc import Callable
 from typing import Any
@@ -87,14 +89,23 @@ def test_from_a_file_to_a_scenes_margin(lunge: Page, worker, tmp_path) -> None:
     expect(lunge.locator("#s-lights")).to_contain_text("Key 1/64")
 
 
+def levels(says: str) -> list[float]:
+    """The level under each cursor, from the line that tells where they stand."""
+    return [float(level) for level in re.findall(r"[AB] \S+ \S+, (-?[\d.]+)", says)]
+
+
 def test_the_curve_is_explored_with_cursors_zoom_and_log(demo: Page, live_server, watch) -> None:
     owner = User.objects.get(username="demo")
     trace, other = trace_row(owner), trace_row(owner)
-    Trace.objects.filter(pk=other.pk).update(name="The other one")
+    clock = copy.deepcopy(other.result)
+    clock["segments"] = [[begin, step * 1.37, count] for begin, step, count in clock["segments"]]
+    Trace.objects.filter(pk=other.pk).update(name="The other one", result=clock)
     demo.goto(f"{live_server.url}/bench/traces/{trace.pk}/")
     says = demo.locator(".cursor-says")
     expect(says).to_contain_text("Δt")
     first = says.inner_text()
+    baseline, peak = trace.result["baseline"], trace.result["peak"]
+    assert levels(first) == pytest.approx([baseline + peak / 2] * 2, rel=0.03), "the cursors start at the t.5 bracket"
     demo.get_by_label("Cursor B").focus()
     demo.keyboard.press("Shift+ArrowRight")
     expect(says).not_to_have_text(first)
@@ -120,6 +131,13 @@ def test_the_curve_is_explored_with_cursors_zoom_and_log(demo: Page, live_server
     with demo.expect_response(lambda answer: "over=" in answer.url):
         demo.get_by_label("Over it").select_option(label="The other one")
     expect(demo.locator(".plot .u-legend")).to_contain_text("The other one")
+    demo.get_by_label("Log level, to see the tail").uncheck()
+    demo.get_by_label("Cursor B").focus()
+    for _ in range(8):
+        before = says.inner_text()
+        demo.keyboard.press("ArrowRight")
+        expect(says).not_to_have_text(before)
+        assert len(levels(says.inner_text())) == 2, "a level under each cursor, though sampled at other instants"
     with demo.expect_download() as started:
         demo.get_by_role("button", name="PNG").click()
     assert started.value.path().read_bytes().startswith(b"\x89PNG")

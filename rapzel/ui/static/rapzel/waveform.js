@@ -24,7 +24,7 @@
         if (shown) line.style.transform = `translateX(${u.valToPos(at[n], "x")}px)`;
         line.setAttribute("aria-valuetext", time(at[n]));
       });
-      moved(u, at);
+      moved(at);
     };
     const grab = (u, line, n) => {
       line.addEventListener("pointerdown", (event) => {
@@ -67,8 +67,9 @@
     return { set: (a, b) => ([at[0], at[1]] = [a, b]), plugin: { hooks: { ready, setScale: (u) => lines.length && place(u), setSize: (u) => lines.length && place(u) } } };
   };
 
-  const levelAt = (u, series, seconds) => {
-    const [t, v] = [u.data[0], u.data[series]];
+  // From the curve itself: the plot's own table has gaps where another curve was sampled, and where a log axis ends.
+  const levelAt = ({ t, v }, seconds) => {
+    if (!(seconds >= t[0] && seconds <= t[t.length - 1])) return null;
     let low = 0;
     let high = t.length - 1;
     while (high - low > 1) {
@@ -76,8 +77,8 @@
       if (t[middle] <= seconds) low = middle;
       else high = middle;
     }
-    while (low > 0 && v[low] === null) low -= 1;
-    return v[low];
+    const share = high > low && t[high] > t[low] ? (seconds - t[low]) / (t[high] - t[low]) : 0;
+    return v[low] + share * (v[high] - v[low]);
   };
 
   document.addEventListener("alpine:init", () => {
@@ -123,7 +124,7 @@
         const data = tables.length > 1 ? uPlot.join(tables) : tables[0];
         if (log) for (let n = 1; n < data.length; n += 1) data[n] = Array.from(data[n], (v) => (v > 0 ? v : null));
         const axis = { stroke: colour("--quiet"), grid: { stroke: colour("--rule"), width: 1 }, ticks: { show: false }, font: "12px B612" };
-        const own = cursors((u, at) => this.tell(u, at));
+        const own = cursors((at) => this.tell(at));
         if (!this.aligned && this.marks.first05 !== null) own.set(this.marks.first05, this.marks.last05);
         if (this.plot) this.plot.destroy();
         this.plot = new uPlot(
@@ -143,9 +144,9 @@
         );
         this.$refs.plot.dataset.points = String(data[0].length);
       },
-      tell(u, at) {
-        const levels = at.map((each) => levelAt(u, 1, each));
-        const shown = (level) => (level === null || level === undefined ? "–" : Number(level.toPrecision(3)));
+      tell(at) {
+        const levels = at.map((each) => levelAt(this.curves[0], each));
+        const shown = (level) => (level === null ? "–" : Number(level.toPrecision(3)));
         this.says = `A ${time(at[0])}, ${shown(levels[0])} · B ${time(at[1])}, ${shown(levels[1])} · Δt ${time(at[1] - at[0])}`;
       },
       png() {
