@@ -28,7 +28,7 @@ def draw_trace(trace: Trace) -> Drawing:
         svg.line("grid", at, _TOP, at, _BOTTOM)
         svg.text("quiet", at, _BOTTOM + 18, units.format_time(tick) if tick else "0", "middle")
     for level in (low, (low + high) / 2, high):
-        svg.text("quiet", _LEFT - 6, y(level) + 4, units.format_number(level, 3), "end")
+        svg.text("quiet", _LEFT - 6, y(level) + 4, units.format_prefixed(level, result["unit"]), "end")
     svg.polyline("flash-line", [(x(t), y(v)) for t, v in zip(times, levels, strict=True)])
     _brackets(svg, pop, t0, x, y)
     rows: list[tuple[str, ...]] = [tuple(row.values()) for row in figure_rows(result)]
@@ -60,15 +60,16 @@ def draw_colours(run: ColourRun) -> Drawing:
     frames = (run.result or {})["frames"]
     svg = Svg(720, 250, "Colour difference of each pop to the mean")
     most = max([run.tolerance * 1.3, *(frame["delta_e00"] for frame in frames)])
-    y = linear_scale(0, most, 210.0, _TOP + 24)  # room above the tallest bar for its figure and its mark
-    step = (_RIGHT - _LEFT) / len(frames)
+    y = linear_scale(0, most, 210.0, _TOP + 24)  # room for the two lines above the tallest bar
+    step, few = (_RIGHT - _LEFT) / len(frames), len(frames) <= 24  # with more, the words run into each other
     for number, frame in enumerate(frames):
         left, top = _LEFT + number * step, y(frame["delta_e00"])
         svg.rect("refused" if frame["beyond"] else "flash", left + step * 0.15, top, step * 0.7, 210.0 - top)
-        if frame["beyond"]:
-            svg.text("refused-text", left + step / 2, top - 18, "beyond", "middle")
-        if len(frames) <= 24:
-            svg.text("quiet", left + step / 2, top - 4, f"{frame['delta_e00']:.1f}", "middle")
+        above = [("quiet", f"{frame['delta_e00']:.1f}")] if few else []
+        above += [("refused-text", "beyond")] if frame["beyond"] else []
+        for place, (cls, text) in enumerate(above):
+            svg.text(cls, left + step / 2, top - 4 - 14 * place, text, "middle")
+        if few:
             shown = units.format_power(frame["power"]) if frame["power"] else str(number + 1)
             svg.text("quiet", left + step / 2, 228, shown, "middle")
     svg.line("limit", _LEFT, y(run.tolerance), _RIGHT, y(run.tolerance))

@@ -61,7 +61,7 @@ def recording_of(trace: Trace) -> Recording:
 
 
 def aligned(trace: Trace, points: int = POINTS) -> dict[str, Any]:
-    """The first pop, above its baseline, relative to its peak, with time 0 where it first rises through half.
+    """The first pop, above its baseline, in percent of its peak, with time 0 where it first rises through half.
 
     For laying traces over each other.
     """
@@ -70,7 +70,7 @@ def aligned(trace: Trace, points: int = POINTS) -> dict[str, Any]:
     pop = trace.result["pops"][0]
     values = _samples(trace, 0, trace.result["channel_number"]).astype(float)
     sign = -1.0 if pop["inverted"] else 1.0
-    at, level = decimated(sign * (values - pop["baseline"]) / pop["peak"], points)
+    at, level = decimated(sign * (values - pop["baseline"]) / pop["peak"] * 100, points)
     zero = pop["first05_s"] or 0.0
     return {
         "t": [float(f"{each:.9g}") for each in at * dt - zero],

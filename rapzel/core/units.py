@@ -178,6 +178,9 @@ def parse_rate(text: str) -> float:
 # --- writing ------------------------------------------------------------------------------------------------------
 
 
+_PREFIXES = ((1.0, ""), (1e-3, "m"), (1e-6, "µ"))
+
+
 def _rounded(value: float, digits: int = 2) -> float:
     if value == 0 or not math.isfinite(value):
         return value
@@ -197,6 +200,17 @@ def format_time(value_s: float) -> str:
         if abs(value_s) < below:
             return f"{_number(value_s * factor)} {unit}"
     return f"{_number(value_s)} s" if abs(value_s) < 600 else f"{_number(value_s / 60)} min"
+
+
+def format_prefixed(value: float, unit: str) -> str:
+    """(0.0195, 'V') -> '19.5 mV': with the prefix that suits it, down to millionths (SI brochure, 9th ed., 3).
+
+    Without a unit there is nothing to put a prefix to: the plain figure.
+    """
+    if not unit:
+        return format_number(value)
+    factor, prefix = next((each for each in _PREFIXES if abs(value) >= each[0]), _PREFIXES[-1 if value else 0])
+    return f"{format_number(value / factor)} {prefix}{unit}"
 
 
 def format_fraction(value_s: float) -> str:

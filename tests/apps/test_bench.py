@@ -8,7 +8,7 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
-from rapzel.bench import instrument, services, tasks, waveform
+from rapzel.bench import instrument, services, tasks
 from rapzel.bench.models import ColourRun, State, Trace
 from rapzel.core.trace import Layout
 from rapzel.core.trace.samples import TraceError
@@ -250,26 +250,6 @@ def test_all_chosen_measurements_or_none(owner, kit, visitor) -> None:
     answer = visitor.post(reverse("bench:apply"), {"trace": [good.pk, bad.pk]}, follow=True)
     assert "more than one strobe" in answer.content.decode()
     assert not good.strobe.revisions.exists()
-
-
-def test_the_page_gets_few_points_and_no_spike_is_lost(visitor, owner, kit) -> None:
-    values = np.zeros(300_000, dtype=np.float32)
-    values[123_457] = 9.0
-    at, level = waveform.decimated(values)
-    assert len(at) <= waveform.POINTS + 2
-    assert level.max() == 9.0
-    assert at[int(level.argmax())] == 123_457
-    trace = record(owner, "Monobloc 600 quenched", 1 / 16, 2, "none")
-    url = reverse("bench:data", args=[trace.pk])
-    assert len(visitor.get(url).content) < 200_000
-    part = visitor.get(url, {"from": "0", "to": "0.0001", "segment": "1"}).json()
-    assert part["curves"][0]["t"][-1] <= 0.00011
-    other = record(owner, "Monobloc 600 quenched", 1 / 64, 1, "none")
-    over = visitor.get(url, {"over": other.pk}).json()["aligned"]
-    assert [each["name"] for each in over] == [trace.name, other.name]
-    for each in over:
-        half = np.interp(0.0, each["t"], each["v"])
-        assert half == pytest.approx(0.5, abs=0.05), "aligned where the light rises through half"
 
 
 def test_numbers_figure_and_original_go_out(visitor, measured) -> None:

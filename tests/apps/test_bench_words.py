@@ -25,8 +25,8 @@ def test_every_figure_has_its_unit_and_every_mistake_its_heading() -> None:
     assert rows["t.5"]["value"].endswith("µs")
     assert rows["t.5"]["fraction"].startswith("1/")
     assert rows["t.1"]["doubt"].startswith("± ")
-    assert rows["Light"]["value"].endswith(" V µs")
-    assert rows["Light"]["doubt"].endswith(" V µs"), "the same unit as the figure, to be compared at a glance"
+    assert rows["Light"]["value"].endswith(" µV s")
+    assert rows["Light"]["doubt"].endswith("V s")
     assert rows["Peak"]["value"].endswith(" V")
     assert rows["t.5"]["sd"].endswith(("µs", "ns"))
     assert not any("detector" in label for label in rows), "told only where the detector was slow"
@@ -35,12 +35,14 @@ def test_every_figure_has_its_unit_and_every_mistake_its_heading() -> None:
     assert percent1(0.0123) == "1.2 %"
 
 
-def test_the_light_is_told_in_a_part_of_a_second_that_reads_well() -> None:
+def test_light_and_levels_read_well_with_a_unit_and_without() -> None:
     volts = {**measured()[1], "light_integral": 0.00341, "u_light_integral": 4.79e-6, "unit": "V"}
     rows = {row["label"]: row for row in figure_rows(volts)}
-    assert (rows["Light"]["value"], rows["Light"]["doubt"]) == ("3.41 V ms", "± 0.00479 V ms")
+    assert (rows["Light"]["value"], rows["Light"]["doubt"]) == ("3.41 mV s", "± 4.79 µV s")
     rows = {row["label"]: row for row in figure_rows({**volts, "light_integral": 2.5e-5, "unit": ""})}
-    assert rows["Light"]["value"] == "25 µs of full scale"
+    assert rows["Light"]["value"] == "25 µs of the file's unit", "a table without units need not be volts"
+    assert rows["Peak"]["value"].endswith(" of the file's unit")
+    assert not any("e−" in row["value"] + row["doubt"] + row["sd"] for row in rows.values()), "no exponents"
 
 
 def test_a_slow_detectors_figures_are_told_apart() -> None:

@@ -90,8 +90,8 @@ def test_from_a_file_to_a_scenes_margin(lunge: Page, worker, tmp_path) -> None:
 
 
 def levels(says: str) -> list[float]:
-    """The level under each cursor, from the line that tells where they stand."""
-    return [float(level) for level in re.findall(r"[AB] \S+ \S+, (-?[\d.]+)", says)]
+    """The level under each cursor, each with its unit, from the line that tells where they stand."""
+    return [float(level) for level in re.findall(r"[AB] \S+ \S+, (-?[\d.]+) (?:V|%)", says.replace("−", "-"))]
 
 
 def test_the_curve_is_explored_with_cursors_zoom_and_log(demo: Page, live_server, watch) -> None:
@@ -120,6 +120,7 @@ def test_the_curve_is_explored_with_cursors_zoom_and_log(demo: Page, live_server
     assert moved.split("·")[0] != first.split("·")[0]
     demo.get_by_label("Log level, to see the tail").check()
     expect(demo.locator(".plot canvas")).to_be_visible()
+    assert says.inner_text() == moved, "the cursors stay where they were put"
     plot = demo.locator(".plot .u-over").bounding_box()
     assert plot
     with demo.expect_response(lambda answer: "from=" in answer.url):
@@ -127,6 +128,8 @@ def test_the_curve_is_explored_with_cursors_zoom_and_log(demo: Page, live_server
         demo.mouse.down()
         demo.mouse.move(plot["x"] + plot["width"] * 0.8, plot["y"] + 160, steps=5)
         demo.mouse.up()
+    for name in ("Cursor A", "Cursor B"):
+        expect(demo.get_by_label(name)).to_be_visible()
     demo.locator("summary", has_text="Lay others over it").click()
     with demo.expect_response(lambda answer: "over=" in answer.url):
         demo.get_by_label("Over it").select_option(label="The other one")

@@ -123,6 +123,15 @@ def test_times(value: float, shown: str) -> None:
     assert units.format_time(value) == shown
 
 
+@pytest.mark.parametrize(
+    ("value", "unit", "shown"),
+    [(2.02, "V", "2.02 V"), (0.0195, "V", "19.5 mV"), (-0.00586, "V", "−5.86 mV"), (4.79e-6, "V s", "4.79 µV s"),
+     (4e-8, "V", "0.04 µV"), (0.0, "V", "0 V"), (0.0195, "", "0.0195")],
+)  # fmt: skip
+def test_prefixes_suit_the_size_and_need_a_unit(value: float, unit: str, shown: str) -> None:
+    assert units.format_prefixed(value, unit) == shown  # prefixes: SI brochure, 9th ed., table 7
+
+
 def test_other_formats() -> None:
     assert units.format_shutter(0.005) == "1/200"
     assert units.format_shutter(0.4) == "0.4 s"

@@ -26,6 +26,7 @@ from simulators.light import FAULTS, STROBES
 MOST_FILES = 30
 A_PAGE = 50
 MOST_OVERLAID = 8
+MOST_CHANNELS = 4
 
 
 def find_trace(request: HttpRequest, pk: int) -> Trace:
@@ -161,24 +162,33 @@ def _seconds(request: HttpRequest, name: str) -> float | None:
     return value if abs(value) < 1e9 else None
 
 
+def _measured_first(result: dict[str, Any]) -> list[int]:
+    measured_one = result["channel_number"]
+    return sorted(range(len(result["channels"])), key=lambda place: place != measured_one)
+
+
 @login_required
 @require_GET
 def data(request: HttpRequest, pk: int) -> HttpResponse:
-    """Curves for the plot, decimated: every channel between `from` and `to`, or with `over` several pops aligned."""
+    """Curves for the plot, decimated: the channels between `from` and `to`, or with `over` several pops aligned.
+
+    The measured channel comes first: the cursors tell its level, and its colour is the light's.
+    """
     trace = measured(request, pk)
     assert trace.result is not None, "held by measured"
     over = http.keys_of(request.GET.getlist("over"))[:MOST_OVERLAID]
     if over:
         others = Trace.objects.visible_to(request.user).filter(pk__in=over, state=Trace.State.DONE)
         chosen = [trace, *(other for other in others if other.pk != pk)]
-        return JsonResponse({"aligned": [{"name": each.name, **waveform.aligned(each)} for each in chosen]})
+        pops = [{"name": each.name, **waveform.aligned(each)} for each in chosen]
+        return JsonResponse({"aligned": pops, "unit": "%"})
     segment = min(max(int(_seconds(request, "segment") or 0), 0), len(trace.result["segments"]) - 1)
     span = (_seconds(request, "from"), _seconds(request, "to"))
     curves = [
-        {"name": name, **waveform.curve(trace, segment, place, *span)}
-        for place, name in enumerate(trace.result["channels"][:4])
+        {"name": trace.result["channels"][place], **waveform.curve(trace, segment, place, *span)}
+        for place in _measured_first(trace.result)[:MOST_CHANNELS]
     ]
-    return JsonResponse({"curves": curves})
+    return JsonResponse({"curves": curves, "unit": trace.result["unit"]})
 
 
 @login_required

@@ -6,16 +6,17 @@
   const DASHES = [[], [6, 3], [2, 3], [8, 3, 2, 3], [1, 2]];
   const colour = (name) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
 
+  const figure = (number, digits) => String(Number(number.toPrecision(digits))).replace("-", "−");
+
   const time = (seconds) => {
     if (seconds === null || Number.isNaN(seconds)) return "–";
     const size = Math.abs(seconds);
     const [factor, unit] = size >= 1 ? [1, "s"] : size >= 1e-3 ? [1e3, "ms"] : [1e6, "µs"];
-    return `${Number((seconds * factor).toPrecision(4))} ${unit}`;
+    return `${figure(seconds * factor, 4)} ${unit}`;
   };
 
   // Two vertical cursors; each can be dragged by its handle or moved with the arrow keys.
-  const cursors = (moved) => {
-    const at = [null, null];
+  const cursors = (at, moved) => {
     const lines = [];
     const place = (u) => {
       lines.forEach((line, n) => {
@@ -24,7 +25,7 @@
         if (shown) line.style.transform = `translateX(${u.valToPos(at[n], "x")}px)`;
         line.setAttribute("aria-valuetext", time(at[n]));
       });
-      moved(at);
+      moved();
     };
     const grab = (u, line, n) => {
       line.addEventListener("pointerdown", (event) => {
@@ -60,11 +61,14 @@
         lines.push(line);
         grab(u, line, n);
       });
-      at[0] = at[0] ?? u.scales.x.min + (u.scales.x.max - u.scales.x.min) * 0.3;
-      at[1] = at[1] ?? u.scales.x.min + (u.scales.x.max - u.scales.x.min) * 0.6;
+      // A cursor outside the stretch on show could not be taken hold of: it comes in.
+      const { min, max } = u.scales.x;
+      [0.3, 0.6].forEach((share, n) => {
+        if (at[n] === null || at[n] < min || at[n] > max) at[n] = min + (max - min) * share;
+      });
       place(u);
     };
-    return { set: (a, b) => ([at[0], at[1]] = [a, b]), plugin: { hooks: { ready, setScale: (u) => lines.length && place(u), setSize: (u) => lines.length && place(u) } } };
+    return { hooks: { ready, setScale: (u) => lines.length && place(u), setSize: (u) => lines.length && place(u) } };
   };
 
   // From the curve itself: the plot's own table has gaps where another curve was sampled, and where a log axis ends.
@@ -86,7 +90,7 @@
       says: "",
       init() {
         this.marks = JSON.parse(this.$root.dataset.marks);
-        this.aligned = false;
+        this.clock = "";
         document.fonts.ready.then(() => this.pulse());
         window.addEventListener("resize", () => this.plot && this.plot.setSize({ width: this.$refs.plot.clientWidth, height: 320 }));
       },
@@ -94,7 +98,7 @@
         const asked = new URLSearchParams();
         if (begin !== null) asked.set("from", begin);
         if (end !== null) asked.set("to", end);
-        if (this.$refs.segment) asked.set("segment", this.$refs.segment.value);
+        asked.set("segment", this.sweep());
         for (const chosen of this.$refs.over ? this.$refs.over.selectedOptions : []) asked.append("over", chosen.value);
         return asked;
       },
@@ -105,14 +109,23 @@
           return;
         }
         const found = await answer.json();
-        this.aligned = Boolean(found.aligned);
+        this.keepTime(found.aligned ? "aligned" : this.sweep());
         this.curves = found.aligned || found.curves;
+        this.unit = found.unit;
         this.redraw();
+      },
+      // The cursors stay where they were put for as long as the plot has the same clock.
+      keepTime(clock) {
+        if (clock === this.clock) return;
+        this.clock = clock;
+        this.at = clock === "0" ? [this.marks.first05, this.marks.last05] : [null, null];
+      },
+      sweep() {
+        return this.$refs.segment ? this.$refs.segment.value : "0";
       },
       pulse() {
         const { first01: first, last01: last } = this.marks;
-        const elsewhere = this.$refs.segment && this.$refs.segment.value !== "0";
-        if (first === null || last === null || elsewhere) return this.whole();
+        if (first === null || last === null || this.sweep() !== "0") return this.whole();
         return this.load(first - 0.3 * (last - first), last + 1.5 * (last - first));
       },
       whole() {
@@ -124,30 +137,31 @@
         const data = tables.length > 1 ? uPlot.join(tables) : tables[0];
         if (log) for (let n = 1; n < data.length; n += 1) data[n] = Array.from(data[n], (v) => (v > 0 ? v : null));
         const axis = { stroke: colour("--quiet"), grid: { stroke: colour("--rule"), width: 1 }, ticks: { show: false }, font: "12px B612" };
-        const own = cursors((at) => this.tell(at));
-        if (!this.aligned && this.marks.first05 !== null) own.set(this.marks.first05, this.marks.last05);
+        const ticks = (u, all) => all.map((each) => (each === null ? "" : `${figure(each, 4)} ${this.unit}`));
         if (this.plot) this.plot.destroy();
         this.plot = new uPlot(
           {
             width: this.$refs.plot.clientWidth,
             height: 320,
             scales: { x: { time: false }, y: log ? { distr: 3 } : {} },
-            axes: [{ ...axis, values: (u, all) => all.map((each) => time(each)) }, { ...axis, size: 62 }],
+            axes: [{ ...axis, values: (u, all) => all.map((each) => time(each)) }, { ...axis, size: 66, values: ticks }],
             legend: { show: this.curves.length > 1, live: false },
             cursor: { drag: { x: true, y: false } },
             series: [{}, ...this.curves.map((curve, n) => ({ label: curve.name, stroke: colour(COLOURS[n % 5]), dash: DASHES[n % 5], width: 1.6, spanGaps: true, points: { show: false } }))],
-            hooks: { setSelect: [(u) => u.select.width > 4 && !this.aligned && this.load(u.posToVal(u.select.left, "x"), u.posToVal(u.select.left + u.select.width, "x"))] },
-            plugins: [own.plugin],
+            hooks: { setSelect: [(u) => u.select.width > 4 && this.clock !== "aligned" && this.load(u.posToVal(u.select.left, "x"), u.posToVal(u.select.left + u.select.width, "x"))] },
+            plugins: [cursors(this.at, () => this.tell())],
           },
           data,
           this.$refs.plot
         );
         this.$refs.plot.dataset.points = String(data[0].length);
       },
-      tell(at) {
+      tell() {
+        const at = this.at;
         const levels = at.map((each) => levelAt(this.curves[0], each));
-        const shown = (level) => (level === null ? "–" : Number(level.toPrecision(3)));
-        this.says = `A ${time(at[0])}, ${shown(levels[0])} · B ${time(at[1])}, ${shown(levels[1])} · Δt ${time(at[1] - at[0])}`;
+        const whose = this.curves.length > 1 ? ` · levels of ${this.curves[0].name}` : "";
+        const shown = (level) => (level === null ? "–" : `${figure(level, 3)} ${this.unit}`.trim());
+        this.says = `A ${time(at[0])}, ${shown(levels[0])} · B ${time(at[1])}, ${shown(levels[1])} · Δt ${time(at[1] - at[0])}${whose}`;
       },
       png() {
         const link = document.createElement("a");
