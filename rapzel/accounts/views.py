@@ -1,46 +1,58 @@
-"""Signing up and choosing how things are shown. Logging in and out are Django's own views, throttled by axes."""
+"""Signing up, how things are shown, and leaving. Logging in and out are Django's own views, throttled by axes."""
 
 from datetime import timedelta
 
 from django.conf import settings
-from django.contrib.auth import login
+from django.contrib import messages
+from django.contrib.auth import login, logout
 from django.contrib.auth.decorators import login_required
-from django.http import HttpRequest, HttpResponse
+from django.db import transaction
+from django.http import FileResponse, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
-from django.views.decorators.http import require_http_methods, require_POST
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from rapzel.accounts.forms import SignUpForm
+from rapzel.accounts.address import client_address
+from rapzel.accounts.forms import FarewellForm, SignUpForm
 from rapzel.accounts.models import SignUpAttempt, User
+from rapzel.ui import leaving
 
 
 def _too_many_sign_ups(address: str | None) -> bool:
+    """Counts this try. Tries that fail count as well: they tell which names are taken."""
     an_hour_ago = timezone.now() - timedelta(hours=1)
     SignUpAttempt.objects.filter(at__lt=an_hour_ago).delete()
-    return SignUpAttempt.objects.filter(address=address).count() >= settings.SIGN_UPS_AN_HOUR
+    tries = SignUpAttempt.objects.filter(address=address).count()
+    if tries < settings.SIGN_UPS_AN_HOUR:
+        SignUpAttempt.objects.create(address=address)
+    return tries >= settings.SIGN_UPS_AN_HOUR
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 def sign_up(request: HttpRequest) -> HttpResponse:
-    """A new account, logged in at once; a limited number an hour from one address."""
+    """A new account, logged in at once; a limited number of tries an hour from one address."""
     if request.user.is_authenticated:
         return redirect(settings.LOGIN_REDIRECT_URL)
     form = SignUpForm(request.POST or None)
     if request.method == "POST":
-        address = request.META.get("REMOTE_ADDR")
-        if _too_many_sign_ups(address):
+        if _too_many_sign_ups(client_address(request)):
             return render(request, "accounts/too_many.html", status=429)
         if form.is_valid():
-            SignUpAttempt.objects.create(address=address)
             login(request, form.save(), backend="django.contrib.auth.backends.ModelBackend")
             return redirect(settings.LOGIN_REDIRECT_URL)
     return render(request, "accounts/sign_up.html", {"form": form}, status=422 if form.errors else 200)
 
 
+@require_GET
+def session(request: HttpRequest, pk: int) -> HttpResponse:
+    """Whether the browser is logged in as that account: 204, else 401. Asked by a page that found itself logged out."""
+    return HttpResponse(status=204 if request.user.pk == pk else 401)
+
+
 @login_required
 @require_POST
 def preferences(request: HttpRequest) -> HttpResponse:
-    """Stores the theme or the units; a value that is not offered changes nothing."""
+    """Stores the theme and the units that a person likes."""
     user = request.user
     assert isinstance(user, User)
     theme = request.POST.get("theme")
@@ -50,3 +62,37 @@ def preferences(request: HttpRequest) -> HttpResponse:
         user.imperial = request.POST["imperial"] == "1"
     user.save(update_fields=["theme", "imperial"])
     return HttpResponse(status=204)
+
+
+@login_required
+@require_GET
+def account(request: HttpRequest) -> HttpResponse:
+    """Password, everything to take along, and leaving."""
+    return render(request, "accounts/account.html")
+
+
+@login_required
+@require_GET
+def everything(request: HttpRequest) -> FileResponse:
+    """All that a person has, as one ZIP file."""
+    return FileResponse(leaving.archive_of(request.user), as_attachment=True, filename="rapzel.zip")
+
+
+@login_required
+@require_http_methods(["GET", "HEAD", "POST"])
+def farewell(request: HttpRequest) -> HttpResponse:
+    """Deletes the account with all that belongs to it, for good, once the password is given."""
+    user = request.user
+    assert isinstance(user, User)
+    if not user.has_usable_password():
+        messages.error(request, "This account has no password of its own, so it cannot be deleted here.")
+        return redirect("accounts:account")
+    form = FarewellForm(request.POST or None, user=user)
+    if request.method == "POST" and form.is_valid():
+        with transaction.atomic():
+            leaving.forget(user)
+            user.delete()
+        logout(request)
+        messages.info(request, "The account and all that belonged to it is deleted.")
+        return redirect("accounts:login")
+    return render(request, "accounts/farewell.html", {"form": form}, status=422 if form.errors else 200)

@@ -37,7 +37,7 @@ class ConfirmForm(forms.Form):
                                help_text="if known: 5 µs; its lag is then taken out")  # fmt: skip
     channel = forms.TypedChoiceField(label="Channel with the light", coerce=int, empty_value=None, required=False)
     strobe = forms.ModelChoiceField(Strobe.objects.none(), required=False, empty_label="not said")
-    mode = forms.CharField(max_length=40, required=False)
+    mode = forms.CharField(max_length=200, required=False)
     power = QuantityField("power", required=False, help_text="1/16, −4 stops")
 
     def __init__(self, *args: Any, trace: Trace, owner: Any, **kwargs: Any) -> None:
@@ -127,7 +127,7 @@ class ColourForm(forms.Form):
 
     name = forms.CharField(max_length=120, initial="Grey card")
     strobe = forms.ModelChoiceField(Strobe.objects.none(), required=False, empty_label="not said")
-    mode = forms.CharField(max_length=40, required=False)
+    mode = forms.CharField(max_length=200, required=False)
     white_balance_k = forms.FloatField(label="White balance of the frames, K", min_value=1700, max_value=25_000,
                                        initial=5500, help_text="the same for all of them")  # fmt: skip
     tolerance = forms.FloatField(label="Tolerance, ΔE00", min_value=0.05, max_value=50, initial=1.0)

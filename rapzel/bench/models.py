@@ -5,7 +5,7 @@ from django.db import models
 from django.utils import timezone
 
 from rapzel.kit.models import Strobe
-from rapzel.kit.owned import Deletable, Owned
+from rapzel.ui.owned import Deletable, Owned
 
 
 def _place(trace: "Trace", filename: str) -> str:
@@ -31,12 +31,13 @@ class Measured(Deletable):
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
     name = models.CharField(max_length=120)
     strobe = models.ForeignKey(Strobe, null=True, blank=True, on_delete=models.SET_NULL, related_name="+")
-    mode = models.CharField(max_length=40, blank=True)
+    mode = models.CharField(max_length=200, blank=True)
     state = models.CharField(max_length=9, choices=State.choices, default=State.NEW)
     progress = models.PositiveSmallIntegerField(default=0)
     says = models.TextField(blank=True, max_length=1000)
     cancel_asked = models.BooleanField(default=False)
     result = models.JSONField(null=True, blank=True)
+    asked_at = models.DateTimeField("when the measuring was asked for", null=True, blank=True)
     at = models.DateTimeField(auto_now_add=True)
 
     objects = Owned.as_manager()

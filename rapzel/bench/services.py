@@ -175,18 +175,23 @@ def apply_colour(run: ColourRun) -> Strobe:
     for frame in run.result["frames"]:
         if frame["power"]:
             by_power.setdefault(frame["power"], []).append(frame)
-    rows = [{"mode": s.mode, **s.stored()} for s in run.strobe.settings.all()]
-    met = 0
-    for row in rows:
-        frames = next((f for power, f in by_power.items() if abs(power / row["power"] - 1) < 0.02), None)
-        if frames is None or row["mode"] != run.mode:
-            continue
-        mired = fmean(1e6 / frame["cct_k"] for frame in frames)
-        row["cct_k"], row["duv"] = 1e6 / mired, fmean(frame["duv"] for frame in frames)
-        met += 1
-    if not met:
-        raise DocumentError(
-            [Problem("", "no setting of the strobe has the mode and one of the powers of these frames")]
-        )
-    kit.change_settings(run.strobe, rows, f"colours: {run.name}"[:200])
+
+    def write(rows: kit.Rows) -> kit.Rows:
+        met = [row for row in rows if row["mode"] == run.mode and _set_colour(row, by_power)]
+        if not met:
+            none = "no setting of the strobe has the mode and one of the powers of these frames"
+            raise DocumentError([Problem("", none)])
+        return rows
+
+    kit.rewrite_table(run.strobe, write, f"colours: {run.name}"[:200])
     return run.strobe
+
+
+def _set_colour(row: dict[str, Any], by_power: dict[float, list[dict[str, Any]]]) -> bool:
+    """Sets the mean colour of the frames at the row's power; False where there are none."""
+    frames = next((own for power, own in by_power.items() if abs(power / row["power"] - 1) < 0.02), None)
+    if frames is None:
+        return False
+    row["cct_k"] = 1e6 / fmean(1e6 / frame["cct_k"] for frame in frames)  # mired are what averages
+    row["duv"] = fmean(frame["duv"] for frame in frames)
+    return True

@@ -17,3 +17,8 @@ urlpatterns = [
 ]
 if apps.is_installed("rapzel.demo"):
     urlpatterns.append(path("demo/", include("rapzel.demo.urls")))
+
+handler400 = "rapzel.ui.errors.bad_request"
+handler403 = "rapzel.ui.errors.permission_denied"
+handler404 = "rapzel.ui.errors.page_not_found"
+handler500 = "rapzel.ui.errors.server_error"

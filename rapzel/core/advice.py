@@ -60,7 +60,7 @@ def _rounded_down(value: float, step: float) -> float:
     return int(value / step + 1e-9) * step
 
 
-def for_light(scene: Scene, now: Evaluation) -> Iterator[Change]:
+def for_light(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[Change]:
     """ISO, distance, aperture, power or a bare reflector against missing light."""
     short = -(now.margin("light").value or 0.0)
     exposure = scene.exposure
@@ -82,7 +82,7 @@ def for_light(scene: Scene, now: Evaluation) -> Iterator[Change]:
         nearer = _rounded_down(light.distance_m / factor, 0.01)
         name = light.name or "light"
         if nearer >= 0.3:
-            says = f"{name} {format_length(light.distance_m - nearer)} closer"
+            says = f"{name} {format_length(light.distance_m - nearer, imperial)} closer"
             yield Change("light", says, ((f"lights[{place}].distance_m", round(nearer, 2)),))
     for place, light in enumerate(scene.lights):
         wanted = 2.0 ** (_ceil_third(short)) * light.power
@@ -234,7 +234,7 @@ def _holds(scene: Scene, change: Change, now: Evaluation) -> bool:
     return kept and after.margin(change.margin).passes
 
 
-def advise(scene: Scene, now: Evaluation) -> list[Change]:
+def advise(scene: Scene, now: Evaluation, imperial: bool = False) -> list[Change]:
     """Single changes that each close one failing margin, up to three for it, and break none that holds.
 
     Light to spare counts as open too: left as it is, the picture would be too bright.
@@ -247,6 +247,9 @@ def advise(scene: Scene, now: Evaluation) -> list[Change]:
             continue
         spare = margin.name == "light" and margin.value >= _SPARE
         if not margin.passes or spare:
-            proposals = for_spare(scene, now) if spare else REMEDIES[margin.name](scene, now)
+            if margin.name == "light" and not spare:
+                proposals = for_light(scene, now, imperial)
+            else:
+                proposals = for_spare(scene, now) if spare else REMEDIES[margin.name](scene, now)
             found += islice((change for change in proposals if _holds(scene, change, now)), _MOST)
     return found

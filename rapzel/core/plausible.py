@@ -6,7 +6,7 @@ from typing import Any
 from rapzel.core import constants
 from rapzel.core.errors import DocumentError, Problem
 from rapzel.core.motion import time_in_the_air_s
-from rapzel.core.scene import Leap, Light, Scene, Strobe, read_scene
+from rapzel.core.scene import Camera, Leap, Light, Scene, Strobe, read_scene
 from rapzel.core.units import format_length, format_power, format_shutter, format_time
 
 _ROUNDING = 1.001  # 1/8000 written as 0.000125, 1/3 as 0.333
@@ -25,6 +25,13 @@ def lowest_power(strobe: Strobe) -> float:
     return min(known) if len(known) > 1 else constants.SMALLEST_POWER
 
 
+def about_a_camera(camera: Camera) -> Iterator[Problem]:
+    """What is impossible of a camera by itself, whatever the scene."""
+    if camera.shutter == "focal_plane" and camera.curtain_travel_s > camera.sync_speed_s * _ROUNDING:
+        longer = "curtain travel is longer than the sync speed, at which the frame is open as a whole"
+        yield Problem("curtain_travel_s", longer)
+
+
 def _about_the_camera(scene: Scene) -> Iterator[Problem]:
     camera, exposure, lens = scene.camera, scene.exposure, scene.lens
     if lens.subject_distance_m * 1000 <= lens.focal_length_mm:
@@ -34,9 +41,7 @@ def _about_the_camera(scene: Scene) -> Iterator[Problem]:
         fastest = format_shutter(fastest_shutter_s(scene))
         shown = f"{format_shutter(exposure.shutter_s)} is shorter than this camera's fastest, {fastest}"
         yield Problem("exposure.shutter_s", shown)
-    if camera.shutter == "focal_plane" and camera.curtain_travel_s > camera.sync_speed_s * _ROUNDING:
-        longer = "curtain travel is longer than the sync speed, at which the frame is open as a whole"
-        yield Problem("camera.curtain_travel_s", longer)
+    yield from (Problem(f"camera.{problem.path}", problem.reason) for problem in about_a_camera(camera))
     if exposure.method == "hss" and camera.shutter in ("leaf", "global"):
         yield Problem("exposure.method", "high-speed sync belongs to a focal-plane or rolling shutter; use pulse")
 

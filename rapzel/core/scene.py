@@ -7,22 +7,31 @@ unless they begin with `x-`, which are kept. What is well-formed but impossible 
 from collections.abc import Mapping
 from typing import Annotated, Any, Literal, Self
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
-from pydantic_core import ErrorDetails
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationError, model_validator
 
 from rapzel.core import constants
 from rapzel.core.errors import DocumentError, Problem
+from rapzel.core.refusals import must_be_small, must_be_storable, refused
 from rapzel.core.working import Provenance
 
 VERSION = 1
 FORMAT = "rapzel.scene"
 
-Positive = Annotated[float, Field(gt=0, le=1e9)]
+# Floors and ceilings are physical: far beyond what anybody owns, yet near enough that no formula breaks.
+Positive = Annotated[float, Field(ge=1e-3, le=1e9)]
 NotNegative = Annotated[float, Field(ge=0, le=1e9)]
-Name = Annotated[str, Field(max_length=200)]
+Text = Annotated[str, AfterValidator(must_be_storable)]
+Name = Annotated[Text, Field(max_length=200)]
 Stops = Annotated[float, Field(ge=-30, le=30)]
-Seconds = Annotated[float, Field(gt=0, le=3600)]
+Seconds = Annotated[float, Field(ge=1e-9, le=3600)]
 Lag = Annotated[float, Field(ge=0, le=3600)]
+Power = Annotated[float, Field(ge=1e-5, le=1)]
+FNumber = Annotated[float, Field(ge=0.5, le=1000)]  # a lens in air cannot be wider than f/0.5
+Iso = Annotated[float, Field(ge=1, le=1e8)]
+Millimetres = Annotated[float, Field(ge=0.5, le=10_000)]
+Distance = Annotated[float, Field(ge=1e-3, le=1e5)]
+GuideNumber = Annotated[float, Field(ge=0.01, le=1e4)]
+Identity = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$", description="its own among its like, once stored")]
 
 
 def _allow_x_keys(schema: dict[str, Any]) -> None:
@@ -42,7 +51,10 @@ class Part(BaseModel):
         strangers = sorted(key for key in (self.__pydantic_extra__ or {}) if not key.startswith("x-"))
         if strangers:
             known = ", ".join(type(self).model_fields)
-            raise ValueError(f"unknown key “{strangers[0]}”; known: {known}, and keys that begin with x-")
+            shown = strangers[0][:60]
+            raise ValueError(f"unknown key “{shown}”; known: {known}, and keys that begin with x-")
+        for key, value in (self.__pydantic_extra__ or {}).items():
+            must_be_small(must_be_storable(key)[:60], value)
         return self
 
 
@@ -61,12 +73,12 @@ class Steady(_Motion):
 class Fall(_Motion):
     kind: Literal["fall"] = "fall"
     height_m: float = Field(ge=0, le=1e4)
-    terminal_m_s: float | None = Field(None, gt=0, le=1e4, description="terminal speed, where drag counts")
+    terminal_m_s: float | None = Field(None, ge=0.01, le=1e4, description="terminal speed, where drag counts")
 
 
 class Leap(_Motion):
     kind: Literal["leap"] = "leap"
-    rise_m: float = Field(gt=0, le=100)
+    rise_m: float = Field(ge=1e-3, le=100)
     from_apex_s: float = Field(0.0, ge=0, le=60)
 
 
@@ -78,7 +90,7 @@ class Rotation(_Motion):
 
 class Swing(_Motion):
     kind: Literal["swing"] = "swing"
-    length_m: float = Field(gt=0, le=1000)
+    length_m: float = Field(ge=1e-3, le=1000)
     angle_from_rest_deg: float = Field(ge=0, le=180)
 
 
@@ -88,7 +100,7 @@ class Measured(_Motion):
     kind: Literal["measured"] = "measured"
     speed_m_s: float | None = Field(None, ge=0, le=1e5)
     distance_m: float | None = Field(None, ge=0, le=1e4)
-    interval_s: float | None = Field(None, gt=0, le=3600)
+    interval_s: Seconds | None = None
 
     @model_validator(mode="after")
     def _speed_or_its_parts(self) -> Self:
@@ -102,10 +114,10 @@ Motion = Annotated[Steady | Fall | Leap | Rotation | Swing | Measured, Field(dis
 
 class Camera(Part):
     name: Name = ""
-    sensor_width_mm: float = Field(gt=0, le=1000)
-    sensor_height_mm: float = Field(gt=0, le=1000)
-    pixels_wide: int = Field(gt=0, le=200_000)
-    pixels_high: int = Field(gt=0, le=200_000)
+    sensor_width_mm: float = Field(ge=0.5, le=1000)
+    sensor_height_mm: float = Field(ge=0.5, le=1000)
+    pixels_wide: int = Field(ge=16, le=200_000)
+    pixels_high: int = Field(ge=16, le=200_000)
     shutter: Literal["focal_plane", "leaf", "rolling", "global"] = "focal_plane"
     sync_speed_s: Seconds = 0.005
     curtain_travel_s: float = Field(0.0, ge=0, le=10, description="or readout time of a rolling shutter")
@@ -117,51 +129,53 @@ class Camera(Part):
 
 class Lens(Part):
     name: Name = ""
-    focal_length_mm: float = Field(gt=0, le=10_000)
-    subject_distance_m: float = Field(gt=0, le=1e5)
-    field_width_m: float | None = Field(None, gt=0, le=1e5, description="measured field width; overrides the thin lens")
+    focal_length_mm: Millimetres
+    subject_distance_m: Distance
+    field_width_m: float | None = Field(
+        None, ge=1e-4, le=1e5, description="measured field width; overrides the thin lens"
+    )
 
 
 class Exposure(Part):
     method: Literal["pulse", "hss", "ambient", "open_shutter"] = "pulse"
     shutter_s: Seconds
-    f_number: float = Field(gt=0, le=1000)
-    iso: float = Field(gt=0, le=1e8)
+    f_number: FNumber
+    iso: Iso
     nd_stops: float = Field(0.0, ge=0, le=30)
     offset_s: float | None = Field(None, ge=-1, le=1, description="global shutter: opening after the contact")
-    frames_per_s: float | None = Field(None, gt=0, le=1000)
+    frames_per_s: float | None = Field(None, ge=1e-3, le=1000)
 
 
 class Pixels(Part):
     kind: Literal["pixels"] = "pixels"
-    pixels: float = Field(2.0, gt=0, le=10_000)
+    pixels: float = Field(2.0, ge=0.01, le=10_000)
 
 
 class Print(Part):
     kind: Literal["print"] = "print"
-    divisor: float = Field(constants.CIRCLE_DIVISOR, gt=0, le=1e6)
+    divisor: float = Field(constants.CIRCLE_DIVISOR, ge=1, le=1e6)
 
 
 class Viewing(Part):
     kind: Literal["viewing"] = "viewing"
-    print_height_m: float = Field(gt=0, le=1000)
-    viewing_distance_m: float = Field(gt=0, le=10_000)
+    print_height_m: float = Field(ge=1e-3, le=1000)
+    viewing_distance_m: float = Field(ge=1e-3, le=10_000)
 
 
 Criterion = Annotated[Pixels | Print | Viewing, Field(discriminator="kind")]
 
 
 class MeterReading(Part):
-    f_number: float = Field(gt=0, le=1000)
+    f_number: FNumber
     shutter_s: Seconds
-    iso: float = Field(100.0, gt=0, le=1e8)
+    iso: Iso = 100.0
 
 
 class Ambient(Part):
     """The room, by one of EV, illuminance or a meter reading; none of them means a dark room."""
 
     ev100: float | None = Field(None, ge=-30, le=30)
-    lux: float | None = Field(None, gt=0, le=1e7)
+    lux: float | None = Field(None, ge=1e-6, le=1e7)
     meter: MeterReading | None = None
     trail_stops: float = Field(constants.TRAIL_STOPS, ge=-20, le=20)
     clear_stops: float = Field(constants.CLEAR_STOPS, ge=-20, le=20)
@@ -178,7 +192,7 @@ class Ambient(Part):
 class Setting(Part):
     """One row of a duration table: what is known of the pulse at one power."""
 
-    power: float = Field(gt=0, le=1)
+    power: Power
     t01_s: Seconds | None = None
     t05_s: Seconds | None = None
     provenance: Provenance = "claimed"
@@ -189,11 +203,9 @@ class Setting(Part):
     @model_validator(mode="after")
     def _says_something_possible(self) -> Self:
         if self.t01_s is None and self.t05_s is None:
-            raise ValueError("give t01_s, t05_s or both")
+            raise ValueError("give t.1 (t01_s), t.5 (t05_s) or both")
         if self.t01_s is not None and self.t05_s is not None and self.t05_s > self.t01_s:
-            raise ValueError(
-                "t05_s must not be longer than t01_s: the light is above 50 % for a part of that time only"
-            )
+            raise ValueError("t.5 must not be longer than t.1: the light is above 50 % for a part of that time only")
         return self
 
 
@@ -208,25 +220,25 @@ class Mode(Part):
 
 
 class ZoomGuide(Part):
-    zoom_mm: float = Field(gt=0, le=1000)
-    guide_number_m: float = Field(gt=0, le=1e4)
+    zoom_mm: float = Field(ge=1, le=1000)
+    guide_number_m: GuideNumber
 
 
 class Strobe(Part):
     name: Name = ""
     circuit: Literal["quenched", "voltage", "banks"]
     energy_ws: Positive | None = None
-    guide_number_m: float = Field(gt=0, le=1e4)
+    guide_number_m: GuideNumber
     guide_numbers: tuple[ZoomGuide, ...] = Field((), max_length=50, strict=False)
     durations: tuple[Setting, ...] = Field((), max_length=200, strict=False)
     modes: tuple[Mode, ...] = Field((), max_length=20, strict=False)
-    min_power: float | None = Field(None, gt=0, le=1)
+    min_power: Power | None = None
     full_recycle_s: NotNegative | None = None
     recycle_floor_s: NotNegative = 0.0
     hss: bool = False
     hss_loss_stops: float = Field(0.0, ge=0, le=10)
-    price: float | None = Field(None, gt=0, le=1e9, description="in any one currency, for comparison")
-    battery_pops: float | None = Field(None, gt=0, le=1e6, description="pops of a charge at full power")
+    price: float | None = Field(None, ge=0.01, le=1e9, description="in any one currency, for comparison")
+    battery_pops: float | None = Field(None, ge=1, le=1e6, description="pops of a charge at full power")
 
     @model_validator(mode="after")
     def _has_a_table(self) -> Self:
@@ -236,12 +248,13 @@ class Strobe(Part):
 
 
 class Light(Part):
+    id: Identity | None = None
     name: Name = ""
-    power: float = Field(gt=0, le=1)
-    distance_m: float = Field(gt=0, le=1e4)
+    power: Power
+    distance_m: float = Field(ge=0.01, le=1e4)
     loss_stops: Stops = 0.0
     source_size_m: float = Field(0.0, ge=0, le=100, description="longest side of the modifier, for a warning")
-    zoom_mm: float | None = Field(None, gt=0, le=1000)
+    zoom_mm: float | None = Field(None, ge=1, le=1000)
     mode: Name | None = None
     on_moving_part: bool = True
     strobe: Strobe
@@ -250,6 +263,7 @@ class Light(Part):
 class Link(Part):
     """A link of the chain. Sound adds distance over speed of sound, a beam stands `distance_m` upstream."""
 
+    id: Identity | None = None
     name: Name = ""
     kind: Literal["fixed", "sound", "beam"] = "fixed"
     lag_s: Lag = 0.0
@@ -274,14 +288,14 @@ Hazard = Literal["water", "glass", "projectile", "public", "athlete", "performer
 class Plan(Part):
     """What a try costs, for the run sheet."""
 
-    minutes_per_try: float = Field(1.0, gt=0, le=1000)
-    keepers_wanted: int = Field(1, ge=1, le=1000)
+    minutes_per_try: float = Field(1.0, ge=0.01, le=1000)
+    keepers_wanted: int = Field(1, ge=1, le=1_000_000)
 
 
 class Rehearsal(Part):
     subject: Literal["figure", "wheel", "drop"] = "figure"
     background: Literal["black", "grey", "white"] = "black"
-    size_m: float | None = Field(None, gt=0, le=1000, description="height of the drawn subject, where it matters")
+    size_m: float | None = Field(None, ge=1e-4, le=1000, description="height of the drawn subject, where it matters")
 
 
 class Scene(Part):
@@ -307,25 +321,7 @@ class Scene(Part):
         return self.model_dump(mode="json")
 
 
-_UNIONS = {"motion", "criterion"}  # pydantic puts the chosen kind into the location; the document has no such level
-
-
-def _path(location: tuple[int | str, ...]) -> str:
-    text = ""
-    for place, key in enumerate(location):
-        if place == 1 and location[0] in _UNIONS:
-            continue
-        text += f"[{key}]" if isinstance(key, int) else f".{key}" if text else str(key)
-    return text
-
-
-def _reason(error: ErrorDetails) -> str:
-    if error["type"] == "missing":
-        return "is missing"
-    said = error["msg"].removeprefix("Value error, ")
-    given = error["input"]
-    shown = f" (given: {given!r})" if isinstance(given, int | float | str | None) else ""
-    return f"{said[0].lower()}{said[1:]}{shown}"
+_UNIONS = ("motion", "criterion")
 
 
 def read_scene(document: Mapping[str, Any] | Scene) -> Scene:
@@ -343,8 +339,15 @@ def read_scene(document: Mapping[str, Any] | Scene) -> Scene:
     try:
         return Scene.model_validate(dict(document))
     except ValidationError as error:
-        problems = [Problem(_path(each["loc"]), _reason(each)) for each in error.errors(include_url=False)]
-        raise DocumentError(problems) from None
+        raise refused(error, _UNIONS) from None
+
+
+def read_strobe(document: Mapping[str, Any]) -> Strobe:
+    """The strobe that a document describes. Raises DocumentError, also for one of which no setting is known."""
+    try:
+        return Strobe.model_validate(document)
+    except ValidationError as error:
+        raise refused(error) from None
 
 
 def scene_schema() -> dict[str, Any]:

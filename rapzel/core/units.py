@@ -202,6 +202,14 @@ def format_time(value_s: float) -> str:
     return f"{_number(value_s)} s" if abs(value_s) < 600 else f"{_number(value_s / 60)} min"
 
 
+def format_minutes(minutes: float) -> str:
+    """1 -> '1 minute', 45 -> '45 minutes', 150 -> '2.5 hours': a length of work, as people plan it."""
+    if minutes < 120:
+        shown = _number(minutes, 2)
+        return f"{shown} minute{'' if shown == '1' else 's'}"
+    return f"{_number(minutes / 60, 2)} hours"
+
+
 def format_prefixed(value: float, unit: str) -> str:
     """(0.0195, 'V') -> '19.5 mV': with the prefix that suits it, down to millionths (SI brochure, 9th ed., 3).
 
@@ -211,6 +219,12 @@ def format_prefixed(value: float, unit: str) -> str:
         return format_number(value)
     factor, prefix = next((each for each in _PREFIXES if abs(value) >= each[0]), _PREFIXES[-1 if value else 0])
     return f"{format_number(value / factor)} {prefix}{unit}"
+
+
+def format_exposure(value_s: float) -> str:
+    """0.004 -> '1/250 s', 1 -> '1 s': the marking on the camera with its unit, once."""
+    shown = format_shutter(value_s)
+    return shown if shown.endswith(" s") else f"{shown} s"
 
 
 def format_fraction(value_s: float) -> str:

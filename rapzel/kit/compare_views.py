@@ -15,7 +15,7 @@ from rapzel.core.compare import Source, matched, offers, point_at, rankings, sou
 from rapzel.core.errors import CoreError, DocumentError, UnitError
 from rapzel.core.scene import Strobe as CoreStrobe
 from rapzel.kit import services
-from rapzel.kit.comparison import MOST, draw_comparison, offer_rows, to_csv
+from rapzel.kit.comparison import MOST, comparison_csv, draw_comparison, offer_rows
 from rapzel.kit.models import Strobe
 from rapzel.ui import http
 
@@ -102,7 +102,8 @@ def compare(request: HttpRequest) -> HttpResponse:
     sources = [by_key[key] for key in keys]
     t01_s, typed, wrong = _wanted(request)
     context: dict[str, Any] = {"every": every, "keys": keys, "typed": typed, "wrong": wrong, "get": request.GET}
-    context["left_out"] = len(request.GET.getlist("s")) > len(keys)
+    asked = set(request.GET.getlist("s"))
+    context["left_out"] = [source.name for key, source in every if key not in keys and (not asked or key in asked)]
     if sources:
         context |= {"drawing": draw_comparison(sources, t01_s), "order": _order(sources)}
         context |= {"offers": offer_rows(offers(sources, t01_s)) if t01_s else [], **_pair(request, by_key, t01_s)}
@@ -116,7 +117,7 @@ def compare_csv(request: HttpRequest) -> HttpResponse:
     """The comparison as CSV."""
     every, keys = _chosen(request)
     sources = [source for key, source in every if key in keys]
-    return http.download(to_csv(sources, _wanted(request)[0]), "strobes compared", "csv", "text/csv; charset=utf-8")
+    return http.table(comparison_csv(sources, _wanted(request)[0]), "strobes compared")
 
 
 # --- figures from meters and leaflets --------------------------------------------------------------------------------

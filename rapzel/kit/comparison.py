@@ -1,7 +1,5 @@
 """Strobes on one plot: light against t.1, each point a setting; and the same as rows and CSV."""
 
-import csv
-import io
 import math
 from collections.abc import Sequence
 
@@ -9,6 +7,7 @@ from rapzel.core import units
 from rapzel.core.compare import Offer, Point, Source, front, offers, settings_of, sources_of
 from rapzel.core.scene import Strobe
 from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, log_scale
+from rapzel.ui.tables import to_csv
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 64.0, 740.0, 24.0, 380.0
 _DASHES = (None, "6 3", "2 3", "8 3 2 3", "1 3", "10 4")
@@ -123,19 +122,18 @@ def offer_rows(rows: Sequence[Offer]) -> list[dict[str, str]]:
     return shown
 
 
-def to_csv(sources: Sequence[Source], t01_s: float | None) -> str:
+COLUMNS = ("strobe", "mode", "power", "t01_s", "t05_s", "guide_number_m", "light_stops", "recycle_s", "provenance",
+           "at_t01_s")  # fmt: skip
+
+
+def comparison_csv(sources: Sequence[Source], t01_s: float | None) -> str:
     """Every setting in whole stops, SI; with a wanted t.1 also what each source offers there."""
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(("strobe", "mode", "power", "t01_s", "t05_s", "guide_number_m", "light_stops", "recycle_s",
-                     "provenance", "at_t01_s"))  # fmt: skip
-    every = [(point, "") for source in sources for point in settings_of(source)]
+    every: list[tuple[Point, float | None]] = [(point, None) for source in sources for point in settings_of(source)]
     if t01_s:
-        every += [(row.point, repr(t01_s)) for row in offers(sources, t01_s) if row.point]
-    for point, wanted in every:
-        recycle = "" if point.recycle_s is None else point.recycle_s
-        writer.writerow(
-            (point.source.strobe.name, point.source.mode, point.power, point.t01_s, point.t05_s, point.guide_number_m,
-             point.light_stops, recycle, point.provenance, wanted)
-        )  # fmt: skip
-    return out.getvalue()
+        every += [(row.point, t01_s) for row in offers(sources, t01_s) if row.point]
+    rows = (
+        (point.source.strobe.name, point.source.mode, point.power, point.t01_s, point.t05_s, point.guide_number_m,
+         point.light_stops, point.recycle_s, point.provenance, wanted)
+        for point, wanted in every
+    )  # fmt: skip
+    return to_csv(COLUMNS, rows)

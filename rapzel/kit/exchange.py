@@ -3,26 +3,31 @@
 import csv
 import io
 from collections.abc import Iterable
-from typing import Any
+from typing import Any, Self
 
-from pydantic import Field, ValidationError
+from pydantic import Field, ValidationError, model_validator
 
 from rapzel.core import scene as core
 from rapzel.core.errors import DocumentError, Problem
+from rapzel.core.refusals import MOST_PROBLEMS, refused
 from rapzel.core.working import Provenance
 from rapzel.kit.kinds import KINDS, Kind
 from rapzel.kit.models import Item, Strobe
+from rapzel.ui.tables import to_csv, unguarded
 
 FORMAT, VERSION = "rapzel.kit", 1
 SETTING_COLUMNS = ("mode", "power", "t01_s", "t05_s", "provenance", "light_stops", "cct_k", "duv")
+MOST_ITEMS = 2000  # of one file
+MOST_LINES = 20_000  # of one CSV: settings have a line each
+Notes = core.Text
 
 
 class KitLens(core.Part):
     name: core.Name = ""
-    focal_length_mm: float = Field(gt=0, le=10_000)
-    widest_f_number: float = Field(2.8, gt=0, le=1000)
+    focal_length_mm: core.Millimetres
+    widest_f_number: core.FNumber = 2.8
     nearest_m: float = Field(0.45, ge=0, le=1000)
-    notes: str = Field("", max_length=2000)
+    notes: Notes = Field("", max_length=2000)
 
 
 class KitTrigger(core.Part):
@@ -31,23 +36,30 @@ class KitTrigger(core.Part):
     lag_s: core.Lag = 0.0
     jitter_s: core.Lag = 0.0
     lag_provenance: Provenance = "claimed"
-    notes: str = Field("", max_length=2000)
+    notes: Notes = Field("", max_length=2000)
 
 
 class KitModifier(core.Part):
     name: core.Name = ""
     loss_stops: float = Field(0.0, ge=-10, le=30)
     source_size_m: float = Field(0.0, ge=0, le=100)
-    notes: str = Field("", max_length=2000)
+    notes: Notes = Field("", max_length=2000)
 
 
 class KitStrobe(core.Strobe):
-    notes: str = Field("", max_length=2000)
+    """A strobe of the kit may still wait for its guide number or its table; scenes do not take it until then."""
+
+    guide_number_m: core.GuideNumber | None = None  # type: ignore[assignment]
+    notes: Notes = Field("", max_length=2000)
+
+    @model_validator(mode="after")
+    def _has_a_table(self) -> Self:
+        return self
 
 
 class KitCamera(core.Camera):
     lag_provenance: Provenance = "claimed"
-    notes: str = Field("", max_length=2000)
+    notes: Notes = Field("", max_length=2000)
 
 
 PARTS: dict[str, type[core.Part]] = {
@@ -100,7 +112,7 @@ def document_of(owner: Any) -> dict[str, Any]:
 
 
 def read_document(document: Any) -> dict[str, list[dict[str, Any]]]:
-    """The parts of a kit document by kind. Raises DocumentError with every problem and its path."""
+    """The parts of a kit document by kind. Raises DocumentError with every problem and its path, up to a hundred."""
     if not isinstance(document, dict) or document.get("format") != FORMAT:
         raise DocumentError([Problem("format", f"this is not a kit document: format must be “{FORMAT}”")])
     if document.get("version") != VERSION:
@@ -108,18 +120,22 @@ def read_document(document: Any) -> dict[str, list[dict[str, Any]]]:
     strangers = sorted(
         set(document) - {"format", "version", *PARTS} - {key for key in document if key.startswith("x-")}
     )
-    problems = [Problem(key, f"unknown key; known: {', '.join(PARTS)}") for key in strangers]
-    parts: dict[str, list[dict[str, Any]]] = {}
-    for slug in PARTS:
-        entries = document.get(slug, [])
-        if not isinstance(entries, list):
-            problems.append(Problem(slug, "must be a list"))
-            continue
-        parts[slug] = []
-        for place, entry in enumerate(entries):
+    problems = [Problem(key[:60], f"unknown key; known: {', '.join(PARTS)}") for key in strangers[:MOST_PROBLEMS]]
+    entries = {slug: document.get(slug, []) for slug in PARTS}
+    problems += [Problem(slug, "must be a list") for slug, own in entries.items() if not isinstance(own, list)]
+    if problems:
+        raise DocumentError(problems)
+    count = sum(len(own) for own in entries.values())
+    if count > MOST_ITEMS:
+        raise DocumentError([Problem("", f"holds {count} things; up to {MOST_ITEMS} are taken at once")])
+    parts: dict[str, list[dict[str, Any]]] = {slug: [] for slug in PARTS}
+    for slug, own in entries.items():
+        for place, entry in enumerate(own):
             part, found = _read_part(slug, entry, f"{slug}[{place}]")
             problems += found
             parts[slug].append(part)
+            if len(problems) >= MOST_PROBLEMS:
+                raise DocumentError(problems)
     if problems:
         raise DocumentError(problems)
     return parts
@@ -129,10 +145,7 @@ def _read_part(slug: str, entry: Any, path: str) -> tuple[dict[str, Any], list[P
     try:
         part = PARTS[slug].model_validate(entry)
     except ValidationError as error:
-        return {}, [
-            Problem(".".join([path, *map(str, each["loc"])]), each["msg"].removeprefix("Value error, "))
-            for each in error.errors(include_url=False)
-        ]
+        return {}, refused(error, within=path).problems
     if not str(getattr(part, "name", "")).strip():
         return {}, [Problem(f"{path}.name", "must not be empty")]
     stored = part.model_dump(mode="json")
@@ -148,27 +161,20 @@ def csv_header(kind: Kind) -> list[str]:
     return ["name", *kind.columns, *settings, "notes"]
 
 
-def to_csv(kind: Kind, items: Iterable[Item]) -> str:
+def kit_csv(kind: Kind, items: Iterable[Item]) -> str:
     """The items as CSV, numbers in SI with a decimal point; without items it is the template."""
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
     header = csv_header(kind)
-    writer.writerow(header)
-    for item in items:
-        own = {key: getattr(item, key) for key in ("name", *kind.columns, "notes")}
-        settings = getattr(item, "settings", None)
-        rows = [{"mode": s.mode, **s.stored()} for s in settings.all()] if settings is not None else [{}]
-        for row in rows:
-            writer.writerow([_cell({**own, **row}[key]) for key in header])
-    return out.getvalue()
+    rows = ([line[key] for key in header] for item in items for line in _lines(kind, item))
+    return to_csv(header, rows)
 
 
-def _cell(value: Any) -> str:
-    if value is None:
-        return ""
-    text = repr(value) if isinstance(value, float) else str(value)
-    # A spreadsheet would run a text that begins like a formula; an apostrophe keeps it a text.
-    return f"'{text}" if isinstance(value, str) and text[:1] in ("=", "+", "-", "@", "\t") else text
+def _lines(kind: Kind, item: Item) -> Iterable[dict[str, Any]]:
+    """One line for an item; a strobe has one for each setting, and one as long as it waits for its table."""
+    own = {key: getattr(item, key) for key in ("name", *kind.columns, "notes")}
+    if not isinstance(item, Strobe):
+        return [own]
+    settings = [{**own, "mode": setting.mode, **setting.stored()} for setting in item.settings.all()]
+    return settings or [{**own, **dict.fromkeys(SETTING_COLUMNS)}]
 
 
 def _value(kind: Kind, column: str, text: str) -> Any:
@@ -177,7 +183,7 @@ def _value(kind: Kind, column: str, text: str) -> Any:
     if text == "":
         return None
     if column in ("name", "notes", "mode", "provenance", "lag_provenance", "circuit", "shutter", "kind"):
-        return text.removeprefix("'")
+        return unguarded(text)
     if column == "hss":
         if text.lower() not in ("true", "false", "1", "0", "yes", "no"):
             raise ValueError("must be true or false")
@@ -185,43 +191,52 @@ def _value(kind: Kind, column: str, text: str) -> Any:
     try:
         return int(text) if column.startswith("pixels_") else float(text)
     except ValueError:
-        raise ValueError(f"“{text}” is not a number in SI units with a decimal point") from None
+        raise ValueError(f"“{text[:60]}” is not a number in SI units with a decimal point") from None
 
 
 def from_csv(text: str) -> dict[str, Any]:
     """A kit document from the CSV of one kind, told by its header. Raises DocumentError by row and column."""
     try:
-        lines = list(csv.reader(io.StringIO(text.lstrip("\ufeff")), strict=True))
+        lines = [
+            line for line in csv.reader(io.StringIO(text.lstrip("\ufeff")), strict=True) if any(map(str.strip, line))
+        ]
     except csv.Error as error:
         raise DocumentError([Problem("", f"this is not CSV: {error}")]) from None
-    lines = [line for line in lines if any(cell.strip() for cell in line)]
     kind = _kind_of([cell.strip() for cell in lines[0]] if lines else [])
-    header = csv_header(kind)
-    problems, entries = [], []
+    if len(lines) > MOST_LINES:
+        raise DocumentError([Problem("", f"holds {len(lines)} lines; up to {MOST_LINES} are taken at once")])
+    problems: list[Problem] = []
+    entries = []
     for number, line in enumerate(lines[1:], start=2):
-        if len(line) != len(header):
-            problems.append(Problem(f"row {number}", f"has {len(line)} cells, the header has {len(header)}"))
-            continue
-        entry: dict[str, Any] = {}
-        for column, cell in zip(header, line, strict=True):
-            try:
-                value = _value(kind, column, cell)
-            except ValueError as error:
-                problems.append(Problem(f"row {number}, {column}", str(error)))
-                continue
-            if value is not None:
-                entry[column] = value
-        part = entry if kind.slug != "strobes" else _as_strobe(entry)
-        if not any(problem.path.startswith(f"row {number}") for problem in problems):
-            _, found = _read_part(kind.slug, part, f"row {number}")
-            problems += found
-        entries.append(part)
+        entry, found = _entry(kind, csv_header(kind), line, f"row {number}")
+        problems += found
+        entries.append(entry)
+        if len(problems) >= MOST_PROBLEMS:
+            break
     if not entries:
         problems.append(Problem("", "holds a header and no rows"))
     if problems:
         raise DocumentError(problems)
     merged = _merged(entries) if kind.slug == "strobes" else entries
     return {"format": FORMAT, "version": VERSION, kind.slug: merged}
+
+
+def _entry(kind: Kind, header: list[str], line: list[str], where: str) -> tuple[dict[str, Any], list[Problem]]:
+    """What one line holds, as the kit document writes it, or what is wrong with it."""
+    if len(line) != len(header):
+        return {}, [Problem(where, f"has {len(line)} cells, the header has {len(header)}")]
+    entry: dict[str, Any] = {}
+    problems = []
+    for column, cell in zip(header, line, strict=True):
+        try:
+            value = _value(kind, column, cell)
+        except ValueError as error:
+            problems.append(Problem(f"{where}, {column}", str(error)))
+            continue
+        if value is not None:
+            entry[column] = value
+    part = entry if kind.slug != "strobes" else _as_strobe(entry)
+    return part, problems or _read_part(kind.slug, part, where)[1]
 
 
 def _kind_of(header: list[str]) -> Kind:
@@ -235,23 +250,26 @@ def _kind_of(header: list[str]) -> Kind:
 def _as_strobe(entry: dict[str, Any]) -> dict[str, Any]:
     setting = {key: entry.pop(key) for key in SETTING_COLUMNS if key in entry}
     mode = setting.pop("mode", "")
+    if not setting:
+        return entry  # a strobe that waits for its table
     return {**entry, "modes": [{"name": mode, "durations": [setting]}]} if mode else {**entry, "durations": [setting]}
 
 
 def _merged(entries: list[dict[str, Any]]) -> list[dict[str, Any]]:
     """Lines of the same strobe become one entry with all their settings."""
     strobes: dict[tuple[Any, ...], dict[str, Any]] = {}
+    tables: dict[tuple[Any, ...], dict[str, list[Any]]] = {}  # by strobe, then by mode; "" is the table without a name
     for entry in entries:
-        tables = {"durations", "modes"}
-        key = tuple(sorted((name, repr(value)) for name, value in entry.items() if name not in tables))
-        strobe = strobes.setdefault(
-            key, {**{n: v for n, v in entry.items() if n not in tables}, "durations": [], "modes": []}
-        )
-        strobe["durations"] += entry.get("durations", [])
+        own = {name: value for name, value in entry.items() if name not in ("durations", "modes")}
+        key = tuple(sorted((name, repr(value)) for name, value in own.items()))
+        strobes.setdefault(key, own)
+        by_mode = tables.setdefault(key, {"": []})
+        by_mode[""] += entry.get("durations", [])
         for mode in entry.get("modes", []):
-            known = next((m for m in strobe["modes"] if m["name"] == mode["name"]), None)
-            if known is None:
-                strobe["modes"].append(mode)
-            else:
-                known["durations"] += mode["durations"]
-    return list(strobes.values())
+            by_mode.setdefault(mode["name"], []).extend(mode["durations"])
+    return [{**own, **_as_tables(tables[key])} for key, own in strobes.items()]
+
+
+def _as_tables(by_mode: dict[str, list[Any]]) -> dict[str, Any]:
+    modes = [{"name": mode, "durations": rows} for mode, rows in by_mode.items() if mode]
+    return {"durations": by_mode[""], "modes": modes}

@@ -1,14 +1,17 @@
 """Forms of the kit. They speak people's units and put the core's refusal on the field at fault."""
 
+from collections.abc import Iterable
 from typing import Any
 
 from django import forms
 from pydantic import ValidationError as CoreRefusal
 
 from rapzel.core import scene as core
-from rapzel.core.errors import UnitError
+from rapzel.core.errors import Problem
+from rapzel.core.plausible import about_a_camera
+from rapzel.core.refusals import refused, spoken
 from rapzel.kit import models
-from rapzel.ui.quantities import QUANTITIES, QuantityField
+from rapzel.ui.quantities import QuantityField
 
 
 class ItemForm(forms.ModelForm):
@@ -27,13 +30,16 @@ class ItemForm(forms.ModelForm):
 
     def _ask_the_core(self, cleaned: dict[str, Any]) -> None:
         assert self.core_part is not None
-        offered = {key: cleaned[key] for key in self.core_part.model_fields if key in cleaned}
+        offered = {key: cleaned[key] for key in self.core_part.model_fields if cleaned.get(key) is not None}
         try:
             self.core_part.model_validate({**self.core_extras(), **offered})
         except CoreRefusal as refusal:
-            for each in refusal.errors(include_url=False):
-                name = str(each["loc"][0]) if each["loc"] else ""
-                self.add_error(name if name in self.fields else None, each["msg"].removeprefix("Value error, "))
+            self._add_problems(refused(refusal).problems)
+
+    def _add_problems(self, problems: Iterable[Problem]) -> None:
+        for problem in problems:
+            name = problem.path if problem.path in self.fields else None
+            self.add_error(name, spoken(problem.reason))
 
     def core_extras(self) -> dict[str, Any]:
         """What the core's class needs besides the form's own fields."""
@@ -42,7 +48,9 @@ class ItemForm(forms.ModelForm):
 
 class StrobeForm(ItemForm):
     core_part = core.Strobe
-    guide_number_m = QuantityField("length", label="Guide number, ISO 100", help_text="60, 60 m, 197 ft")
+    guide_number_m = QuantityField(
+        "length", label="Guide number, ISO 100", required=False, help_text="60, 60 m, 197 ft"
+    )
     energy_ws = QuantityField("number", label="Energy, Ws", required=False)
     min_power = QuantityField("power", label="Lowest power", required=False, help_text="1/256, -8 stops")
     full_recycle_s = QuantityField("duration", label="Full recycle", required=False)
@@ -70,12 +78,20 @@ class StrobeForm(ItemForm):
         widgets = {"notes": forms.Textarea(attrs={"rows": 2})}
 
     def core_extras(self) -> dict[str, Any]:
-        # The table is checked by SettingRows; any row lets the core judge the rest.
-        return {"durations": [{"power": 1.0, "t01_s": 0.001}]}
+        # The table is checked row by row; any row, and any guide number, lets the core judge the rest.
+        return {"durations": [{"power": 1.0, "t01_s": 0.001}], "guide_number_m": 1.0}
 
 
 class CameraForm(ItemForm):
     core_part = core.Camera
+
+    def _ask_the_core(self, cleaned: dict[str, Any]) -> None:
+        """A camera that every scene would refuse is refused here."""
+        super()._ask_the_core(cleaned)
+        if not self.errors:
+            offered = {key: cleaned[key] for key in core.Camera.model_fields if cleaned.get(key) is not None}
+            self._add_problems(about_a_camera(core.Camera.model_validate(offered)))
+
     sensor_width_mm = QuantityField("number", label="Sensor width, mm")
     sensor_height_mm = QuantityField("number", label="Sensor height, mm")
     sync_speed_s = QuantityField("shutter", label="Sync speed")
@@ -148,66 +164,68 @@ class ModifierForm(ItemForm):
         return float(value)
 
 
-class SettingRows:
-    """The duration table as typed: parallel lists, one row a setting. Empty rows are left out."""
+class SettingRow(forms.Form):
+    """One row of a duration table as typed. It is judged when it is complete; an empty one is dropped."""
 
-    COLUMNS = ("mode", "power", "t01", "t05", "provenance")
+    mode = forms.CharField(max_length=200, required=False)
+    power = QuantityField("power", required=False)
+    t01 = QuantityField("duration", label="t.1", required=False)
+    t05 = QuantityField("duration", label="t.5", required=False)
+    provenance = forms.ChoiceField(choices=models.Provenance.choices)
 
-    def __init__(self, data: Any, known: list[models.DurationSetting]) -> None:
-        lists = [data.getlist(f"setting-{column}") for column in self.COLUMNS]
-        self.typed = [dict(zip(self.COLUMNS, row, strict=False)) for row in zip(*lists, strict=False)]
+    def __init__(self, data: Any, known: models.DurationSetting | None) -> None:
+        super().__init__(data)
         self._known = known
-        self.errors: list[str] = []
-        self.rows = [row for place, typed in enumerate(self.typed) if (row := self._read(place, typed))]
-        self._ask_the_core()
 
-    def _number(self, quantity: str, text: str, known: Any) -> float | None:
-        """The value of a cell; a cell that still shows a known value keeps all of its digits."""
-        if not text.strip():
-            return None
-        if known is not None and QUANTITIES[quantity].show(known) == text.strip():
-            return known
-        return QUANTITIES[quantity].parse(text)
+    @property
+    def empty(self) -> bool:
+        return not any(str(self.data.get(cell, "")).strip() for cell in ("power", "t01", "t05"))
 
-    def _known_as(self, typed: dict[str, str]) -> models.DurationSetting | None:
-        """The stored setting that a row still shows, told by its mode and power: rows come and go while one edits."""
-        shown = QUANTITIES["power"].show
-        alike = [
-            setting
-            for setting in self._known
-            if setting.mode == typed["mode"].strip() and shown(setting.power) == typed["power"].strip()
-        ]
-        exact = [setting for setting in alike if setting.provenance == typed["provenance"]]
-        return next(iter(exact or alike), None)
+    @property
+    def complete(self) -> bool:
+        """Whether it says something: a power, and at least one of the two times."""
+        typed = {cell: str(self.data.get(cell, "")).strip() for cell in ("power", "t01", "t05")}
+        return bool(typed["power"] and (typed["t01"] or typed["t05"]))
 
-    def _read(self, place: int, typed: dict[str, str]) -> dict[str, Any] | None:
-        if not any(typed[cell].strip() for cell in ("power", "t01", "t05")):
-            return None
-        known = self._known_as(typed)
+    def _value(self, cell: str, column: str) -> float | None:
+        """A cell that still shows what is stored keeps all of its digits."""
+        stored = getattr(self._known, column, None)
+        field = self.fields[cell]
+        assert isinstance(field, QuantityField)
+        same = stored is not None and field.prepare_value(stored) == str(self.data.get(cell, "")).strip()
+        return stored if same else self.cleaned_data.get(cell)
+
+    def row(self) -> dict[str, Any]:
+        """The row as the table stores it; call it on a valid form."""
+        power = self._value("power", "power")
+        kept = self._known if self._known and self._known.power == power else None  # measured at that power only
+        return {
+            **{key: getattr(kept, key, None) for key in ("light_stops", "cct_k", "duv")},
+            "mode": self.cleaned_data["mode"].strip(),
+            "power": power,
+            "t01_s": self._value("t01", "t01_s"),
+            "t05_s": self._value("t05", "t05_s"),
+            "provenance": self.cleaned_data["provenance"],
+        }
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or self.cleaned_data
+        if self.errors or not self.complete:
+            return cleaned
         try:
-            return {
-                **{key: getattr(known, key, None) for key in ("light_stops", "cct_k", "duv")},
-                "mode": typed["mode"].strip()[:40],
-                "power": self._number("power", typed["power"], known and known.power) or 0.0,
-                "t01_s": self._number("duration", typed["t01"], known and known.t01_s),
-                "t05_s": self._number("duration", typed["t05"], known and known.t05_s),
-                "provenance": typed["provenance"],
-            }
-        except UnitError as error:
-            self.errors.append(f"Row {place + 1}: {error}")
-            return None
+            core.Setting.model_validate({key: value for key, value in self.row().items() if key != "mode"})
+        except CoreRefusal as refusal:
+            for problem in refused(refusal).problems:
+                self.add_error(None, spoken(problem.reason))
+        return cleaned
 
-    def _ask_the_core(self) -> None:
-        seen = set()
-        for place, row in enumerate(self.rows):
-            try:
-                core.Setting.model_validate({key: value for key, value in row.items() if key != "mode"})
-            except CoreRefusal as refusal:
-                said = refusal.errors(include_url=False)[0]["msg"].removeprefix("Value error, ")
-                self.errors.append(f"Row {place + 1}: {said}")
-            key = (row["mode"], row["power"], row["provenance"])
-            if key in seen:
-                self.errors.append(f"Row {place + 1}: this power is in the table twice with the same provenance.")
-            seen.add(key)
-        if not self.rows and not self.errors:
-            self.errors.append("A strobe needs at least one setting: a power with its t.1 or its t.5.")
+    def says(self) -> str:
+        """Everything that is wrong with it, in one line."""
+        own = [str(error) for error in self.non_field_errors()]
+        cells = [
+            f"{self[name].label}: {error}"
+            for name, errors in self.errors.items()
+            if name != "__all__"
+            for error in errors
+        ]
+        return " ".join([*own, *cells])

@@ -1,18 +1,19 @@
 """What a photographer owns. Each thing can say itself in the core's words: `to_core()`."""
 
+import secrets
 from typing import Any
 
 from django.conf import settings
 from django.db import models
 
-from rapzel.kit.owned import Deletable, Owned
+from rapzel.ui.owned import Deletable, Owned
 
 
 class Item(Deletable):
     """Anything in the kit: it has an owner and a name, and a deletion that can be undone."""
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
-    name = models.CharField(max_length=120)
+    name = models.CharField(max_length=200)
     notes = models.TextField(blank=True, max_length=2000)
     changed_at = models.DateTimeField(auto_now=True)
 
@@ -47,7 +48,7 @@ class Strobe(Item):
 
     circuit = models.CharField(max_length=10, choices=Circuit.choices, default=Circuit.QUENCHED)
     energy_ws = models.FloatField(null=True, blank=True)
-    guide_number_m = models.FloatField(default=40.0)
+    guide_number_m = models.FloatField(null=True, blank=True)  # not known until it is said
     min_power = models.FloatField(null=True, blank=True)
     full_recycle_s = models.FloatField(null=True, blank=True)
     recycle_floor_s = models.FloatField(default=0.0)
@@ -79,11 +80,17 @@ class Strobe(Item):
         }
 
 
+def new_key() -> str:
+    """A key by which a page means a row, also one that is not stored yet."""
+    return secrets.token_hex(6)
+
+
 class DurationSetting(models.Model):
     """One row of a strobe's duration table."""
 
+    key = models.CharField(max_length=20, default=new_key)
     strobe = models.ForeignKey(Strobe, on_delete=models.CASCADE, related_name="settings")
-    mode = models.CharField(max_length=40, blank=True)
+    mode = models.CharField(max_length=200, blank=True)
     power = models.FloatField()
     t01_s = models.FloatField(null=True, blank=True)
     t05_s = models.FloatField(null=True, blank=True)
@@ -97,6 +104,7 @@ class DurationSetting(models.Model):
 
     class Meta:
         ordering = ["mode", "-power", "pk"]
+        constraints = [models.UniqueConstraint(fields=["strobe", "key"], name="one_row_a_key")]
 
     def __str__(self) -> str:
         return f"{self.strobe_id} at {self.power:g}"
@@ -125,6 +133,24 @@ class TableRevision(models.Model):
 
     def __str__(self) -> str:
         return f"{self.strobe_id} before {self.what}"
+
+
+class FigureRevision(models.Model):
+    """Figures of a trigger or camera as they were before a measurement was stored in it."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    slug = models.CharField("kind of kit", max_length=20)
+    item = models.PositiveBigIntegerField("key of the item")
+    figures = models.JSONField()
+    what = models.CharField("before which change", max_length=200)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-pk"]
+        indexes = [models.Index(fields=["owner", "slug", "item"])]
+
+    def __str__(self) -> str:
+        return f"{self.slug} {self.item} before {self.what}"
 
 
 class Camera(Item):

@@ -2,17 +2,18 @@
 
 import json
 import math
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 from django.db import transaction
-from pydantic import ValidationError
 
 from rapzel.core.errors import DocumentError, Problem
-from rapzel.core.scene import Strobe as CoreStrobe
+from rapzel.core.scene import read_strobe
 from rapzel.kit import exchange
 from rapzel.kit.kinds import KINDS, Kind
-from rapzel.kit.models import Camera, DurationSetting, Item, Strobe, TableRevision, Trigger
+from rapzel.kit.models import Camera, DurationSetting, FigureRevision, Item, Strobe, TableRevision, Trigger, new_key
+from rapzel.ui.quota import require_room
 
 STARTER = Path(__file__).with_name("starter.json")
 
@@ -20,47 +21,80 @@ STARTER = Path(__file__).with_name("starter.json")
 @transaction.atomic
 def add_item(owner: Any, kind: Kind) -> Item:
     """A new item with usual values, ready to be edited."""
+    require_room("things in the kit", kit_size(owner))
     item = kind.model(owner=owner, name=f"New {kind.one}")
     item.save()
-    if isinstance(item, Strobe):
-        DurationSetting.objects.create(strobe=item, power=1.0, t05_s=1 / 1000, provenance="claimed")
     return item
 
 
-@transaction.atomic
-def replace_settings(strobe: Strobe, rows: list[dict[str, Any]]) -> None:
+# --- duration tables: a list of rows, each a dictionary with its key, mode and figures --------------------------------
+
+Rows = list[dict[str, Any]]
+KEPT_REVISIONS = 50
+MOST_ROWS = 200  # of one table, as many as a document may hold
+
+
+def replace_settings(strobe: Strobe, rows: Rows) -> None:
     """The strobe's duration table becomes these rows."""
     strobe.settings.all().delete()
     DurationSetting.objects.bulk_create(DurationSetting(strobe=strobe, **row) for row in rows)
 
 
-Rows = list[dict[str, Any]]
+def rows_of(strobe: Strobe) -> Rows:
+    """The table as rows."""
+    return [{"key": setting.key, "mode": setting.mode, **setting.stored()} for setting in strobe.settings.all()]
 
 
-def _rows_of(strobe: Strobe) -> Rows:
-    return [{"mode": setting.mode, **setting.stored()} for setting in strobe.settings.all()]
+def _alike(row: dict[str, Any]) -> tuple[str, int, str]:
+    """What two rows of a table must not share: mode, power to a hundredth of a stop, provenance."""
+    return row["mode"], round(math.log2(row["power"]) * 100), row["provenance"]
 
 
 @transaction.atomic
-def change_settings(strobe: Strobe, rows: Rows, what: str) -> None:
-    """Replaces the table and keeps what it was, so that the change can be undone. No change leaves no trace."""
-    before = _rows_of(strobe)
-    if before == rows:
+def rewrite_table(strobe: Strobe, write: Callable[[Rows], Rows], what: str) -> None:
+    """Changes a strobe's table under a lock, keeping what it was for undo. No change leaves no trace.
+
+    Raises DocumentError, and changes nothing, where two rows would be for the same mode, power and provenance.
+    """
+    locked = Strobe.objects.select_for_update(of=("self",)).get(pk=strobe.pk)
+    before = rows_of(locked)
+    rows = write([dict(row) for row in before])
+    if rows == before:
         return
-    TableRevision.objects.create(strobe=strobe, rows=before, what=what[:200])
-    replace_settings(strobe, rows)
+    if len({_alike(row) for row in rows}) < len(rows):
+        raise DocumentError([Problem("", "this power is in the table already, with the same mode and provenance")])
+    if len(rows) > MOST_ROWS:
+        raise DocumentError([Problem("", f"a table holds up to {MOST_ROWS} rows")])
+    TableRevision.objects.create(strobe=locked, rows=before, what=what[:200])
+    old = locked.revisions.values_list("pk", flat=True)[KEPT_REVISIONS:]
+    TableRevision.objects.filter(pk__in=list(old)).delete()
+    replace_settings(locked, rows)
+
+
+def set_row(strobe: Strobe, key: str, row: dict[str, Any] | None) -> None:
+    """The row of that key becomes this one, or goes with None; a key that is new adds a row. Raises DocumentError."""
+
+    def write(rows: Rows) -> Rows:
+        known = [each["key"] for each in rows]
+        if row is None:
+            return [each for each in rows if each["key"] != key]
+        if key not in known:
+            return [*rows, {"key": key, **row}]
+        return [{**each, **row} if each["key"] == key else each for each in rows]
+
+    rewrite_table(strobe, write, "editing the table" if row else "dropping a row")
 
 
 def merge_settings(strobe: Strobe, rows: Rows, what: str) -> None:
     """Adds rows to the table; each takes the place of one with the same mode, power and provenance."""
 
-    def key(row: dict[str, Any]) -> tuple[str, int, str]:
-        return row["mode"], round(math.log2(row["power"]) * 100), row["provenance"]
+    def write(before: Rows) -> Rows:
+        blank: dict[str, Any] = dict.fromkeys(DurationSetting.STORED)
+        new = {_alike(row): row for row in rows}
+        kept = [{**row, **new.pop(_alike(row), {})} for row in before]
+        return kept + [{"key": new_key(), **blank, **row} for row in new.values()]
 
-    blank: dict[str, Any] = dict.fromkeys(DurationSetting.STORED)
-    new = {key(row): row for row in rows}
-    kept = [{**row, **new.pop(key(row), {})} for row in _rows_of(strobe)]
-    change_settings(strobe, kept + [{**blank, **row} for row in new.values()], what)
+    rewrite_table(strobe, write, what)
 
 
 def take_figures(strobe: Strobe, values: dict[str, float]) -> None:
@@ -68,54 +102,84 @@ def take_figures(strobe: Strobe, values: dict[str, float]) -> None:
     core = {**strobe.to_core(), **values}
     if not core["durations"] and not core["modes"]:
         core["durations"] = [{"power": 1.0, "t01_s": 0.001}]  # the table is not in question here
-    try:
-        CoreStrobe.model_validate(core)
-    except ValidationError as error:
-        raise DocumentError(
-            [Problem(str(each["loc"][0]), each["msg"]) for each in error.errors(include_url=False)]
-        ) from None
+    core["guide_number_m"] = core["guide_number_m"] or 1.0
+    read_strobe(core)
     for name, value in values.items():
         setattr(strobe, name, value)
     strobe.save(update_fields=[*values, "changed_at"])
 
 
-def store_lag(item: Trigger | Camera, lag_s: float, jitter_s: float) -> None:
-    """A measured lag and jitter (sd) of a trigger or of a camera's release [s]."""
-    item.lag_s, item.lag_provenance = lag_s, "measured"
-    jitter = "lag_jitter_s" if isinstance(item, Camera) else "jitter_s"
-    setattr(item, jitter, jitter_s)
-    item.save(update_fields=["lag_s", jitter, "lag_provenance", "changed_at"])
+@transaction.atomic
+def store_lag(kind: Kind, item: Trigger | Camera, lag_s: float, jitter_s: float) -> FigureRevision:
+    """A measured lag and jitter (sd) of a trigger or of a camera's release [s]; what they were is kept for undo."""
+    locked = type(item).objects.select_for_update().get(pk=item.pk)
+    jitter = "lag_jitter_s" if isinstance(locked, Camera) else "jitter_s"
+    names = ("lag_s", jitter, "lag_provenance")
+    kept = FigureRevision.objects.create(
+        owner=locked.owner, slug=kind.slug, item=locked.pk, what="a measured lag",
+        figures={name: getattr(locked, name) for name in names},
+    )  # fmt: skip
+    locked.lag_s, locked.lag_provenance = lag_s, "measured"
+    setattr(locked, jitter, jitter_s)
+    locked.save(update_fields=[*names, "changed_at"])
+    return kept
+
+
+@transaction.atomic
+def undo_figures(kept: FigureRevision) -> Item:
+    """Puts the figures back as they were. Raises the model's DoesNotExist where the item is gone."""
+    item = KINDS[kept.slug].model.objects.select_for_update().get(pk=kept.item, owner_id=kept.owner_id)
+    for name, value in kept.figures.items():
+        setattr(item, name, value)
+    item.save(update_fields=[*kept.figures, "changed_at"])
+    kept.delete()
+    return item
 
 
 @transaction.atomic
 def undo_table(strobe: Strobe) -> TableRevision | None:
     """Takes the last change of the table back; returns what was undone, None where nothing is left."""
-    last = TableRevision.objects.select_for_update().filter(strobe=strobe).first()
+    locked = Strobe.objects.select_for_update(of=("self",)).get(pk=strobe.pk)
+    last = locked.revisions.first()
     if last is None:
         return None
-    replace_settings(strobe, last.rows)
+    replace_settings(locked, last.rows)
     last.delete()
     return last
 
 
 @transaction.atomic
 def store_document(owner: Any, document: Any) -> int:
-    """Adds everything a kit document holds; returns how many items. Raises DocumentError, and then adds nothing."""
-    count = 0
-    for slug, parts in exchange.read_document(document).items():
-        for part in parts:
-            _store(owner, KINDS[slug], part)
-            count += 1
+    """Adds everything a kit document holds; returns how many items.
+
+    Raises DocumentError or QuotaFull, and then adds nothing.
+    """
+    parts = exchange.read_document(document)
+    count = sum(len(entries) for entries in parts.values())
+    require_room("things in the kit", kit_size(owner), count)
+    for slug, entries in parts.items():
+        _store(owner, KINDS[slug], entries)
     return count
 
 
-def _store(owner: Any, kind: Kind, part: dict[str, Any]) -> Item:
-    tables = [("", part.pop("durations", []))] + [(mode["name"], mode["durations"]) for mode in part.pop("modes", [])]
-    item = kind.model(owner=owner, **part)
-    item.save()
-    if isinstance(item, Strobe):
-        replace_settings(item, [{"mode": mode, **row} for mode, rows in tables for row in rows])
-    return item
+def kit_size(owner: Any) -> int:
+    """How many things a person's kit holds."""
+    return sum(kind.model.objects.visible_to(owner).count() for kind in KINDS.values())
+
+
+def _store(owner: Any, kind: Kind, parts: list[dict[str, Any]]) -> None:
+    tables = [
+        [("", part.pop("durations", [])), *((mode["name"], mode["durations"]) for mode in part.pop("modes", []))]
+        for part in parts
+    ]
+    items = kind.model.objects.bulk_create(kind.model(owner=owner, **part) for part in parts)
+    if kind.model is Strobe:
+        DurationSetting.objects.bulk_create(
+            DurationSetting(strobe=strobe, mode=mode, **row)
+            for strobe, own in zip(items, tables, strict=True)
+            for mode, rows in own
+            for row in rows
+        )
 
 
 def copy_starter_kit(owner: Any) -> int:

@@ -1,25 +1,29 @@
 """The kit's pages. Whose kit it is, is decided in the query."""
 
+import re
 from typing import Any
 
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
+from django.core.exceptions import ObjectDoesNotExist
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 from pydantic import ValidationError
 
-from rapzel.core.errors import DocumentError
+from rapzel.core.errors import CoreError, DocumentError
+from rapzel.core.refusals import spoken
 from rapzel.core.scene import Strobe as CoreStrobe
 from rapzel.kit import exchange, services
 from rapzel.kit.compare_views import CONVERTERS
 from rapzel.kit.comparison import step_rows
 from rapzel.kit.drawings import draw_durations, draw_light
-from rapzel.kit.forms import ItemForm, SettingRows
+from rapzel.kit.forms import SettingRow
 from rapzel.kit.kinds import KINDS, Kind
-from rapzel.kit.models import Item, Provenance, Strobe
+from rapzel.kit.models import FigureRevision, Item, Provenance, Strobe, new_key
 from rapzel.ui import http
+from rapzel.ui.one_field import save_one_field, with_one_field
 from rapzel.ui.quantities import QUANTITIES
 
 
@@ -51,36 +55,65 @@ def add(request: HttpRequest, slug: str) -> HttpResponse:
 
 
 @login_required
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 def edit(request: HttpRequest, slug: str, pk: int) -> HttpResponse:
-    """One item. Every change is posted at once and answered with what it means; what is wrong stores nothing."""
+    """One item. Every field is posted by itself and answered with what it means; what is wrong stores nothing."""
     kind = _kind(slug)
     item = _item(request, kind, pk)
-    form: ItemForm = kind.form(request.POST or None, instance=item)
-    rows = _setting_rows(request, item)
-    saved = False
-    if request.method == "POST" and form.is_valid() and (rows is None or not rows.errors):
-        form.save()
-        if rows is not None and isinstance(item, Strobe):
-            services.change_settings(item, rows.rows, "editing the table")
-        saved = True
-    context: dict[str, Any] = {"kind": kind, "item": item, "form": form, "rows": rows, "saved": saved}
+    if request.method != "POST":
+        context: dict[str, Any] = {"kind": kind, "item": item, "form": kind.form(instance=item)}
+        if isinstance(item, Strobe):
+            context |= _strobe_page(request, _with_table(item))
+        return render(request, "kit/edit.html", context)
+    form, name = with_one_field(kind.form, item, request)
+    saved = save_one_field(form, name)
+    errors = [str(error) for error in form.non_field_errors()]
+    errors += [f"{form[name].label}: {error}" for error in form.errors.get(name, [])]
+    return _answer(request, item, [] if saved else errors)
+
+
+def _answer(request: HttpRequest, item: Item, errors: list[str], says: str = "Saved.") -> HttpResponse:
+    """What the last change means, or why it was not stored."""
+    context: dict[str, Any] = {"item": item, "errors": errors, "says": says}
     if isinstance(item, Strobe):
-        stored = Strobe.objects.prefetch_related("settings").get(pk=item.pk)
-        context |= _strobe_context(stored) if request.method == "POST" else _strobe_page(request, stored)
-    if request.method == "POST":
-        return render(request, "kit/_answer.html", context, status=200 if saved else 422)
-    return render(request, "kit/edit.html", context)
+        context |= _strobe_context(_with_table(item))
+    return render(request, "kit/_answer.html", context, status=422 if errors else 200)
 
 
-def _setting_rows(request: HttpRequest, item: Item) -> SettingRows | None:
-    if not isinstance(item, Strobe) or request.method != "POST":
-        return None
-    return SettingRows(request.POST, list(item.settings.all()))
+@login_required
+@require_POST
+def set_row(request: HttpRequest, pk: int) -> HttpResponse:
+    """One row of a strobe's table, as typed. A row that is still incomplete is kept on the page, and not scolded."""
+    strobe = get_object_or_404(Strobe.objects.visible_to(request.user), pk=pk)
+    key = request.POST.get("key", "")
+    if not re.fullmatch(r"[0-9a-z]{1,20}", key):
+        raise Http404
+    row = SettingRow(request.POST, strobe.settings.filter(key=key).first())
+    if not row.empty and not row.complete and not row.errors:
+        return _answer(request, strobe, [], "The row counts once it has a power and a t.1 or t.5.")
+    if not row.empty and not row.is_valid():
+        return _answer(request, strobe, [row.says()])
+    try:
+        services.set_row(strobe, key, None if row.empty else row.row())
+    except DocumentError as error:
+        return _answer(request, strobe, [spoken(str(error))])
+    return _answer(request, strobe, [])
+
+
+@login_required
+@require_GET
+def new_row(request: HttpRequest, pk: int) -> HttpResponse:
+    """One more empty row for a strobe's table."""
+    strobe = get_object_or_404(Strobe.objects.visible_to(request.user), pk=pk)
+    return render(request, "kit/_row.html", {"item": strobe, "row": _blank_row(), "provenances": Provenance.choices})
+
+
+def _with_table(strobe: Strobe) -> Strobe:
+    return Strobe.objects.prefetch_related("settings").get(pk=strobe.pk)
 
 
 def _in_core(strobe: Strobe) -> CoreStrobe | None:
-    """The strobe as the core knows it; None without any setting, of which nothing can be said."""
+    """The strobe as the core knows it; None while its guide number or every setting is still to be said."""
     try:
         return CoreStrobe.model_validate(strobe.to_core())
     except ValidationError:
@@ -88,15 +121,22 @@ def _in_core(strobe: Strobe) -> CoreStrobe | None:
 
 
 def _strobe_context(stored: Strobe) -> dict[str, Any]:
-    """What the stored table means: its drawings."""
+    """What the stored table means: its drawings, or what is missing before scenes can take the strobe."""
     core = _in_core(stored)
-    return {"drawings": [draw_durations(core), draw_light(core)] if core else []}
+    missing = ["a guide number"] if stored.guide_number_m is None else []
+    missing += [] if stored.settings.all() else ["a setting in its table"]
+    return {"drawings": [draw_durations(core), draw_light(core)] if core else [], "missing": " and ".join(missing)}
+
+
+def _blank_row() -> dict[str, str]:
+    return {"key": new_key(), "mode": "", "power": "", "t01": "", "t05": "", "provenance": "claimed"}
 
 
 def _strobe_page(request: HttpRequest, stored: Strobe) -> dict[str, Any]:
     """The table to edit, its drawings, every setting in steps as asked, its last changes, and the converters."""
     cells = [
         {
+            "key": row.key,
             "mode": row.mode,
             "power": QUANTITIES["power"].show(row.power),
             "t01": QUANTITIES["duration"].show(row.t01_s),
@@ -105,12 +145,11 @@ def _strobe_page(request: HttpRequest, stored: Strobe) -> dict[str, Any]:
         }
         for row in stored.settings.all()
     ]
-    blank = [{"mode": "", "power": "", "t01": "", "t05": "", "provenance": "claimed"}] * 2
     per_stop = {"3": 3, "10": 10}.get(request.GET.get("step", ""), 1)
     core = _in_core(stored)
     return {
         **_strobe_context(stored),
-        "cells": cells + blank,
+        "rows": [*cells, _blank_row(), _blank_row()],
         "provenances": Provenance.choices,
         "steps": step_rows(core, per_stop) if core else [],
         "per_stop": per_stop,
@@ -151,6 +190,19 @@ def undo_table(request: HttpRequest, pk: int) -> HttpResponse:
 
 @login_required
 @require_POST
+def undo_figures(request: HttpRequest, pk: int) -> HttpResponse:
+    """Takes a stored measurement of a lag back."""
+    kept = get_object_or_404(FigureRevision, owner_id=request.user.pk, pk=pk)
+    try:
+        item = services.undo_figures(kept)
+    except ObjectDoesNotExist:
+        raise Http404 from None
+    messages.info(request, f"{item.name} has the figures it had before.")
+    return redirect("kit:edit", slug=kept.slug, pk=item.pk)
+
+
+@login_required
+@require_POST
 def starter(request: HttpRequest) -> HttpResponse:
     """Copies the kit that ships with Rapzel into the person's own."""
     count = services.copy_starter_kit(request.user)
@@ -171,7 +223,7 @@ def export_csv(request: HttpRequest, slug: str) -> HttpResponse:
     """One kind as CSV; `?template` gives the header alone."""
     kind = _kind(slug)
     items = [] if "template" in request.GET else exchange.items_of(kind, request.user)
-    return http.download(exchange.to_csv(kind, items), slug, "csv", "text/csv; charset=utf-8")
+    return http.table(exchange.kit_csv(kind, items), slug)
 
 
 @login_required
@@ -184,7 +236,7 @@ def bring_in(request: HttpRequest) -> HttpResponse:
         is_json = text.lstrip().startswith(("{", "["))
         document = http.parse_json(text) if is_json else exchange.from_csv(text)
         count = services.store_document(request.user, document)
-    except DocumentError as error:
+    except CoreError as error:
         http.say_problems(request, "Nothing was imported.", error)
     else:
         messages.info(request, f"{count} {'thing was' if count == 1 else 'things were'} added to your kit.")

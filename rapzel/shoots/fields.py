@@ -1,12 +1,14 @@
 """The inputs of the workbench, in the order of the job. A place in the document that is not here cannot be set."""
 
+import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from typing import Any
 
 from rapzel.core import ambient, units
 from rapzel.core.errors import UnitError
-from rapzel.core.paths import get
+from rapzel.core.paths import get, identified
+from rapzel.core.refusals import cleaned
 from rapzel.core.subject import BACKGROUNDS, SUBJECTS
 from rapzel.ui.quantities import QUANTITIES
 
@@ -64,7 +66,7 @@ class Field:
     @property
     def key(self) -> str:
         """The field in an HTML id."""
-        base = self.path.replace("[", "-").replace("]", "").replace(".", "-").replace("_", "-")
+        base = re.sub(r"[^A-Za-z0-9]+", "-", self.path)
         return f"{base}-{self.member}" if self.member else base
 
     @property
@@ -90,7 +92,7 @@ class Field:
         if self.optional and not text.strip():
             return None
         if not self.quantity:
-            return text.strip()[:200]
+            return cleaned(text).strip()[:200]
         value = QUANTITIES[self.quantity].parse(text, imperial)
         return int(value) if self.quantity == "count" else value
 
@@ -107,13 +109,13 @@ class Section:
     title: str = ""
     note: str = ""
     kind: str = ""  # light or link, for the buttons that go with it
-    place: int = 0
+    item: str = ""  # the identity of the light or link
     more: list[Field] = field(default_factory=list)  # folded away: what is set once
 
     @property
     def key(self) -> str:
         """The section's fold in the page."""
-        return f"{self.kind}-{self.place}"
+        return f"{self.kind}-{self.item}"
 
 
 @dataclass(frozen=True)
@@ -131,7 +133,7 @@ class _Reader:
     """Reads a document into fields that show its values."""
 
     def __init__(self, document: Document, imperial: bool) -> None:
-        self.document, self.imperial = document, imperial
+        self.document, self.imperial = identified(document), imperial
 
     def quantity(self, path: str, label: str, quantity: str, optional: bool = False, hint: str = "") -> Field:
         text = QUANTITIES[quantity].show(get(self.document, path), self.imperial)
@@ -217,8 +219,8 @@ def _frame(read: _Reader) -> Group:
     )
 
 
-def _light(read: _Reader, place: int, light: Document) -> Section:
-    at, strobe = f"lights[{place}]", light["strobe"]
+def _light(read: _Reader, light: Document) -> Section:
+    at, strobe = f"lights[#{light['id']}]", light["strobe"]
     fields = [
         read.quantity(f"{at}.power", "Power", "power", hint="1/32, −5 stops"),
         read.quantity(f"{at}.distance_m", "Distance", "length"),
@@ -232,14 +234,14 @@ def _light(read: _Reader, place: int, light: Document) -> Section:
     if strobe.get("guide_numbers"):
         more.append(read.quantity(f"{at}.zoom_mm", "Zoom, mm", "number", optional=True))
     more.append(read.check(f"{at}.on_moving_part", "Lights the moving part"))
-    return Section(fields, light["name"] or "Light", strobe["name"], "light", place, more)
+    return Section(fields, light["name"] or "Light", strobe["name"], "light", light["id"], more)
 
 
 def _lights(read: _Reader) -> Group:
     lights = read.document["lights"]
     shown = ", ".join(f"{light['name'] or 'Light'} {units.format_power(light['power'])}" for light in lights[:3])
     more = f" and {len(lights) - 3} more" if len(lights) > 3 else ""
-    sections = [_light(read, place, light) for place, light in enumerate(lights)]
+    sections = [_light(read, light) for light in lights]
     return Group("lights", "Lights", f"{shown}{more}" or "none yet", sections, ("strobe",))
 
 
@@ -282,8 +284,8 @@ def _shutter(read: _Reader) -> Group:
     return Group("shutter", "Shutter", state, [Section(fields)])
 
 
-def _link(read: _Reader, place: int, link: Document) -> Section:
-    at = f"trigger.links[{place}]"
+def _link(read: _Reader, link: Document) -> Section:
+    at = f"trigger.links[#{link['id']}]"
     fields = [
         read.words(f"{at}.name", "Name"),
         read.quantity(f"{at}.lag_s", "Lag", "duration"),
@@ -294,7 +296,7 @@ def _link(read: _Reader, place: int, link: Document) -> Section:
         fields.append(read.quantity(f"{at}.distance_m", label, "length"))
     if link["kind"] == "sound":
         fields.append(read.quantity(f"{at}.temperature_c", "Air", "temperature"))
-    return Section(fields, link["name"] or "Link", KINDS_OF_LINK[link["kind"]], "link", place)
+    return Section(fields, link["name"] or "Link", KINDS_OF_LINK[link["kind"]], "link", link["id"])
 
 
 def _trigger(read: _Reader) -> Group:
@@ -310,7 +312,7 @@ def _trigger(read: _Reader) -> Group:
     )
     fires = get(read.document, "trigger.fires")
     names = ", ".join(link["name"] or link["kind"] for link in links) or "finger"
-    sections = [own, *(_link(read, place, link) for place, link in enumerate(links))]
+    sections = [own, *(_link(read, link) for link in links)]
     return Group("trigger", "Trigger", f"{names}, fires the {fires}", sections, ("trigger",))
 
 

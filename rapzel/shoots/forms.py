@@ -23,5 +23,5 @@ class ShootForm(forms.ModelForm):
         cleaned = super().clean() or self.cleaned_data
         begins, ends = cleaned.get("starts_at"), cleaned.get("ends_at")
         if begins and ends and ends < begins:
-            self.add_error("ends_at", "The end must not be before the beginning.")
+            self.add_error(None, "The end must not be before the beginning.")
         return cleaned

@@ -5,7 +5,7 @@ from typing import Any, Self
 from django.conf import settings
 from django.db import models
 
-from rapzel.kit.owned import Deletable, Owned
+from rapzel.ui.owned import Deletable, Owned
 
 
 class Shoot(Deletable):
@@ -58,12 +58,13 @@ class Scene(Deletable):
 
 
 class SceneRevision(models.Model):
-    """What a scene was before a change, so that the change can be undone."""
+    """What a scene was before a change, so that the change can be undone; or, with `redo`, before it was undone."""
 
     scene = models.ForeignKey(Scene, on_delete=models.CASCADE, related_name="revisions")
     number = models.PositiveIntegerField()
     document = models.JSONField()
     before = models.CharField("before which change", max_length=200)
+    redo = models.BooleanField(default=False)
     at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

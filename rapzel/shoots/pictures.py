@@ -1,26 +1,47 @@
-"""The rehearsal as image files."""
+"""The rehearsal as image files. One that was made is kept under the fingerprint of its scene for the next who asks."""
 
+import hashlib
 import io
+from pathlib import Path
 
+from django.core.cache import caches
 from PIL import Image
 
+import rapzel.core
 from rapzel.core.render import render
 from rapzel.core.setup import Setup
+from rapzel.shoots.workbench import Answer
 
+CORE = Path(rapzel.core.__file__).parent
 SIZE = (960, 640)
 CROP = (336, 224)
 _TYPES = {"jpg": ("JPEG", "image/jpeg"), "png": ("PNG", "image/png")}
+# Of the code that draws, so that no picture of an older one is shown.
+RENDERED_BY = hashlib.sha256(b"".join(each.read_bytes() for each in sorted(CORE.rglob("*.py")))).hexdigest()[:12]
 _FRAME = (98, 96, 92)  # a hairline between frame and inset
 
 
-def rehearsal(setup: Setup, kind: str = "jpg") -> tuple[bytes, str]:
+def rehearsal(answer: Answer, kind: str = "jpg") -> tuple[bytes, str]:
     """The rehearsal frame with its 100 % inset in the lower right: image bytes and their content type."""
+    name, content_type = _TYPES[kind]
+    key = f"{RENDERED_BY}:{answer.fingerprint}:{kind}"
+    kept = caches["pictures"].get(key)
+    if kept is None:
+        kept = _encoded(_composed(answer.setup), name)
+        caches["pictures"].set(key, kept)
+    return kept, content_type
+
+
+def _composed(setup: Setup) -> Image.Image:
     computed = render(setup, SIZE, CROP)
     picture = Image.fromarray(computed.frame)
     left, top = SIZE[0] - CROP[0], SIZE[1] - CROP[1]
     picture.paste(_FRAME, (left - 2, top - 2, SIZE[0], SIZE[1]))
     picture.paste(Image.fromarray(computed.crop), (left, top))
-    name, content_type = _TYPES[kind]
+    return picture
+
+
+def _encoded(picture: Image.Image, name: str) -> bytes:
     out = io.BytesIO()
-    picture.save(out, name, **({"quality": 88} if kind == "jpg" else {"compress_level": 4}))
-    return out.getvalue(), content_type
+    picture.save(out, name, **({"quality": 88} if name == "JPEG" else {"compress_level": 4}))
+    return out.getvalue()

@@ -1,7 +1,7 @@
 """The verbs that write to shoots and scenes. Each is one transaction; a refused change leaves everything as it was."""
 
 import copy
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from typing import Any
 
 from django.db import transaction
@@ -9,10 +9,12 @@ from django.db import transaction
 from rapzel.core import paths
 from rapzel.core.errors import DocumentError, Problem
 from rapzel.core.motion import time_in_the_air_s
-from rapzel.core.plausible import read_possible_scene
-from rapzel.shoots.models import Scene, SceneRevision, Shoot, Snapshot
+from rapzel.core.plausible import lowest_power
+from rapzel.core.scene import read_strobe
+from rapzel.shoots.history import rewrite, stored_form
+from rapzel.shoots.models import Scene, Shoot, Snapshot
+from rapzel.ui.quota import require_room
 
-KEPT_REVISIONS = 100
 Document = dict[str, Any]
 
 NEW_MOTION: dict[str, Document] = {
@@ -56,6 +58,7 @@ NEW_SCENE: Document = {
 @transaction.atomic
 def begin_shoot(owner: Any, name: str) -> Shoot:
     """A new shoot with one scene to begin with."""
+    require_room("shoots", Shoot.objects.visible_to(owner).count())
     shoot = Shoot.objects.create(owner=owner, name=name)
     add_scene(shoot, NEW_SCENE, "First scene")
     return shoot
@@ -64,34 +67,20 @@ def begin_shoot(owner: Any, name: str) -> Shoot:
 @transaction.atomic
 def add_scene(shoot: Shoot, document: Mapping[str, Any], name: str = "") -> Scene:
     """A new scene at the end of the shoot. Raises DocumentError if the document is refused."""
+    if not isinstance(document, Mapping):
+        raise DocumentError([Problem("", "a scene document is a JSON object")])
+    require_room("scenes in a shoot", shoot.scenes.filter(deleted_at__isnull=True).count())
     called = (name or str(document.get("name") or "") or "Untitled scene")[:200]
-    stored = read_possible_scene({**document, "name": called}).to_document()
+    stored = stored_form({**document, "name": called})
     position = (shoot.scenes.order_by("-position").values_list("position", flat=True).first() or 0) + 1
     return Scene.objects.create(shoot=shoot, name=called, position=position, document=stored)
 
 
-@transaction.atomic
-def rewrite(scene: Scene, write: Callable[[Document], Document], what: str) -> Scene:
-    """Changes a scene's document under a lock, keeping what it was for undo.
-
-    `write` gets the stored document and returns the new one; what it returns must be a possible scene, else
-    DocumentError is raised and nothing is stored. A change that changes nothing leaves no trace.
-    """
-    locked = Scene.objects.select_for_update(of=("self",)).get(pk=scene.pk)
-    document = write(copy.deepcopy(locked.document))
-    stored = read_possible_scene(document).to_document()
-    if stored != locked.document:
-        SceneRevision.objects.create(scene=locked, number=locked.revision, document=locked.document, before=what[:200])
-        SceneRevision.objects.filter(scene=locked, number__lte=locked.revision - KEPT_REVISIONS).delete()
-        locked.document, locked.name = stored, stored["name"] or locked.name
-        locked.revision += 1
-        locked.save(update_fields=["document", "name", "revision", "changed_at"])
-    scene.document, scene.name, scene.revision = locked.document, locked.name, locked.revision
-    return scene
+# Each verb returns the revision that it changed, by which a page tells whether another one was there before it.
 
 
-def change_scene(scene: Scene, values: Mapping[str, Any], what: str = "a change") -> Scene:
-    """Sets values by path (`exposure.iso`, `lights[0].power`) and what follows from them."""
+def change_scene(scene: Scene, values: Mapping[str, Any], what: str = "a change") -> int:
+    """Sets values by path (`exposure.iso`, `lights[#light-1].power`) and what follows from them."""
     return rewrite(scene, lambda document: _with_consequences(paths.changed(document, values), values), what)
 
 
@@ -110,7 +99,7 @@ def _with_consequences(document: Document, values: Mapping[str, Any]) -> Documen
 
 
 def _new(kinds: dict[str, Document], path: str, values: Mapping[str, Any]) -> Document:
-    if values[path] not in kinds:
+    if not isinstance(values[path], str) or values[path] not in kinds:
         raise DocumentError([Problem(path, f"must be one of {', '.join(kinds)}")])
     return copy.deepcopy(kinds[values[path]])
 
@@ -123,29 +112,14 @@ def _still_in_the_air(motion: Document) -> float:
     return float(min(motion["from_apex_s"], time_in_the_air_s(rise)))
 
 
-@transaction.atomic
-def undo(scene: Scene) -> SceneRevision | None:
-    """Takes the last change back; returns what was undone, None when there is nothing left."""
-    locked = Scene.objects.select_for_update(of=("self",)).get(pk=scene.pk)
-    last = locked.revisions.first()
-    if last is None:
-        return None
-    locked.document, locked.name = last.document, last.document.get("name") or locked.name
-    locked.revision = last.number
-    locked.save(update_fields=["document", "name", "revision", "changed_at"])
-    last.delete()
-    scene.document, scene.name, scene.revision = locked.document, locked.name, locked.revision
-    return last
-
-
-def add_light(scene: Scene, strobe: Document, name: str = "") -> Scene:
-    """One more light: the strobe at 1/8 power, two metres away, on the moving part."""
+def add_light(scene: Scene, strobe: Document, name: str = "") -> int:
+    """One more light: the strobe at 1/8 power or the lowest it is known at, two metres away, on the moving part."""
 
     def write(document: Document) -> Document:
-        power = max(1 / 8, strobe.get("min_power") or 0.0)
+        power = max(1 / 8, lowest_power(read_strobe(strobe)))
         called = name or ("Key", "Rim", "Fill", "Back")[min(len(document["lights"]), 3)]
-        light = {"name": called, "power": power, "distance_m": 2.0, "loss_stops": 0.0, "strobe": strobe}
-        return {**document, "lights": [*document["lights"], _in_a_mode(light)]}
+        light = {"id": paths.new_identity("light"), "name": called, "power": power, "distance_m": 2.0}
+        return {**document, "lights": [*document["lights"], _in_a_mode({**light, "strobe": strobe})]}
 
     return rewrite(scene, write, "adding a light")
 
@@ -159,54 +133,74 @@ def _in_a_mode(light: Document) -> Document:
     return light
 
 
-def remove_light(scene: Scene, place: int) -> Scene:
+def _item(items: list[Document], identity: str, kind: str) -> Document:
+    """The item of that identity. Raises DocumentError where there is none, or none any more."""
+    for item in items:
+        if item.get("id") == identity:
+            return item
+    raise DocumentError([Problem("", f"that {kind} is no longer in this scene")])
+
+
+def remove_light(scene: Scene, identity: str) -> int:
     """The scene without one of its lights; undo brings it back."""
 
     def write(document: Document) -> Document:
-        if not 0 <= place < len(document["lights"]):
-            raise DocumentError([Problem(f"lights[{place}]", "there is no such light")])
-        return {**document, "lights": [light for at, light in enumerate(document["lights"]) if at != place]}
+        gone = _item(document["lights"], identity, "light")
+        return {**document, "lights": [light for light in document["lights"] if light is not gone]}
 
     return rewrite(scene, write, "removing a light")
 
 
-def use_strobe(scene: Scene, place: int, strobe: Document) -> Scene:
+def copy_light(scene: Scene, identity: str) -> int:
+    """A second light like one that is there, beside it."""
+
+    def write(document: Document) -> Document:
+        lights = document["lights"]
+        like = _item(lights, identity, "light")
+        name = f"{like['name'] or 'Light'} again"[:200]
+        place = lights.index(like) + 1
+        another = {**copy.deepcopy(like), "id": paths.new_identity("light"), "name": name}
+        return {**document, "lights": [*lights[:place], another, *lights[place:]]}
+
+    return rewrite(scene, write, "a second light")
+
+
+def use_strobe(scene: Scene, identity: str, strobe: Document, what: str = "another strobe") -> int:
     """Puts another strobe into a light, at the nearest power it has."""
 
     def write(document: Document) -> Document:
-        light = document["lights"][place]
+        light = _item(document["lights"], identity, "light")
         light["strobe"] = strobe
-        light["power"] = max(light["power"], strobe.get("min_power") or 0.0)
+        light["power"] = max(light["power"], lowest_power(read_strobe(strobe)))
         _in_a_mode(light)
         return document
 
-    if place >= len(scene.document["lights"]):
-        raise DocumentError([Problem(f"lights[{place}]", "there is no such light")])
-    return rewrite(scene, write, "another strobe")
+    return rewrite(scene, write, what)
 
 
-def add_link(scene: Scene, link: Document) -> Scene:
+def add_link(scene: Scene, link: Document) -> int:
     """One more link at the end of the chain."""
 
     def write(document: Document) -> Document:
-        document["trigger"]["links"].append(link)
+        document["trigger"]["links"].append({**link, "id": paths.new_identity("link")})
         return document
 
     return rewrite(scene, write, "adding a link")
 
 
-def remove_link(scene: Scene, place: int) -> Scene:
+def remove_link(scene: Scene, identity: str) -> int:
     """The chain without one of its links."""
 
     def write(document: Document) -> Document:
         links = document["trigger"]["links"]
-        document["trigger"]["links"] = [link for at, link in enumerate(links) if at != place]
+        gone = _item(links, identity, "link")
+        document["trigger"]["links"] = [link for link in links if link is not gone]
         return document
 
     return rewrite(scene, write, "removing a link")
 
 
-def use_speed(scene: Scene, speed_m_s: float) -> Scene:
+def use_speed(scene: Scene, speed_m_s: float) -> int:
     """A steady movement at that speed [m/s]; direction, reach and the like stay."""
 
     def write(document: Document) -> Document:
@@ -217,7 +211,7 @@ def use_speed(scene: Scene, speed_m_s: float) -> Scene:
     return rewrite(scene, write, "a usual speed")
 
 
-def use_camera(scene: Scene, camera: Document) -> Scene:
+def use_camera(scene: Scene, camera: Document) -> int:
     """Another body; the shutter stays where the new one has it, else at the new one's fastest."""
 
     def write(document: Document) -> Document:
@@ -234,8 +228,16 @@ def use_camera(scene: Scene, camera: Document) -> Scene:
 
 def pin(scene: Scene, name: str) -> Snapshot:
     """Keeps the scene as it is now, for comparison."""
+    require_room("snapshots of a scene", scene.snapshots.filter(deleted_at__isnull=True).count())
     count = scene.snapshots.count() + 1
     return Snapshot.objects.create(scene=scene, name=name.strip()[:120] or f"Snapshot {count}", document=scene.document)
+
+
+def restore(scene: Scene, snapshot: Snapshot) -> int:
+    """Makes the scene what it was when it was pinned, under the name that it has now."""
+    return rewrite(
+        scene, lambda document: {**snapshot.document, "name": document.get("name", "")}, f"restoring “{snapshot.name}”"
+    )
 
 
 def shoot_document(shoot: Shoot) -> Document:
@@ -254,17 +256,25 @@ def shoot_document(shoot: Shoot) -> Document:
     }
 
 
+MOST_AT_ONCE = 200  # scenes of one file
+MOST_PROBLEMS = 100  # told of one file
+
+
 @transaction.atomic
 def add_scenes(shoot: Shoot, documents: list[Any]) -> list[Scene]:
-    """All of these scenes or none: raises DocumentError with every problem of every document."""
+    """All of these scenes or none: raises DocumentError with every problem of every document, up to a hundred."""
+    if len(documents) > MOST_AT_ONCE:
+        raise DocumentError([Problem("scenes", f"holds {len(documents)}; up to {MOST_AT_ONCE} are taken at once")])
     problems: list[Problem] = []
     added: list[Scene] = []
     for place, document in enumerate(documents):
         try:
-            added.append(add_scene(shoot, read_possible_scene(document).to_document()))
+            added.append(add_scene(shoot, document))
         except DocumentError as error:
             where = f"scenes[{place}]." if len(documents) > 1 else ""
             problems += [Problem(f"{where}{each.path}", each.reason) for each in error.problems]
+        if len(problems) >= MOST_PROBLEMS:
+            break
     if problems or not added:
         raise DocumentError(problems or [Problem("scenes", "holds no scene")])
     return added

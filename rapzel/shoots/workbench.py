@@ -10,7 +10,8 @@ from rapzel.core import units
 from rapzel.core.advice import Change, advise
 from rapzel.core.cautions import Caution, cautions_for
 from rapzel.core.evaluate import evaluate_setup
-from rapzel.core.evaluation import Evaluation, LightResult, Margin
+from rapzel.core.evaluation import Evaluation, LightResult
+from rapzel.core.paths import called, identified
 from rapzel.core.plausible import read_possible_scene
 from rapzel.core.scene import Light
 from rapzel.core.setup import Setup
@@ -18,56 +19,7 @@ from rapzel.core.success import tries_for
 from rapzel.shoots.drawings import VIEWS, draw_ribbon
 from rapzel.shoots.fields import Group, groups_of
 from rapzel.ui.drawing import Drawing
-
-TITLES = {"freeze": "Freeze", "light": "Light", "ghost": "Ghost", "sync": "Sync", "timing": "Timing", "pace": "Pace"}
-_FULL_BAR = {"stops": 3.0, "ms": 3.0, "share": 0.5, "frames/s": 6.0}  # the value that fills a bar
-_BAR_PX = 26.0
-_LINE_PX = 34.0  # of the strip's water line, as in the styles
-
-
-@dataclass(frozen=True)
-class MarginView:
-    """A margin as the strip shows it: figure and unit apart, a bar that stands on the line or hangs from it."""
-
-    margin: Margin
-
-    @property
-    def title(self) -> str:
-        return TITLES[self.margin.name]
-
-    @property
-    def figure(self) -> str:
-        value, unit = self.margin.figure, self.margin.figure_unit
-        if value is None:
-            return "–" if not self.margin.passes else "ok"
-        if unit == "share":
-            return str(round(value * 100))
-        if unit == "frames/s":
-            return units.format_number(value, 2)
-        return units.format_stops(value)
-
-    @property
-    def unit(self) -> str:
-        if self.margin.figure is None:
-            return ""
-        return {"share": "% land"}.get(self.margin.figure_unit, self.margin.figure_unit)
-
-    @property
-    def bar_px(self) -> float:
-        """Height of the bar: at least 2, so that zero is seen."""
-        value = self.margin.value
-        if value is None:
-            return 0.0
-        return max(min(abs(value) / _FULL_BAR[self.margin.unit], 1.0) * _BAR_PX, 2.0)
-
-    @property
-    def bar_y(self) -> float:
-        """Top of the bar about the water line: above it when the margin passes, below when it does not."""
-        return _LINE_PX - self.bar_px if self.margin.passes else _LINE_PX
-
-    @property
-    def verdict(self) -> str:
-        return "works" if self.margin.passes else "does not work"
+from rapzel.ui.margins import TITLES, MarginView
 
 
 @dataclass(frozen=True)
@@ -75,6 +27,7 @@ class Proposal:
     """A change that closes a margin, as a link that applies it."""
 
     change: Change
+    document: dict[str, Any]
 
     @property
     def says(self) -> str:
@@ -82,16 +35,22 @@ class Proposal:
 
     @property
     def values_json(self) -> str:
-        """The values to set, as a JSON text within the JSON of the request."""
-        return json.dumps(json.dumps(dict(self.change.values)))
+        """The values to set, as a JSON text within the JSON of the request; items are called by their identity."""
+        values = {called(self.document, path): value for path, value in self.change.values}
+        return json.dumps(json.dumps(values))
+
+
+def fingerprint_of(document: dict[str, Any]) -> str:
+    """A short text that is another one for every other document."""
+    return hashlib.sha256(json.dumps(document, sort_keys=True).encode()).hexdigest()[:16]
 
 
 class Answer:
     """A scene document answered: sentence, margins, proposals and drawings, each worked out when first asked for."""
 
     def __init__(self, document: dict[str, Any], imperial: bool = False) -> None:
-        self.document, self.imperial = document, imperial
-        self.setup = Setup(read_possible_scene(document))
+        self.document, self.imperial = identified(document), imperial
+        self.setup = Setup(read_possible_scene(self.document))
 
     @cached_property
     def evaluation(self) -> Evaluation:
@@ -105,10 +64,10 @@ class Answer:
     def proposals(self) -> list[tuple[str, list[Proposal]]]:
         """Proposals by the title of the margin that they close."""
         by_margin: dict[str, list[Proposal]] = {}
-        for change in advise(self.setup.scene, self.evaluation):
+        for change in advise(self.setup.scene, self.evaluation, self.imperial):
             spare = self.evaluation.margin(change.margin).passes
             title = "the spare light" if spare else TITLES[change.margin].lower()
-            by_margin.setdefault(title, []).append(Proposal(change))
+            by_margin.setdefault(title, []).append(Proposal(change, self.document))
         return list(by_margin.items())
 
     @cached_property
@@ -132,11 +91,10 @@ class Answer:
         """Each light of the plan beside what it gives."""
         return list(zip(self.setup.scene.lights, self.evaluation.lights, strict=True))
 
-    @property
+    @cached_property
     def fingerprint(self) -> str:
-        """Changes with everything that the rehearsal depends on."""
-        text = json.dumps(self.document, sort_keys=True)
-        return hashlib.sha256(text.encode()).hexdigest()[:16]
+        """Changes with everything that a figure of the scene depends on."""
+        return fingerprint_of(self.document)
 
     @cached_property
     def expected_tries(self) -> int | None:
@@ -144,10 +102,10 @@ class Answer:
         return tries_for(self.setup.timing.share)
 
     @cached_property
-    def expected_minutes(self) -> float | None:
-        """Minutes for the wanted keepers at the planned pace of tries."""
+    def expected_time(self) -> str:
+        """The time for the wanted keepers at the planned pace of tries, in words; nothing where it is not known."""
         tries, plan = self.expected_tries, self.setup.scene.plan
-        return None if tries is None else tries * plan.keepers_wanted * plan.minutes_per_try
+        return "" if tries is None else units.format_minutes(tries * plan.keepers_wanted * plan.minutes_per_try)
 
     @cached_property
     def rehearsal_says(self) -> str:

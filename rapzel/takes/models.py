@@ -4,8 +4,8 @@ from typing import Any, Self
 
 from django.db import models
 
-from rapzel.kit.owned import Deletable
 from rapzel.shoots.models import Scene
+from rapzel.ui.owned import Deletable
 
 
 class Outcome(models.TextChoices):
@@ -42,13 +42,19 @@ class Take(Deletable):
     changed = models.CharField("what was changed", max_length=400, blank=True)
     note = models.CharField(max_length=1000, blank=True)
     document = models.JSONField()
+    key = models.CharField(
+        "the browser's own key of the try", max_length=40, blank=True
+    )  # so that none is logged twice
     at = models.DateTimeField(auto_now_add=True)
 
     objects = Takes.as_manager()
 
     class Meta:
         ordering = ["-number"]
-        constraints = [models.UniqueConstraint(fields=["scene", "number"], name="one_take_a_number")]
+        constraints = [
+            models.UniqueConstraint(fields=["scene", "number"], name="one_take_a_number"),
+            models.UniqueConstraint(fields=["scene", "key"], condition=~models.Q(key=""), name="one_take_a_key"),
+        ]
 
     def __str__(self) -> str:
         return f"Take {self.number}: {self.outcome}"

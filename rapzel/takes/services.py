@@ -1,30 +1,38 @@
 """The verbs of the log, and what a log amounts to."""
 
-import csv
-import io
 from collections import Counter
 from collections.abc import Iterable
 from typing import Any
 
 from django.db import transaction
 
+from rapzel.core.errors import DocumentError
 from rapzel.core.success import HitRate, hit_rate, tries_for
 from rapzel.shoots.fields import differences
 from rapzel.shoots.models import Scene
-from rapzel.shoots.workbench import Answer
+from rapzel.shoots.workbench import Answer, fingerprint_of
 from rapzel.takes.models import Outcome, Take
+from rapzel.ui import tables
+from rapzel.ui.margins import MarginView
+from rapzel.ui.quota import require_room
 
 
 @transaction.atomic
-def log_take(scene: Scene, outcome: str, changed: str = "", note: str = "") -> Take:
+def log_take(scene: Scene, outcome: str, changed: str = "", note: str = "", key: str = "") -> Take:
     """Logs a try with the plan as it stands. What was changed is told by the plan itself when nothing is said.
 
-    Raises ValueError for an outcome that is not one.
+    A try whose `key` is in the log already is that try, sent again because its answer was lost: nothing is added.
+    Raises ValueError for an outcome that is not one, QuotaFull for a log that is full.
     """
     if outcome not in Outcome.values:
         raise ValueError(f"An outcome is one of {', '.join(Outcome.values)}.")
     locked = Scene.objects.select_for_update(of=("self",)).get(pk=scene.pk)
-    last = Take.objects.filter(scene=locked).order_by("-number").first()
+    own = Take.objects.filter(scene=locked)
+    known = own.filter(key=key).first() if key else None
+    if known:
+        return known
+    last = own.order_by("-number").first()
+    require_room("takes of a scene", last.number if last else 0)
     said = changed.strip() or (plan_changes(last.document, locked.document) if last else "")
     return Take.objects.create(
         scene=locked,
@@ -33,6 +41,7 @@ def log_take(scene: Scene, outcome: str, changed: str = "", note: str = "") -> T
         changed=said[:400],
         note=note.strip()[:1000],
         document=locked.document,
+        key=key,
     )
 
 
@@ -57,30 +66,30 @@ CSV_HEADER = ("number", "at", "outcome", "changed", "note", "f_number", "iso", "
 
 def to_csv(takes: Iterable[Take]) -> str:
     """The log as CSV, oldest first, numbers in SI."""
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(CSV_HEADER)
-    for take in takes:
-        exposure = take.document["exposure"]
-        powers = "; ".join(f"{light['name']} {light['power']:.6g}" for light in take.document["lights"])
-        own = [take.number, take.at.isoformat(), take.outcome, _safe(take.changed), _safe(take.note)]
-        writer.writerow(
-            [*own, exposure["f_number"], exposure["iso"], exposure["shutter_s"], exposure["method"], _safe(powers)]
-        )
-    return out.getvalue()
+    return tables.to_csv(CSV_HEADER, (_cells(take) for take in takes))
 
 
-def _safe(text: str) -> str:
-    """A text that a spreadsheet will not run as a formula."""
-    return f"'{text}" if text[:1] in ("=", "+", "-", "@", "\t") else text
+def _cells(take: Take) -> list[Any]:
+    exposure = take.document["exposure"]
+    powers = "; ".join(f"{light['name']} {light['power']:.6g}" for light in take.document["lights"])
+    own = [take.number, take.at.isoformat(), take.outcome, take.changed, take.note]
+    return [*own, exposure["f_number"], exposure["iso"], exposure["shutter_s"], exposure["method"], powers]
 
 
 def with_margins(takes: Iterable[Take]) -> list[dict[str, Any]]:
-    """Each take with the margins of its plan; plans that repeat are answered once."""
-    answered: dict[str, Answer] = {}
+    """Each take with the margins of its plan; plans that repeat are answered once, one that is refused has none."""
+    answered: dict[str, list[MarginView]] = {}
     rows = []
     for take in takes:
-        answer = Answer(take.document)
-        answer = answered.setdefault(answer.fingerprint, answer)
-        rows.append({"take": take, "margins": answer.margins})
+        plan = fingerprint_of(take.document)
+        if plan not in answered:
+            answered[plan] = _margins(take.document)
+        rows.append({"take": take, "margins": answered[plan]})
     return rows
+
+
+def _margins(document: dict[str, Any]) -> list[MarginView]:
+    try:
+        return Answer(document).margins
+    except DocumentError:
+        return []

@@ -42,9 +42,7 @@ def add(request: HttpRequest, pk: int) -> HttpResponse:
             scene, request.POST.get("outcome", ""), request.POST.get("changed", ""), request.POST.get("note", "")
         )
     except ValueError as error:
-        response = render(request, "shoots/_notice.html", {"says": str(error)}, status=422)
-        response["HX-Retarget"], response["HX-Reswap"] = "#notices", "beforeend"
-        return response
+        return http.notice(request, str(error))
     response = render(request, "takes/_log.html", _log(request, scene))
     response["HX-Trigger"] = "rapzel:logged"
     return response
@@ -75,4 +73,4 @@ def export_csv(request: HttpRequest, pk: int) -> HttpResponse:
     """The log as CSV."""
     scene = find_scene(request, pk)
     takes = Take.objects.filter(scene=scene, deleted_at__isnull=True).order_by("number")
-    return http.download(services.to_csv(takes), f"{scene.name} takes", "csv", "text/csv; charset=utf-8")
+    return http.table(services.to_csv(takes), f"{scene.name} takes")

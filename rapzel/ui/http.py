@@ -7,9 +7,11 @@ from typing import Any, Protocol
 from django.contrib import messages
 from django.core.files.uploadedfile import UploadedFile
 from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import render
 from django.utils.text import slugify
+from django_htmx.http import reswap, retarget
 
-from rapzel.core.errors import DocumentError, Problem
+from rapzel.core.errors import CoreError, DocumentError, Problem
 
 LARGEST_DOCUMENT = 5 * 2**20
 
@@ -48,11 +50,9 @@ def download(content: str | bytes, name: str, kind: str, content_type: str) -> H
     return response
 
 
-def plain_cell(value: Any) -> Any:
-    """A CSV cell: nothing for None, and a text that a spreadsheet will not run as a formula."""
-    if value is None:
-        return ""
-    return f"'{value}" if isinstance(value, str) and value[:1] in ("=", "+", "-", "@", "\t") else value
+def table(csv: str, name: str) -> HttpResponse:
+    """A CSV file to keep."""
+    return download(csv, name, "csv", "text/csv; charset=utf-8")
 
 
 def json_file(document: Any, name: str) -> HttpResponse:
@@ -92,13 +92,19 @@ def put_away(request: HttpRequest, row: Removable, undo_url: str) -> None:
     say_undo(request, f"“{row}” was removed.", undo_url)
 
 
+def notice(request: HttpRequest, says: str, status: int = 422) -> HttpResponse:
+    """A refusal as a notice on the page that asked, whose parts stay as they are."""
+    response = render(request, "ui/_notice.html", {"says": says}, status=status)
+    return reswap(retarget(response, "#notices"), "beforeend")
+
+
 def say_undo(request: HttpRequest, text: str, undo_url: str) -> None:
     """A notice on the next page with a button that takes a deletion back."""
     messages.info(request, text, extra_tags=undo_url)
 
 
-def say_problems(request: HttpRequest, heading: str, error: DocumentError) -> None:
+def say_problems(request: HttpRequest, heading: str, error: CoreError) -> None:
     """A notice on the next page that lists everything wrong with what was brought."""
-    lines = [str(problem) for problem in error.problems]
+    lines = [str(problem) for problem in error.problems] if isinstance(error, DocumentError) else [str(error)]
     shown = lines[:30] + ([f"… and {len(lines) - 30} more"] if len(lines) > 30 else [])
     messages.error(request, "\n".join([heading, *shown]))

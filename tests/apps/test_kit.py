@@ -1,8 +1,10 @@
 import json
+from concurrent.futures import ThreadPoolExecutor
 from io import BytesIO
 
 import jsonschema
 import pytest
+from django.db import connection
 from django.urls import reverse
 
 from rapzel.core.errors import DocumentError
@@ -11,28 +13,25 @@ from rapzel.kit import exchange, services
 from rapzel.kit.kinds import KINDS
 from rapzel.kit.models import Camera, Modifier, Strobe
 from rapzel.ui.quantities import QUANTITIES
+from rapzel.ui.tables import plain_cell, unguarded
 
 
-def strobe_post(strobe: Strobe, **changes):
-    """What the page of a strobe would post, with changes."""
-    rows = list(strobe.settings.all())
-    data = {
-        "name": strobe.name,
-        "circuit": strobe.circuit,
-        "guide_number_m": f"{strobe.guide_number_m:g} m",
-        "energy_ws": "",
-        "min_power": "",
-        "full_recycle_s": "",
-        "recycle_floor_s": "0 s",
-        "hss_loss_stops": "0",
-        "notes": "",
-        "setting-mode": [row.mode for row in rows],
-        "setting-power": ["full" if row.power == 1 else f"1/{1 / row.power:g}" for row in rows],
-        "setting-t01": [f"{row.t01_s * 1e6:g} us" if row.t01_s else "" for row in rows],
-        "setting-t05": [f"{row.t05_s * 1e6:g} us" if row.t05_s else "" for row in rows],
-        "setting-provenance": [row.provenance for row in rows],
-    }
-    return {**data, **changes}
+def put(visitor, item, name: str, value: str, slug: str = "strobes"):
+    """Posts one field, as the page does when it is changed."""
+    return visitor.post(reverse("kit:edit", args=[slug, item.pk]), {"field": name, name: value})
+
+
+def put_row(visitor, strobe: Strobe, key: str, **cells: str):
+    """Posts one row of the table, as the page does."""
+    typed = {"mode": "", "power": "", "t01": "", "t05": "", "provenance": "claimed", **cells}
+    return visitor.post(reverse("kit:set_row", args=[strobe.pk]), {"key": key, **typed})
+
+
+def shown(setting) -> dict[str, str]:
+    """The cells of a stored row, as the page shows them."""
+    times = {cell: QUANTITIES["duration"].show(getattr(setting, f"{cell}_s")) for cell in ("t01", "t05")}
+    power = QUANTITIES["power"].show(setting.power)
+    return {"mode": setting.mode, "power": power, **times, "provenance": setting.provenance}
 
 
 @pytest.fixture
@@ -50,40 +49,72 @@ def test_the_starter_kit_is_the_owners_own(kit, stranger) -> None:
         CoreStrobe.model_validate(one.to_core())
 
 
-def table(strobe: Strobe, *left_out: int) -> dict[str, list[str]]:
-    """The table as the page posts it, some of its rows emptied."""
-    posted: dict[str, list[str]] = {f"setting-{column}": [] for column in ("mode", "power", "t01", "t05", "provenance")}
-    for place, row in enumerate(strobe.settings.all()):
-        cells = ("", "", "", "", "claimed")
-        if place not in left_out:
-            shown = [QUANTITIES["duration"].show(each) for each in (row.t01_s, row.t05_s)]
-            cells = (row.mode, QUANTITIES["power"].show(row.power), *shown, row.provenance)
-        for column, cell in zip(posted, cells, strict=True):
-            posted[column].append(cell)
-    return posted
-
-
 def test_what_was_measured_stays_with_its_own_row_while_rows_come_and_go(visitor, kit) -> None:
     strobe = Strobe.objects.get(name="Monobloc 600 quenched")
     for number, row in enumerate(strobe.settings.all()):
         row.cct_k, row.t01_s = 5000.0 + number, row.t01_s * 1.0000001  # digits that no field shows
         row.save()
-    before = {(row.mode, row.power): (row.cct_k, row.t01_s) for row in strobe.settings.all()}
-    url = reverse("kit:edit", args=["strobes", strobe.pk])
-    facts = {
-        "name": strobe.name,
-        "circuit": "quenched",
-        "guide_number_m": "60 m",
-        "recycle_floor_s": "20 ms",
-        "hss_loss_stops": "0.7",
-    }
-    emptied = table(strobe, 1, 4)
-    for _ in range(2):  # the page goes on showing the emptied rows, and posts them again
-        answer = visitor.post(url, {**facts, **emptied})
-        assert answer.status_code == 200, answer.content.decode()[:400]
-    after = {(row.mode, row.power): (row.cct_k, row.t01_s) for row in strobe.settings.all()}
-    assert len(after) == len(before) - 2
+    rows = list(strobe.settings.all())
+    before = {row.key: (row.cct_k, row.t01_s) for row in rows}
+    for gone in (rows[1], rows[4]):
+        for _ in range(2):  # the page goes on showing the emptied row, and posts it again
+            assert put_row(visitor, strobe, gone.key).status_code == 200
+    assert put_row(visitor, strobe, rows[0].key, **{**shown(rows[0]), "provenance": "measured"}).status_code == 200
+    after = {row.key: (row.cct_k, row.t01_s) for row in strobe.settings.all()}
+    assert set(after) == set(before) - {rows[1].key, rows[4].key}
     assert all(before[key] == value for key, value in after.items())
+    services.undo_table(strobe)
+    services.undo_table(strobe)
+    assert rows[4].key in {row.key for row in strobe.settings.all()}, "a row that comes back is the row it was"
+
+
+def test_a_stale_page_wipes_no_row_that_was_measured_meanwhile(visitor, strobe) -> None:
+    services.merge_settings(strobe, [{"mode": "", "power": 0.25, "t01_s": 2e-4, "provenance": "measured"}], "measured")
+    stale = strobe.settings.get(power=1.0)
+    put_row(visitor, strobe, stale.key, power="full", t01="3 ms", provenance="claimed")
+    put(visitor, strobe, "notes", "typed on a page that is old")
+    assert strobe.settings.get(power=0.25).t01_s == 2e-4
+
+
+def test_a_row_is_judged_when_it_is_complete(visitor, strobe) -> None:
+    begun = put_row(visitor, strobe, "n1", power="1/2")
+    assert begun.status_code == 200
+    assert "counts once it has a power and a t.1 or t.5" in begun.content.decode()
+    assert strobe.settings.count() == 1
+    assert put_row(visitor, strobe, "n1", power="1/2", t01="1 ms").status_code == 200
+    assert put_row(visitor, strobe, "n1", power="1/2", t01="1 ms", t05="0.4 ms").status_code == 200
+    assert strobe.settings.get(key="n1").t05_s == 4e-4
+    assert strobe.settings.count() == 2
+    assert put_row(visitor, strobe, "not a key!", power="1/2", t01="1 ms").status_code == 404
+
+
+def test_a_new_strobe_claims_nothing(visitor, owner) -> None:
+    visitor.post(reverse("kit:add", args=["strobes"]))
+    strobe = Strobe.objects.visible_to(owner).get()
+    assert (strobe.guide_number_m, strobe.settings.count()) == (None, 0)
+    page = visitor.get(reverse("kit:edit", args=["strobes", strobe.pk])).content.decode()
+    assert "leave it out until it has a guide number and a setting in its table" in page
+    assert "no strobe with a duration yet" in visitor.get(reverse("kit:compare")).content.decode()
+    put(visitor, strobe, "guide_number_m", "40 m")
+    assert "has a setting in its table" in put_row(visitor, strobe, "n1", power="full").content.decode()
+    put_row(visitor, strobe, "n1", power="full", t01="1 ms")
+    assert "New strobe" in visitor.get(reverse("kit:compare")).content.decode()
+
+
+@pytest.mark.django_db(transaction=True)
+def test_two_writers_at_once_do_not_double_a_row(kit) -> None:
+    strobe = Strobe.objects.get(name="Hot-shoe 60")
+    row = {"mode": "", "power": 1 / 3, "t01_s": 1e-4, "provenance": "measured"}
+
+    def write(_: int) -> None:
+        try:
+            services.merge_settings(Strobe.objects.get(pk=strobe.pk), [row], "measured twice")
+        finally:
+            connection.close()
+
+    with ThreadPoolExecutor(8) as pool:
+        list(pool.map(write, range(8)))
+    assert strobe.settings.filter(power=1 / 3).count() == 1
 
 
 def test_measured_light_colour_and_price_survive_csv_and_json(kit) -> None:
@@ -92,7 +123,7 @@ def test_measured_light_colour_and_price_survive_csv_and_json(kit) -> None:
     strobe.settings.update(light_stops=-0.07, cct_k=5612.5, duv=-0.0013)
     document = exchange.document_of(kit)
     one = next(each for each in document["strobes"] if each["name"] == "Hot-shoe 60")
-    text = exchange.to_csv(KINDS["strobes"], exchange.items_of(KINDS["strobes"], kit))
+    text = exchange.kit_csv(KINDS["strobes"], exchange.items_of(KINDS["strobes"], kit))
     again = next(each for each in exchange.from_csv(text)["strobes"] if each["name"] == "Hot-shoe 60")
     assert again["price"] == one["price"] == 349.0
     assert again["battery_pops"] == 220.0
@@ -111,13 +142,13 @@ def test_the_kit_survives_json_and_back(kit, stranger) -> None:
 @pytest.mark.parametrize("slug", KINDS)
 def test_every_kind_survives_csv_and_back(kit, stranger, slug: str) -> None:
     kind = KINDS[slug]
-    text = exchange.to_csv(kind, exchange.items_of(kind, kit))
+    text = exchange.kit_csv(kind, exchange.items_of(kind, kit))
     services.store_document(stranger, exchange.from_csv(text))
-    assert exchange.to_csv(kind, exchange.items_of(kind, stranger)) == text
+    assert exchange.kit_csv(kind, exchange.items_of(kind, stranger)) == text
 
 
 def test_a_csv_template_is_its_header() -> None:
-    assert exchange.to_csv(KINDS["lenses"], []) == "name,focal_length_mm,widest_f_number,nearest_m,notes\n"
+    assert exchange.kit_csv(KINDS["lenses"], []) == "name,focal_length_mm,widest_f_number,nearest_m,notes\n"
 
 
 def test_everything_wrong_in_a_csv_is_told_at_once(owner) -> None:
@@ -138,7 +169,7 @@ def test_an_unknown_header_answers_with_the_known_ones() -> None:
 
 def test_a_text_that_a_spreadsheet_would_run_stays_a_text(owner) -> None:
     Modifier.objects.create(owner=owner, name="=2+3", loss_stops=1)
-    text = exchange.to_csv(KINDS["modifiers"], Modifier.objects.all())
+    text = exchange.kit_csv(KINDS["modifiers"], Modifier.objects.all())
     assert "'=2+3" in text
     assert exchange.from_csv(text)["modifiers"][0]["name"] == "=2+3"
 
@@ -151,8 +182,8 @@ def test_a_text_that_a_spreadsheet_would_run_stays_a_text(owner) -> None:
         ({"format": "rapzel.kit", "version": 1, "lenses": {}}, "lenses: must be a list"),
         ({"format": "rapzel.kit", "version": 1, "tripods": []}, "tripods: unknown key"),
         (
-            {"format": "rapzel.kit", "version": 1, "strobes": [{"name": "A", "circuit": "quenched"}]},
-            r"strobes\[0\].guide_number_m",
+            {"format": "rapzel.kit", "version": 1, "strobes": [{"name": "A", "guide_number_m": 0}]},
+            r"strobes\[0\].circuit: is missing\nstrobes\[0\].guide_number_m: must be 0.01 or more",
         ),
         (
             {"format": "rapzel.kit", "version": 1, "lenses": [{"name": " ", "focal_length_mm": 50}]},
@@ -169,61 +200,58 @@ def test_import_page_says_what_is_wrong_and_adds_nothing(visitor) -> None:
     file = BytesIO(b'{"format": "rapzel.kit", "version": 1, "lenses": [{"name": "A", "focal_length_mm": -5}]}')
     file.name = "kit.json"
     shown = visitor.post(reverse("kit:import"), {"file": file}, follow=True).content.decode()
-    assert "lenses[0].focal_length_mm: Input should be greater than 0" in shown
+    assert "lenses[0].focal_length_mm: must be 0.5 or more (given: -5)" in shown
     assert "Nothing was imported." in shown
 
 
 def test_changes_are_saved_at_once_and_answered(visitor, strobe) -> None:
-    url = reverse("kit:edit", args=["strobes", strobe.pk])
-    answer = visitor.post(url, strobe_post(strobe, name="Renamed", guide_number_m="197 ft"))
+    answer = put(visitor, strobe, "guide_number_m", "197 ft")
     assert answer.status_code == 200
     assert "Saved." in answer.content.decode()
+    assert put(visitor, strobe, "name", "Renamed").status_code == 200
     strobe.refresh_from_db()
     assert strobe.name == "Renamed"
     assert strobe.guide_number_m == pytest.approx(60.0456)
 
 
 def test_a_value_that_is_only_shown_keeps_its_digits(visitor, strobe) -> None:
-    posted = strobe_post(strobe, **{"setting-t01": ["3.12 ms"], "setting-power": ["full"]})  # as the page shows it
-    assert visitor.post(reverse("kit:edit", args=["strobes", strobe.pk]), posted).status_code == 200
+    row = strobe.settings.get()
+    assert put_row(visitor, strobe, row.key, power="full", t01="3.12 ms", provenance="measured").status_code == 200
     assert strobe.settings.get().t01_s == 0.0031234567
 
 
 @pytest.mark.parametrize(
-    ("changes", "says"),
+    ("name", "value", "says"),
     [
-        ({"guide_number_m": "big"}, "“big” is not a length"),
-        ({"guide_number_m": "0"}, "Input should be greater than 0"),
-        ({"setting-power": ["2"]}, "Row 1: “2” is not a power between nothing and full"),
-        ({"setting-t01": ["0.5 ms"], "setting-t05": ["1 ms"]}, "Row 1: t05_s must not be longer"),
-        ({"setting-t01": [""], "setting-t05": [""]}, "Row 1: give t01_s, t05_s or both"),
-        ({"setting-power": [""], "setting-t01": [""]}, "A strobe needs at least one setting"),
-        ({"setting-provenance": ["guessed"]}, "Row 1: Input should be"),
-        ({"name": ""}, "Name: This field is required."),
+        ("guide_number_m", "big", "“big” is not a length"),
+        ("guide_number_m", "0", "Guide number, ISO 100: Must be 0.01 or more (given: 0.0)."),
+        ("name", "", "Name: This field is required."),
+        ("min_power", "2", "“2” is not a power between nothing and full"),
     ],
 )
-def test_a_wrong_entry_is_said_and_nothing_is_stored(visitor, strobe, changes, says: str) -> None:
-    answer = visitor.post(
-        reverse("kit:edit", args=["strobes", strobe.pk]), strobe_post(strobe, **{"energy_ws": "500", **changes})
-    )
+def test_a_wrong_entry_is_said_and_nothing_is_stored(visitor, strobe, name: str, value: str, says: str) -> None:
+    before = Strobe.objects.filter(pk=strobe.pk).values().get()
+    answer = put(visitor, strobe, name, value)
     assert answer.status_code == 422
     assert says in answer.content.decode()
-    strobe.refresh_from_db()
-    assert (strobe.energy_ws, strobe.settings.get().t01_s) == (None, 0.0031234567)
+    assert Strobe.objects.filter(pk=strobe.pk).values().get() == before
 
 
-def test_the_same_power_twice_is_refused(visitor, strobe) -> None:
-    twice = {
-        "setting-mode": ["", ""],
-        "setting-power": ["1/2", "1/2"],
-        "setting-t01": ["1 ms", "2 ms"],
-        "setting-t05": ["", ""],
-        "setting-provenance": ["claimed", "claimed"],
-    }
-    shown = visitor.post(
-        reverse("kit:edit", args=["strobes", strobe.pk]), strobe_post(strobe, **twice)
-    ).content.decode()
-    assert "Row 2: this power is in the table twice" in shown
+@pytest.mark.parametrize(
+    ("cells", "says"),
+    [
+        ({"power": "2", "t01": "1 ms"}, "Power: “2” is not a power between nothing and full"),
+        ({"power": "1/2", "t01": "0.5 ms", "t05": "1 ms"}, "Not saved. t.5 must not be longer than t.1"),
+        ({"power": "1/2", "t01": "1 ms", "provenance": "guessed"}, "Provenance: Select a valid choice"),
+        ({"power": "full", "t01": "1 ms", "provenance": "measured"}, "This power is in the table already"),
+        ({"power": "1/2", "t01": "soon"}, "t.1: “soon” is not a duration"),
+    ],
+)
+def test_a_wrong_row_is_said_and_the_table_stays(visitor, strobe, cells, says: str) -> None:
+    answer = put_row(visitor, strobe, "n1", **cells)
+    assert answer.status_code == 422
+    assert says in answer.content.decode()
+    assert strobe.settings.get().t01_s == 0.0031234567
 
 
 @pytest.mark.parametrize("slug", KINDS)
@@ -238,14 +266,48 @@ def test_every_kind_is_added_edited_removed_and_taken_back(visitor, owner, slug:
     assert KINDS[slug].model.objects.visible_to(owner).get() == item
 
 
-def test_a_camera_that_the_core_refuses_is_refused_on_its_field(visitor, owner) -> None:
+def test_a_camera_that_every_scene_would_refuse_is_refused_on_its_field(visitor, owner) -> None:
     camera = Camera.objects.create(owner=owner, name="Body")
-    data = {key: getattr(camera, key) or "" for key in ("name", *Camera.CORE_KEYS)}
-    answer = visitor.post(
-        reverse("kit:edit", args=["cameras", camera.pk]),
-        {**data, "sensor_width_mm": "-36", "lag_s": "0", "lag_jitter_s": "0", "curtain_travel_s": "0"},
-    )
-    assert "Sensor width, mm: Input should be greater than 0" in answer.content.decode()
+    width = put(visitor, camera, "sensor_width_mm", "-36", "cameras")
+    assert "Sensor width, mm: Must be 0.5 or more (given: -36.0)." in width.content.decode()
+    travel = put(visitor, camera, "curtain_travel_s", "6 ms", "cameras")
+    assert travel.status_code == 422
+    assert "Curtain travel is longer than the sync speed" in travel.content.decode()
+    camera.refresh_from_db()
+    assert (camera.sensor_width_mm, camera.curtain_travel_s) == (36.0, 0.0)
+
+
+@pytest.mark.parametrize("text", ["=1+1", "+1", "-1", "@x", "\t=1", "\r=1", "\n=1", " =1", "＝1"])
+def test_no_cell_runs_in_a_spreadsheet(text: str) -> None:
+    assert plain_cell(text).startswith("'")
+    assert unguarded(plain_cell(text)) == text
+    assert plain_cell(-1.5) == -1.5
+
+
+def test_a_file_full_of_mistakes_is_read_up_to_a_hundred(owner) -> None:
+    header = ",".join(exchange.csv_header(KINDS["modifiers"]))
+    with pytest.raises(DocumentError) as caught:
+        exchange.from_csv(header + "\n" + "A,much,0.9,\n" * 15_000)
+    assert len(caught.value.problems) == 100
+    with pytest.raises(DocumentError, match="holds 30000 things; up to 2000 are taken at once"):
+        services.store_document(owner, {"format": "rapzel.kit", "version": 1, "strobes": [{}] * 30_000})
+    with pytest.raises(DocumentError, match="up to 20000 are taken at once"):
+        exchange.from_csv(header + "\n" + "A,1,0.9,\n" * 25_000)
+
+
+def test_an_account_that_is_full_is_told_so(visitor, kit, settings) -> None:
+    settings.QUOTAS = {**settings.QUOTAS, "things in the kit": services.kit_size(kit)}
+    answer = visitor.post(reverse("kit:add", args=["lenses"]))
+    assert answer.status_code == 422
+    assert "things in the kit fit into one account" in answer.content.decode()
+    assert "fit into one account" in visitor.post(reverse("kit:starter"), follow=True).content.decode()
+
+
+def test_names_as_long_as_the_schema_allows_are_stored(owner) -> None:
+    strobe = {"name": "n" * 200, "circuit": "banks", "guide_number_m": 40,
+              "modes": [{"name": "m" * 200, "durations": [{"power": 1.0, "t01_s": 0.001}]}]}  # fmt: skip
+    services.store_document(owner, {"format": "rapzel.kit", "version": 1, "strobes": [strobe]})
+    assert Strobe.objects.get().settings.get().mode == "m" * 200
 
 
 def test_unknown_kinds_are_not_found(visitor) -> None:

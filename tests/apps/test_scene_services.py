@@ -2,7 +2,7 @@ import pytest
 
 from rapzel.core.errors import DocumentError
 from rapzel.kit.models import Camera, Strobe
-from rapzel.shoots import services
+from rapzel.shoots import history, services
 from rapzel.shoots.models import Scene, SceneRevision
 
 
@@ -31,19 +31,25 @@ def test_a_change_that_changes_nothing_leaves_no_trace(scene) -> None:
 
 
 def test_undo_goes_back_step_by_step(scene) -> None:
-    for iso in (400.0, 800.0):
-        services.change_scene(scene, {"exposure.iso": iso})
-    services.undo(scene)
-    assert scene.document["exposure"]["iso"] == 400
-    services.undo(scene)
-    assert scene.document["exposure"]["iso"] == 200
-    assert services.undo(scene) is None
-    services.change_scene(scene, {"exposure.iso": 1600.0})  # numbers are free again after undoing
-    assert Scene.objects.get(pk=scene.pk).revision == 2
+    def iso() -> float:
+        return Scene.objects.get(pk=scene.pk).document["exposure"]["iso"]
+
+    for value in (400.0, 800.0):
+        services.change_scene(scene, {"exposure.iso": value}, f"ISO {value:g}")
+    assert (history.undo(scene), iso()) == ("ISO 800", 400)
+    assert (history.undo(scene), iso()) == ("ISO 400", 200)
+    assert (history.undo(scene), iso()) == (None, 200)
+    assert (history.redo(scene), iso()) == ("ISO 400", 400)
+    assert (history.redo(scene), iso()) == ("ISO 800", 800)
+    assert (history.redo(scene), iso()) == (None, 800)
+    assert history.undo(scene) == "ISO 800", "what was done again can be undone again"
+    services.change_scene(scene, {"exposure.iso": 1600.0})
+    assert history.redo(scene) is None, "another change ends what could have been done again"
+    assert Scene.objects.get(pk=scene.pk).revision == 9, "it only ever grows"
 
 
 def test_history_is_kept_to_a_limit(scene, monkeypatch) -> None:
-    monkeypatch.setattr(services, "KEPT_REVISIONS", 3)
+    monkeypatch.setattr(history, "KEPT_REVISIONS", 3)
     for iso in range(100, 1100, 100):
         services.change_scene(scene, {"exposure.iso": float(iso)})
     assert scene.revisions.count() == 3
@@ -87,15 +93,35 @@ def test_lights_come_from_the_kit_and_go_again(scene, kit) -> None:
     services.add_light(scene, monobloc.to_core())
     light = scene.document["lights"][1]
     assert (light["name"], light["mode"]) == ("Rim", "constant colour")
-    services.use_strobe(scene, 1, Strobe.objects.get(name="Old voltage monobloc 500").to_core())
+    services.use_strobe(scene, light["id"], Strobe.objects.get(name="Old voltage monobloc 500").to_core())
     light = scene.document["lights"][1]
     assert (light["strobe"]["circuit"], light["mode"]) == ("voltage", None)
-    services.remove_light(scene, 0)
+    services.remove_light(scene, "light-1")
     assert [light["name"] for light in scene.document["lights"]] == ["Rim"]
-    services.undo(scene)
+    history.undo(scene)
     assert len(scene.document["lights"]) == 2
-    with pytest.raises(DocumentError, match="there is no such light"):
-        services.remove_light(scene, 5)
+    with pytest.raises(DocumentError, match="that light is no longer in this scene"):
+        services.remove_light(scene, "light-5")
+    services.copy_light(scene, "light-1")
+    assert [light["name"] for light in scene.document["lights"]] == ["Key", "Key again", "Rim"]
+    assert len({light["id"] for light in scene.document["lights"]}) == 3
+
+
+def test_a_strobe_starts_at_the_lowest_power_it_is_known_at(scene, kit) -> None:
+    """Known from full to a quarter and with no lowest power of its own, it cannot be set to an eighth."""
+    strobe = Strobe.objects.create(owner=kit, name="Old pack", guide_number_m=50, circuit="banks")
+    strobe.settings.create(power=1.0, t01_s=0.003)
+    strobe.settings.create(power=0.25, t01_s=0.002)
+    services.add_light(scene, strobe.to_core())
+    assert scene.document["lights"][1]["power"] == 0.25
+    services.use_strobe(scene, "light-1", strobe.to_core())
+    assert scene.document["lights"][0]["power"] == 0.25
+
+
+def test_a_strobe_without_a_table_is_refused_in_words(scene, kit) -> None:
+    strobe = Strobe.objects.create(owner=kit, name="Not measured yet")
+    with pytest.raises(DocumentError, match="guide_number_m: must be a number"):
+        services.add_light(scene, strobe.to_core())
 
 
 def test_another_camera_keeps_the_scene_possible(scene, kit) -> None:
@@ -108,9 +134,10 @@ def test_another_camera_keeps_the_scene_possible(scene, kit) -> None:
 
 def test_links_of_the_chain(scene) -> None:
     services.add_link(scene, {"name": "Beam", "kind": "beam", "lag_s": 0.0001})
-    services.change_scene(scene, {"trigger.links[0].distance_m": 0.4})
+    link = scene.document["trigger"]["links"][0]["id"]
+    services.change_scene(scene, {f"trigger.links[#{link}].distance_m": 0.4})
     assert scene.document["trigger"]["links"][0]["distance_m"] == 0.4
-    services.remove_link(scene, 0)
+    services.remove_link(scene, link)
     assert scene.document["trigger"]["links"] == []
 
 

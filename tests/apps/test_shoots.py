@@ -29,20 +29,23 @@ def test_the_list_teaches_when_it_is_empty(visitor) -> None:
 
 def test_facts_are_saved_as_they_are_changed(visitor, shoot) -> None:
     url = reverse("shoots:shoot", args=[shoot.pk])
-    facts = {
-        "name": "Renamed",
-        "client": "Saltmarsh Yard",
-        "starts_at": "2027-05-10T09:00",
-        "ends_at": "2027-05-10T12:00",
-    }
-    assert "Saved." in visitor.post(url, facts).content.decode()
+
+    def put(name: str, value: str):
+        return visitor.post(url, {"field": name, name: value})
+
+    for name, value in (("name", "Renamed"), ("starts_at", "2027-05-10T09:00"), ("ends_at", "2027-05-10T12:00")):
+        assert "Saved." in put(name, value).content.decode()
+    Shoot.objects.filter(pk=shoot.pk).update(notes="written in another tab")
+    put("client", "Saltmarsh Yard")
     shoot.refresh_from_db()
-    assert (shoot.name, shoot.client) == ("Renamed", "Saltmarsh Yard")
-    refused = visitor.post(url, {**facts, "name": "Other", "ends_at": "2027-05-09T12:00"})
+    assert (shoot.name, shoot.client, shoot.notes) == ("Renamed", "Saltmarsh Yard", "written in another tab")
+    refused = put("ends_at", "2027-05-09T12:00")
     assert refused.status_code == 422
     assert "The end must not be before the beginning." in refused.content.decode()
+    assert put("name", "").status_code == 422
+    assert put("owner", "1").status_code == 404
     shoot.refresh_from_db()
-    assert shoot.name == "Renamed"
+    assert (shoot.name, shoot.ends_at.day) == ("Renamed", 10)
 
 
 def test_scenes_are_listed_with_their_margins(visitor, scene) -> None:

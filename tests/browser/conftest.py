@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 import pytest
 from playwright.sync_api import BrowserContext, Page
 
-from rapzel.demo.world import build
+from tests.browser.kept import demo_world
 
 VIOLATIONS = """document.addEventListener("securitypolicyviolation", (event) =>
   window.rapzelViolation(`${event.violatedDirective} ${event.blockedURI} ${event.sourceFile}:${event.lineNumber}`));"""
@@ -55,7 +55,7 @@ def watch(context: BrowserContext, live_server) -> Iterator[Watch]:
 @pytest.fixture
 def demo(request, page: Page, live_server, watch: Watch, transactional_db) -> Page:
     """The demo world, one click in, on the list of shoots."""
-    build(bench=getattr(request, "param", "") == "bench")
+    demo_world(bench=getattr(request, "param", "") == "bench")
     page.goto(f"{live_server.url}/account/login/")
     page.get_by_role("button", name="Open the demo").click()
     page.get_by_role("heading", name="Shoots").wait_for()

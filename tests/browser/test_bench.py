@@ -51,7 +51,7 @@ def pick_again(page: Page) -> None:
         if not more.evaluate("each => each.parentElement.open"):
             more.click()
         with page.expect_response(lambda answer: "use-strobe" in answer.url):
-            page.locator(f"#pick-use-strobe{place}").select_option(label="Monobloc 600 quenched")
+            page.locator(f"#pick-use-strobe-light-{place + 1}").select_option(label="Monobloc 600 quenched")
 
 
 def test_from_a_file_to_a_scenes_margin(lunge: Page, worker, tmp_path) -> None:

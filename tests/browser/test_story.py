@@ -14,7 +14,7 @@ def row(page: Page, number: int | str):
 
 def test_from_the_demo_to_three_takes_by_mouse(lunge: Page) -> None:
     expect(lunge.locator(".sentence")).to_have_text("Frozen to 1.6 px, no ghost, but 0.7 stop short of light.")
-    lunge.locator("#f-lights-0-power").fill("1/32")
+    lunge.locator("#f-lights-light-1-power").fill("1/32")
     expect(lunge.locator(".sentence")).to_contain_text("smeared over 2.1 px")
     lunge.get_by_role("link", name="Compare").click()
     lunge.get_by_label("Name of the snapshot").fill("More key")

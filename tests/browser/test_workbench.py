@@ -13,7 +13,7 @@ def stored() -> dict:
 
 
 def power(page: Page, light: int = 0):
-    return page.locator(f"#f-lights-{light}-power")
+    return page.locator(f"#f-lights-light-{light + 1}-power")
 
 
 def test_a_change_is_answered_at_once_without_losing_focus_or_caret(lunge: Page) -> None:
@@ -44,7 +44,7 @@ def test_a_wrong_entry_is_explained_kept_and_harms_nothing(lunge: Page, watch) -
     watch.expected.add(422)
     field = power(lunge)
     field.fill("1/512")
-    error = lunge.locator("#e-lights-0-power")
+    error = lunge.locator("#e-lights-light-1-power")
     expect(error).to_contain_text("1/512 is below the strobe's range, which ends at 1/256")
     expect(field).to_have_attribute("aria-invalid", "true")
     expect(lunge.locator(".sentence")).to_have_text("Frozen to 1.6 px, no ghost, but 0.7 stop short of light.")
@@ -73,7 +73,7 @@ def test_arrow_keys_step_by_thirds_even_when_pressed_quickly(lunge: Page) -> Non
 
 
 def test_the_ribbon_is_dragged_along_the_lights_own_curve(lunge: Page) -> None:
-    bar = lunge.locator("[data-drag='lights[0].power']")
+    bar = lunge.locator("[data-drag='lights[#light-1].power']")
     box = bar.bounding_box()
     assert box
     lunge.mouse.move(box["x"] + box["width"] - 2, box["y"] + 5)
@@ -140,7 +140,7 @@ def test_structure_changes_bring_and_take_inputs(lunge: Page) -> None:
 def test_a_dropped_connection_loses_nothing(lunge: Page, watch) -> None:
     lunge.route("**/set/", lambda route: route.abort())
     power(lunge).fill("1/16")
-    error = lunge.locator("#e-lights-0-power")
+    error = lunge.locator("#e-lights-light-1-power")
     expect(error).to_contain_text("Not saved yet")
     watch.found.clear()  # the aborted request is in the console, as it should be
     lunge.unroute("**/set/")

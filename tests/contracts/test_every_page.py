@@ -10,7 +10,7 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import URLPattern, URLResolver, get_resolver, reverse
 
 from rapzel.kit.kinds import KINDS
-from rapzel.kit.models import Lens
+from rapzel.kit.models import FigureRevision, Lens
 from rapzel.kit.services import add_item
 from rapzel.shoots import services
 from rapzel.takes.services import log_take
@@ -25,6 +25,11 @@ OWN = [
     ("shoots:shoot_remove", "POST", "shoot"),
     ("shoots:scene", "GET", "scene"),
     ("shoots:set", "POST", "scene"),
+    ("shoots:answer", "GET", "scene"),
+    ("shoots:scene_copy", "POST", "scene"),
+    ("shoots:snapshot_rename", "POST", "scene snapshot"),
+    ("shoots:snapshot_restore", "POST", "scene snapshot"),
+    ("shoots:snapshot_open", "POST", "scene snapshot"),
     ("shoots:step", "POST", "scene"),
     ("shoots:act", "POST", "scene undo"),
     ("shoots:view", "GET", "scene pulse"),
@@ -47,6 +52,9 @@ OWN = [
     ("kit:edit", "GET", "lenses lens"),
     ("kit:remove", "POST", "lenses lens"),
     ("kit:undo_table", "POST", "strobe"),
+    ("kit:set_row", "POST", "strobe"),
+    ("kit:new_row", "GET", "strobe"),
+    ("kit:undo_figures", "POST", "figures"),
     ("kit:work_out", "GET", "strobe"),
     ("kit:take_over", "POST", "strobe"),
     ("bench:trace", "GET", "trace"),
@@ -90,10 +98,14 @@ MINE = [
     ("bench:apply", "POST", ""),
     ("bench:colours", "GET", ""),
     ("accounts:preferences", "POST", ""),
+    ("accounts:account", "GET", ""),
+    ("accounts:password", "GET", ""),
+    ("accounts:everything", "GET", ""),
+    ("accounts:farewell", "GET", ""),
 ]
 PUBLIC = {
-    "home", "healthz", "accounts:login", "accounts:logout", "accounts:sign_up", "kit:schema", "shoots:schema",
-    "demo:enter",
+    "home", "healthz", "accounts:login", "accounts:logout", "accounts:sign_up", "accounts:session", "kit:schema",
+    "shoots:schema", "demo:enter",
 }  # fmt: skip
 HEAVY = {"shoots:rehearsal", "shoots:snapshot_picture", "shoots:sheet_pdf"}
 
@@ -124,6 +136,7 @@ def address(scene, owner):
         "strobe": add_item(owner, KINDS["strobes"]).pk,
         "trace": trace_row(owner).pk,
         "run": colour_row(owner).pk,
+        "figures": FigureRevision.objects.create(owner=owner, slug="cameras", item=1, what="a lag", figures={}).pk,
     }
 
     def find(name: str, about: str) -> str:

@@ -7,7 +7,7 @@ import pytest
 from rapzel.core.errors import DocumentError
 from rapzel.core.evaluate import evaluate
 from rapzel.core.evaluation import evaluation_schema
-from rapzel.core.paths import changed, get, split
+from rapzel.core.paths import called, changed, get, identified, located, split
 from rapzel.core.plausible import read_possible_scene
 from rapzel.core.scene import read_scene, scene_schema
 
@@ -43,24 +43,29 @@ def test_least_document_is_enough() -> None:
 @pytest.mark.parametrize(
     ("path", "value", "where", "why"),
     [
-        ("motion.speed_m_s", "fast", "motion.speed_m_s", "valid number"),
-        ("motion.speed_m_s", -1, "motion.speed_m_s", "greater than or equal to 0"),
+        ("motion.speed_m_s", "fast", "motion.speed_m_s", "must be a number (given: 'fast')"),
+        ("motion.speed_m_s", -1, "motion.speed_m_s", "must be 0 or more (given: -1)"),
         ("motion.speed_m_s", float("nan"), "motion.speed_m_s", "finite"),
         ("motion.speed_m_s", float("inf"), "motion.speed_m_s", "finite"),
-        ("motion.kind", "flying", "motion", "does not match any of the expected tags"),
+        ("motion.kind", "flying", "motion", "must have a kind that is one of 'steady', 'fall'"),
         ("motion.colour", "red", "motion", "unknown key “colour”"),
-        ("exposure.iso", None, "exposure.iso", "valid number"),
+        ("exposure.iso", None, "exposure.iso", "must be a number (given: None)"),
         ("exposure.method", "flash", "exposure.method", "'pulse', 'hss', 'ambient' or 'open_shutter'"),
-        ("camera.pixels_wide", 6000.5, "camera.pixels_wide", "valid integer"),
-        ("lights[0].power", 1.5, "lights[0].power", "less than or equal to 1"),
-        ("lights[0].power", 0, "lights[0].power", "greater than 0"),
+        ("camera.pixels_wide", 6000.5, "camera.pixels_wide", "must be a whole number"),
+        ("lights[0].power", 1.5, "lights[0].power", "must be 1 or less (given: 1.5)"),
+        ("lights[0].power", 0, "lights[0].power", "must be 1e-05 or more"),
         ("lights[0].strobe.circuit", "magic", "lights[0].strobe.circuit", "'quenched', 'voltage' or 'banks'"),
         ("lights[0].strobe.durations", [], "lights[0].strobe", "give durations"),
-        ("lights[0].strobe.durations[0].t01_s", None, "lights[0].strobe.durations[0]", "give t01_s, t05_s or both"),
+        (
+            "lights[0].strobe.durations[0].t01_s",
+            None,
+            "lights[0].strobe.durations[0]",
+            "give t.1 (t01_s), t.5",
+        ),
         ("lights[0].strobe.durations[0].t05_s", 0.006, "lights[0].strobe.durations[0]", "must not be longer"),
         ("ambient.lux", 100, "ambient", "give only one of"),
         ("ambient.trail_stops", 6, "ambient", "must not be above clear_stops"),
-        ("lights", {}, "lights", "valid tuple"),
+        ("lights", {}, "lights", "must be a list"),
         ("version", 2, "version", "reads up to version 1"),
         ("format", "other", "format", "rapzel.scene"),
         ("hazards", ["sharks"], "hazards[0]", "'water'"),
@@ -153,5 +158,62 @@ def test_paths() -> None:
     for wrong in ("a[", "a b", "[x]"):
         with pytest.raises(DocumentError, match="is not a place in a scene"):
             split(wrong)
-    with pytest.raises(DocumentError, match="does not exist"):
+    with pytest.raises(DocumentError, match="is no longer in this scene"):
         changed({"a": []}, {"a[3].b": 1})
+
+
+def test_items_are_called_by_their_identity_whatever_stands_before_them(document) -> None:
+    document["lights"] = [{**document["lights"][0], "id": name} for name in ("key", "rim")]
+    assert get(document, "lights[#rim].power") == 0.0625
+    assert located(document, "lights[#rim].strobe.name") == "lights[1].strobe.name"
+    assert called(document, "lights[1].strobe.durations[0].power") == "lights[#rim].strobe.durations[0].power"
+    fewer = {**document, "lights": document["lights"][1:]}
+    assert changed(fewer, {"lights[#rim].power": 0.5})["lights"][0]["power"] == 0.5
+    with pytest.raises(DocumentError, match=r"lights\[#key\].power: is no longer in this scene"):
+        changed(fewer, {"lights[#key].power": 0.5})
+    with pytest.raises(DocumentError, match="is no longer in this scene"):
+        located(fewer, "lights[#key].power")
+
+
+def test_every_item_gets_an_identity_and_keeps_it(document) -> None:
+    light = document["lights"][0]
+    document["lights"] = [light, {**light, "id": "light-1"}, {**light, "id": "rim"}, {**light, "id": "rim"}]
+    document["trigger"]["links"] = [{"name": "Beam"}]
+    found = identified(document)
+    ids = [each["id"] for each in found["lights"]]
+    assert ids[1:3] == ["light-1", "rim"]
+    assert len(set(ids)) == 4
+    assert found["trigger"]["links"][0]["id"] == "link-1"
+    assert identified(found) == found
+    assert identified({**document, "lights": [light]}) == identified({**document, "lights": [light]}), (
+        "each time the same"
+    )
+
+
+def test_what_is_kept_unread_stays_small_and_storable(document) -> None:
+    deep: dict = {}
+    here = deep
+    for _ in range(600):
+        here["a"] = {}
+        here = here["a"]
+    for value, why in (
+        (deep, "nested too deeply"),
+        ("a" * 5000, "too large"),
+        (["a"] * 5000, "too large"),
+        ("\0", "control"),
+        ("\ud800", "halves"),
+    ):
+        assert why in problems({**document, "x-note": value})[""], why
+    assert "control characters" in problems(changed(document, {"lights[0].name": "Key\0"}))["lights[0].name"]
+
+
+@pytest.mark.parametrize(
+    ("path", "value"),
+    [
+        ("lens.focal_length_mm", 5e-324), ("exposure.f_number", 1e-300), ("camera.fastest_shutter_s", 5e-324),
+        ("lights[0].strobe.min_power", 1e-12), ("lights[0].strobe.guide_number_m", 5e-324), ("exposure.iso", 1e-300),
+        ("camera.sensor_width_mm", 1e-9), ("lights[0].distance_m", 1e-200),
+    ],
+)  # fmt: skip
+def test_figures_that_no_gear_has_are_refused(document, path, value) -> None:
+    assert "or more" in problems(changed(document, {path: value}))[path]

@@ -1,8 +1,5 @@
 """The colour bench: frames of a grey card, judged pop by pop, into the strobe's table."""
 
-import csv
-import io
-
 from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -16,6 +13,7 @@ from rapzel.bench.models import ColourRun, State
 from rapzel.core.errors import DocumentError
 from rapzel.core.grey_card import FrameError
 from rapzel.ui import http
+from rapzel.ui.tables import to_csv
 
 
 def find_run(request: HttpRequest, pk: int) -> ColourRun:
@@ -61,13 +59,9 @@ def colour_csv(request: HttpRequest, pk: int) -> HttpResponse:
     run = find_run(request, pk)
     if run.result is None:
         raise Http404
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
     names = ("name", "power", "cct_k", "duv", "delta_e00", "mired_shift", "exposure_stops", "beyond")
-    writer.writerow(names)
-    for frame in run.result["frames"]:
-        writer.writerow([http.plain_cell(frame[name]) for name in names])
-    return http.download(out.getvalue(), f"{run.name} colours", "csv", "text/csv; charset=utf-8")
+    rows = [[frame[name] for name in names] for frame in run.result["frames"]]
+    return http.table(to_csv(names, rows), f"{run.name} colours")
 
 
 @login_required

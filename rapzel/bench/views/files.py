@@ -1,8 +1,5 @@
 """What goes out of a recording: the original, the numbers, the figure."""
 
-import csv
-import io
-
 from django.contrib.auth.decorators import login_required
 from django.http import FileResponse, HttpRequest, HttpResponse
 from django.views.decorators.http import require_GET
@@ -11,6 +8,7 @@ from rapzel.bench.drawings import draw_trace
 from rapzel.bench.views.traces import find_trace, measured
 from rapzel.core.trace.result import FIGURES
 from rapzel.ui import http
+from rapzel.ui.tables import to_csv
 
 
 @login_required
@@ -35,13 +33,11 @@ def numbers_csv(request: HttpRequest, pk: int) -> HttpResponse:
     """The figures of every pop, one line each, in SI."""
     trace = measured(request, pk)
     assert trace.result is not None, "held by measured"
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(["pop", *FIGURES, "warnings"])
-    for number, pop in enumerate(trace.result["pops"], start=1):
-        codes = " ".join(warning["code"] for warning in pop["warnings"])
-        writer.writerow([number, *("" if pop[name] is None else pop[name] for name in FIGURES), codes])
-    return http.download(out.getvalue(), f"{trace.name} figures", "csv", "text/csv; charset=utf-8")
+    rows = [
+        [number, *(pop[name] for name in FIGURES), " ".join(warning["code"] for warning in pop["warnings"])]
+        for number, pop in enumerate(trace.result["pops"], start=1)
+    ]
+    return http.table(to_csv(["pop", *FIGURES, "warnings"], rows), f"{trace.name} figures")
 
 
 @login_required

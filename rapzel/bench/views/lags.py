@@ -5,8 +5,9 @@ from typing import Any
 import numpy as np
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
-from django.http import HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
 from rapzel.bench.drawings import draw_histogram
@@ -17,6 +18,7 @@ from rapzel.core import units
 from rapzel.core.trace.lags import LagResult, measure_lags
 from rapzel.core.trace.samples import TraceError
 from rapzel.kit import services as kit
+from rapzel.kit.kinds import KINDS
 from rapzel.kit.models import Camera, Trigger
 from rapzel.ui import http
 
@@ -62,13 +64,16 @@ def store(request: HttpRequest, pk: int) -> HttpResponse:
     """Stores the lag in a trigger or a camera, as measured."""
     trace = measured(request, pk)
     key, _, target = request.POST.get("target", "").partition(":")
-    item = get_object_or_404(TARGETS.get(key, Trigger).objects.visible_to(request.user), pk__in=http.keys_of([target]))
+    if key not in TARGETS:
+        raise Http404
+    item = get_object_or_404(TARGETS[key].objects.visible_to(request.user), pk__in=http.keys_of([target]))
     found, wrong, _, _ = _lags(request, trace)
     if found is None:
         messages.error(request, wrong)
         return redirect("bench:lag", pk=pk)
     before = units.format_time(item.lag_s)
     jitter = float(np.round(found.jitter_s or 0.0, 9))
-    kit.store_lag(item, float(np.round(found.mean_s, 9)), jitter)
-    messages.info(request, f"{item.name}: lag {units.format_time(found.mean_s)}, measured. It was {before}.")
+    kept = kit.store_lag(KINDS[f"{key}s"], item, float(np.round(found.mean_s, 9)), jitter)
+    says = f"{item.name}: lag {units.format_time(found.mean_s)}, measured. It was {before}."
+    http.say_undo(request, says, reverse("kit:undo_figures", args=[kept.pk]))
     return redirect("kit:edit", slug=f"{key}s", pk=item.pk)

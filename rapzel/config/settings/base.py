@@ -37,6 +37,10 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
+    "rapzel.ui.middleware.not_kept",
+    "rapzel.ui.middleware.door_in_place",
+    "rapzel.ui.middleware.storable_only",
+    "rapzel.ui.middleware.RefusalMiddleware",
     "axes.middleware.AxesMiddleware",
 ]
 
@@ -69,6 +73,7 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
 ]
+CSRF_FAILURE_VIEW = "rapzel.ui.errors.csrf_failure"
 LOGIN_URL = "accounts:login"
 LOGIN_REDIRECT_URL = "shoots:list"
 LOGOUT_REDIRECT_URL = "accounts:login"
@@ -80,7 +85,9 @@ AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 AXES_LOCKOUT_TEMPLATE = "accounts/locked.html"
 AXES_RESET_ON_SUCCESS = True
 AXES_VERBOSE = False
-SIGN_UPS_AN_HOUR = 10  # from one address
+AXES_CLIENT_IP_CALLABLE = "rapzel.accounts.address.client_address"
+SIGN_UPS_AN_HOUR = 10  # tries from one address
+TRUSTED_PROXIES = int(os.environ.get("RAPZEL_PROXIES", "0"))  # one's own, between the public and this process
 
 LANGUAGE_CODE = "en-gb"
 TIME_ZONE = "UTC"
@@ -90,6 +97,32 @@ USE_TZ = True
 # Recordings and frames as they came; never served from here, only to their owner by a view.
 MEDIA_ROOT = Path(os.environ.get("RAPZEL_FILES", ROOT / "var" / "files"))
 BENCH_SIMULATOR = ""  # host:port of a simulated bench; none on a public site
+
+# Rehearsals that were computed, by the fingerprint of their scene; shared by the processes of one machine, and
+# emptied by its own rules: nothing is lost with it.
+CACHES = {
+    "default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"},
+    "pictures": {
+        "BACKEND": "django.core.cache.backends.filebased.FileBasedCache",
+        "LOCATION": os.environ.get("RAPZEL_PICTURES", str(ROOT / "var" / "pictures")),
+        "TIMEOUT": 7 * 24 * 3600,
+        "OPTIONS": {"MAX_ENTRIES": 600},
+    },
+}
+
+# What one account may hold; rapzel.ui.quota says it to people.
+QUOTAS = {
+    "things in the kit": 3000,
+    "shoots": 2000,
+    "scenes in a shoot": 500,
+    "snapshots of a scene": 200,
+    "takes of a scene": 20_000,
+    "recordings": 5000,
+    "megabytes of recordings": 20_000,
+    "runs of grey cards": 1000,
+}
+DATA_UPLOAD_MAX_NUMBER_FILES = 250  # the bench says itself that it takes up to 200
+DATA_UPLOAD_MAX_NUMBER_FIELDS = 2000
 
 STATIC_URL = "static/"
 STATIC_ROOT = ROOT / "var" / "static"

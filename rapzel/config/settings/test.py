@@ -12,6 +12,7 @@ ALLOWED_HOSTS = ["*"]
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 MEDIA_ROOT = Path(tempfile.mkdtemp(prefix="rapzel-files-"))
 atexit.register(shutil.rmtree, MEDIA_ROOT, ignore_errors=True)
+CACHES = {name: {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"} for name in ("default", "pictures")}
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
     "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},

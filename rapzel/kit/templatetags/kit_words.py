@@ -12,7 +12,8 @@ register = template.Library()
 def _strobe(item: Any) -> str:
     circuit = item.get_circuit_display().split(" (")[0].lower()
     energy = f", {item.energy_ws:g} Ws" if item.energy_ws else ""
-    return f"{circuit}, GN {item.guide_number_m:g}{energy}{', HSS' if item.hss else ''}"
+    light = "guide number not said yet" if item.guide_number_m is None else f"GN {item.guide_number_m:g}"
+    return f"{circuit}, {light}{energy}{', HSS' if item.hss else ''}"
 
 
 def _camera(item: Any) -> str:
@@ -31,5 +32,8 @@ FACTS = {
 
 @register.filter
 def facts(item: Any, kind: str) -> str:
-    """What matters most about the item."""
-    return str(FACTS[kind](item))
+    """What matters most about the item; one with figures that no gear has says so, and closes no list."""
+    try:
+        return str(FACTS[kind](item))
+    except (ArithmeticError, ValueError):
+        return "has a figure that no gear has: open it and set it right"

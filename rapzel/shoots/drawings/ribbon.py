@@ -76,7 +76,7 @@ def power_stops(lit: Lit, x: Scale) -> str:
     return json.dumps(places)
 
 
-def _light(ribbon: _Ribbon, setup: Setup, lit: Lit, place: int) -> None:
+def _light(ribbon: _Ribbon, setup: Setup, lit: Lit) -> None:
     svg, x, y, strobe = ribbon.svg, ribbon.x, ribbon.y, lit.light.strobe
     ribbon.label(f"{lit.light.name or 'Light'} {units.format_power(lit.light.power)}")
     stops = power_stops(lit, x)
@@ -95,7 +95,7 @@ def _light(ribbon: _Ribbon, setup: Setup, lit: Lit, place: int) -> None:
             max(right - left, 4),
             12,
             rx=2,
-            data_drag=f"lights[{place}].power",
+            data_drag=f"lights[#{lit.light.id}].power",
             data_places=stops,
             data_edge="right",
         )
@@ -190,8 +190,8 @@ def draw_ribbon(setup: Setup) -> Drawing:
     ribbon = _Ribbon(len(setup.lights) + 4, title)
     _axis(ribbon)
     _limit(ribbon, setup)
-    for place, lit in enumerate(setup.lights):
-        _light(ribbon, setup, lit, place)
+    for lit in setup.lights:
+        _light(ribbon, setup, lit)
     _shutter(ribbon, setup)
     _room(ribbon, setup)
     _chain(ribbon, setup)

@@ -1,17 +1,19 @@
 """Finding what a person may see, and rendering an answer."""
 
-import json
 from typing import Any
 
 from django.contrib.auth.decorators import login_required
+from django.db.models import Value
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
+from django_htmx.http import trigger_client_event
 
 from rapzel.core.presets import USUAL_SPEEDS
 from rapzel.kit.models import Camera, Lens, Modifier, Strobe, Trigger
+from rapzel.shoots import history, renewal
 from rapzel.shoots.drawings import VIEWS
 from rapzel.shoots.fields import all_fields
-from rapzel.shoots.models import Scene
+from rapzel.shoots.models import Scene, Snapshot
 from rapzel.shoots.workbench import Answer
 
 __all__ = ["answer_of", "find_scene", "login_required", "page_context", "respond"]
@@ -20,6 +22,12 @@ __all__ = ["answer_of", "find_scene", "login_required", "page_context", "respond
 def find_scene(request: HttpRequest, pk: int) -> Scene:
     """The person's own scene with its shoot; 404 for anybody else's."""
     return get_object_or_404(Scene.objects.visible_to(request.user).select_related("shoot"), pk=pk)
+
+
+def find_snapshot(request: HttpRequest, pk: int, snapshot: int) -> Snapshot:
+    """A pinned snapshot of the person's own scene; 404 for anybody else's, and for one that was removed."""
+    living = Snapshot.objects.filter(deleted_at__isnull=True).select_related("scene__shoot")
+    return get_object_or_404(living, scene=find_scene(request, pk), pk=snapshot)
 
 
 def answer_of(request: HttpRequest, scene: Scene) -> Answer:
@@ -36,8 +44,20 @@ def chosen_view(request: HttpRequest) -> str:
 def kit_choices(request: HttpRequest) -> dict[str, Any]:
     """What the pickers offer: names only; the rest is read when one is chosen."""
     kinds = {"strobe": Strobe, "camera": Camera, "lens": Lens, "trigger": Trigger, "modifier": Modifier}
-    own = {key: list(model.objects.visible_to(request.user).values_list("pk", "name")) for key, model in kinds.items()}
+    named = [
+        model.objects.visible_to(request.user).order_by().annotate(of=Value(key)).values_list("of", "pk", "name")
+        for key, model in kinds.items()
+    ]
+    own: dict[str, list[tuple[int, str]]] = {key: [] for key in kinds}
+    for key, pk, name in named[0].union(*named[1:], all=True).order_by("name", "pk"):
+        own[key].append((pk, name))
     return {**own, "speed": [(place, each.says) for place, each in enumerate(USUAL_SPEEDS)]}
+
+
+def inputs_context(request: HttpRequest, scene: Scene) -> dict[str, Any]:
+    """What the inputs' template needs beside the answer."""
+    known = renewal.known_strobes(request.user, [scene.document])
+    return {"kit": kit_choices(request), "newer": renewal.newer_figures(scene.document, known)}
 
 
 def page_context(request: HttpRequest, scene: Scene, answer: Answer) -> dict[str, Any]:
@@ -46,25 +66,53 @@ def page_context(request: HttpRequest, scene: Scene, answer: Answer) -> dict[str
     return {"scene": scene, "answer": answer, "view": view, "views": list(VIEWS), "drawing": answer.view(view)}
 
 
-def respond(request: HttpRequest, scene: Scene, structural: bool = False, forced: str = "") -> HttpResponse:
+def seen_revision(request: HttpRequest) -> int | None:
+    """The revision of the scene that the page was made from; None where it does not say."""
+    text = request.POST.get("revision") or request.GET.get("revision") or ""
+    return int(text) if text.isascii() and text.isdigit() and len(text) < 10 else None
+
+
+def is_out_of_date(request: HttpRequest, scene: Scene) -> bool:
+    """Whether the page shows an older scene than the one that is stored."""
+    return seen_revision(request) not in (None, scene.revision)
+
+
+def respond(
+    request: HttpRequest, scene: Scene, *, structural: bool = False, forced: str = "", found: int | None = None
+) -> HttpResponse:
     """The answer after a change: its fragment, the states of the groups, and what the inputs should show.
 
     With `structural`, the inputs are made anew as well; `forced` is the path of an input that must show its value
-    even while it is being edited.
+    even while it is being edited; `found` is the revision that was changed: where the page was made from an older
+    one, it is told what happened meanwhile, and its inputs are made anew.
     """
-    answer = answer_of(request, scene)
-    context = page_context(request, scene, answer)
-    if structural:
-        context["kit"] = kit_choices(request)
-    response = render(request, "shoots/_changed.html", {**context, "structural": structural})
-    shown = {field.key: field.text for field in all_fields(answer.groups) if field.quantity or not field.check}
-    events = {
-        "rapzel:changed": {
-            "fields": shown,
-            "forced": forced,
-            "rehearsal": answer.fingerprint,
-            "revision": scene.revision,
-        }
-    }
-    response["HX-Trigger-After-Settle"] = json.dumps(events)
+    seen = seen_revision(request)
+    says = ""
+    if found is not None and seen is not None and seen < found:
+        words = history.changed_between(scene, seen, found) or "this scene"
+        says = f"Changed in another tab meanwhile: {words}. This page shows it now, with your change."
+    return _fragment(request, scene, structural=structural or bool(says), forced=forced, says=says)
+
+
+def out_of_date(request: HttpRequest, scene: Scene, why: str) -> HttpResponse:
+    """Nothing was changed, because the page showed an older scene: the notice why, and everything shown anew."""
+    words = history.changed_between(scene, seen_revision(request) or 0, scene.revision) or "this scene"
+    says = f"{why} Changed in another tab meanwhile: {words}. This page shows it now."
+    response = _fragment(request, scene, structural=True, says=says)
+    response.status_code = 409
     return response
+
+
+def _fragment(
+    request: HttpRequest, scene: Scene, *, structural: bool, forced: str = "", says: str = ""
+) -> HttpResponse:
+    answer = answer_of(request, scene)
+    context = {**page_context(request, scene, answer), "structural": structural, "says": says}
+    if structural:
+        context |= inputs_context(request, scene)
+    response = render(request, "shoots/_changed.html", context)
+    shown = {field.key: field.text for field in all_fields(answer.groups)}
+    event = {"fields": shown, "forced": forced, "rehearsal": answer.fingerprint}
+    # Told before the swap: a change that waits in the queue is sent as soon as this answer is in.
+    trigger_client_event(response, "rapzel:revision", {"revision": scene.revision})
+    return trigger_client_event(response, "rapzel:changed", event, after="settle")

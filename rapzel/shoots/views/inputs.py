@@ -1,50 +1,54 @@
 """Changing a scene. Every change is saved at once and answered at once; what is refused changes nothing."""
 
-import json
 from collections.abc import Callable
 from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_POST
+from django_htmx.http import reswap, trigger_client_event
 
 from rapzel.core.errors import CoreError, DocumentError, UnitError
-from rapzel.core.paths import get
+from rapzel.core.paths import get, identified, located
 from rapzel.core.presets import USUAL_SPEEDS
+from rapzel.core.refusals import spoken
 from rapzel.kit.models import Camera, Lens, Modifier, Strobe, Trigger
-from rapzel.shoots import services
+from rapzel.shoots import history, services
 from rapzel.shoots.fields import Field, field_at
 from rapzel.shoots.models import Scene
-from rapzel.shoots.views.common import find_scene, login_required, respond
+from rapzel.shoots.views.common import find_scene, is_out_of_date, login_required, out_of_date, respond
+from rapzel.ui import http
 
 
 def _imperial(request: HttpRequest) -> bool:
     return bool(getattr(request.user, "imperial", False))
 
 
-def _field(request: HttpRequest, scene: Scene) -> Field:
+def _field(request: HttpRequest, scene: Scene) -> Field | None:
+    """The input that is meant; None where the scene has no such input, or none any more."""
     path, member = request.POST.get("path", ""), request.POST.get("member", "")
     try:
-        field = field_at(scene.document, path, member, _imperial(request))
+        return field_at(scene.document, path, member, _imperial(request))
     except CoreError:
-        field = None
-    if field is None:
-        raise Http404(f"No input writes to “{path[:80]}”.")
-    return field
+        return None
 
 
-def _refused(request: HttpRequest, field: Field, error: CoreError) -> HttpResponse:
+def _no_field(request: HttpRequest, scene: Scene) -> HttpResponse:
+    if is_out_of_date(request, scene):
+        return out_of_date(request, scene, "That input is no longer in this scene; nothing was set.")
+    raise Http404(f"No input writes to “{request.POST.get('path', '')[:80]}”.")
+
+
+def _refused(request: HttpRequest, scene: Scene, field: Field, error: CoreError) -> HttpResponse:
     """The reason beside the input that caused it; the page keeps what was typed, the scene stays as it was."""
     said = str(error)
     if isinstance(error, DocumentError):
-        own = [each.reason for each in error.problems if each.path == field.path]
-        others = [str(each) for each in error.problems if each.path != field.path]
+        at = located(identified(scene.document), field.path)
+        own = [each.reason for each in error.problems if each.path == at]
+        others = [str(each) for each in error.problems if each.path != at]
         said = "; ".join([*own, *others])
-    said = f"{said[:1].upper()}{said[1:]}"
-    response = render(request, "shoots/_refused.html", {"field": field, "says": said}, status=422)
-    response["HX-Reswap"] = "none"
-    response["HX-Trigger"] = json.dumps({"rapzel:refused": {"key": field.key}})
-    return response
+    response = render(request, "shoots/_refused.html", {"field": field, "says": spoken(said)}, status=422)
+    return trigger_client_event(reswap(response, "none"), "rapzel:refused", {"key": field.key})
 
 
 @login_required
@@ -53,12 +57,14 @@ def set_value(request: HttpRequest, pk: int) -> HttpResponse:
     """Sets one input from what was typed."""
     scene = find_scene(request, pk)
     field = _field(request, scene)
+    if field is None:
+        return _no_field(request, scene)
     try:
         value = field.read(request.POST.get("value", ""), scene.document, _imperial(request))
-        services.change_scene(scene, {field.path: value}, field.label)
+        found = services.change_scene(scene, {field.path: value}, field.label)
     except CoreError as error:
-        return _refused(request, field, error)
-    return respond(request, scene, field.structural)
+        return _refused(request, scene, field, error)
+    return respond(request, scene, structural=field.structural, found=found)
 
 
 @login_required
@@ -67,8 +73,10 @@ def step_value(request: HttpRequest, pk: int) -> HttpResponse:
     """Steps one input up or down, from what is typed in it."""
     scene = find_scene(request, pk)
     field = _field(request, scene)
+    if field is None:
+        return _no_field(request, scene)
     direction = 1 if request.POST.get("direction") == "up" else -1
-    value = get(scene.document, field.path)
+    value = get(identified(scene.document), field.path)
     try:
         typed = request.POST.get("typed", "")
         if typed.strip():
@@ -78,10 +86,10 @@ def step_value(request: HttpRequest, pk: int) -> HttpResponse:
     if not field.quantity or value is None:
         return respond(request, scene)
     try:
-        services.change_scene(scene, {field.path: field.stepped(value, direction)}, field.label)
+        found = services.change_scene(scene, {field.path: field.stepped(value, direction)}, field.label)
     except CoreError as error:
-        return _refused(request, field, error)
-    return respond(request, scene, forced=field.key)
+        return _refused(request, scene, field, error)
+    return respond(request, scene, forced=field.key, found=found)
 
 
 # --- verbs that change the shape of a scene -----------------------------------------------------------------------
@@ -98,49 +106,60 @@ def _number(request: HttpRequest, name: str) -> int:
         raise Http404 from None
 
 
-def _apply(request: HttpRequest, scene: Scene) -> None:
-    try:
-        values = json.loads(request.POST.get("values", ""))
-    except ValueError:
-        raise Http404 from None
-    allowed = isinstance(values, dict) and all(field_at(scene.document, path) for path in values)
-    if not allowed:
+def _item(request: HttpRequest) -> str:
+    """The identity of the light or link that is meant."""
+    return request.POST.get("item", "")[:40]
+
+
+def _apply(request: HttpRequest, scene: Scene) -> int:
+    values = http.parse_json(request.POST.get("values", ""))
+    if not isinstance(values, dict) or not all(field_at(scene.document, path) for path in values):
         raise Http404
-    services.change_scene(scene, values, "a proposal")
+    return services.change_scene(scene, values, "a proposal")
 
 
-def _use_lens(request: HttpRequest, scene: Scene) -> None:
+def _use_lens(request: HttpRequest, scene: Scene) -> int:
     lens = _own(request, Lens)
-    services.change_scene(scene, {"lens.name": lens.name, "lens.focal_length_mm": lens.focal_length_mm}, "another lens")
+    values = {"lens.name": lens.name, "lens.focal_length_mm": lens.focal_length_mm}
+    return services.change_scene(scene, values, "another lens")
 
 
-def _use_speed(request: HttpRequest, scene: Scene) -> None:
+def _use_speed(request: HttpRequest, scene: Scene) -> int:
     place = _number(request, "pk")
     if not 0 <= place < len(USUAL_SPEEDS):
         raise Http404
-    services.use_speed(scene, USUAL_SPEEDS[place].usual_m_s)
+    return services.use_speed(scene, USUAL_SPEEDS[place].usual_m_s)
 
 
-def _use_modifier(request: HttpRequest, scene: Scene) -> None:
-    modifier, at = _own(request, Modifier), f"lights[{_number(request, 'place')}]"
+def _use_modifier(request: HttpRequest, scene: Scene) -> int:
+    modifier, at = _own(request, Modifier), f"lights[#{_item(request)}]"
     values = {f"{at}.loss_stops": modifier.loss_stops, f"{at}.source_size_m": modifier.source_size_m}
-    services.change_scene(scene, values, "another modifier")
+    return services.change_scene(scene, values, "another modifier")
 
 
-VERBS: dict[str, Callable[[HttpRequest, Scene], Any]] = {
+def _use_strobe(request: HttpRequest, scene: Scene) -> int:
+    return services.use_strobe(scene, _item(request), _own(request, Strobe).to_core())
+
+
+VERBS: dict[str, Callable[[HttpRequest, Scene], int]] = {
     "apply": _apply,
-    "undo": lambda request, scene: services.undo(scene),
     "add-light": lambda request, scene: services.add_light(scene, _own(request, Strobe).to_core()),
-    "remove-light": lambda request, scene: services.remove_light(scene, _number(request, "place")),
-    "use-strobe": lambda request, scene: services.use_strobe(
-        scene, _number(request, "place"), _own(request, Strobe).to_core()
-    ),
+    "copy-light": lambda request, scene: services.copy_light(scene, _item(request)),
+    "remove-light": lambda request, scene: services.remove_light(scene, _item(request)),
+    "use-strobe": _use_strobe,
     "use-camera": lambda request, scene: services.use_camera(scene, _own(request, Camera).to_core()),
     "use-lens": _use_lens,
     "use-speed": _use_speed,
     "use-modifier": _use_modifier,
     "add-link": lambda request, scene: services.add_link(scene, _own(request, Trigger).to_core()),
-    "remove-link": lambda request, scene: services.remove_link(scene, _number(request, "place")),
+    "remove-link": lambda request, scene: services.remove_link(scene, _item(request)),
+}
+STEPS = {"undo": history.undo, "redo": history.redo}
+# What these do is told by what the page shows, so they are not done on an older scene than the one that is stored.
+_ONLY_ON_WHAT_IS_SHOWN = {
+    "apply": "The proposal was for another scene than this one.",
+    "undo": "Nothing was undone: press Undo again to take back the last change, whoever made it.",
+    "redo": "Nothing was done again: press Redo again.",
 }
 
 
@@ -148,13 +167,18 @@ VERBS: dict[str, Callable[[HttpRequest, Scene], Any]] = {
 @require_POST
 def act(request: HttpRequest, pk: int, verb: str) -> HttpResponse:
     """Does one of the verbs; a refusal is shown as a notice and changes nothing."""
-    if verb not in VERBS:
+    if verb not in VERBS and verb not in STEPS:
         raise Http404
     scene = find_scene(request, pk)
+    if verb in _ONLY_ON_WHAT_IS_SHOWN and is_out_of_date(request, scene):
+        return out_of_date(request, scene, _ONLY_ON_WHAT_IS_SHOWN[verb])
+    if verb in STEPS:
+        STEPS[verb](scene)
+        return respond(request, scene, structural=True)
     try:
-        VERBS[verb](request, scene)
+        found = VERBS[verb](request, scene)
     except CoreError as error:
-        response = render(request, "shoots/_notice.html", {"says": str(error)}, status=422)
-        response["HX-Retarget"], response["HX-Reswap"] = "#notices", "beforeend"
-        return response
-    return respond(request, scene, structural=True)
+        if is_out_of_date(request, scene):
+            return out_of_date(request, scene, f"Nothing was changed: {error}.")
+        return http.notice(request, str(error))
+    return respond(request, scene, structural=True, found=found)

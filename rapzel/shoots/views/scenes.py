@@ -6,16 +6,26 @@ from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.views.decorators.cache import cache_control
+from django.utils.cache import patch_cache_control
 from django.views.decorators.http import require_GET, require_POST
 
+from rapzel.core.errors import DocumentError
 from rapzel.core.evaluation import evaluation_schema
 from rapzel.core.scene import scene_schema
 from rapzel.shoots import pictures, services
 from rapzel.shoots.drawings import FIGURES
 from rapzel.shoots.fields import differences
 from rapzel.shoots.models import Scene, Snapshot
-from rapzel.shoots.views.common import answer_of, find_scene, kit_choices, login_required, page_context
+from rapzel.shoots.views.common import (
+    answer_of,
+    find_scene,
+    find_snapshot,
+    inputs_context,
+    login_required,
+    page_context,
+    respond,
+    seen_revision,
+)
 from rapzel.shoots.workbench import Answer
 from rapzel.ui import http
 
@@ -23,15 +33,26 @@ from rapzel.ui import http
 @login_required
 @require_GET
 def page(request: HttpRequest, pk: int) -> HttpResponse:
-    """The workbench."""
+    """The workbench; for a scene that a newer rule refuses, what is wrong with it and the ways on."""
     scene = find_scene(request, pk)
-    answer = answer_of(request, scene)
-    context = page_context(request, scene, answer)
+    try:
+        context = page_context(request, scene, answer_of(request, scene))
+    except DocumentError as error:
+        return render(request, "shoots/broken.html", {"scene": scene, "problems": error.problems}, status=422)
     snapshots = scene.snapshots.filter(deleted_at__isnull=True)
     takes = scene.takes.filter(deleted_at__isnull=True).count()
-    return render(
-        request, "shoots/scene.html", {**context, "kit": kit_choices(request), "snapshots": snapshots, "takes": takes}
-    )
+    context |= {**inputs_context(request, scene), "snapshots": snapshots, "takes": takes}
+    return render(request, "shoots/scene.html", context)
+
+
+@login_required
+@require_GET
+def answer(request: HttpRequest, pk: int) -> HttpResponse:
+    """Everything the workbench shows, for a page that was left and comes back; nothing where it is as it was."""
+    scene = find_scene(request, pk)
+    if seen_revision(request) == scene.revision:
+        return HttpResponse(status=204)
+    return respond(request, scene, structural=True)
 
 
 @login_required
@@ -41,30 +62,38 @@ def view_fragment(request: HttpRequest, pk: int, name: str) -> HttpResponse:
     scene = find_scene(request, pk)
     if name not in FIGURES:
         raise Http404
-    context = {"scene": scene, "view": name, "drawing": answer_of(request, scene).view(name)}
+    answered = answer_of(request, scene)
+    context = {"scene": scene, "view": name, "answer": answered, "drawing": answered.view(name)}
     response = render(request, "shoots/_view.html", context)
     response.set_cookie("view", name, max_age=365 * 24 * 3600, samesite="Lax")
     return response
 
 
+def _kept_while_it_stands(request: HttpRequest, response: HttpResponse, fingerprint: str) -> HttpResponse:
+    """A figure may be kept by the browser under an address that carries its document's fingerprint, else never."""
+    if request.GET.get("v") == fingerprint:
+        patch_cache_control(response, private=True, max_age=3600, immutable=True)
+    else:
+        patch_cache_control(response, private=True, no_store=True)
+    return response
+
+
 @login_required
 @require_GET
-@cache_control(private=True, max_age=3600)
 def rehearsal(request: HttpRequest, pk: int, kind: str) -> HttpResponse:
-    """The computed picture; its address carries a fingerprint of the scene."""
-    image, content_type = pictures.rehearsal(answer_of(request, find_scene(request, pk)).setup, kind)
-    return HttpResponse(image, content_type=content_type)
+    """The computed picture."""
+    answered = answer_of(request, find_scene(request, pk))
+    image, content_type = pictures.rehearsal(answered, kind)
+    return _kept_while_it_stands(request, HttpResponse(image, content_type=content_type), answered.fingerprint)
 
 
 @login_required
 @require_GET
-@cache_control(private=True, max_age=3600)
 def snapshot_rehearsal(request: HttpRequest, pk: int, snapshot: int) -> HttpResponse:
     """The computed picture of a snapshot."""
-    scene = find_scene(request, pk)
-    pinned = get_object_or_404(scene.snapshots.filter(deleted_at__isnull=True), pk=snapshot)
-    image, content_type = pictures.rehearsal(Answer(pinned.document).setup)
-    return HttpResponse(image, content_type=content_type)
+    answered = Answer(find_snapshot(request, pk, snapshot).document)
+    image, content_type = pictures.rehearsal(answered)
+    return _kept_while_it_stands(request, HttpResponse(image, content_type=content_type), answered.fingerprint)
 
 
 @login_required
@@ -74,8 +103,10 @@ def figure(request: HttpRequest, pk: int, name: str) -> HttpResponse:
     if name not in FIGURES:
         raise Http404
     scene = find_scene(request, pk)
-    drawing = FIGURES[name](answer_of(request, scene).setup)
-    return http.download(drawing.svg.markup(paper=True), f"{scene.name} {name}", "svg", "image/svg+xml")
+    answered = answer_of(request, scene)
+    markup = FIGURES[name](answered.setup).svg.markup(paper=True)
+    response = http.download(markup, f"{scene.name} {name}", "svg", "image/svg+xml")
+    return _kept_while_it_stands(request, response, answered.fingerprint)
 
 
 @login_required
@@ -106,10 +137,49 @@ def pin(request: HttpRequest, pk: int) -> HttpResponse:
 
 @login_required
 @require_POST
+def rename_snapshot(request: HttpRequest, pk: int, snapshot: int) -> HttpResponse:
+    """Gives a snapshot another name."""
+    pinned = find_snapshot(request, pk, snapshot)
+    pinned.name = request.POST.get("name", "").strip()[:120] or pinned.name
+    pinned.save(update_fields=["name"])
+    return redirect("shoots:compare", pk=pk)
+
+
+@login_required
+@require_POST
+def restore(request: HttpRequest, pk: int, snapshot: int) -> HttpResponse:
+    """Makes the scene what it was when it was pinned; undo takes that back."""
+    pinned = find_snapshot(request, pk, snapshot)
+    services.restore(find_scene(request, pk), pinned)
+    messages.info(request, f"The scene is as in “{pinned.name}”. Undo takes it back.")
+    return redirect("shoots:scene", pk=pk)
+
+
+@login_required
+@require_POST
+def open_snapshot(request: HttpRequest, pk: int, snapshot: int) -> HttpResponse:
+    """Opens a snapshot as a scene of its own."""
+    pinned = find_snapshot(request, pk, snapshot)
+    scene = find_scene(request, pk)
+    opened = services.add_scene(scene.shoot, pinned.document, f"{scene.name}: {pinned.name}")
+    return redirect("shoots:scene", pk=opened.pk)
+
+
+@login_required
+@require_POST
+def copy(request: HttpRequest, pk: int) -> HttpResponse:
+    """A second scene like this one, opened."""
+    scene = find_scene(request, pk)
+    twin = services.add_scene(scene.shoot, scene.document, f"{scene.name} again")
+    messages.info(request, f"This is a copy of “{scene.name}”.")
+    return redirect("shoots:scene", pk=twin.pk)
+
+
+@login_required
+@require_POST
 def unpin(request: HttpRequest, pk: int, snapshot: int) -> HttpResponse:
     """Puts a snapshot away; the next page offers to take it back."""
-    scene = find_scene(request, pk)
-    pinned = get_object_or_404(scene.snapshots.filter(deleted_at__isnull=True), pk=snapshot)
+    pinned = find_snapshot(request, pk, snapshot)
     http.put_away(request, pinned, reverse("shoots:repin", args=[pk, snapshot]))
     return redirect("shoots:compare", pk=pk)
 
@@ -131,9 +201,14 @@ def compare(request: HttpRequest, pk: int) -> HttpResponse:
     pinned = list(scene.snapshots.filter(deleted_at__isnull=True))
     now = answer_of(request, scene)
     columns: list[dict[str, Any]] = [{"snapshot": None, "answer": now}]
-    columns += [{"snapshot": each, "answer": Answer(each.document, now.imperial)} for each in pinned]
+    broken = []
+    for each in pinned:
+        try:
+            columns.append({"snapshot": each, "answer": Answer(each.document, now.imperial)})
+        except DocumentError as error:
+            broken.append((each, error.problems[:3]))
     rows = differences([column["answer"].document for column in columns], now.imperial)
-    return render(request, "shoots/compare.html", {"scene": scene, "columns": columns, "rows": rows})
+    return render(request, "shoots/compare.html", {"scene": scene, "columns": columns, "rows": rows, "broken": broken})
 
 
 @login_required

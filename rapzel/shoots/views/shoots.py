@@ -3,19 +3,23 @@
 from typing import Any
 
 from django.contrib import messages
+from django.core.paginator import Paginator
 from django.db.models import Count, Q
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from rapzel.core.errors import DocumentError
-from rapzel.shoots import services
+from rapzel.core.errors import CoreError, DocumentError
+from rapzel.shoots import renewal, services
 from rapzel.shoots.forms import ShootForm
-from rapzel.shoots.models import Shoot
+from rapzel.shoots.models import Scene, Shoot
 from rapzel.shoots.views.common import login_required
 from rapzel.shoots.workbench import Answer
 from rapzel.ui import http
+from rapzel.ui.one_field import save_one_field, with_one_field
+
+A_PAGE = 20  # scenes of one page: each is answered
 
 
 def find_shoot(request: HttpRequest, pk: int) -> Shoot:
@@ -42,22 +46,39 @@ def add(request: HttpRequest) -> HttpResponse:
 
 
 @login_required
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 def page(request: HttpRequest, pk: int) -> HttpResponse:
-    """One shoot. Its facts are saved as they are changed; scenes stand in a list with their margins."""
+    """One shoot. Its facts are saved one by one as they are changed; scenes stand in a list with their margins."""
     shoot = find_shoot(request, pk)
-    form = ShootForm(request.POST or None, instance=shoot)
     if request.method == "POST":
-        saved = form.is_valid()
-        if saved:
-            form.save()
-        return render(request, "shoots/_facts.html", {"form": form, "saved": saved}, status=200 if saved else 422)
+        return _set_fact(request, shoot)
     living = Q(takes__deleted_at__isnull=True)
     scenes = shoot.scenes.filter(deleted_at__isnull=True).annotate(
         take_count=Count("takes", filter=living), keep_count=Count("takes", filter=living & Q(takes__outcome="keep"))
     )
-    rows = [{"scene": scene, "answer": Answer(scene.document)} for scene in scenes]
-    return render(request, "shoots/shoot.html", {"shoot": shoot, "form": form, "rows": rows})
+    shown = Paginator(scenes, A_PAGE).get_page(request.GET.get("page"))
+    known = renewal.known_strobes(request.user, [scene.document for scene in shown])
+    rows = [_row(scene, known) for scene in shown]
+    stale = [row for row in rows if row["newer"]]
+    context = {"shoot": shoot, "form": ShootForm(instance=shoot), "rows": rows, "page": shown, "stale": stale}
+    return render(request, "shoots/shoot.html", context)
+
+
+def _set_fact(request: HttpRequest, shoot: Shoot) -> HttpResponse:
+    form, name = with_one_field(ShootForm, shoot, request)
+    saved = save_one_field(form, name)
+    errors = [] if saved else [f"{form[name].label}: {error}" for error in form.errors.get(name, [])]
+    context = {"errors": errors or ([] if saved else list(form.non_field_errors())), "saved": saved}
+    return render(request, "shoots/_facts_answer.html", context, status=200 if saved else 422)
+
+
+def _row(scene: Scene, known: Any) -> dict[str, Any]:
+    """A scene of the list. One that a newer rule refuses says what is wrong, and closes nothing but itself."""
+    try:
+        answer = Answer(scene.document)
+        return {"scene": scene, "answer": answer, "newer": renewal.newer_figures(scene.document, known)}
+    except DocumentError as error:
+        return {"scene": scene, "answer": None, "newer": [], "problems": error.problems[:5]}
 
 
 @login_required
@@ -77,10 +98,11 @@ def bring_in(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         document = http.parse_json(http.read_text(request.FILES.get("file")))
         added = services.add_scenes(shoot, _scenes_in(document))
-    except DocumentError as error:
+    except CoreError as error:
         http.say_problems(request, "Nothing was imported.", error)
     else:
-        messages.info(request, f"Imported: {', '.join(scene.name for scene in added)}.")
+        names = [scene.name for scene in added[:10]] + ([f"{len(added) - 10} more"] if len(added) > 10 else [])
+        messages.info(request, f"Imported: {', '.join(names)}.")
     return redirect("shoots:shoot", pk=pk)
 
 

@@ -24,6 +24,7 @@ def _dressed(name: str, dress: Any) -> None:
 _dressed("time", units.format_time)
 _dressed("fraction", units.format_fraction)
 _dressed("shutter", units.format_shutter)
+_dressed("exposure", units.format_exposure)
 _dressed("power", units.format_power)
 _dressed("stops", units.format_stops)
 _dressed("f_number", units.format_f_number)
@@ -50,6 +51,12 @@ def step_value(step: Any) -> str:
     if step.unit == "stops":
         return f"{units.format_stops(step.value)} stops"
     return f"{units.format_number(step.value)} {step.unit}".strip()
+
+
+@register.filter
+def far_distance(value_m: float | None, imperial: bool = False) -> str:
+    """A distance up to which something holds: None is without an end."""
+    return "∞" if value_m is None else units.format_length(value_m, imperial)
 
 
 @register.filter

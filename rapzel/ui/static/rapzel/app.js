@@ -2,10 +2,36 @@
 "use strict";
 
 (() => {
-  const post = (url, values) => {
-    const headers = { "X-CSRFToken": JSON.parse(document.body.getAttribute("hx-headers"))["X-CSRFToken"] };
-    return fetch(url, { method: "POST", headers, body: new URLSearchParams(values) });
+  // The token of the cookie, not of the page: it is another one after logging in again in another tab.
+  const token = () => {
+    const found = document.cookie.split("; ").find((each) => each.startsWith("csrftoken="));
+    return found ? decodeURIComponent(found.slice("csrftoken=".length)) : "";
   };
+  const post = (url, values) =>
+    fetch(url, { method: "POST", headers: { "X-CSRFToken": token(), "HX-Request": "true" }, body: new URLSearchParams(values) });
+  document.addEventListener("htmx:configRequest", (event) => {
+    if (token()) event.detail.headers["X-CSRFToken"] = token();
+  });
+
+  // Logged out meanwhile, here or elsewhere: said in place; what is typed stays, and goes on after logging in again.
+  const door = () => document.getElementById("logged-out");
+  document.addEventListener("htmx:responseError", (event) => {
+    if (event.detail.xhr.status === 401 && door()) door().hidden = false;
+  });
+  const tryTheDoor = async () => {
+    if (!door() || door().hidden || document.visibilityState !== "visible") return;
+    const answer = await fetch(door().dataset.check, { headers: { "HX-Request": "true" } }).catch(() => null);
+    if (!answer || !answer.ok) return;
+    door().hidden = true;
+    document.dispatchEvent(new CustomEvent("rapzel:back"));
+  };
+  document.addEventListener("visibilitychange", tryTheDoor);
+  window.addEventListener("focus", tryTheDoor);
+
+  // A page that the browser kept while one was elsewhere may be old; the workbench renews its answer by itself.
+  window.addEventListener("pageshow", (event) => {
+    if (event.persisted && !document.querySelector(".workbench")) window.location.reload();
+  });
   const typing = (element) => element.matches("input:not([type=checkbox]), select, textarea");
 
   // A key does what the element that carries it does; `?` lists them all.

@@ -1,12 +1,10 @@
-// The workbench in the browser: which groups are open, stepping by arrow keys, dragging the ribbon, drafts.
+// The workbench in the browser: which groups are open, the picture, dragging the ribbon. Its inputs: fields.js.
 // Every sum is done by the server; this moves texts and pictures.
 "use strict";
 
 (() => {
   const root = () => document.querySelector(".workbench");
-  const draftKey = (key) => `rapzel:draft:${root().dataset.scene}:${key}`;
   const inputOf = (path) => document.querySelector(`input[data-path="${CSS.escape(path)}"]`);
-  const errorOf = (input) => document.getElementById(input.id.replace(/^f-/, "e-"));
 
   const remembered = (name, fallback) => {
     try {
@@ -43,13 +41,6 @@
 
   // --- what comes back after a change ------------------------------------------------------------------------------
 
-  const clearError = (input) => {
-    const slot = input.id && errorOf(input);
-    if (slot) slot.textContent = "";
-    input.removeAttribute("aria-invalid");
-    localStorage.removeItem(draftKey(input.id));
-  };
-
   const showPicture = (fingerprint) => {
     const picture = document.getElementById("rehearsal");
     const url = `${picture.dataset.url}?v=${fingerprint}`;
@@ -69,77 +60,21 @@
   };
 
   document.addEventListener("rapzel:changed", (event) => {
-    const { fields, forced, rehearsal } = event.detail;
-    if (event.target.matches("[data-field]")) clearError(event.target);
-    for (const [key, text] of Object.entries(fields)) {
-      const input = document.getElementById(`f-${key}`);
-      if (!input) continue;
-      input.dataset.text = text;
-      const editing = input === document.activeElement && key !== forced && !input.matches("select");
-      const refused = input.getAttribute("aria-invalid") === "true" && key !== forced;
-      if (!editing && !refused && input.value !== text) input.value = text;
+    showPicture(event.detail.rehearsal);
+    for (const link of document.querySelectorAll("a[data-fingerprint]")) {
+      link.href = `${link.dataset.fingerprint}?v=${event.detail.rehearsal}`;
     }
-    showPicture(rehearsal);
   });
 
-  document.addEventListener("rapzel:refused", (event) => {
-    const input = document.getElementById(`f-${event.detail.key}`);
-    if (!input) return;
-    input.setAttribute("aria-invalid", "true");
-    if (input.matches("[data-path]")) localStorage.setItem(draftKey(input.id), input.value);
-    else if (input.dataset.text !== undefined) input.value = input.dataset.text;
-  });
+  // --- a page that was left and comes back shows the scene as it is now ----------------------------------------------
 
-  // Leaving an input shows its value as Rapzel understood it.
-  document.addEventListener("focusout", (event) => {
-    const input = event.target;
-    if (!input.matches || !input.matches("input[data-path]")) return;
-    const settled = input.dataset.text !== undefined && input.getAttribute("aria-invalid") !== "true";
-    if (settled && input.dataset.sent === input.value) input.value = input.dataset.text;
-  });
-  document.addEventListener("htmx:beforeRequest", (event) => {
-    if (event.target.matches("input[data-path]")) event.target.dataset.sent = event.target.value;
-  });
-
-  // --- a connection that drops: what was typed is kept and sent again ----------------------------------------------
-
-  const notSaved = (event) => {
-    const input = event.target;
-    if (!input.matches || !input.matches("[data-field]")) return;
-    localStorage.setItem(draftKey(input.id), input.value);
-    const slot = errorOf(input);
-    if (slot) slot.textContent = "Not saved yet: no answer from Rapzel. It is kept here and tried again.";
-    setTimeout(() => document.contains(input) && htmx.trigger(input, input.matches("select") ? "change" : "commit"), 3000);
+  const refresh = () => {
+    if (!navigator.onLine) return;
+    htmx.ajax("GET", root().dataset.answerUrl, { source: "#inputs", target: "#answer" });
   };
-  document.addEventListener("htmx:sendError", notSaved);
-  document.addEventListener("htmx:timeout", notSaved);
-  document.addEventListener("htmx:responseError", (event) => {
-    if (event.detail.xhr.status >= 500) notSaved(event);
-  });
-
-  document.addEventListener("DOMContentLoaded", () => {
-    for (const input of document.querySelectorAll("input[data-path]")) {
-      input.dataset.text = input.value;
-      const draft = localStorage.getItem(draftKey(input.id));
-      if (draft === null || draft === input.value) continue;
-      input.value = draft;
-      htmx.trigger(input, "commit");
-    }
-  });
-
-  // --- arrow keys step by a third of a stop ------------------------------------------------------------------------
-
-  document.addEventListener("keydown", (event) => {
-    const input = event.target;
-    if (!input.matches || !input.matches("[data-step]") || !["ArrowUp", "ArrowDown"].includes(event.key)) return;
-    event.preventDefault();
-    // Several quick presses step on from the stored value: only what was typed and not yet sent counts as a start.
-    htmx.ajax("POST", root().dataset.stepUrl, {
-      source: input,
-      target: "#answer",
-      values: { direction: event.key === "ArrowUp" ? "up" : "down", typed: input.value === input.dataset.text ? "" : input.value },
-    });
-  });
+  window.addEventListener("pageshow", (event) => event.persisted && refresh());
+  document.addEventListener("visibilitychange", () => document.visibilityState === "visible" && refresh());
+  document.addEventListener("rapzel:back", refresh);
 
   // --- dragging bars of the ribbon ---------------------------------------------------------------------------------
 
@@ -158,6 +93,7 @@
     drag.busy = true;
     drag.sent = drag.wanted;
     input.value = drag.wanted;
+    input.dataset.dirty = "1";
     htmx.trigger(input, "commit");
   };
 

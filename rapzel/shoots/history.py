@@ -1,0 +1,86 @@
+"""How a scene's document changes and how a change is taken back. A refused change leaves everything as it was.
+
+`Scene.revision` only ever grows, also on undo, so that a page can tell whether the scene is still the one it shows.
+"""
+
+import copy
+from collections.abc import Callable
+from typing import Any
+
+from django.db import transaction
+
+from rapzel.core import paths
+from rapzel.core.plausible import read_possible_scene
+from rapzel.shoots.models import Scene, SceneRevision
+
+KEPT_REVISIONS = 100
+Document = dict[str, Any]
+
+
+def stored_form(document: Document) -> Document:
+    """The document as it is stored: possible, complete, every item with an identity. Raises DocumentError."""
+    return read_possible_scene(paths.identified(read_possible_scene(document).to_document())).to_document()
+
+
+def _lock(scene: Scene) -> Scene:
+    return Scene.objects.select_for_update(of=("self",)).get(pk=scene.pk)
+
+
+def _becomes(scene: Scene, locked: Scene, document: Document) -> None:
+    """Stores the document under a revision of its own, and lets the caller's scene know."""
+    locked.document, locked.name = document, document.get("name") or locked.name
+    locked.revision += 1
+    locked.save(update_fields=["document", "name", "revision", "changed_at"])
+    scene.document, scene.name, scene.revision = locked.document, locked.name, locked.revision
+
+
+@transaction.atomic
+def rewrite(scene: Scene, write: Callable[[Document], Document], what: str) -> int:
+    """Changes a scene's document under a lock, keeping what it was for undo; returns the revision that it changed.
+
+    `write` gets the stored document and returns the new one; what it returns must be a possible scene, else
+    DocumentError is raised and nothing is stored. A change that changes nothing leaves no trace.
+    """
+    locked = _lock(scene)
+    found, before = locked.revision, paths.identified(locked.document)
+    stored = stored_form(write(copy.deepcopy(before)))
+    if stored == before:
+        scene.document, scene.revision = before, found
+        return found
+    locked.revisions.filter(redo=True).delete()  # a new change ends what could have been done again
+    SceneRevision.objects.create(scene=locked, number=found, document=locked.document, before=what[:200])
+    locked.revisions.filter(number__lte=found - KEPT_REVISIONS).delete()
+    _becomes(scene, locked, stored)
+    return found
+
+
+def undo(scene: Scene) -> str | None:
+    """Takes the last change back; returns what was undone, None when there is nothing left."""
+    return _step(scene, redo=False)
+
+
+def redo(scene: Scene) -> str | None:
+    """Does again what was undone last; returns what it was, None when there is nothing."""
+    return _step(scene, redo=True)
+
+
+@transaction.atomic
+def _step(scene: Scene, redo: bool) -> str | None:
+    """One step along the history: the document that is left goes to the other side of it."""
+    locked = _lock(scene)
+    last = locked.revisions.filter(redo=redo).first()
+    if last is None:
+        return None
+    SceneRevision.objects.create(
+        scene=locked, number=locked.revision, document=locked.document, before=last.before, redo=not redo
+    )
+    last.delete()
+    _becomes(scene, locked, last.document)
+    return last.before
+
+
+def changed_between(scene: Scene, seen: int, found: int) -> str:
+    """What was changed from one revision up to another, in words; the newest first, each once."""
+    labels = scene.revisions.filter(number__gte=seen, number__lt=found).values_list("before", flat=True)
+    words = list(dict.fromkeys(labels))
+    return ", ".join(words[:5]) + (f" and {len(words) - 5} more" if len(words) > 5 else "")

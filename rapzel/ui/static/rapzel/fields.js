@@ -1,0 +1,246 @@
+// The inputs of the workbench in the browser. What is typed belongs to the person until the server has acknowledged it:
+// nothing restores it meanwhile, a send that fails is repeated from this page, and after a reload it is only offered.
+"use strict";
+
+(() => {
+  const AGAIN_MS = 3000;
+  const root = () => document.querySelector(".workbench");
+  const fields = () => [...document.querySelectorAll("[data-field]")];
+  const isText = (input) => input.matches("input:not([type=checkbox])");
+  const isField = (element) => Boolean(element && element.matches && element.matches("[data-field]"));
+  const slotOf = (input, letter) => document.getElementById(input.id.replace(/^f-/, `${letter}-`));
+  const typed = (input) => (input.type === "checkbox" ? (input.checked ? "1" : "0") : input.value);
+  const isDirty = (input) => input.dataset.dirty === "1";
+  let asked = null; // the field whose request is under way: its id and what it sent
+
+  const show = (input, text) => {
+    if (input.type === "checkbox") input.checked = text === "1";
+    else if (input.value !== text) input.value = text;
+  };
+  const say = (input, text) => {
+    const slot = slotOf(input, "e");
+    if (slot) slot.textContent = text;
+  };
+  const send = (input) => htmx.trigger(input, isText(input) ? "commit" : "change");
+
+  // --- drafts: what was typed and not acknowledged, with the value that it was typed over ---------------------------
+
+  const draftKey = (id) => `rapzel:draft:${root().dataset.scene}:${id}`;
+  const keepDraft = (input, sent) => {
+    if (!isText(input)) return;
+    localStorage.setItem(draftKey(input.id), JSON.stringify({ typed: input.value, over: input.dataset.text, sent }));
+  };
+  const dropDraft = (id) => localStorage.removeItem(draftKey(id));
+
+  const settle = (input) => {
+    delete input.dataset.dirty;
+    delete input.dataset.waiting;
+    input.removeAttribute("aria-invalid");
+    say(input, "");
+    dropDraft(input.id);
+    const offer = slotOf(input, "d");
+    if (offer) offer.replaceChildren();
+  };
+
+  const button = (words, action) => {
+    const made = document.createElement("button");
+    made.type = "button";
+    made.className = "link";
+    made.textContent = words;
+    made.addEventListener("click", action);
+    return made;
+  };
+
+  // A draft is offered, never sent by itself; where the value has changed since, it is told and can only be forgotten.
+  const offerDraft = (input, draft) => {
+    const slot = slotOf(input, "d");
+    if (!slot) return;
+    const forget = button("Forget it", () => {
+      dropDraft(input.id);
+      slot.replaceChildren();
+    });
+    if (draft.over !== input.dataset.text) {
+      slot.replaceChildren(`You had typed “${draft.typed}”; the value has changed since. `, forget);
+      return;
+    }
+    const use = button("Use it", () => {
+      slot.replaceChildren();
+      show(input, draft.typed);
+      input.dataset.dirty = "1";
+      input.focus();
+      send(input);
+    });
+    slot.replaceChildren(`You had typed “${draft.typed}”. `, use, " ", forget);
+  };
+
+  const readDraft = (key) => {
+    try {
+      const draft = JSON.parse(localStorage.getItem(key));
+      return draft && typeof draft.typed === "string" ? draft : null;
+    } catch {
+      return null;
+    }
+  };
+
+  document.addEventListener("DOMContentLoaded", () => {
+    const prefix = draftKey("");
+    for (const key of Object.keys(localStorage).filter((each) => each.startsWith(prefix))) {
+      const input = document.getElementById(key.slice(prefix.length));
+      const draft = readDraft(key);
+      const arrived = draft && draft.sent && input && draft.over !== input.dataset.text;
+      if (!input || !draft || draft.typed === input.dataset.text || arrived) localStorage.removeItem(key);
+      else offerDraft(input, draft);
+    }
+  });
+
+  // --- typing and sending --------------------------------------------------------------------------------------------
+
+  for (const name of ["input", "change"]) {
+    document.addEventListener(name, (event) => {
+      if (!isField(event.target)) return;
+      event.target.dataset.dirty = "1";
+      keepDraft(event.target, false);
+    });
+  }
+
+  document.addEventListener("htmx:configRequest", (event) => {
+    if (!root() || !root().contains(event.target)) return;
+    event.detail.parameters.revision = root().dataset.revision;
+    if (isField(event.target) && event.target.type === "checkbox") event.detail.parameters.value = typed(event.target);
+  });
+
+  document.addEventListener("htmx:beforeRequest", (event) => {
+    asked = isField(event.target) ? { id: event.target.id, sent: typed(event.target) } : null;
+    if (asked && isDirty(event.target)) keepDraft(event.target, true);
+  });
+
+  document.addEventListener("rapzel:revision", (event) => {
+    root().dataset.revision = event.detail.revision;
+  });
+
+  document.addEventListener("rapzel:changed", (event) => {
+    const input = asked && document.getElementById(asked.id);
+    if (isField(input) && typed(input) === asked.sent) settle(input);
+    for (const [key, text] of Object.entries(event.detail.fields)) {
+      const each = document.getElementById(`f-${key}`);
+      if (!isField(each)) continue;
+      each.dataset.text = text;
+      if (key === event.detail.forced) settle(each);
+      const editing = each === document.activeElement && isText(each) && key !== event.detail.forced;
+      if (!editing && !isDirty(each)) show(each, text);
+    }
+  });
+
+  document.addEventListener("rapzel:refused", (event) => {
+    const input = document.getElementById(`f-${event.detail.key}`);
+    if (!isField(input)) return;
+    delete input.dataset.waiting;
+    if (isText(input)) {
+      input.setAttribute("aria-invalid", "true");
+      keepDraft(input, false);
+    } else {
+      delete input.dataset.dirty;
+      show(input, input.dataset.text);
+    }
+  });
+
+  // Leaving an input shows its value as Rapzel understood it, once that is known; Escape leaves it.
+  document.addEventListener("focusout", (event) => {
+    const input = event.target;
+    if (isField(input) && isText(input) && !isDirty(input)) show(input, input.dataset.text);
+  });
+  document.addEventListener("keydown", (event) => {
+    if (event.key === "Escape" && isField(event.target)) event.target.blur();
+  });
+
+  // --- a send that failed: the field stays as it was left, and is sent again -----------------------------------------
+
+  const WORDS = {
+    offline: "Not saved yet: no answer from Rapzel. It is kept here and tried again.",
+    door: "Not saved yet: you are logged out. Log in again; it is kept here.",
+  };
+
+  const failed = (event, why) => {
+    const input = event.target;
+    if (!isField(input) || !document.contains(input)) return;
+    input.dataset.dirty = "1";
+    input.dataset.waiting = why;
+    keepDraft(input, false);
+    say(input, WORDS[why]);
+  };
+  document.addEventListener("htmx:sendError", (event) => failed(event, "offline"));
+  document.addEventListener("htmx:timeout", (event) => failed(event, "offline"));
+  document.addEventListener("htmx:responseError", (event) => {
+    const { status } = event.detail.xhr;
+    if (status >= 500) failed(event, "offline");
+    else if (status === 401 || status === 403) failed(event, "door");
+  });
+
+  const sendWaiting = (why) => {
+    for (const input of fields()) {
+      if (input.dataset.waiting && (!why || input.dataset.waiting === why)) send(input);
+    }
+  };
+  setInterval(() => sendWaiting("offline"), AGAIN_MS);
+  window.addEventListener("online", () => sendWaiting());
+  document.addEventListener("rapzel:back", () => sendWaiting());
+
+  // --- inputs made anew: what is being typed, its caret, and what was refused stay ------------------------------------
+
+  let held = null;
+
+  const hold = () => {
+    const active = document.activeElement;
+    const kept = fields()
+      .filter((input) => isDirty(input) && !(asked && asked.id === input.id && asked.sent === typed(input)))
+      .map((input) => ({
+        input,
+        typed: typed(input),
+        waiting: input.dataset.waiting,
+        refused: input.getAttribute("aria-invalid"),
+        says: slotOf(input, "e") ? slotOf(input, "e").textContent : "",
+      }));
+    const caret = isField(active) && isText(active) ? [active.selectionStart, active.selectionEnd] : null;
+    held = { kept, active: active && active.id, caret };
+  };
+
+  const release = () => {
+    if (!held) return;
+    const { kept, active, caret } = held;
+    held = null;
+    for (const each of kept) {
+      const input = document.getElementById(each.input.id);
+      if (!isField(input) || input === each.input) continue; // gone, or never replaced
+      show(input, each.typed);
+      input.dataset.dirty = "1";
+      if (each.waiting) input.dataset.waiting = each.waiting;
+      if (each.refused) input.setAttribute("aria-invalid", each.refused);
+      say(input, each.says);
+      if (!each.waiting && !each.refused) send(input);
+    }
+    const again = active && document.getElementById(active);
+    if (!again || again === document.activeElement) return;
+    again.focus({ preventScroll: true });
+    if (caret && isText(again)) again.setSelectionRange(...caret);
+  };
+
+  document.addEventListener("htmx:beforeSwap", (event) => {
+    if (root() && root().contains(event.target)) hold();
+  });
+  // Folded groups open as soon as the inputs are in the page; only then can one of them be focused.
+  document.addEventListener("htmx:afterSettle", () => setTimeout(release));
+
+  // --- arrow keys step by a third of a stop ----------------------------------------------------------------------------
+
+  document.addEventListener("keydown", (event) => {
+    const input = event.target;
+    if (!isField(input) || !input.matches("[data-step]") || !["ArrowUp", "ArrowDown"].includes(event.key)) return;
+    event.preventDefault();
+    // Several quick presses step on from the stored value: only what was typed and not yet sent counts as a start.
+    htmx.ajax("POST", root().dataset.stepUrl, {
+      source: input,
+      target: "#answer",
+      values: { direction: event.key === "ArrowUp" ? "up" : "down", typed: isDirty(input) ? input.value : "" },
+    });
+  });
+})();

@@ -1,0 +1,34 @@
+"""Tables as CSV. Every table leaves by this writer, so that none carries a text that a spreadsheet would run."""
+
+import csv
+import io
+from collections.abc import Iterable
+from typing import Any
+
+_SIGNS = ("=", "+", "-", "@", "＝", "＋", "－", "＠")  # the wide ones are read as the narrow ones by some
+_BEFORE = " \t\r\n\ufeff\u00a0"  # what a spreadsheet skips, or takes as the beginning of another cell
+
+
+def plain_cell(value: Any) -> Any:
+    """A cell: nothing for None, a number as it is, and a text that no spreadsheet runs as a formula."""
+    if value is None:
+        return ""
+    return f"'{value}" if isinstance(value, str) and _runs(value) else value
+
+
+def _runs(text: str) -> bool:
+    return text.lstrip(_BEFORE).startswith(_SIGNS) or text[:1] in ("\t", "\r", "\n")
+
+
+def unguarded(text: str) -> str:
+    """The text of a cell that `plain_cell` wrote."""
+    return text[1:] if text.startswith("'") and _runs(text[1:]) else text
+
+
+def to_csv(header: Iterable[str], rows: Iterable[Iterable[Any]]) -> str:
+    """A table with its header; numbers with a decimal point, empty cells for None."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow([plain_cell(cell) for cell in header])
+    writer.writerows([plain_cell(cell) for cell in row] for row in rows)
+    return out.getvalue()
