@@ -5,9 +5,11 @@ from django.urls import include, path
 from django.views.generic import RedirectView
 
 from rapzel.config.health import healthz
+from rapzel.ui.worker import service_worker
 
 urlpatterns = [
     path("", RedirectView.as_view(pattern_name="shoots:list"), name="home"),
+    path("sw.js", service_worker, name="worker"),
     path("healthz", healthz, name="healthz"),
     path("account/", include("rapzel.accounts.urls")),
     path("kit/", include("rapzel.kit.urls")),

@@ -3,6 +3,7 @@
 from typing import Any, Self
 
 from django.db import models
+from django.utils import timezone
 
 from rapzel.shoots.models import Scene
 from rapzel.ui.owned import Deletable
@@ -45,7 +46,7 @@ class Take(Deletable):
     key = models.CharField(
         "the browser's own key of the try", max_length=40, blank=True
     )  # so that none is logged twice
-    at = models.DateTimeField(auto_now_add=True)
+    at = models.DateTimeField(default=timezone.now)
 
     objects = Takes.as_manager()
 

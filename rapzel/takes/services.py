@@ -2,9 +2,11 @@
 
 from collections import Counter
 from collections.abc import Iterable
+from datetime import datetime
 from typing import Any
 
 from django.db import transaction
+from django.utils import timezone
 
 from rapzel.core.errors import DocumentError
 from rapzel.core.success import HitRate, hit_rate, tries_for
@@ -18,7 +20,9 @@ from rapzel.ui.quota import require_room
 
 
 @transaction.atomic
-def log_take(scene: Scene, outcome: str, changed: str = "", note: str = "", key: str = "") -> Take:
+def log_take(
+    scene: Scene, outcome: str, changed: str = "", note: str = "", key: str = "", at: datetime | None = None
+) -> Take:
     """Logs a try with the plan as it stands. What was changed is told by the plan itself when nothing is said.
 
     A try whose `key` is in the log already is that try, sent again because its answer was lost: nothing is added.
@@ -42,6 +46,7 @@ def log_take(scene: Scene, outcome: str, changed: str = "", note: str = "", key:
         note=note.strip()[:1000],
         document=locked.document,
         key=key,
+        at=at or timezone.now(),
     )
 
 

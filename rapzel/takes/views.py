@@ -1,5 +1,6 @@
 """The log of a scene: a table, a form that the keyboard fills in seconds, and what it amounts to."""
 
+from datetime import datetime, timedelta
 from typing import Any
 
 from django.contrib.auth.decorators import login_required
@@ -7,6 +8,8 @@ from django.core.paginator import Paginator
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
+from django.utils import timezone
+from django.utils.dateparse import parse_datetime
 from django.views.decorators.http import require_GET, require_POST
 
 from rapzel.shoots.models import Scene
@@ -16,6 +19,7 @@ from rapzel.takes.models import Outcome, Take
 from rapzel.ui import http
 
 A_PAGE = 50
+LONGEST_WAIT = timedelta(days=30)  # in a browser without a connection
 
 
 def _log(request: HttpRequest, scene: Scene) -> dict[str, Any]:
@@ -37,15 +41,24 @@ def take_list(request: HttpRequest, pk: int) -> HttpResponse:
 def add(request: HttpRequest, pk: int) -> HttpResponse:
     """Logs a try and answers with the log."""
     scene = find_scene(request, pk)
+    words = {name: request.POST.get(name, "") for name in ("outcome", "changed", "note")}
     try:
-        services.log_take(
-            scene, request.POST.get("outcome", ""), request.POST.get("changed", ""), request.POST.get("note", "")
-        )
+        services.log_take(scene, **words, key=request.POST.get("key", "")[:40], at=_said_time(request))
     except ValueError as error:
         return http.notice(request, str(error))
-    response = render(request, "takes/_log.html", _log(request, scene))
-    response["HX-Trigger"] = "rapzel:logged"
-    return response
+    return render(request, "takes/_log.html", _log(request, scene))
+
+
+def _said_time(request: HttpRequest) -> datetime | None:
+    """When the try was, as the browser noted it; None where that is not to be believed."""
+    try:
+        said = parse_datetime(request.POST.get("at", ""))
+    except ValueError:
+        return None
+    if said is None or said.tzinfo is None:
+        return None
+    age = timezone.now() - said
+    return said if timedelta(0) <= age <= LONGEST_WAIT else None
 
 
 @login_required

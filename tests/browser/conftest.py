@@ -19,7 +19,12 @@ def browser_type_launch_args(browser_type_launch_args: dict) -> dict:
 
 @pytest.fixture
 def browser_context_args(browser_context_args: dict) -> dict:
-    return {**browser_context_args, "viewport": {"width": 1280, "height": 800}, "reduced_motion": "reduce"}
+    return {
+        **browser_context_args,
+        "viewport": {"width": 1280, "height": 800},
+        "reduced_motion": "reduce",
+        "service_workers": "block",
+    }  # a test that is about it asks for it
 
 
 @dataclass
@@ -38,7 +43,7 @@ def watch(context: BrowserContext, live_server) -> Iterator[Watch]:
     context.on("weberror", lambda error: watching.found.append(f"script: {error.error}"))
 
     def console(message) -> None:
-        refused = "Failed to load resource" in message.text
+        refused = "Failed to load resource" in message.text or "Response Status Error" in message.text
         if message.type == "error" and not (refused and any(str(code) in message.text for code in watching.expected)):
             watching.found.append(f"console: {message.text}")
 

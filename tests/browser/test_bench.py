@@ -82,9 +82,14 @@ def test_from_a_file_to_a_scenes_margin(lunge: Page, worker, tmp_path) -> None:
     assert strobe.settings.get(mode="speed", power=1 / 64, provenance="measured").t01_s == pytest.approx(measured)
     lunge.goto(lunge.url.split("/kit/")[0] + "/shoots/")
     lunge.get_by_role("link", name="Season brochure").click()
-    lunge.get_by_role("link", name="Lunge on black").click()
+    expect(lunge.locator(".page > .warning")).to_contain_text("The kit has newer figures than")
+    lunge.locator(".scene-row").get_by_role("link", name="Lunge on black").click()
     expect(lunge.locator("[data-margin=freeze] .says")).to_have_text("4.7 px of 2"), "a plan changes when it is told to"
-    pick_again(lunge)
+    news = lunge.locator(".warning", has_text="The kit has newer figures")
+    expect(news.first).to_contain_text(re.compile(r"t\.1 [\d.]+ µs instead of 250 µs"))
+    for left in (1, 0):
+        news.first.get_by_role("button", name="Use them").click()
+        expect(news).to_have_count(left)
     expect(lunge.locator("[data-margin=freeze] .says")).to_have_text("1.6 px of 2")
     expect(lunge.locator("#s-lights")).to_contain_text("Key 1/64")
 
@@ -167,6 +172,7 @@ def test_grey_cards_and_a_drawn_patch(demo: Page, live_server, worker, tmp_path,
         paths[-1].write_bytes(card(0.01 * number, 0.0, 1.0, rng))
     demo.goto(f"{live_server.url}/bench/colour/")
     demo.locator("#frames").set_input_files(paths)
+    demo.wait_for_function("() => document.querySelector('.patch-box img').naturalWidth > 0")
     box = demo.locator(".patch-box").bounding_box()
     assert box
     demo.mouse.move(box["x"] + box["width"] * 0.35, box["y"] + box["height"] * 0.35)

@@ -104,8 +104,8 @@ MINE = [
     ("accounts:farewell", "GET", ""),
 ]
 PUBLIC = {
-    "home", "healthz", "accounts:login", "accounts:logout", "accounts:sign_up", "accounts:session", "kit:schema",
-    "shoots:schema", "demo:enter",
+    "home", "healthz", "worker", "accounts:login", "accounts:logout", "accounts:sign_up", "accounts:session",
+    "kit:schema", "shoots:schema", "demo:enter",
 }  # fmt: skip
 HEAVY = {"shoots:rehearsal", "shoots:snapshot_picture", "shoots:sheet_pdf"}
 

@@ -139,6 +139,7 @@ CONTENT_SECURITY_POLICY = {
         "font-src": [SELF],
         "img-src": [SELF, "data:"],
         "connect-src": [SELF],
+        "worker-src": [SELF],
         "manifest-src": [SELF],
         "form-action": [SELF],
         "frame-ancestors": [NONE],

@@ -9,15 +9,16 @@
   };
   const post = (url, values) =>
     fetch(url, { method: "POST", headers: { "X-CSRFToken": token(), "HX-Request": "true" }, body: new URLSearchParams(values) });
+  window.rapzelPost = post;
   document.addEventListener("htmx:configRequest", (event) => {
     if (token()) event.detail.headers["X-CSRFToken"] = token();
   });
 
   // Logged out meanwhile, here or elsewhere: said in place; what is typed stays, and goes on after logging in again.
   const door = () => document.getElementById("logged-out");
-  document.addEventListener("htmx:responseError", (event) => {
-    if (event.detail.xhr.status === 401 && door()) door().hidden = false;
-  });
+  const shut = () => door() && (door().hidden = false);
+  document.addEventListener("htmx:responseError", (event) => event.detail.xhr.status === 401 && shut());
+  document.addEventListener("rapzel:door", shut);
   const tryTheDoor = async () => {
     if (!door() || door().hidden || document.visibilityState !== "visible") return;
     const answer = await fetch(door().dataset.check, { headers: { "HX-Request": "true" } }).catch(() => null);
@@ -38,18 +39,50 @@
   document.addEventListener("keydown", (event) => {
     if (event.ctrlKey || event.metaKey || event.altKey || typing(event.target)) return;
     if (document.querySelector("dialog[open]")) return;
-    const target = document.querySelector(`[data-key="${CSS.escape(event.key)}"]`);
+    const target = document.querySelector(`[data-key="${CSS.escape(event.key)}"][data-key-says]`);
     if (!target) return;
     event.preventDefault();
     if (typing(target)) target.focus();
     else target.click();
   });
 
+  // Fields that are saved one by one: what could not be saved is said beside the field, kept, and sent again.
+  const unsaved = new Set();
+  const notSaved = (row, says) => {
+    unsaved.add(row);
+    const slot = row.querySelector("[data-unsaved]");
+    if (slot) slot.textContent = says;
+  };
+  for (const name of ["htmx:sendError", "htmx:timeout", "htmx:responseError"]) {
+    document.addEventListener(name, (event) => {
+      const row = event.target.closest && event.target.closest("[data-saves]");
+      const status = event.detail.xhr ? event.detail.xhr.status : 0;
+      if (!row || (status >= 400 && status < 500 && status !== 401 && status !== 403)) return;
+      notSaved(row, status === 401 || status === 403 ? "Not saved yet: log in again." : "Not saved yet: no answer. It is tried again.");
+    });
+  }
+  document.addEventListener("htmx:afterOnLoad", (event) => {
+    const row = event.target.closest && event.target.closest("[data-saves]");
+    if (!row || event.detail.xhr.status >= 500 || [401, 403].includes(event.detail.xhr.status)) return;
+    unsaved.delete(row);
+    const slot = row.querySelector("[data-unsaved]");
+    if (slot) slot.textContent = "";
+  });
+  const saveAgain = () => {
+    for (const row of unsaved) {
+      if (document.contains(row)) htmx.trigger(row, "change");
+      else unsaved.delete(row);
+    }
+  };
+  setInterval(() => navigator.onLine && (!door() || door().hidden) && saveAgain(), 3000);
+  document.addEventListener("rapzel:back", saveAgain);
+  window.addEventListener("beforeunload", (event) => unsaved.size && event.preventDefault());
+
   const listKeys = () => {
     const dialog = document.getElementById("keys");
     const list = dialog.querySelector("dl");
     list.replaceChildren();
-    for (const element of document.querySelectorAll("[data-key]")) {
+    for (const element of document.querySelectorAll("[data-key-says]")) {
       const key = document.createElement("dt");
       const name = document.createElement("kbd");
       name.textContent = element.dataset.key;
@@ -108,37 +141,57 @@
       },
     }));
 
-    // The log of takes: an outcome sends the form; words typed are kept until they are stored.
+    // The log of takes: an outcome logs the try with the words beside it; a try that waits is shown as waiting.
     Alpine.data("takes", () => ({
+      waiting: [],
       init() {
-        const scene = this.$root.dataset.scene;
-        const drafts = [...this.$root.querySelectorAll("[data-draft]")];
-        const key = (input) => `rapzel:take:${scene}:${input.name}`;
-        for (const input of drafts) {
-          input.value = localStorage.getItem(key(input)) || "";
-          input.addEventListener("input", () => localStorage.setItem(key(input), input.value));
+        this.scene = this.$root.dataset.scene;
+        for (const input of this.words()) {
+          input.value = localStorage.getItem(this.draft(input)) || "";
+          input.addEventListener("input", () => localStorage.setItem(this.draft(input), input.value));
         }
-        document.addEventListener("rapzel:logged", () => {
-          for (const input of drafts) {
-            input.value = "";
-            localStorage.removeItem(key(input));
-          }
-          this.say("");
-          document.activeElement.blur();
+        this.list();
+        document.addEventListener("rapzel:waiting", () => this.list());
+        document.addEventListener("rapzel:logged", (event) => {
+          if (event.detail.scene === this.scene) htmx.swap("#log", event.detail.html, { swapStyle: "innerHTML" });
         });
-        for (const name of ["htmx:sendError", "htmx:responseError"]) {
-          this.$root.addEventListener(name, () => this.say("Not logged: no answer from Rapzel. What you wrote is kept; press the key again."));
-        }
       },
-      say(text) {
-        document.getElementById("take-error").textContent = text;
+      words() {
+        return [...this.$root.querySelectorAll("[data-draft]")];
+      },
+      draft(input) {
+        return `rapzel:take:${this.scene}:${input.name}`;
+      },
+      list() {
+        const names = Object.fromEntries([...this.$root.querySelectorAll("[data-outcome]")].map((each) => [each.dataset.outcome, each.textContent]));
+        this.waiting = window.rapzelTakes.of(this.scene).map((take) => ({
+          ...take,
+          name: names[take.outcome] || take.outcome,
+          time: new Date(take.at).toLocaleTimeString(),
+        }));
       },
       log() {
-        this.$refs.outcome.value = this.$el.dataset.outcome;
-        htmx.trigger("#take-form", "submit");
+        const words = Object.fromEntries(this.words().map((input) => [input.name, input.value]));
+        window.rapzelTakes.add(this.scene, this.$root.dataset.url, { outcome: this.$el.dataset.outcome, ...words });
+        for (const input of this.words()) {
+          input.value = "";
+          localStorage.removeItem(this.draft(input));
+        }
+        if (typing(document.activeElement)) document.activeElement.blur();
+      },
+      forget() {
+        window.rapzelTakes.forget(this.scene, { key: this.$el.dataset.take });
       },
       leave() {
         document.activeElement.blur();
+      },
+    }));
+
+    // The door: who stands before it sees nothing that was kept for somebody else.
+    Alpine.data("door", () => ({
+      async init() {
+        const known = navigator.serviceWorker && (await navigator.serviceWorker.getRegistration());
+        if (known && known.active) known.active.postMessage({ forget: true });
       },
     }));
 

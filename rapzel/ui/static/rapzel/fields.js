@@ -201,12 +201,12 @@
         says: slotOf(input, "e") ? slotOf(input, "e").textContent : "",
       }));
     const caret = isField(active) && isText(active) ? [active.selectionStart, active.selectionEnd] : null;
-    held = { kept, active: active && active.id, caret };
+    held = { kept, active: active && active.id, caret, inAnswer: Boolean(active && active.closest("#answer")) };
   };
 
   const release = () => {
     if (!held) return;
-    const { kept, active, caret } = held;
+    const { kept, active, caret, inAnswer } = held;
     held = null;
     for (const each of kept) {
       const input = document.getElementById(each.input.id);
@@ -218,7 +218,7 @@
       say(input, each.says);
       if (!each.waiting && !each.refused) send(input);
     }
-    const again = active && document.getElementById(active);
+    const again = (active && document.getElementById(active)) || (inAnswer && document.getElementById("answer"));
     if (!again || again === document.activeElement) return;
     again.focus({ preventScroll: true });
     if (caret && isText(again)) again.setSelectionRange(...caret);
