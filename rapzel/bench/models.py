@@ -64,6 +64,7 @@ class Trace(Measured):
     channel = models.PositiveSmallIntegerField(null=True, blank=True)
     power = models.FloatField(null=True, blank=True)
     samples_file = models.CharField(max_length=300, blank=True)
+    summary = models.JSONField(default=dict)  # of the result, for lists: a result of many sweeps is long
 
 
 class ColourRun(Measured):

@@ -15,6 +15,7 @@ from rapzel.core.trace import Layout, recognise
 from rapzel.core.trace.layout import HEAD_BYTES
 from rapzel.core.trace.result import TraceResult
 from rapzel.core.trace.samples import LARGEST_FILE, TraceError
+from rapzel.core.units import format_time
 from rapzel.kit import services as kit
 from rapzel.kit.models import Strobe
 
@@ -109,16 +110,34 @@ def _with_relative_light(traces: list[Trace], rows: list[dict[str, Any]]) -> Non
             row["light_stops"] = math.log2(light / full[trace.mode])
 
 
+USUAL_T01_S = (5e-6, 50e-3)  # of any flash; outside it a unit was misread as a rule (common practice)
+
+
+def unusual(trace: Trace) -> str:
+    """What to ask before a duration that hardly any flash has goes into a table; nothing for a usual one."""
+    t01 = (trace.result or {}).get("t01_s")
+    if t01 is None or USUAL_T01_S[0] <= t01 <= USUAL_T01_S[1]:
+        return ""
+    how = "shorter" if t01 < USUAL_T01_S[0] else "longer"
+    return (
+        f"A t.1 of {format_time(t01)} is {how} than that of nearly any flash. Is the unit of the time column right? "
+        "Say that it is, to apply it all the same."
+    )
+
+
 @transaction.atomic
-def apply(traces: list[Trace]) -> Strobe:
+def apply(traces: list[Trace], sure: bool = False) -> Strobe:
     """Puts the measurements into their strobe's table; they replace earlier measurements at the same power.
 
-    All of the traces or none: raises DocumentError with every reason why one cannot be used.
+    All of the traces or none: raises DocumentError with every reason why one cannot be used. A duration that hardly
+    any flash has is taken only when the person is `sure`.
     """
     problems, rows = [], []
     for trace in traces:
         try:
             rows.append(measured_row(trace))
+            if not sure and (question := unusual(trace)):
+                raise DocumentError([Problem("", question)])
         except DocumentError as error:
             problems += [Problem(trace.name, problem.reason) for problem in error.problems]
     if len({trace.strobe_id for trace in traces}) > 1:

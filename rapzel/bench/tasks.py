@@ -76,7 +76,15 @@ def _measure(trace: Trace) -> None:
     _report(trace, 0.9)
     segments = [[each.t0_s, each.dt_s, each.count] for each in recording.segments]
     result |= {"segments": segments, "channels": list(recording.channels)}
-    _done(trace, result, samples_file=_keep(trace, recording))
+    _done(trace, result, samples_file=_keep(trace, recording), summary=summary_of(result))
+
+
+def summary_of(result: dict[str, Any]) -> dict[str, Any]:
+    """What a list shows of a result."""
+    return {
+        "t05_s": result["t05_s"], "t01_s": result["t01_s"], "pops": len(result["pops"]),
+        "light_sd_stops": result["light_sd_stops"], "codes": [warning["code"] for warning in result["warnings"]],
+    }  # fmt: skip
 
 
 def _keep(trace: Trace, recording: Recording) -> str:

@@ -7,21 +7,25 @@ the same, and known, for all frames. colour-science takes seconds to load and is
 import io
 import math
 import warnings
-from collections.abc import Iterator, Sequence
-from contextlib import contextmanager
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
+import imagecodecs
 import numpy as np
 import numpy.typing as npt
-from PIL import Image, ImageFile, UnidentifiedImageError
+import tifffile
+from PIL import Image
 
 from rapzel.core.errors import CoreError
 from rapzel.core.tone import decoded
 
 Array = npt.NDArray[np.floating]
 LARGEST_FRAME = 60 * 2**20
-_MOST_PIXELS = 120_000_000
+# Pixels that are decoded within half a gigabyte: four bytes each, six with sixteen bits or while a progressive JPEG is
+# put together; other JPEGs are read smaller at once.
+_MOST_PIXELS, _MOST_HEAVY, _MOST_DRAFTED = 80_000_000, 60_000_000, 160_000_000
+_LONGEST_SIDE = 60_000
 _WORKING = 1200  # px of the longer side on which a patch is looked for
 _BLOCKS = 24  # along the longer side
 _CLIPPED, _DARK = 0.985, 0.02  # of full scale, beyond which a patch tells nothing
@@ -71,42 +75,107 @@ class Judged:
 
 
 def open_frame(data: bytes) -> Array:
-    """A JPEG, PNG or TIFF as linear sRGB (height × width × 3, 0 … 1). Raises FrameError for anything else."""
+    """A JPEG, PNG or TIFF as linear sRGB (height × width × 3, 0 … 1), averaged down to what a patch needs.
+
+    Sixteen bits stay sixteen. Raises FrameError for anything else, for half a picture, and for one with more pixels
+    than are decoded within half a gigabyte.
+    """
     if len(data) > LARGEST_FRAME:
         raise FrameError(f"The frame has {len(data) / 2**20:.0f} MB; up to 60 MB are read.")
     try:
-        with warnings.catch_warnings(), _whole_pictures_only():
-            warnings.simplefilter("error", Image.DecompressionBombWarning)
-            with Image.open(io.BytesIO(data), formats=("JPEG", "PNG", "TIFF")) as image:
-                if image.width * image.height > _MOST_PIXELS:
-                    raise FrameError("The frame has more than 120 million pixels.")
-                image.draft("RGB", (_WORKING * 2, _WORKING * 2))  # JPEG only: decodes smaller at once
-                pixels = _levels(image)
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore", Image.DecompressionBombWarning)  # the limit below is our own
+            with Image.open(io.BytesIO(data), formats=tuple(_ENDS)) as image:
+                _refuse_the_incomplete(data, image)
+                deep = _is_deep(data, image)
+                _refuse_the_large(image, deep)
+                return _averaged(_deep_levels(data, image) if deep else _Rows(image))
     except FrameError:
         raise
-    except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError, Warning) as error:
+    except Exception as error:  # the decoders raise whatever the file's bytes lead them to
         raise FrameError(f"Not a picture that can be read ({error}). Accepted: JPEG, PNG, TIFF.") from None
-    step = max(max(pixels.shape[:2]) // _WORKING, 1)
-    height, width = (size // step * step for size in pixels.shape[:2])
-    grid = decoded(pixels[:height, :width])
-    return np.asarray(grid.reshape(height // step, step, width // step, step, 3).mean(axis=(1, 3)))
 
 
-@contextmanager
-def _whole_pictures_only() -> Iterator[None]:
-    """Half a frame would pass as a dark one: other libraries allow that for all, here it is refused."""
-    before, ImageFile.LOAD_TRUNCATED_IMAGES = ImageFile.LOAD_TRUNCATED_IMAGES, False
-    try:
-        yield
-    finally:
-        ImageFile.LOAD_TRUNCATED_IMAGES = before
+# What a whole file holds near its end. Half a frame would pass as a dark one, and whether a decoder minds is a setting
+# for the whole process that other libraries change.
+_ENDS = {"JPEG": b"\xff\xd9", "PNG": b"IEND", "TIFF": b""}
 
 
-def _levels(image: Image.Image) -> Array:
-    if image.mode in ("I;16", "I;16B", "I;16L", "I"):
-        grey = np.asarray(image, dtype=np.float64) / 65535
-        return np.repeat(grey[..., None], 3, axis=2)
-    return np.asarray(image.convert("RGB"), dtype=np.float64) / 255
+def _refuse_the_incomplete(data: bytes, image: Image.Image) -> None:
+    whole = _ENDS[image.format or ""] in data[-65_536:]
+    if image.format == "TIFF":
+        tags: Any = getattr(image, "tag_v2", {})
+        begins, sizes = (tags.get(each) or () for each in ((273, 279) if 273 in tags else (324, 325)))
+        whole = bool(begins) and all(at + size <= len(data) for at, size in zip(begins, sizes, strict=True))
+    if not whole:
+        raise FrameError("Not a picture that can be read (it ends too early). Accepted: JPEG, PNG, TIFF.")
+
+
+def _is_deep(data: bytes, image: Image.Image) -> bool:
+    """Whether a channel has sixteen bits, of which the picture library would keep eight."""
+    if image.format == "PNG":
+        return data[24] == 16  # of IHDR, which is always first; PNG (ISO/IEC 15948), 11.2.2
+    bits: Any = getattr(image, "tag_v2", {}).get(258, ())
+    return image.format == "TIFF" and max(bits, default=8) == 16
+
+
+def _refuse_the_large(image: Image.Image, deep: bool) -> None:
+    pixels = image.width * image.height
+    heavy = deep or bool(image.info.get("progressive"))  # the whole of a progressive JPEG is held while it is read
+    most = _MOST_HEAVY if heavy else _MOST_DRAFTED if image.format == "JPEG" else _MOST_PIXELS
+    if pixels > most or max(image.size) > _LONGEST_SIDE:
+        raise FrameError(
+            f"The frame has {pixels / 1e6:.0f} million pixels; up to {most / 1e6:.0f} are read of its kind."
+        )
+
+
+class _Rows:
+    """A picture of eight bits a channel, read some rows at a time."""
+
+    def __init__(self, image: Image.Image) -> None:
+        image.draft("RGB", (_WORKING * 2, _WORKING * 2))  # JPEG only: decodes smaller at once
+        image.load()
+        self._image = image
+        self.shape = (image.height, image.width)
+
+    def __getitem__(self, rows: slice) -> npt.NDArray[np.uint8]:
+        box = (0, rows.start, self.shape[1], min(rows.stop, self.shape[0]))
+        return np.asarray(self._image.crop(box).convert("RGB"))
+
+
+def _deep_levels(data: bytes, image: Image.Image) -> npt.NDArray[np.uint16]:
+    """All levels of a picture of sixteen bits (height × width, or × channels)."""
+    if image.format == "PNG":
+        return np.asarray(imagecodecs.png_decode(data), dtype=np.uint16)
+    with tifffile.TiffFile(io.BytesIO(data)) as file:
+        levels = file.pages[0].asarray()
+    if levels.ndim == 3 and levels.shape[2] > 4:  # one plane after the other
+        levels = np.moveaxis(levels, 0, 2)
+    return np.asarray(levels, dtype=np.uint16)
+
+
+def _averaged(levels: Any) -> Array:
+    """Linear light, averaged in squares; a strip at a time, so that only the strip is ever held as fractions."""
+    height, width = levels.shape[:2]
+    step = max(max(height, width) // _WORKING, 1)
+    if min(height, width) < step:
+        raise FrameError("The frame is a line, not a picture.")
+    strip = step * max(2**20 // (step * width), 1)
+    columns = width // step * step
+    parts = []
+    for top in range(0, height // step * step, strip):
+        rows = levels[top : min(top + strip, height // step * step)][:, :columns]
+        if rows.ndim == 2:
+            rows = rows[..., None]
+        rows = rows[..., :3] if rows.shape[2] >= 3 else rows[..., :1]  # without its opacity
+        light = _LINEAR[rows.dtype.itemsize][rows]
+        parts.append(light.reshape(-1, step, columns // step, step, light.shape[2]).mean(axis=(1, 3)))
+    grid = np.concatenate(parts)
+    return np.asarray(grid if grid.shape[2] == 3 else np.repeat(grid, 3, axis=2), dtype=np.float64)
+
+
+# Linear light of every level, by the bytes of a level.
+_LINEAR = {size: decoded(np.arange(256**size) / (256**size - 1)).astype(np.float32) for size in (1, 2)}
 
 
 def find_patch(frame: Array) -> Patch:

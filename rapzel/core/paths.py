@@ -46,6 +46,14 @@ def _position(items: Any, key: str | int | Identity) -> str | int:
     raise KeyError(key)
 
 
+def _within(here: Any, key: str | int) -> Any:
+    """What stands at the key, None where nothing does."""
+    try:
+        return here[key]
+    except (KeyError, IndexError, TypeError):
+        return None
+
+
 def located(document: Mapping[str, Any], path: str) -> str:
     """The path with positions for identities, as problems name places. Raises DocumentError where an item is gone."""
     here: Any = document
@@ -68,7 +76,7 @@ def called(document: Mapping[str, Any], path: str) -> str:
     text = ""
     for step in split(path):
         key = _position(here, step)
-        here = here[key] if isinstance(here, Mapping | list | tuple) else None
+        here = _within(here, key)
         own = here.get("id") if isinstance(key, int) and isinstance(here, Mapping) else None
         shown = f"[#{own}]" if own else f"[{key}]"
         text += shown if isinstance(key, int) else f".{key}" if text else str(key)

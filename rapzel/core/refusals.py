@@ -66,7 +66,7 @@ def path_of(location: Iterable[int | str], unions: Iterable[str] = ()) -> str:
     text = ""
     steps = list(location)
     for place, key in enumerate(steps):
-        if place == 1 and steps[0] in unions:
+        if place == 1 and str(steps[0]) in unions:
             continue
         text += f"[{key}]" if isinstance(key, int) else f".{key}" if text else str(key)
     return text

@@ -7,6 +7,7 @@ integral along the movement, so that ways of a fraction of a pixel come out righ
 """
 
 import math
+import time
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -14,10 +15,12 @@ import numpy as np
 import numpy.typing as npt
 
 from rapzel.core import shutter, tone
+from rapzel.core.errors import CoreError
 from rapzel.core.motion import VERTICAL
+from rapzel.core.pen import Layer, Picture, View
 from rapzel.core.setup import Setup
 from rapzel.core.shutter import Flash
-from rapzel.core.subject import BACKGROUNDS, SUBJECTS, Layer, Picture, View, drawn_height_m, layers_of
+from rapzel.core.subject import BACKGROUNDS, SUBJECTS, drawn_height_m, layers_of
 
 FLASH_TINT = np.array([1.0, 0.965, 0.90], dtype=np.float32)  # warm, and the room steel blue: told apart by eye
 ROOM_TINT = np.array([0.70, 0.86, 1.0], dtype=np.float32)
@@ -27,7 +30,23 @@ _SEGMENTS = 40
 _UNMOVED_PX = 0.02  # a shorter way within a segment is no way: its integral would drown in rounding
 _LIGHT_OUT = 0.998  # of a pulse; what comes later is spread over the last segment
 
-RowLight = Callable[[npt.NDArray[np.float64], npt.NDArray[np.float64]], npt.NDArray[np.float64]]
+BUDGET_S = 20.0  # of wall time for one picture: a hundred times what one takes
+
+
+class RenderTooLong(CoreError):
+    """The picture would take too long; str() is fit to show."""
+
+
+class Budget:
+    """The time that one picture may take."""
+
+    def __init__(self, seconds: float) -> None:
+        self._end = time.monotonic() + seconds
+
+    def check(self) -> None:
+        """Raises RenderTooLong once the time is over."""
+        if time.monotonic() >= self._end:
+            raise RenderTooLong("This picture takes too long to compute. The figures stand; make the subject smaller.")
 
 
 @dataclass(frozen=True)
@@ -189,7 +208,12 @@ def _reference_s(setup: Setup) -> float:
 
 
 def _gather(
-    exposure: _Exposure, layers: tuple[Layer, ...], ground: float, travel: Callable[[float], float], axis: int
+    exposure: _Exposure,
+    layers: tuple[Layer, ...],
+    ground: float,
+    travel: Callable[[float], float],
+    axis: int,
+    budget: Budget,
 ) -> Picture:
     """Reflected light of one kind of exposure over the view: background, then each layer over what is behind."""
     shape = layers[0].cover.shape
@@ -197,6 +221,7 @@ def _gather(
     safe = np.maximum(total, np.float32(1e-9))
     light: Picture = np.broadcast_to(np.float32(ground) * total, shape).copy()
     for layer in layers:
+        budget.check()
         edges_px = np.array([travel(edge) for edge in exposure.edges_s]) * layer.speed
         box = _region(layer, edges_px, axis)
         if box is None:
@@ -260,7 +285,7 @@ def develop(setup: Setup, flash: Picture, room: Picture, binned: float) -> tuple
 
 
 def _draw(
-    setup: Setup, view: View, row_bounds: tuple[float, float], binned: float
+    setup: Setup, view: View, row_bounds: tuple[float, float], binned: float, budget: Budget
 ) -> tuple[npt.NDArray[np.uint8], float]:
     scene, frame = setup.scene, setup.frame
     size_m = drawn_height_m(scene.rehearsal.subject, scene.rehearsal.size_m, frame.field_height_m)
@@ -281,25 +306,32 @@ def _draw(
     pictures = []
     for exposure in (_flash_exposure(setup, rows, px_per_s), _room_exposure(setup, rows, px_per_s)):
         empty = np.zeros((view.height, view.width), dtype=np.float32)
-        pictures.append(empty if exposure is None else _gather(exposure, layers, ground, travel, axis))
+        pictures.append(empty if exposure is None else _gather(exposure, layers, ground, travel, axis, budget))
     return develop(setup, pictures[0], pictures[1], binned)
 
 
-def render(setup: Setup, size: tuple[int, int] = (960, 640), crop: tuple[int, int] = (336, 224)) -> Rehearsal:
+def render(
+    setup: Setup,
+    size: tuple[int, int] = (960, 640),
+    crop: tuple[int, int] = (336, 224),
+    budget_s: float = BUDGET_S,
+) -> Rehearsal:
     """The picture of a scene at `size` (width, height) and a 100 % crop of the moving part.
 
-    The frame is scaled by the scene's magnification, a pixel of the crop is a pixel of the sensor.
+    Raises RenderTooLong where it takes more than `budget_s` [s]. The frame is scaled by the scene's magnification, a
+    pixel of the crop is a pixel of the sensor.
     """
     frame, camera = setup.frame, setup.scene.camera
     view = View(size[0] / frame.field_width_m, *size)
     binned = (camera.pixels_wide / size[0]) ** 2
-    whole, clipped = _draw(setup, view, (0.0, 1.0), max(binned, 1.0))
+    budget = Budget(budget_s)
+    whole, clipped = _draw(setup, view, (0.0, 1.0), max(binned, 1.0), budget)
     kind = setup.scene.rehearsal.subject
     size_m = drawn_height_m(kind, setup.scene.rehearsal.size_m, frame.field_height_m)
     detail_x, detail_y = (part * size_m for part in SUBJECTS[kind].detail)
     close = View(1 / (frame.pixel_pitch_m / frame.magnification), *crop, centre_x_m=detail_x, centre_y_m=detail_y)
     half = crop[1] / 2 / close.px_per_m
     top = 0.5 - (detail_y + half) / frame.field_height_m
-    inset, crop_clipped = _draw(setup, close, (top, top + 2 * half / frame.field_height_m), 1.0)
+    inset, crop_clipped = _draw(setup, close, (top, top + 2 * half / frame.field_height_m), 1.0, budget)
     says = f"{SUBJECTS[kind].says}, drawn {size_m:.3g} m high"
     return Rehearsal(whole, inset, clipped, crop_clipped, says)

@@ -9,94 +9,9 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
 
-import numpy as np
-import numpy.typing as npt
-from PIL import Image, ImageDraw, ImageFont
-
-Picture = npt.NDArray[np.float32]
-Point = tuple[float, float]
-
-_FINER = 2  # shapes are drawn this much larger and averaged down, for clean edges
+from rapzel.core.pen import Layer, Pen, Point, View
 
 BACKGROUNDS = {"black": 0.012, "grey": 0.18, "white": 0.85}  # reflectance; black velvet returns about 1 % (memory)
-
-
-@dataclass(frozen=True, slots=True)
-class View:
-    """What part of the subject's plane is drawn: pixels per metre, size in pixels, and the centre [m, y up]."""
-
-    px_per_m: float
-    width: int
-    height: int
-    centre_x_m: float = 0.0
-    centre_y_m: float = 0.0
-
-
-@dataclass(frozen=True)
-class Layer:
-    """Reflectance times coverage, and coverage [0 … 1], each height × width; `speed` as a share of the motion's."""
-
-    lit: Picture
-    cover: Picture
-    speed: float
-
-
-class Pen:
-    """Draws in the subject's own units (its height is 1, its middle 0, y up) onto a reflectance and a coverage."""
-
-    def __init__(self, view: View, size_m: float) -> None:
-        shape = (view.width * _FINER, view.height * _FINER)
-        self._scale = view.px_per_m * size_m * _FINER
-        self._x = shape[0] / 2 - view.centre_x_m * view.px_per_m * _FINER
-        self._y = shape[1] / 2 + view.centre_y_m * view.px_per_m * _FINER
-        self._light, self._cover = Image.new("L", shape, 0), Image.new("L", shape, 0)
-        self._draws = (ImageDraw.Draw(self._light), ImageDraw.Draw(self._cover))
-
-    def _at(self, point: Point) -> Point:
-        return self._x + point[0] * self._scale, self._y - point[1] * self._scale
-
-    def _tones(self, reflectance: float) -> tuple[int, int]:
-        return round(255 * reflectance), 255
-
-    def polygon(self, points: list[Point], reflectance: float) -> None:
-        for draw, tone in zip(self._draws, self._tones(reflectance), strict=True):
-            draw.polygon([self._at(point) for point in points], fill=tone)
-
-    def disc(self, centre: Point, radius: float, reflectance: float, flatten: float = 1.0) -> None:
-        x, y = self._at(centre)
-        rx, ry = radius * self._scale, radius * flatten * self._scale
-        for draw, tone in zip(self._draws, self._tones(reflectance), strict=True):
-            draw.ellipse([x - rx, y - ry, x + rx, y + ry], fill=tone)
-
-    def ring(self, centre: Point, radius: float, width: float, reflectance: float, flatten: float = 1.0) -> None:
-        x, y = self._at(centre)
-        r, thick = radius * self._scale, max(1, round(width * self._scale))
-        for draw, tone in zip(self._draws, self._tones(reflectance), strict=True):
-            draw.ellipse([x - r, y - r * flatten, x + r, y + r * flatten], outline=tone, width=thick)
-
-    def line(self, points: list[Point], width: float, reflectance: float) -> None:
-        """A limb or a strand: round joints, at least a pixel wide."""
-        thick = max(1, round(width * self._scale))
-        for draw, tone in zip(self._draws, self._tones(reflectance), strict=True):
-            draw.line([self._at(point) for point in points], fill=tone, width=thick, joint="curve")
-        for point in (points[0], points[-1]):
-            self.disc(point, width / 2, reflectance)
-
-    def letters(self, text: str, centre: Point, height: float, reflectance: float) -> None:
-        size = height * self._scale
-        if not 4 <= size <= 2000:
-            return  # too small to read, or larger than any picture
-        font = ImageFont.load_default(size)
-        for draw, tone in zip(self._draws, self._tones(reflectance), strict=True):
-            draw.text(self._at(centre), text, fill=tone, font=font, anchor="mm")
-
-    def layer(self, speed: float) -> Layer:
-        def shrunk(image: Image.Image) -> Picture:
-            grid = np.asarray(image, dtype=np.float32) / 255
-            height, width = grid.shape
-            return grid.reshape(height // _FINER, _FINER, width // _FINER, _FINER).mean(axis=(1, 3))
-
-        return Layer(shrunk(self._light), shrunk(self._cover), speed)
 
 
 def _figure(new_pen: Callable[[], Pen]) -> list[Layer]:
@@ -187,7 +102,8 @@ SUBJECTS = {
 }
 
 
-@lru_cache(maxsize=24)
+# A frame of two layers is 10 MB, so only what a person at work comes back to is kept.
+@lru_cache(maxsize=4)
 def layers_of(kind: str, size_m: float, view: View) -> tuple[Layer, ...]:
     """The layers of a subject of that height [m] as one view sees them, from back to front."""
     return tuple(SUBJECTS[kind].draw(lambda: Pen(view, size_m)))

@@ -11,6 +11,7 @@ from collections.abc import Callable
 
 import pint
 
+from rapzel.core import numerals
 from rapzel.core.errors import UnitError
 
 MINUS = "\u2212"
@@ -24,30 +25,43 @@ def _registry() -> pint.UnitRegistry:
 
 
 def _plain(text: str) -> str:
-    """The text with typographic minus, micro, primes, spaces and decimal commas made plain."""
+    """The text with typographic minus, micro, primes and spaces made plain."""
     table = {MINUS: "-", "–": "-", "\u03bc": "µ", "\u2032": "'", "\u2033": '"', "’": "'", "”": '"', "\u00a0": " "}
     for fancy, plain in table.items():
         text = text.replace(fancy, plain)
-    text = re.sub(r"(?<=\d)[\u2009\u202f ](?=\d{3}(\D|$))", "", text.strip())
-    return re.sub(r"(?<=\d),(?=\d)", ".", text)
+    return re.sub(r"(?<=\d)[\u2009\u202f ](?=\d{3}(\D|$))", "", text.strip())
 
 
-_NUMBER = r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?"
+_WRITTEN = r"[-+]?(?:\d[\d.,]*|[.,]\d+)(?:[eE][-+]?\d+)?"
+_NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
 _UNIT = re.compile(r"[A-Za-zµ°]{1,16}(\s*/\s*[A-Za-z]{1,16})?")  # no expressions: these are not ours to evaluate
-_AMOUNT = re.compile(rf"^({_NUMBER})(?:\s*/\s*({_NUMBER}))?\s*(.*)$")
+_AMOUNT = re.compile(rf"^({_WRITTEN})(?:\s*/\s*({_WRITTEN}))?\s*(.*)$")
 
 
-def _amount(text: str) -> tuple[float, str] | None:
-    """`1/250 s` -> (0.004, 's'); None when the text does not begin with a finite number or fraction."""
+def _float(written: str, comma: str) -> float | None:
+    """The number as written; None for what is none. Raises TwoWays for one that can be read in two ways."""
+    number = numerals.plain(written, comma)
+    return float(number) if _NUMBER.fullmatch(number) else None
+
+
+def _amount(text: str, comma: str = "") -> tuple[float, str] | None:
+    """`1/250 s` -> (0.004, 's'); None when the text does not begin with a finite number or fraction.
+
+    comma: what a comma before three digits is, where that is known. Raises UnitError for a number of two meanings.
+    """
     found = _AMOUNT.match(_plain(text))
     if not found:
         return None
     top, bottom, rest = found.groups()
-    value = float(top)
-    if bottom is not None:
-        if float(bottom) == 0:
-            return None
-        value /= float(bottom)
+    try:
+        value = _float(top, comma)
+        # Nobody writes a part of a second with three decimals: 1/1,600 has thousands.
+        below = 1.0 if bottom is None else _float(bottom, comma or "thousands")
+    except numerals.TwoWays as error:
+        raise UnitError(text, "a number that can be read in one way", f"{error.thousands} or {error.decimal}") from None
+    if value is None or not below:
+        return None
+    value /= below
     return (value, rest.strip()) if math.isfinite(value) else None
 
 
@@ -86,7 +100,8 @@ def parse_f_number(text: str) -> float:
 
 def parse_iso(text: str) -> float:
     """`ISO 200`, `200` -> ISO speed, above 0."""
-    amount = _amount(re.sub(r"^\s*iso\s*", "", text, flags=re.IGNORECASE))
+    # No speed has three decimals: ISO 12,800 has thousands.
+    amount = _amount(re.sub(r"^\s*iso\s*", "", text, flags=re.IGNORECASE), comma="thousands")
     if amount is None or amount[1] or amount[0] <= 0:
         raise UnitError(text, "an ISO speed", "200, ISO 1600")
     return amount[0]
@@ -94,9 +109,9 @@ def parse_iso(text: str) -> float:
 
 def parse_power(text: str) -> float:
     """`1/16`, `-4 stops`, `25 %`, `full`, `1/16 −0.3` (a third below) -> share of full power in (0, 1]."""
-    between = re.fullmatch(r"(full|1\s*/\s*\d+)\s+(-\s*\d*\.?\d+)(?:\s*stops?)?", _plain(text), re.IGNORECASE)
+    between = re.fullmatch(r"(full|1\s*/\s*\d+)\s*(-\s*\d*[.,]?\d+)(?:\s*stops?)?", _plain(text), re.IGNORECASE)
     if between:
-        return parse_power(between[1]) * 2.0 ** float(between[2].replace(" ", ""))
+        return parse_power(between[1]) * 2.0 ** float(between[2].replace(" ", "").replace(",", "."))
     if _plain(text).lower() == "full":
         return 1.0
     amount = _amount(text)
@@ -116,17 +131,22 @@ def parse_power(text: str) -> float:
 
 
 def parse_stops(text: str) -> float:
-    """`1.3`, `-3 stops`, `1/3` -> stops."""
-    amount = _amount(text)
+    """`1.3`, `-3 stops`, `1/3`, `EV 12` -> stops."""
+    amount = _amount(re.sub(r"^\s*EV\s*", "", text, flags=re.IGNORECASE))
     if amount is None or amount[1] not in ("", "stop", "stops", "EV"):
         raise UnitError(text, "a number of stops", "1.3, -3 stops, 1/3")
     return amount[0]
 
 
+_FEET_AND_INCHES = re.compile(
+    r"(\d+\.?\d*)\s*(?:'|ft|feet|foot)\s*(?:(\d+\.?\d*)\s*(?:\"|in|inch|inches)?)?", re.IGNORECASE
+)
+
+
 def parse_length(text: str, bare: str = "m") -> float:
-    """`2.5 m`, `8 ft`, `5' 6"`, `30 cm` -> metres, above or equal 0; `bare` is the unit of a bare number."""
-    accepted = "2.5 m, 30 cm, 8 ft, 5' 6\""
-    feet = re.fullmatch(r"(\d+\.?\d*)\s*'\s*(?:(\d+\.?\d*)\s*\"?)?", _plain(text))
+    """`2.5 m`, `8 ft`, `8ft 6in`, `5' 6"`, `30 cm` -> metres, above or equal 0; `bare`: unit of a bare number."""
+    accepted = "2.5 m, 30 cm, 8 ft, 8ft 6in, 5' 6\""
+    feet = _FEET_AND_INCHES.fullmatch(_plain(text))
     if feet:
         return float(feet[1]) * 0.3048 + float(feet[2] or 0) * 0.0254
     value = _with_unit(_plain(text).replace('"', "inch"), bare, "meter", "a length", accepted)

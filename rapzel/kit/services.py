@@ -175,7 +175,7 @@ def _store(owner: Any, kind: Kind, parts: list[dict[str, Any]]) -> None:
     items = kind.model.objects.bulk_create(kind.model(owner=owner, **part) for part in parts)
     if kind.model is Strobe:
         DurationSetting.objects.bulk_create(
-            DurationSetting(strobe=strobe, mode=mode, **row)
+            DurationSetting(strobe_id=strobe.pk, mode=mode, **row)
             for strobe, own in zip(items, tables, strict=True)
             for mode, rows in own
             for row in rows

@@ -36,4 +36,4 @@ def page_not_found(request: HttpRequest, exception: Exception | None = None) -> 
 
 def server_error(request: HttpRequest) -> HttpResponse:
     """500: nothing of the request is relied on, as anything may have failed."""
-    return render(None, "ui/server_error.html", status=500)  # type: ignore[arg-type]
+    return render(None, "ui/server_error.html", status=500)

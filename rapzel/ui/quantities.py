@@ -16,6 +16,18 @@ def _dial(marks: tuple[float, ...]) -> Step:
     return lambda value, direction: units.next_mark(value, direction, marks)
 
 
+def _thirds(first: float, factor: float = 2.0) -> Step:
+    """Thirds of a stop; a field that is 0 steps up to the first value that is worth setting."""
+    steps = units.third_of_a_stop(factor)
+
+    def step(value: float, direction: int) -> float:
+        if value == 0:
+            return first if direction > 0 else 0.0
+        return steps(value, direction)
+
+    return step
+
+
 def _adding(step: float) -> Step:
     return lambda value, direction: round(value + direction * step, 6)
 
@@ -46,7 +58,7 @@ def _plain_stops(value: float) -> str:
 
 
 QUANTITIES: dict[str, Quantity] = {
-    "duration": Quantity(units.parse_duration, units.format_time, units.third_of_a_stop()),
+    "duration": Quantity(units.parse_duration, units.format_time, _thirds(1e-4)),
     "shutter": Quantity(units.parse_duration, units.format_shutter, _dial(units.SHUTTERS_S)),
     "f_number": Quantity(units.parse_f_number, units.format_f_number, _dial(units.F_NUMBERS)),
     "iso": Quantity(units.parse_iso, lambda value: f"{value:g}", _dial(units.ISO_SPEEDS)),
@@ -56,21 +68,21 @@ QUANTITIES: dict[str, Quantity] = {
     "length": Quantity(
         units.parse_length,
         units.format_length,
-        units.third_of_a_stop(2**0.5),
+        _thirds(0.1, 2**0.5),
         lambda text: units.parse_length(text, bare="ft"),
         lambda value: units.format_length(value, imperial=True),
     ),
     "speed": Quantity(
         units.parse_speed,
         units.format_speed,
-        units.third_of_a_stop(),
+        _thirds(0.1),
         lambda text: units.parse_speed(text, bare="mph"),
         lambda value: units.format_speed(value, imperial=True),
     ),
     "angle": Quantity(units.parse_angle, lambda value: f"{units.format_number(value)}°", _adding(5)),
     "temperature": Quantity(units.parse_temperature, lambda value: f"{units.format_number(value)} °C", _adding(1)),
-    "rate": Quantity(units.parse_rate, lambda value: f"{units.format_number(value)} /s", units.third_of_a_stop()),
-    "number": Quantity(units.parse_number, lambda value: units.format_number(value, 6), units.third_of_a_stop()),
+    "rate": Quantity(units.parse_rate, lambda value: f"{units.format_number(value)} /s", _thirds(1.0)),
+    "number": Quantity(units.parse_number, lambda value: units.format_number(value, 6), _thirds(1.0)),
     "count": Quantity(lambda text: float(round(units.parse_number(text))), lambda value: f"{value:.0f}", _adding(1)),
 }
 

@@ -10,6 +10,7 @@ from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
 
 from rapzel.bench.models import ColourRun, State, Trace
+from rapzel.bench.tasks import summary_of
 from rapzel.core.trace import Recording, analyse_recording, read, recognise
 from rapzel.kit.models import Strobe
 from simulators.light import Settings, fitting, series, to_csv
@@ -38,7 +39,7 @@ def trace_row(owner: Any, strobe: Strobe | None = None) -> Trace:
     return Trace.objects.create(
         owner=owner, name="Key at a sixteenth", file=ContentFile(CSV, "pop.csv"), size=len(CSV), layout=layout,
         strobe=strobe, mode="speed" if strobe else "", power=1 / 16 if strobe else None, state=State.DONE,
-        progress=100, result=copy.deepcopy(result), samples_file=kept,
+        progress=100, result=copy.deepcopy(result), samples_file=kept, summary=summary_of(result),
     )  # fmt: skip
 
 

@@ -1,9 +1,14 @@
 """Colour against published values: CIE illuminants, the CIEDE2000 test data, and colour-science's own tables."""
 
 import io
+import subprocess
+import sys
+import zlib
 
+import imagecodecs
 import numpy as np
 import pytest
+import tifffile
 from PIL import Image, ImageFile
 
 from rapzel.core.grey_card import FrameError, Patch, cct_and_duv, delta_e00, find_patch, judge, open_frame, read_patch
@@ -119,3 +124,59 @@ def test_sixteen_bit_grey_is_read_at_its_scale() -> None:
     Image.fromarray(np.full((64, 64), 30_000, dtype=np.uint16)).save(out, "TIFF")
     level = float(open_frame(out.getvalue()).mean())
     assert level == pytest.approx(((30_000 / 65535 + 0.055) / 1.055) ** 2.4, rel=1e-6)  # IEC 61966-2-1, by hand
+
+
+@pytest.mark.parametrize("kind", ["PNG", "TIFF, LZW", "TIFF, planes"])
+def test_sixteen_bits_of_colour_stay_sixteen(kind: str) -> None:
+    """A level between two of an eight-bit file must come out between them."""
+    levels = np.empty((64, 80, 3), dtype=np.uint16)
+    levels[:] = (30_100, 30_001, 29_900)  # all three are 116 or 117 of 255
+    out = io.BytesIO()
+    if kind == "PNG":
+        out.write(imagecodecs.png_encode(levels))
+    elif kind == "TIFF, LZW":
+        tifffile.imwrite(out, levels, compression="lzw", photometric="rgb")
+    else:
+        tifffile.imwrite(out, np.moveaxis(levels, 2, 0), photometric="rgb", planarconfig="separate")
+    found = open_frame(out.getvalue()).mean(axis=(0, 1))
+    expected = [((level / 65535 + 0.055) / 1.055) ** 2.4 for level in (30_100, 30_001, 29_900)]  # IEC 61966-2-1
+    assert found == pytest.approx(expected, rel=1e-5)
+
+
+def png_that_claims(width: int, height: int) -> bytes:
+    """A PNG of a hundred bytes whose header says that it is that large."""
+    plain = bytearray(frame(size=(8, 8), card=(2, 2, 4, 4)))
+    plain[16:24] = width.to_bytes(4, "big") + height.to_bytes(4, "big")
+    plain[29:33] = zlib.crc32(plain[12:29]).to_bytes(4, "big")
+    return bytes(plain)
+
+
+@pytest.mark.parametrize(("width", "height"), [(12_000, 9_000), (2**31 - 1, 2**31 - 1), (100_000, 2)])
+def test_size_is_asked_before_anything_is_decoded(width: int, height: int) -> None:
+    with pytest.raises(FrameError, match="million pixels; up to 80 are read"):
+        open_frame(png_that_claims(width, height))
+
+
+def test_a_file_that_lies_about_its_size_is_refused() -> None:
+    with pytest.raises(FrameError, match="Not a picture that can be read"):
+        open_frame(png_that_claims(7000, 7000))
+
+
+LARGEST = """
+import io, resource, sys
+from PIL import Image
+from rapzel.core.grey_card import open_frame
+Image.MAX_IMAGE_PIXELS = None
+out = io.BytesIO()
+Image.new("RGB", (8940, 8940), (118, 118, 118)).save(out, "PNG", compress_level=1)
+data = out.getvalue()
+if sys.argv[1] == "read":
+    assert open_frame(data).shape[2] == 3
+print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1024)
+"""
+
+
+def test_the_largest_frame_is_read_within_half_a_gigabyte() -> None:
+    """In a process of its own, which also made the frame: reading must not need much more than the making."""
+    done = subprocess.run([sys.executable, "-c", LARGEST, "read"], capture_output=True, text=True, check=True)
+    assert int(done.stdout) < 500

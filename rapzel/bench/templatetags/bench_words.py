@@ -21,9 +21,9 @@ def code_words(code: str) -> str:
 
 
 @register.filter
-def codes(warnings: list[dict[str, Any]]) -> str:
+def codes(names: list[str]) -> str:
     """The headings of several warnings in a row."""
-    return ", ".join(code_words(warning["code"]) for warning in warnings)
+    return ", ".join(code_words(name) for name in names)
 
 
 @register.filter

@@ -46,7 +46,7 @@ def measured(request: HttpRequest, pk: int) -> Trace:
 @require_GET
 def trace_list(request: HttpRequest) -> HttpResponse:
     """All recordings with their figures."""
-    every = Trace.objects.visible_to(request.user).select_related("strobe").defer("layout")
+    every = Trace.objects.visible_to(request.user).select_related("strobe").defer("layout", "result")
     page = Paginator(every, A_PAGE).get_page(request.GET.get("page"))
     context = {
         "traces": page,
@@ -119,7 +119,7 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
         others = Trace.objects.visible_to(request.user).filter(state=Trace.State.DONE).exclude(pk=pk)
         context |= {
             "figures": figure_rows(trace.result or {}), "drawing": draw_trace(trace),
-            "usable": services.is_usable(trace),
+            "usable": services.is_usable(trace), "question": services.unusual(trace),
             "others": others.only("pk", "name")[:50], "pops": range(len((trace.result or {})["segments"])),
         }  # fmt: skip
     response = render(request, "bench/trace.html", context)
@@ -143,7 +143,7 @@ def apply(request: HttpRequest) -> HttpResponse:
     chosen = http.keys_of(request.POST.getlist("trace"))
     traces = list(Trace.objects.visible_to(request.user).select_related("strobe").filter(pk__in=chosen))
     try:
-        strobe = services.apply(traces)
+        strobe = services.apply(traces, sure=request.POST.get("sure") == "1")
     except DocumentError as error:
         http.say_problems(request, "Nothing was applied.", error)
         return redirect("bench:trace", pk=traces[0].pk) if len(traces) == 1 else redirect("bench:list")

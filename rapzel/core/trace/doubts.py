@@ -15,7 +15,9 @@ from scipy.ndimage import uniform_filter1d
 from rapzel.core.trace.figures import Figures
 from rapzel.core.trace.ground import Array, Ground
 from rapzel.core.trace.result import Code, Train, Warned
+from rapzel.core.trace.ripple import MAINS_HZ
 from rapzel.core.trace.smoothing import smoothing
+from rapzel.core.units import format_number
 
 _TWO_LEVELS = 0.995  # share of the samples that lie on one of two levels
 _FEWEST_HALF, _FEWEST_TENTH = 8, 16  # samples above half and a tenth of the peak
@@ -197,10 +199,15 @@ def _baseline_drift(seen: Seen) -> str | None:
 def _ripple(seen: Seen) -> str | None:
     if seen.ground.ripple_hz is None:
         return None
-    share = seen.ground.ripple / max(seen.figures.peak, 1e-300)
+    hertz, share = seen.ground.ripple_hz, seen.ground.ripple / max(seen.figures.peak, 1e-300)
+    if hertz in MAINS_HZ:
+        return (
+            f"Mains ripple of {hertz:.0f} Hz, {share:.1%} of the peak from top to bottom, lies under the pulse: room "
+            "lamps or the supply. Switch the lamps off, shield the cable."
+        )
     return (
-        f"Mains ripple of {seen.ground.ripple_hz:.0f} Hz, {share:.1%} of the peak from top to bottom, lies under the "
-        "pulse: room lamps or the supply. Switch the lamps off, shield the cable."
+        f"A ripple of {format_number(hertz)} Hz, {share:.1%} of the peak from top to bottom, lies under the pulse and "
+        "was taken off: a switching supply, a dimmed lamp or a screen nearby. Switch it off, shield the cable."
     )
 
 

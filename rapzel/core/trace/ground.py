@@ -1,4 +1,4 @@
-"""The ground a pulse stands on: baseline, polarity, noise, drift and mains ripple, and where the light is.
+"""The ground a pulse stands on: baseline, polarity, noise, drift and ripple, and where the light is.
 
 Long recordings are looked at in blocks first, so that the work grows with the pulse and not with the file.
 """
@@ -10,18 +10,15 @@ import numpy as np
 import numpy.typing as npt
 from scipy.ndimage import uniform_filter1d
 
+from rapzel.core.trace import ripple
 from rapzel.core.trace.smoothing import smoothing
 
 Array = npt.NDArray[np.floating]
-MAINS_HZ = (50.0, 60.0, 100.0, 120.0)
 _BLOCKS = 8192
 _MOST = 40_000  # samples of a window that are looked at one by one; longer ones are averaged in groups
 _PEAK_SAMPLES = 400  # that averaging must leave above half of the peak
 _STANDS_OUT = 5.5  # times the noise: the most that ten million samples of it reach by themselves
 _DRIFT = 0.02  # of the peak over the whole sweep, from which a sloping baseline is named
-_LEAST_PERIODS = 0.9  # from the first to the last of the quiet part
-_PHASES = 6  # eighths of a period that the quiet part must show
-_RIPPLE = 0.005  # amplitude of the peak
 
 
 @dataclass(frozen=True)
@@ -100,13 +97,12 @@ def _ends(blocks: Blocks) -> tuple[float, float, float, bool]:
     return float(np.median(start)), float(np.median(end)), range_, still
 
 
-def _baseline(values: npt.NDArray[np.floating], blocks: Blocks) -> tuple[float, int, bool]:
-    """(baseline, sign, whether the light begins with the sweep)."""
+def _baseline(first: float, blocks: Blocks) -> tuple[float, int, bool]:
+    """(baseline, sign, whether the light begins with the sweep); `first` is the first sample."""
     start, end, _, still = _ends(blocks)
     if not still:
         low, high = float(blocks.low.min()), float(blocks.high.max())
         sign = 1 if high - end >= end - low else -1
-        first = float(values[0])
         return (min(first, end) if sign > 0 else max(first, end)), sign, True
     up, down = float(blocks.high.max()) - start, start - float(blocks.low.min())
     if up < down and start - end > 0.5 * (up + down):
@@ -117,10 +113,12 @@ def _baseline(values: npt.NDArray[np.floating], blocks: Blocks) -> tuple[float, 
 def look(values: npt.NDArray[np.floating], dt_s: float) -> Ground:
     """The ground of one sweep: values of one channel, `dt_s` between them [s]."""
     blocks = in_blocks(values)
-    baseline, sign, begins_lit = _baseline(values, blocks)
+    baseline, sign, begins_lit = _baseline(float(values[0]), blocks)
     noise = noise_of(values)
     times = (np.arange(len(blocks.mean)) + 0.5) * blocks.size * dt_s
-    hertz, wave, blocks = _without_mains(blocks, times, sign * baseline, sign, noise)
+    hertz, wave, blocks = _without_ripple(blocks, times, sign * baseline, sign, noise)
+    if hertz is not None:  # a swinging start looks like light: without the ripple it is read anew
+        baseline, sign, begins_lit = _baseline(float(values[0]) - wave[1], blocks)
     tops = (blocks.high if sign > 0 else -blocks.low) - sign * baseline
     lit, peak = _lit(tops, sign * (blocks.mean - baseline), noise, blocks.size)
     windows = _windows(lit, blocks.size, len(values))
@@ -191,7 +189,7 @@ def _before(quiet: npt.NDArray[np.intp], lit: npt.NDArray[np.intp]) -> int:
     return int(np.searchsorted(quiet, lit[0])) if lit.size else len(quiet)
 
 
-def _without_mains(
+def _without_ripple(
     blocks: Blocks, times: Array, level: float, sign: int, noise: float
 ) -> tuple[float | None, tuple[float, float], Blocks]:
     """(frequency, sine and cosine part, the blocks with it taken off), before anything weak is looked for.
@@ -204,36 +202,15 @@ def _without_mains(
     dark = np.ones(len(times), dtype=bool)
     for first, last in _windows(strong, 1, len(times)):
         dark[max(first - 2 - (last - first) // 20, first // 2) : last + 3 * max(last - first, 4)] = False
-    hertz, wave = _mains(times[dark], blocks.mean[dark], peak, noise / math.sqrt(blocks.size))
+    quiet = (times[dark], blocks.mean[dark], peak, noise / math.sqrt(blocks.size))
+    hertz, wave = ripple.mains(*quiet)
+    if hertz is None:
+        hertz, wave = ripple.faster(*quiet)
     if hertz is None:
         return None, wave, blocks
     turn = math.tau * hertz * times
     curve = wave[0] * np.sin(turn) + wave[1] * np.cos(turn)
     return hertz, wave, Blocks(blocks.size, blocks.mean - curve, blocks.low - curve, blocks.high - curve)
-
-
-def _mains(times: Array, means: Array, peak: float, noise: float) -> tuple[float | None, tuple[float, float]]:
-    """(frequency, sine and cosine part) of the quiet part's mains ripple; none where it is short or clean."""
-    none: tuple[float | None, tuple[float, float]] = (None, (0.0, 0.0))
-    if len(times) < 40 or peak <= 0 or times[-1] - times[0] < _LEAST_PERIODS / max(MAINS_HZ):
-        return none
-    plain = np.column_stack([np.ones(len(times)), times])
-    rest = means - plain @ np.linalg.lstsq(plain, means, rcond=None)[0]
-    best = none
-    left = float(rest @ rest)
-    for hertz in MAINS_HZ:
-        phases = np.unique((times * hertz * 8).astype(int) % 8)
-        if (times[-1] - times[0]) * hertz < _LEAST_PERIODS or len(phases) < _PHASES:
-            continue  # a wave of which only a part is seen could be anything
-        waves = np.column_stack([np.sin(math.tau * hertz * times), np.cos(math.tau * hertz * times)])
-        both = np.column_stack([plain, waves])
-        found = np.linalg.lstsq(both, means, rcond=None)[0]
-        gone = means - both @ found
-        amplitude = float(np.hypot(*found[2:]))
-        counts = amplitude > max(_RIPPLE * peak, 6 * noise / math.sqrt(len(times)))
-        if counts and float(gone @ gone) < 0.7 * float(rest @ rest) and float(gone @ gone) < left:
-            left, best = float(gone @ gone), (hertz, (float(found[2]), float(found[3])))
-    return best
 
 
 def _line(times: Array, means: Array, begins_lit: bool) -> tuple[float | None, float | None]:

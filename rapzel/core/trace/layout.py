@@ -10,9 +10,13 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from rapzel.core import numerals
+from rapzel.core.refusals import cleaned, storable
 from rapzel.core.trace.samples import TraceError
 
 HEAD_BYTES = 262_144
+MOST_COLUMNS = 64
+SHORTEST_INTERVAL_S, LONGEST_INTERVAL_S = 1e-12, 3600.0  # between two samples, of any instrument
 Role = Literal["time", "value", "index", "segment", "skip"]
 
 TIME_UNITS = {"s": 1.0, "sec": 1.0, "second": 1.0, "seconds": 1.0, "ms": 1e-3, "µs": 1e-6, "us": 1e-6, "ns": 1e-9}
@@ -26,11 +30,12 @@ _INDEX_NAMES = re.compile(r"^(#|n|no|index|sample|samples|point|points)$", re.IG
 _SEGMENT_NAMES = re.compile(r"^(segment|frame|pop|sweep|shot|record)\b", re.IGNORECASE)
 _INTERVAL = re.compile(
     r"(?:sampl\w*\s*(?:interval|period|time)|x?increment|xinc\w*|time\s*per\s*sample|interval|dt)\b[^0-9+-]*"
-    r"(\d*[.,]?\d+(?:e[-+]?\d+)?)[\s,;]*(s|sec|ms|µs|us|ns)?\b",
+    r"(\d[\d.,]*(?:e[-+]?\d+)?|[.,]\d+)[\s,;]*(s|sec|ms|µs|us|ns)?\b",
     re.IGNORECASE,
 )
 _RATE = re.compile(
-    r"(?:sampl\w*\s*(?:rate|frequency)|fs)\b[^0-9]*(\d+(?:[.,]\d+)?(?:e[-+]?\d+)?)[\s,;]*([kMG]?)(?:Hz|Sa/?s|S/s)",
+    r"(?:sampl\w*\s*(?:rate|frequency)|fs)\b[^0-9]*"
+    r"(\d[\d.,\u202f\u2009 ]*(?:e[-+]?\d+)?)[\s,;]*([kMG]?)(?:Hz|Sa/?s|S/s)",
     re.IGNORECASE,
 )
 _DETECTOR = re.compile(r"detector\s*time\s*constant\b[^0-9]*([0-9.,eE+-]+)\s*(s|ms|µs|us|ns)?", re.IGNORECASE)
@@ -57,9 +62,9 @@ class Layout(BaseModel):
     delimiter: Literal[",", ";", "\t", " "] = ","
     decimal: Literal[".", ","] = "."
     first_row: int = Field(0, ge=0, le=100_000)
-    columns: list[Column] = Field(min_length=1, max_length=64)
-    interval_s: float | None = Field(None, gt=0, le=3600)
-    detector_s: float | None = Field(None, gt=0, le=10)
+    columns: list[Column] = Field(min_length=1, max_length=MOST_COLUMNS)
+    interval_s: float | None = Field(None, ge=SHORTEST_INTERVAL_S, le=LONGEST_INTERVAL_S)
+    detector_s: float | None = Field(None, ge=SHORTEST_INTERVAL_S, le=10)
     preview: list[list[str]] = Field(default_factory=list)
 
     def of(self, role: Role) -> list[int]:
@@ -67,12 +72,18 @@ class Layout(BaseModel):
         return [place for place, column in enumerate(self.columns) if column.role == role]
 
 
+_NO_TEXT = "This is not text. Accepted: CSV, TSV or TXT with one sample a line, or a WAV recording."
+
+
 def decode(head: bytes) -> tuple[str, Literal["utf-8", "utf-16", "latin-1"]]:
     """The text of a file's beginning and its encoding. Raises TraceError for what is not text."""
     if head[:2] in (b"\xff\xfe", b"\xfe\xff"):
-        return head[: len(head) // 2 * 2].decode("utf-16", errors="replace"), "utf-16"
+        text = head[: len(head) // 2 * 2].decode("utf-16", errors="replace")
+        if not storable(text[: len(text) // 2]):
+            raise TraceError(_NO_TEXT)
+        return text, "utf-16"
     if b"\x00" in head or len(_CONTROL.findall(head)) > len(head) * 0.01:
-        raise TraceError("This is not text. Accepted: CSV, TSV or TXT with one sample a line, or a WAV recording.")
+        raise TraceError(_NO_TEXT)
     try:
         return head.decode("utf-8-sig", errors="strict"), "utf-8"
     except UnicodeDecodeError as error:
@@ -159,6 +170,8 @@ def recognise(head: bytes, way: str = "") -> Layout:
     delimiter, decimal, rows, width, first = _best_way(lines[:300], ways)
     if rows < 20:
         delimiter, decimal, rows, width, first = _best_way(lines[:4000], ways)
+    if width > MOST_COLUMNS:
+        raise TraceError(f"The lines hold {width} numbers each; up to {MOST_COLUMNS} columns are read. Export fewer.")
     if rows < 3:
         raise TraceError(
             f"Only {rows} {'line holds' if rows == 1 else 'lines hold'} numbers. Accepted: a table with one sample a "
@@ -168,18 +181,20 @@ def recognise(head: bytes, way: str = "") -> Layout:
     before = "\n".join(lines[:first])
     body = [split(line, delimiter) for line in lines[first : first + 400]]
     body = [cells for cells in body if len(cells) == width and _numeric(cells, decimal)]
-    interval = _interval(before)
+    interval = _interval(before, decimal)
     columns = _columns(header, units, body, decimal, interval is not None)
+    preview = [[cell[:40] for cell in row] for row in body[:6]]
     return Layout(
         encoding=encoding, delimiter=delimiter, decimal=decimal, first_row=first, columns=columns,
-        interval_s=interval, detector_s=_quantity(_DETECTOR.search(before)), preview=body[:6],
+        interval_s=interval, detector_s=_detector(before, decimal), preview=preview,
     )  # fmt: skip
 
 
 def _header(lines: list[str], first: int, delimiter: str, width: int) -> tuple[list[str], list[str]]:
     """Names and units from the lines just above the data: one line of names, or names and then units."""
     above: list[list[str]] = []
-    for line in reversed(lines[max(first - 2, 0) : first]):
+    before = [line for line in lines[max(first - 4, 0) : first] if line.strip()]  # a blank line may part them
+    for line in reversed(before[-2:]):
         cells = split(line, delimiter)
         if len(cells) != width or all(cell == "" for cell in cells):
             break
@@ -208,7 +223,7 @@ def _columns(
         role = _role(name, unit, cells, decimal, columns, interval_known)
         scale = (TIME_UNITS if role == "time" else VALUE_UNITS).get(unit.lower(), 1.0)
         fallback = {"time": "Time", "index": "Sample", "segment": "Segment"}.get(role, f"Channel {place + 1}")
-        columns.append(Column(name=(name or fallback)[:80], role=role, unit=unit, scale=scale))
+        columns.append(Column(name=(cleaned(name).strip() or fallback)[:80], role=role, unit=unit, scale=scale))
     if not any(column.role == "value" for column in columns):  # a lone column that looks like time is a signal
         columns[-1] = columns[-1].model_copy(update={"role": "value", "scale": 1.0})
     return columns
@@ -245,27 +260,36 @@ def _counts_up(cells: list[str], decimal: str) -> bool:
     return all(b - a == 1 for a, b in itertools.pairwise(values))
 
 
-def _plain_float(text: str) -> float | None:
+def _plain_float(text: str, decimal: str) -> float | None:
+    """A figure of the preamble; a comma before three digits is what the file's own numbers say it is."""
     try:
-        return float(text.replace(",", "."))
+        return float(numerals.plain(text.strip(" ,;"), "decimal" if decimal == "," else "thousands"))
     except ValueError:
         return None
 
 
-def _quantity(found: Any) -> float | None:
+def _quantity(found: Any, decimal: str) -> float | None:
     if not found:
         return None
-    value = _plain_float(found[1])
+    value = _plain_float(found[1], decimal)
     return value * TIME_UNITS.get((found[2] or "s").lower(), 1.0) if value and value > 0 else None
 
 
-def _interval(before: str) -> float | None:
+def _between(value: float | None, low: float, high: float) -> float | None:
+    """The value, None where no instrument has one like it: then a person is asked."""
+    return value if value is not None and low <= value <= high else None
+
+
+def _detector(before: str, decimal: str) -> float | None:
+    return _between(_quantity(_DETECTOR.search(before), decimal), SHORTEST_INTERVAL_S, 10.0)
+
+
+def _interval(before: str, decimal: str) -> float | None:
     """The time between two samples [s] from what stands above the data."""
-    interval = _quantity(_INTERVAL.search(before))
-    if interval is not None:
-        return interval
-    found = _RATE.search(before)
-    rate = _plain_float(found[1]) if found else None
-    if not found or not rate or rate <= 0:
-        return None
-    return 1 / (rate * {"": 1.0, "k": 1e3, "m": 1e6, "g": 1e9}[found[2].lower()])
+    interval = _quantity(_INTERVAL.search(before), decimal)
+    if interval is None:
+        found = _RATE.search(before)
+        rate = _plain_float(found[1], decimal) if found else None
+        if found and rate and rate > 0:
+            interval = 1 / (rate * {"": 1.0, "k": 1e3, "m": 1e6, "g": 1e9}[found[2].lower()])
+    return _between(interval, SHORTEST_INTERVAL_S, LONGEST_INTERVAL_S)

@@ -17,12 +17,14 @@ import numpy.typing as npt
 import polars as pl
 from scipy.io import wavfile
 
-from rapzel.core.trace.layout import Layout, split
-from rapzel.core.trace.samples import LARGEST_FILE, MOST_SAMPLES, Recording, Segment, TraceError
+from rapzel.core.trace.layout import HEAD_BYTES, Layout, split
+from rapzel.core.trace.samples import LARGEST_FILE, MOST_SAMPLES, MOST_SWEEPS, Recording, Segment, TraceError
 
 Progress = Callable[[float], None]
 _FEWEST = 8  # samples of a segment that is worth the name
 _UNEVEN = 0.02  # of an interval: beyond it the samples are put on an even grid
+_LONGEST_LINE = 64_000  # characters
+_LARGEST_WITH_WORDS = 20 * 2**20  # of a file whose sweeps are parted by words: it is read line by line
 _BLOCK = 1 << 16  # samples at a time, so that the arithmetic stays in the cache
 
 
@@ -38,6 +40,7 @@ def read(source: Path | bytes, layout: Layout, progress: Progress = lambda share
     progress(0.05)
     if layout.kind == "wav":
         return _read_wav(source)
+    _refuse_endless_lines(source)
     table, breaks = _table(source, layout)
     if table.height > MOST_SAMPLES:
         raise TraceError(f"The file has {table.height} samples; up to {MOST_SAMPLES} are read.")
@@ -45,6 +48,19 @@ def read(source: Path | bytes, layout: Layout, progress: Progress = lambda share
     recording = _recording(table, breaks, layout)
     progress(0.7)
     return recording
+
+
+def _refuse_endless_lines(source: Path | bytes) -> None:
+    """Raises TraceError for a line that no table has: a reader would take its time and memory over it."""
+    number = 1
+    with source.open("rb") if isinstance(source, Path) else io.BytesIO(source) as file:
+        while block := file.read(_LONGEST_LINE):
+            if len(block) == _LONGEST_LINE and b"\n" not in block and b"\r" not in block:
+                raise TraceError(
+                    f"About line {number} is longer than {_LONGEST_LINE // 1000} thousand characters: that is no table "
+                    "with one sample a line. Accepted: up to 64 numbers in a line."
+                )
+            number += block.count(b"\n")
 
 
 # --- text -----------------------------------------------------------------------------------------------------------
@@ -78,20 +94,44 @@ def _table(source: Path | bytes, layout: Layout) -> tuple[pl.DataFrame, list[int
     try:
         table = pl.read_csv(
             given, has_header=False, skip_lines=layout.first_row, separator=delimiter, schema=types,
-            decimal_comma=layout.decimal == ",", quote_char='"', raise_if_empty=False,
+            decimal_comma=layout.decimal == ",", quote_char='"' if _quoted(given, layout) else None,
+            raise_if_empty=False,
             encoding="utf8-lossy" if layout.encoding == "latin-1" else "utf8",
         )  # fmt: skip
     except pl.exceptions.PolarsError:
-        return _table_with_words(given, layout, delimiter)
+        return _table_with_words(_small_enough(given), layout, delimiter)
     kept = [name for name, column in zip(_names(layout), layout.columns, strict=True) if column.role != "skip"]
     table = table.select(kept)
     if any(table.null_count().row(0)):
         if table.select(
             pl.all_horizontal(pl.all().is_null()).any()
         ).item():  # blank lines, between sweeps or at the end
-            return _table_with_words(given, layout, delimiter)
+            return _table_with_words(_small_enough(given), layout, delimiter)
         raise TraceError(_hole(table, layout))
     return table, []
+
+
+def _quoted(given: Path | bytes, layout: Layout) -> bool:
+    """Whether the data begin with quoted cells; a lone quote further down would swallow the rest of the file."""
+    head = given[:HEAD_BYTES] if isinstance(given, bytes) else _head(given)
+    rows = head.split(b"\n")[layout.first_row : layout.first_row + 20]
+    return any(row.count(b'"') >= 2 for row in rows)
+
+
+def _head(path: Path) -> bytes:
+    with path.open("rb") as file:
+        return file.read(HEAD_BYTES)
+
+
+def _small_enough(given: Path | bytes) -> Path | bytes:
+    """The file, if it may be read line by line. Raises TraceError for a large one that is not a clean table."""
+    size = len(given) if isinstance(given, bytes) else given.stat().st_size
+    if size <= _LARGEST_WITH_WORDS:
+        return given
+    raise TraceError(
+        "Not every line of the data is a row of as many numbers. Files of more than 20 MB must be one table of numbers "
+        "after the header; export each sweep by itself, or the sweeps with a column that numbers them."
+    )
 
 
 def _hole(table: pl.DataFrame, layout: Layout) -> str:
@@ -158,6 +198,8 @@ def _recording(table: pl.DataFrame, breaks: list[int], layout: Layout) -> Record
     times = _times(columns, layout)
     count = len(channels[0])
     edges = [0, *sorted({*breaks, *_resets(columns, layout, times)}), count]
+    if len(edges) - 1 > MOST_SWEEPS:
+        raise TraceError(f"The file holds {len(edges) - 1} sweeps; up to {MOST_SWEEPS} are measured at once.")
     notes: list[str] = []
     segments = []
     for begin, end in itertools.pairwise(edges):

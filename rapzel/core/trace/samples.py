@@ -10,6 +10,7 @@ from rapzel.core.errors import CoreError
 Samples = npt.NDArray[np.floating]
 LARGEST_FILE = 100 * 2**20
 MOST_SAMPLES = 10_000_000
+MOST_SWEEPS = 1000
 
 
 class TraceError(CoreError, ValueError):
@@ -53,8 +54,8 @@ class Recording:
         """The wanted channel, else the first that looks like light. Raises TraceError for one that is not there."""
         if wanted is not None:
             if not 0 <= wanted < len(self.channels):
-                last = len(self.channels) - 1
-                raise TraceError(f"There is no channel {wanted}: this recording has channels 0 to {last}.")
+                count = len(self.channels)
+                raise TraceError(f"There is no channel {wanted + 1}: this recording has channels 1 to {count}.")
             return wanted
         first = self.segments[0]
         return next((place for place, values in enumerate(first.values) if _is_a_signal(values)), 0)

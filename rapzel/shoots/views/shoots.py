@@ -68,7 +68,8 @@ def _set_fact(request: HttpRequest, shoot: Shoot) -> HttpResponse:
     form, name = with_one_field(ShootForm, shoot, request)
     saved = save_one_field(form, name)
     errors = [] if saved else [f"{form[name].label}: {error}" for error in form.errors.get(name, [])]
-    context = {"errors": errors or ([] if saved else list(form.non_field_errors())), "saved": saved}
+    errors += [] if saved else [str(error) for error in form.non_field_errors()]
+    context = {"errors": errors, "saved": saved}
     return render(request, "shoots/_facts_answer.html", context, status=200 if saved else 422)
 
 

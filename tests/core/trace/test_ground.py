@@ -5,6 +5,8 @@ import math
 import numpy as np
 import pytest
 
+from rapzel.core.pulse.shape import Discharge
+from rapzel.core.trace import analyse
 from rapzel.core.trace.ground import converter_step, grouping, in_blocks, look, noise_of
 
 DT = 1e-5
@@ -90,3 +92,27 @@ def test_the_converters_step(step: float) -> None:
 @pytest.mark.parametrize(("samples", "above", "group"), [(5000, 900, 1), (80_000, 40_000, 2), (4_000_000, 900, 2)])
 def test_long_windows_are_grouped_but_the_pulse_keeps_its_samples(samples: int, above: int, group: int) -> None:
     assert grouping(samples, above) == group
+
+
+@pytest.mark.parametrize("hertz", [400.0, 1234.0, 4000.0, 25_000.0])
+@pytest.mark.parametrize("amplitude", [0.01, 0.05, 0.2])
+def test_a_ripple_of_any_frequency_is_named_and_does_not_move_the_figures(hertz: float, amplitude: float) -> None:
+    """A pulse of some 150 µs over a disturbance that is no part of it: the figures must be those of the pulse alone."""
+    dt_s = 1e-6
+    times = np.arange(10_000) * dt_s
+    shape = Discharge(60e-6, 3e-6)
+    after = np.maximum(times - 2e-3, 0)
+    light = np.where(times >= 2e-3, shape.intensity(after), 0.0)
+    hum = amplitude * np.sin(math.tau * hertz * times + 1.0)
+    found = analyse(light + hum + np.random.default_rng(0).normal(0, 0.003, len(times)), dt_s)
+    assert found.codes == {"ripple"}
+    assert look(light + hum, dt_s).ripple_hz == pytest.approx(hertz, rel=1e-3)
+    assert abs(found.t01_s - shape.width_s(0.1)) <= found.u_t01_s
+    assert found.t05_s == pytest.approx(shape.width_s(0.5), rel=0.03)
+
+
+def test_a_train_of_pulses_is_no_ripple() -> None:
+    """High-speed sync: the light itself comes and goes."""
+    times = np.arange(8000) * 1e-6
+    train = np.where((times > 1e-3) & (times < 6e-3), 0.6 + 0.4 * np.sin(math.tau * 20_000 * times), 0.0)
+    assert look(train + np.random.default_rng(2).normal(0, 0.003, len(times)), 1e-6).ripple_hz is None

@@ -59,7 +59,7 @@ def test_channels_that_make_no_pair_are_refused() -> None:
     made, _ = recording(2)
     with pytest.raises(TraceError, match="two different channels"):
         measure_lags(made, 1, 1)
-    with pytest.raises(TraceError, match="channels 0 to 1"):
+    with pytest.raises(TraceError, match="channels 1 to 2"):
         measure_lags(made, 0, 5)
     with pytest.raises(TraceError, match="No rise of “Light” is followed"):
         measure_lags(made, 1, 0)

@@ -222,11 +222,11 @@ def test_the_command_prints_every_figure(tmp_path, capsys) -> None:
     assert found["t05_s"] == pytest.approx(T05, rel=0.02)
     assert len(found["pulses"]) == 2
     assert found["warnings"] == []
-    call_command("analyse_trace", str(path), "--channel", "0")
+    call_command("analyse_trace", str(path), "--channel", "1")
     out = capsys.readouterr().out
     assert "t05_s: " in out
     assert "µs" in out
-    with pytest.raises(CommandError, match="channels 0 to 1"):
+    with pytest.raises(CommandError, match="channels 1 to 2"):
         call_command("analyse_trace", str(path), "--channel", "7")
     call_command("analyse_trace", str(path), "--detector", "50us", "--json")
     assert "slow_detector" in {each["code"] for each in json.loads(capsys.readouterr().out)["warnings"]}

@@ -19,7 +19,7 @@ class Command(BaseCommand):
 
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("file", type=Path)
-        parser.add_argument("--channel", type=int, help="number of the channel, from 0; else the one that shows light")
+        parser.add_argument("--channel", type=int, help="number of the channel, from 1; else the one that shows light")
         parser.add_argument("--interval", type=parse_duration, help="time between two samples, if the file has none")
         parser.add_argument("--detector", type=parse_duration, help="time constant of the detector, for example 20us")
         parser.add_argument("--json", action="store_true", help="print the whole result as JSON")
@@ -30,7 +30,8 @@ class Command(BaseCommand):
                 layout = recognise(file.read(HEAD_BYTES))
             given = {"interval_s": options["interval"], "detector_s": options["detector"]}
             layout = layout.model_copy(update={key: value for key, value in given.items() if value})
-            result = analyse_recording(read(options["file"], layout), options["channel"]).to_document()
+            channel = None if options["channel"] is None else options["channel"] - 1
+            result = analyse_recording(read(options["file"], layout), channel).to_document()
         except OSError as error:
             raise CommandError(f"Cannot read {options['file']}: {error.strerror or error}") from None
         except TraceError as error:
