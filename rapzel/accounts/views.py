@@ -10,7 +10,7 @@ from django.db import transaction
 from django.http import FileResponse, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from rapzel.accounts.address import client_address
 from rapzel.accounts.forms import FarewellForm, SignUpForm
@@ -43,7 +43,7 @@ def sign_up(request: HttpRequest) -> HttpResponse:
     return render(request, "accounts/sign_up.html", {"form": form}, status=422 if form.errors else 200)
 
 
-@require_GET
+@require_safe
 def session(request: HttpRequest, pk: int) -> HttpResponse:
     """Whether the browser is logged in as that account: 204, else 401. Asked by a page that found itself logged out."""
     return HttpResponse(status=204 if request.user.pk == pk else 401)
@@ -65,14 +65,14 @@ def preferences(request: HttpRequest) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def account(request: HttpRequest) -> HttpResponse:
     """Password, everything to take along, and leaving."""
     return render(request, "accounts/account.html")
 
 
 @login_required
-@require_GET
+@require_safe
 def everything(request: HttpRequest) -> FileResponse:
     """All that a person has, as one ZIP file."""
     return FileResponse(leaving.archive_of(request.user), as_attachment=True, filename="rapzel.zip")

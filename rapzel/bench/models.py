@@ -23,6 +23,9 @@ class State(models.TextChoices):
     CANCELLED = "cancelled", "Cancelled"
 
 
+BUSY = (State.QUEUED, State.RUNNING)
+
+
 class Measured(Deletable):
     """What a person brings to the bench and the background measures."""
 
@@ -52,7 +55,7 @@ class Measured(Deletable):
     @property
     def busy(self) -> bool:
         """Whether the background is still to answer."""
-        return self.state in (State.QUEUED, State.RUNNING)
+        return self.state in BUSY
 
 
 class Trace(Measured):

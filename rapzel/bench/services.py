@@ -6,9 +6,11 @@ from typing import Any
 
 from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
+from django.db.models import Sum
+from django.utils import timezone
 
-from rapzel.bench import tasks
-from rapzel.bench.models import ColourFrame, ColourRun, State, Trace
+from rapzel.bench import keeper, tasks
+from rapzel.bench.models import BUSY, ColourFrame, ColourRun, State, Trace
 from rapzel.core.errors import DocumentError, Problem
 from rapzel.core.grey_card import LARGEST_FRAME, FrameError
 from rapzel.core.trace import Layout, recognise
@@ -18,6 +20,7 @@ from rapzel.core.trace.samples import LARGEST_FILE, TraceError
 from rapzel.core.units import format_time
 from rapzel.kit import services as kit
 from rapzel.kit.models import Strobe
+from rapzel.ui.quota import require_room
 
 
 @transaction.atomic
@@ -27,12 +30,21 @@ def bring_in(owner: Any, upload: UploadedFile | None) -> Trace:
         raise TraceError("Choose a file first: CSV, TSV, TXT or WAV.")
     if (upload.size or 0) > LARGEST_FILE:
         raise TraceError(f"{upload.name} has {(upload.size or 0) / 2**20:.0f} MB; up to 100 MB are read.")
+    _require_room(owner, upload.size or 0)
     layout = recognise(upload.read(HEAD_BYTES))
     upload.seek(0)
     name = (upload.name or "Trace").rsplit("/", 1)[-1].rsplit(".", 1)[0][:120] or "Trace"
     return Trace.objects.create(
         owner=owner, name=name, file=upload, size=upload.size or 0, layout=layout.model_dump(mode="json")
     )
+
+
+def _require_room(owner: Any, size: int) -> None:
+    """Raises QuotaFull where the owner's recordings, those put away included, leave no room for one more."""
+    own = Trace.objects.filter(owner=owner)
+    require_room("recordings", own.filter(deleted_at__isnull=True).count())
+    have = own.aggregate(all=Sum("size"))["all"] or 0
+    require_room("megabytes of recordings", have // 2**20, size // 2**20)
 
 
 def read_again(trace: Trace, way: str) -> Trace:
@@ -53,16 +65,19 @@ def confirm(trace: Trace, layout: Layout, channel: int | None, target: dict[str,
     locked.layout, locked.channel = layout.model_dump(mode="json"), channel
     locked.strobe, locked.mode, locked.power = target.get("strobe"), target.get("mode", ""), target.get("power")
     locked.state, locked.progress, locked.says, locked.cancel_asked = State.QUEUED, 0, "", False
+    locked.asked_at = timezone.now()
     locked.save()
     tasks.measure.defer(trace_id=locked.pk)
     return locked
 
 
 def cancel(row: Trace | ColourRun) -> None:
-    """Asks the background to stop; what has not begun stops at once."""
+    """Asks the background to stop; what has not begun, and what nobody works on any more, stops at once."""
     own = type(row).objects.filter(pk=row.pk)
-    own.filter(state__in=(State.QUEUED, State.RUNNING)).update(cancel_asked=True)
+    own.filter(state__in=BUSY).update(cancel_asked=True)
     own.filter(state=State.QUEUED).update(state=State.CANCELLED)
+    if not keeper.works_on(row):
+        own.filter(state=State.RUNNING).update(state=State.CANCELLED)
 
 
 def measured_row(trace: Trace) -> dict[str, Any]:
@@ -162,6 +177,7 @@ def bring_in_frames(owner: Any, files: list[UploadedFile], facts: dict[str, Any]
     FrameError, and then stores nothing.
     """
     powers = facts.get("powers") or []
+    require_room("runs of grey cards", ColourRun.objects.visible_to(owner).count())
     if not files:
         raise FrameError("Choose the frames first: JPEG, PNG or TIFF, a whole folder at once if you like.")
     if len(files) > MOST_FRAMES:
@@ -176,7 +192,7 @@ def bring_in_frames(owner: Any, files: list[UploadedFile], facts: dict[str, Any]
             raise FrameError(f"{upload.name} is not a picture that can be read. Accepted: JPEG, PNG, TIFF.")
         upload.seek(0)
     own = {key: facts[key] for key in ("name", "strobe", "mode", "white_balance_k", "tolerance", "patch")}
-    run = ColourRun.objects.create(owner=owner, state=State.QUEUED, **own)
+    run = ColourRun.objects.create(owner=owner, state=State.QUEUED, asked_at=timezone.now(), **own)
     for number, upload in enumerate(files):
         name = (upload.name or "frame").rsplit("/", 1)[-1][:120]
         power = powers[number] if powers else None

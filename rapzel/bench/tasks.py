@@ -1,6 +1,6 @@
 """Work in the background: reading and measuring a recording, with progress, and stopping when asked.
 
-Done by `manage.py procrastinate worker`. A job may run twice (a worker that dies is replaced), so it begins anew.
+Done by `manage.py work`. A job may run twice (a worker that dies is replaced), so it begins anew.
 """
 
 import logging
@@ -10,19 +10,22 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+from asgiref.sync import sync_to_async
 from django.core.files.storage import default_storage
-from django.db import close_old_connections, connections
-from procrastinate import JobContext
+from django.db import InterfaceError, OperationalError, close_old_connections, connections
+from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
+from procrastinate.jobs import Status
 
+from rapzel.bench import keeper
 from rapzel.bench.models import ColourRun, Measured, State, Trace
 from rapzel.core.errors import CoreError
 from rapzel.core.grey_card import FrameError, Patch, find_patch, judge, open_frame, read_patch
 from rapzel.core.trace import Layout, Recording, analyse_recording, read
+from rapzel.ui import housekeeping
 
 log = logging.getLogger(__name__)
-STALLED_S = 120.0
-_ATTEMPTS = 3
+_ATTEMPTS = 4
 
 
 class Cancelled(Exception):
@@ -48,6 +51,8 @@ def _run(row_type: type[Measured], pk: int, work: Callable[[Any], None]) -> None
         own.update(state=State.CANCELLED, says="Stopped as asked. What was brought in is kept.")
     except CoreError as error:
         own.update(state=State.FAILED, says=str(error)[:1000])
+    except (OperationalError, InterfaceError):
+        raise  # the database was away: the queue tries the job again, and the row says until then that it is busy
     except Exception:
         log.exception("%s %s could not be measured", row_type.__name__, pk)
         own.update(state=State.FAILED, says="Something went wrong on Rapzel's side. What was brought in is kept.")
@@ -95,7 +100,14 @@ def _keep(trace: Trace, recording: Recording) -> str:
         for s, segment in enumerate(recording.segments)
         for c, values in enumerate(segment.values)
     }
-    np.savez(default_storage.path(name), allow_pickle=False, **arrays)
+    path = Path(default_storage.path(name))
+    begun = path.with_suffix(".begun")
+    try:
+        with begun.open("wb") as file:  # under its own name only once it is whole: a disk may be full
+            np.savez(file, allow_pickle=False, **arrays)
+        begun.replace(path)
+    finally:
+        begun.unlink(missing_ok=True)
     return name
 
 
@@ -135,23 +147,47 @@ def _on_its_own(work: Callable[[int], None], pk: int) -> None:
         connections.close_all()
 
 
-@app.task(queue="bench", name="measure_colour")
+_AGAIN = RetryStrategy(max_attempts=_ATTEMPTS, exponential_wait=4, retry_exceptions={OperationalError, InterfaceError})
+
+
+@app.task(queue="bench", name="measure_colour", retry=_AGAIN)
 def measure_colour(run_id: int) -> None:
     """The queue's door to `run_colour`."""
     _on_its_own(run_colour, run_id)
 
 
-@app.task(queue="bench", name="measure")
+@app.task(queue="bench", name="measure", retry=_AGAIN)
 def measure(trace_id: int) -> None:
     """The queue's door to `run`."""
     _on_its_own(run, trace_id)
 
 
-@app.periodic(cron="* * * * *")
+@app.periodic(cron="* * * * * */15")
 @app.task(queue="bench", name="pick_up_stalled", queueing_lock="pick_up_stalled", pass_context=True)
 async def pick_up_stalled(context: JobContext, timestamp: int) -> None:
-    """Jobs whose worker died go back to the queue; asked over the worker's own connections."""
+    """Jobs whose worker died go back to the queue, and rows without a job are ended in words."""
     manager = context.app.job_manager
-    for job in await manager.get_stalled_jobs(seconds_since_heartbeat=STALLED_S):
+    for job in await manager.get_stalled_jobs(seconds_since_heartbeat=keeper.STALLED_S):
         if job.attempts < _ATTEMPTS:
             await manager.retry_job(job)
+        else:
+            await manager.finish_job(job, status=Status.FAILED, delete_job=False)
+    await sync_to_async(_off_the_loop)(keeper.settle_orphans)
+
+
+@app.periodic(cron="17 4 * * *")
+@app.task(queue="bench", name="tidy_up", queueing_lock="tidy_up", pass_context=True)
+async def tidy_up(context: JobContext, timestamp: int) -> None:
+    """Once a day: old jobs, and all that the apps no longer keep."""
+    await context.app.job_manager.delete_old_jobs(
+        nb_hours=keeper.KEPT_JOBS_H, include_failed=True, include_cancelled=True, include_aborted=True
+    )
+    await sync_to_async(_off_the_loop)(housekeeping.tidy)
+
+
+def _off_the_loop(work: Callable[[], Any]) -> None:
+    """Database work in a thread of its own, which leaves no connection behind."""
+    try:
+        work()
+    finally:
+        connections.close_all()

@@ -7,7 +7,7 @@ the same, and known, for all frames. colour-science takes seconds to load and is
 import io
 import math
 import warnings
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -22,9 +22,9 @@ from rapzel.core.tone import decoded
 
 Array = npt.NDArray[np.floating]
 LARGEST_FRAME = 60 * 2**20
-# Pixels that are decoded within half a gigabyte: four bytes each, six with sixteen bits or while a progressive JPEG is
-# put together; other JPEGs are read smaller at once.
-_MOST_PIXELS, _MOST_HEAVY, _MOST_DRAFTED = 80_000_000, 60_000_000, 160_000_000
+# Pixels that are decoded within half a gigabyte: up to four bytes each, eight with sixteen bits, six while a
+# progressive JPEG is put together; other JPEGs are read smaller at once.
+_MOST_PIXELS, _MOST_HEAVY, _MOST_DRAFTED = 70_000_000, 40_000_000, 160_000_000
 _LONGEST_SIDE = 60_000
 _WORKING = 1200  # px of the longer side on which a patch is looked for
 _BLOCKS = 24  # along the longer side
@@ -84,56 +84,45 @@ def open_frame(data: bytes) -> Array:
         raise FrameError(f"The frame has {len(data) / 2**20:.0f} MB; up to 60 MB are read.")
     try:
         with warnings.catch_warnings():
-            warnings.simplefilter("ignore", Image.DecompressionBombWarning)  # the limit below is our own
-            with Image.open(io.BytesIO(data), formats=tuple(_ENDS)) as image:
-                _refuse_the_incomplete(data, image)
-                deep = _is_deep(data, image)
-                _refuse_the_large(image, deep)
-                return _averaged(_deep_levels(data, image) if deep else _Rows(image))
+            warnings.simplefilter("ignore", Image.DecompressionBombWarning)  # the limits below are our own
+            with Image.open(io.BytesIO(data), formats=("JPEG", "PNG", "TIFF")) as image:
+                _refuse_the_large(data, image)
+                return _averaged(_LEVELS[image.format or ""](data, image))
     except FrameError:
         raise
+    except Image.DecompressionBombError:
+        most = f"up to {_MOST_PIXELS / 1e6:.0f} million are read"
+        raise FrameError(f"The frame claims to have far more pixels than any camera; {most}.") from None
     except Exception as error:  # the decoders raise whatever the file's bytes lead them to
         raise FrameError(f"Not a picture that can be read ({error}). Accepted: JPEG, PNG, TIFF.") from None
 
 
-# What a whole file holds near its end. Half a frame would pass as a dark one, and whether a decoder minds is a setting
-# for the whole process that other libraries change.
-_ENDS = {"JPEG": b"\xff\xd9", "PNG": b"IEND", "TIFF": b""}
-
-
-def _refuse_the_incomplete(data: bytes, image: Image.Image) -> None:
-    whole = _ENDS[image.format or ""] in data[-65_536:]
-    if image.format == "TIFF":
-        tags: Any = getattr(image, "tag_v2", {})
-        begins, sizes = (tags.get(each) or () for each in ((273, 279) if 273 in tags else (324, 325)))
-        whole = bool(begins) and all(at + size <= len(data) for at, size in zip(begins, sizes, strict=True))
-    if not whole:
-        raise FrameError("Not a picture that can be read (it ends too early). Accepted: JPEG, PNG, TIFF.")
-
-
 def _is_deep(data: bytes, image: Image.Image) -> bool:
-    """Whether a channel has sixteen bits, of which the picture library would keep eight."""
+    """Whether a channel has sixteen bits."""
     if image.format == "PNG":
         return data[24] == 16  # of IHDR, which is always first; PNG (ISO/IEC 15948), 11.2.2
-    bits: Any = getattr(image, "tag_v2", {}).get(258, ())
-    return image.format == "TIFF" and max(bits, default=8) == 16
+    bits: Any = getattr(image, "tag_v2", {}).get(258, ())  # BitsPerSample; TIFF 6.0, section 8
+    return image.format == "TIFF" and max(bits, default=8) > 8
 
 
-def _refuse_the_large(image: Image.Image, deep: bool) -> None:
+def _refuse_the_large(data: bytes, image: Image.Image) -> None:
+    """By what the header says, before anything is decoded."""
     pixels = image.width * image.height
-    heavy = deep or bool(image.info.get("progressive"))  # the whole of a progressive JPEG is held while it is read
+    heavy = _is_deep(data, image) or bool(image.info.get("progressive"))
     most = _MOST_HEAVY if heavy else _MOST_DRAFTED if image.format == "JPEG" else _MOST_PIXELS
     if pixels > most or max(image.size) > _LONGEST_SIDE:
-        raise FrameError(
-            f"The frame has {pixels / 1e6:.0f} million pixels; up to {most / 1e6:.0f} are read of its kind."
-        )
+        shown = f"{pixels / 1e6:.0f} million pixels; up to {most / 1e6:.0f} are read of its kind"
+        raise FrameError(f"The frame has {shown}. Export it smaller: a card needs few.")
 
 
-class _Rows:
-    """A picture of eight bits a channel, read some rows at a time."""
+class _Jpeg:
+    """A JPEG, decoded smaller at once, and read some rows at a time."""
 
-    def __init__(self, image: Image.Image) -> None:
-        image.draft("RGB", (_WORKING * 2, _WORKING * 2))  # JPEG only: decodes smaller at once
+    def __init__(self, data: bytes, image: Image.Image) -> None:
+        # Whether its decoder minds a missing end is a setting for the whole process, which other libraries change.
+        if b"\xff\xd9" not in data[-65_536:]:
+            raise FrameError("Not a picture that can be read (it ends too early). Accepted: JPEG, PNG, TIFF.")
+        image.draft("RGB", (_WORKING * 2, _WORKING * 2))
         image.load()
         self._image = image
         self.shape = (image.height, image.width)
@@ -143,15 +132,22 @@ class _Rows:
         return np.asarray(self._image.crop(box).convert("RGB"))
 
 
-def _deep_levels(data: bytes, image: Image.Image) -> npt.NDArray[np.uint16]:
-    """All levels of a picture of sixteen bits (height × width, or × channels)."""
-    if image.format == "PNG":
-        return np.asarray(imagecodecs.png_decode(data), dtype=np.uint16)
+def _png(data: bytes, image: Image.Image) -> npt.NDArray[Any]:
+    """All levels of a PNG (height × width, or × channels); sixteen bits stay sixteen, and half a file is refused."""
+    return np.asarray(imagecodecs.png_decode(data))
+
+
+def _tiff(data: bytes, image: Image.Image) -> npt.NDArray[Any]:
+    """All levels of a TIFF's first page, likewise."""
     with tifffile.TiffFile(io.BytesIO(data)) as file:
-        levels = file.pages[0].asarray()
-    if levels.ndim == 3 and levels.shape[2] > 4:  # one plane after the other
-        levels = np.moveaxis(levels, 0, 2)
-    return np.asarray(levels, dtype=np.uint16)
+        page = file.pages[0]
+        if page.photometric.name not in ("RGB", "MINISBLACK", "YCBCR"):
+            raise FrameError(f"This TIFF is {page.photometric.name}. Accepted: RGB or grey, of 8 or 16 bits a channel.")
+        levels = page.asarray()
+    return np.moveaxis(levels, 0, 2) if levels.ndim == 3 and levels.shape[2] > 4 else levels  # one plane after another
+
+
+_LEVELS: dict[str, Callable[[bytes, Image.Image], Any]] = {"JPEG": _Jpeg, "PNG": _png, "TIFF": _tiff}
 
 
 def _averaged(levels: Any) -> Array:
@@ -168,14 +164,19 @@ def _averaged(levels: Any) -> Array:
         if rows.ndim == 2:
             rows = rows[..., None]
         rows = rows[..., :3] if rows.shape[2] >= 3 else rows[..., :1]  # without its opacity
-        light = _LINEAR[rows.dtype.itemsize][rows]
+        if rows.dtype not in _LINEAR:
+            raise FrameError(f"The frame's levels are {rows.dtype}. Accepted: 8 or 16 bits a channel.")
+        light = _LINEAR[rows.dtype][rows]
         parts.append(light.reshape(-1, step, columns // step, step, light.shape[2]).mean(axis=(1, 3)))
     grid = np.concatenate(parts)
     return np.asarray(grid if grid.shape[2] == 3 else np.repeat(grid, 3, axis=2), dtype=np.float64)
 
 
-# Linear light of every level, by the bytes of a level.
-_LINEAR = {size: decoded(np.arange(256**size) / (256**size - 1)).astype(np.float32) for size in (1, 2)}
+# Linear light of every level, by the kind of level.
+_LINEAR = {
+    np.dtype(kind): decoded(np.arange(most + 1) / most).astype(np.float32)
+    for kind, most in ((np.uint8, 255), (np.uint16, 65_535))
+}
 
 
 def find_patch(frame: Array) -> Patch:

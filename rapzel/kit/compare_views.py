@@ -7,7 +7,7 @@ from django.contrib import messages
 from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 from pydantic import ValidationError
 
 from rapzel.core import leaflets, units
@@ -94,7 +94,7 @@ def _order(sources: list[Source]) -> str:
 
 
 @login_required
-@require_GET
+@require_safe
 def compare(request: HttpRequest) -> HttpResponse:
     """Strobes on one plot, and what each gives at a wanted t.1."""
     every, keys = _chosen(request)
@@ -112,7 +112,7 @@ def compare(request: HttpRequest) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def compare_csv(request: HttpRequest) -> HttpResponse:
     """The comparison as CSV."""
     every, keys = _chosen(request)
@@ -186,7 +186,7 @@ def hss_calibrated(data: dict[str, str]) -> dict[str, Any]:
 
 
 @login_required
-@require_GET
+@require_safe
 def work_out(request: HttpRequest, pk: int) -> HttpResponse:
     """The converters of a strobe's page, answered as one types."""
     strobe = get_object_or_404(Strobe.objects.visible_to(request.user), pk=pk)

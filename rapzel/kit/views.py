@@ -9,7 +9,7 @@ from django.core.exceptions import ObjectDoesNotExist
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
 from pydantic import ValidationError
 
 from rapzel.core.errors import CoreError, DocumentError
@@ -38,7 +38,7 @@ def _item(request: HttpRequest, kind: Kind, pk: int) -> Item:
 
 
 @login_required
-@require_GET
+@require_safe
 def kit_list(request: HttpRequest) -> HttpResponse:
     """All kinds of kit with what they hold."""
     sections = [(kind, list(kind.model.objects.visible_to(request.user))) for kind in KINDS.values()]
@@ -101,7 +101,7 @@ def set_row(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def new_row(request: HttpRequest, pk: int) -> HttpResponse:
     """One more empty row for a strobe's table."""
     strobe = get_object_or_404(Strobe.objects.visible_to(request.user), pk=pk)
@@ -211,14 +211,14 @@ def starter(request: HttpRequest) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def export_json(request: HttpRequest) -> HttpResponse:
     """The whole kit as one JSON document."""
     return http.json_file(exchange.document_of(request.user), "kit")
 
 
 @login_required
-@require_GET
+@require_safe
 def export_csv(request: HttpRequest, slug: str) -> HttpResponse:
     """One kind as CSV; `?template` gives the header alone."""
     kind = _kind(slug)
@@ -243,7 +243,7 @@ def bring_in(request: HttpRequest) -> HttpResponse:
     return redirect("kit:list")
 
 
-@require_GET
+@require_safe
 def schema(request: HttpRequest) -> HttpResponse:
     """The JSON Schema of the kit document."""
     return http.schema(exchange.kit_schema())

@@ -10,7 +10,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils import timezone
 from django.utils.dateparse import parse_datetime
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from rapzel.shoots.models import Scene
 from rapzel.shoots.views.common import find_scene
@@ -30,7 +30,7 @@ def _log(request: HttpRequest, scene: Scene) -> dict[str, Any]:
 
 
 @login_required
-@require_GET
+@require_safe
 def take_list(request: HttpRequest, pk: int) -> HttpResponse:
     """The log."""
     return render(request, "takes/list.html", _log(request, find_scene(request, pk)))
@@ -81,7 +81,7 @@ def take_back(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def export_csv(request: HttpRequest, pk: int) -> HttpResponse:
     """The log as CSV."""
     scene = find_scene(request, pk)

@@ -5,7 +5,7 @@ from pathlib import Path
 
 from django.contrib.staticfiles import finders
 from django.http import HttpRequest, HttpResponse
-from django.views.decorators.http import require_GET
+from django.views.decorators.http import require_safe
 
 
 @cache
@@ -15,7 +15,7 @@ def _source() -> bytes:
     return Path(found).read_bytes()
 
 
-@require_GET
+@require_safe
 def service_worker(request: HttpRequest) -> HttpResponse:
     """The script; the browser asks for it anew each time, as a worker that is old would serve old pages."""
     response = HttpResponse(_source(), content_type="text/javascript; charset=utf-8")

@@ -68,11 +68,6 @@ def test_preferences_are_kept_and_nonsense_is_not(visitor, owner) -> None:
 
 
 @pytest.mark.django_db
-def test_health_answers_with_the_databases_state(client) -> None:
-    assert client.get("/healthz").json() == {"status": "ok", "database": "answers"}
-
-
-@pytest.mark.django_db
 def test_the_demo_world_is_loaded_once(client) -> None:
     assert apps.is_installed("rapzel.demo")
     call_command("load_demo", verbosity=0)

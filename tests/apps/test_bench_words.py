@@ -1,14 +1,10 @@
 """What the bench says of its numbers: units, pictures with the same facts in a table, and the queue's caretaker."""
 
-import asyncio
 import json
-from concurrent.futures import ThreadPoolExecutor
-from types import SimpleNamespace
 from xml.etree import ElementTree
 
 import pytest
 
-from rapzel.bench import tasks
 from rapzel.bench.drawings import draw_colours, draw_histogram, draw_trace
 from rapzel.bench.models import ColourRun
 from rapzel.bench.templatetags.bench_words import codes, marks, percent1
@@ -98,28 +94,3 @@ def test_pops_beyond_the_tolerance_are_marked_by_word_not_by_colour_alone(owner)
     assert min(heights) > 12, "nothing is cut off at the upper edge"
     assert [row[-1] for row in drawing.rows] == ["", "beyond"]
     assert "1 of 2 pops lie beyond" in drawing.summary
-
-
-class Queue:
-    """Stands for the queue's manager: jobs that went quiet, and what is asked of them."""
-
-    def __init__(self, *attempts: int) -> None:
-        self.jobs = [SimpleNamespace(id=n, attempts=tries) for n, tries in enumerate(attempts)]
-        self.retried: list[int] = []
-        self.asked = 0.0
-
-    async def get_stalled_jobs(self, seconds_since_heartbeat: float) -> list[SimpleNamespace]:
-        self.asked = seconds_since_heartbeat
-        return self.jobs
-
-    async def retry_job(self, job: SimpleNamespace) -> None:
-        self.retried.append(job.id)
-
-
-def test_jobs_of_a_dead_worker_are_tried_again_but_not_for_ever() -> None:
-    queue = Queue(0, 2, 3, 7)
-    context = SimpleNamespace(app=SimpleNamespace(job_manager=queue))
-    with ThreadPoolExecutor(1) as own:  # the browser tests keep a loop running in this thread
-        own.submit(lambda: asyncio.run(tasks.pick_up_stalled.func(context, 0))).result()
-    assert queue.retried == [0, 1]
-    assert queue.asked == tasks.STALLED_S

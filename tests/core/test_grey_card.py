@@ -153,11 +153,12 @@ def png_that_claims(width: int, height: int) -> bytes:
 
 @pytest.mark.parametrize(("width", "height"), [(12_000, 9_000), (2**31 - 1, 2**31 - 1), (100_000, 2)])
 def test_size_is_asked_before_anything_is_decoded(width: int, height: int) -> None:
-    with pytest.raises(FrameError, match="million pixels; up to 80 are read"):
+    with pytest.raises(FrameError, match=r"up to 70 (million )?are read"):
         open_frame(png_that_claims(width, height))
 
 
-def test_a_file_that_lies_about_its_size_is_refused() -> None:
+def test_a_file_that_lies_about_its_size_is_refused(monkeypatch) -> None:
+    monkeypatch.setattr(ImageFile, "LOAD_TRUNCATED_IMAGES", True)  # as other libraries leave it
     with pytest.raises(FrameError, match="Not a picture that can be read"):
         open_frame(png_that_claims(7000, 7000))
 
@@ -168,7 +169,7 @@ from PIL import Image
 from rapzel.core.grey_card import open_frame
 Image.MAX_IMAGE_PIXELS = None
 out = io.BytesIO()
-Image.new("RGB", (8940, 8940), (118, 118, 118)).save(out, "PNG", compress_level=1)
+Image.new("RGB", (8360, 8360), (118, 118, 118)).save(out, "PNG", compress_level=1)
 data = out.getvalue()
 if sys.argv[1] == "read":
     assert open_frame(data).shape[2] == 3

@@ -4,7 +4,7 @@ from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from rapzel.bench import services
 from rapzel.bench.drawings import draw_colours
@@ -22,7 +22,7 @@ def find_run(request: HttpRequest, pk: int) -> ColourRun:
 
 
 @login_required
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 def colours(request: HttpRequest) -> HttpResponse:
     """All runs, and frames for a new one."""
     form = ColourForm(request.POST or None, owner=request.user)
@@ -39,7 +39,7 @@ def colours(request: HttpRequest) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def colour(request: HttpRequest, pk: int) -> HttpResponse:
     """One run: its state, and each pop against the mean."""
     run = find_run(request, pk)
@@ -53,7 +53,7 @@ def colour(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def colour_csv(request: HttpRequest, pk: int) -> HttpResponse:
     """The pops as CSV."""
     run = find_run(request, pk)

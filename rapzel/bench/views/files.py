@@ -2,7 +2,7 @@
 
 from django.contrib.auth.decorators import login_required
 from django.http import FileResponse, HttpRequest, HttpResponse
-from django.views.decorators.http import require_GET
+from django.views.decorators.http import require_safe
 
 from rapzel.bench.drawings import draw_trace
 from rapzel.bench.views.traces import find_trace, measured
@@ -12,7 +12,7 @@ from rapzel.ui.tables import to_csv
 
 
 @login_required
-@require_GET
+@require_safe
 def original(request: HttpRequest, pk: int) -> FileResponse:
     """The file as it came."""
     trace = find_trace(request, pk)
@@ -20,7 +20,7 @@ def original(request: HttpRequest, pk: int) -> FileResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def numbers_json(request: HttpRequest, pk: int) -> HttpResponse:
     """Everything that was found."""
     trace = measured(request, pk)
@@ -28,7 +28,7 @@ def numbers_json(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def numbers_csv(request: HttpRequest, pk: int) -> HttpResponse:
     """The figures of every pop, one line each, in SI."""
     trace = measured(request, pk)
@@ -41,7 +41,7 @@ def numbers_csv(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def figure(request: HttpRequest, pk: int) -> HttpResponse:
     """The figure as an SVG file that stands alone."""
     trace = measured(request, pk)

@@ -8,7 +8,7 @@ from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from rapzel.bench.drawings import draw_histogram
 from rapzel.bench.models import Trace
@@ -42,7 +42,7 @@ def _lags(request: HttpRequest, trace: Trace) -> tuple[LagResult | None, str, in
 
 
 @login_required
-@require_GET
+@require_safe
 def page(request: HttpRequest, pk: int) -> HttpResponse:
     """Lag, jitter and their histogram of one recording with two channels."""
     trace = measured(request, pk)

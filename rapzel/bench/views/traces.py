@@ -10,7 +10,7 @@ from django.core.paginator import Paginator
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from rapzel.bench import services, waveform
 from rapzel.bench.drawings import draw_trace
@@ -43,7 +43,7 @@ def measured(request: HttpRequest, pk: int) -> Trace:
 
 
 @login_required
-@require_GET
+@require_safe
 def trace_list(request: HttpRequest) -> HttpResponse:
     """All recordings with their figures."""
     every = Trace.objects.visible_to(request.user).select_related("strobe").defer("layout", "result")
@@ -80,7 +80,7 @@ def bring_in(request: HttpRequest) -> HttpResponse:
 
 
 @login_required
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 def confirm(request: HttpRequest, pk: int) -> HttpResponse:
     """What was recognised, to be corrected; confirming queues the measuring."""
     trace = find_trace(request, pk)
@@ -106,7 +106,7 @@ def confirm(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def page(request: HttpRequest, pk: int) -> HttpResponse:
     """One recording: its state, its figures, its curve."""
     trace = find_trace(request, pk)
@@ -168,7 +168,7 @@ def _measured_first(result: dict[str, Any]) -> list[int]:
 
 
 @login_required
-@require_GET
+@require_safe
 def data(request: HttpRequest, pk: int) -> HttpResponse:
     """Curves for the plot, decimated: the channels between `from` and `to`, or with `over` several pops aligned.
 

@@ -63,7 +63,7 @@ TEMPLATES = [
 ]
 
 # DATABASE_URL is what script/server and script/test set; commands without rows work without it.
-DATABASES = {"default": dj_database_url.config(default="postgres:///rapzel", conn_max_age=60)}
+DATABASES = {"default": dj_database_url.config(default="postgres:///rapzel", conn_max_age=60, conn_health_checks=True)}
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 AUTH_USER_MODEL = "accounts.User"

@@ -12,6 +12,6 @@ ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
 INSTALLED_APPS = [*INSTALLED_APPS, "rapzel.demo"]
 BENCH_SIMULATOR = os.environ.get("RAPZEL_BENCH", "")
 STORAGES = {
-    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "default": {"BACKEND": "rapzel.ui.storage.WholeFiles"},
     "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
 }

@@ -14,7 +14,7 @@ MEDIA_ROOT = Path(tempfile.mkdtemp(prefix="rapzel-files-"))
 atexit.register(shutil.rmtree, MEDIA_ROOT, ignore_errors=True)
 CACHES = {name: {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"} for name in ("default", "pictures")}
 STORAGES = {
-    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "default": {"BACKEND": "rapzel.ui.storage.WholeFiles"},
     "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
 }
 WHITENOISE_AUTOREFRESH = True

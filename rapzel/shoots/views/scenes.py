@@ -7,7 +7,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils.cache import patch_cache_control
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from rapzel.core.errors import DocumentError
 from rapzel.core.evaluation import evaluation_schema
@@ -31,7 +31,7 @@ from rapzel.ui import http
 
 
 @login_required
-@require_GET
+@require_safe
 def page(request: HttpRequest, pk: int) -> HttpResponse:
     """The workbench; for a scene that a newer rule refuses, what is wrong with it and the ways on."""
     scene = find_scene(request, pk)
@@ -46,7 +46,7 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def answer(request: HttpRequest, pk: int) -> HttpResponse:
     """Everything the workbench shows, for a page that was left and comes back; nothing where it is as it was."""
     scene = find_scene(request, pk)
@@ -56,7 +56,7 @@ def answer(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def view_fragment(request: HttpRequest, pk: int, name: str) -> HttpResponse:
     """One of the views; the choice is remembered."""
     scene = find_scene(request, pk)
@@ -79,7 +79,7 @@ def _kept_while_it_stands(request: HttpRequest, response: HttpResponse, fingerpr
 
 
 @login_required
-@require_GET
+@require_safe
 def rehearsal(request: HttpRequest, pk: int, kind: str) -> HttpResponse:
     """The computed picture."""
     answered = answer_of(request, find_scene(request, pk))
@@ -88,7 +88,7 @@ def rehearsal(request: HttpRequest, pk: int, kind: str) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def snapshot_rehearsal(request: HttpRequest, pk: int, snapshot: int) -> HttpResponse:
     """The computed picture of a snapshot."""
     answered = Answer(find_snapshot(request, pk, snapshot).document)
@@ -97,7 +97,7 @@ def snapshot_rehearsal(request: HttpRequest, pk: int, snapshot: int) -> HttpResp
 
 
 @login_required
-@require_GET
+@require_safe
 def figure(request: HttpRequest, pk: int, name: str) -> HttpResponse:
     """A drawing as an SVG file that stands alone."""
     if name not in FIGURES:
@@ -110,7 +110,7 @@ def figure(request: HttpRequest, pk: int, name: str) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def export_json(request: HttpRequest, pk: int) -> HttpResponse:
     """The scene document."""
     scene = find_scene(request, pk)
@@ -118,7 +118,7 @@ def export_json(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def evaluation_json(request: HttpRequest, pk: int) -> HttpResponse:
     """The evaluation of the scene."""
     scene = find_scene(request, pk)
@@ -194,7 +194,7 @@ def repin(request: HttpRequest, pk: int, snapshot: int) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def compare(request: HttpRequest, pk: int) -> HttpResponse:
     """The scene beside its pinned snapshots: margins, pictures, and the settings that differ."""
     scene = find_scene(request, pk)
@@ -230,7 +230,7 @@ def take_back(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect("shoots:shoot", pk=scene.shoot_id)
 
 
-@require_GET
+@require_safe
 def schema(request: HttpRequest, name: str) -> HttpResponse:
     """The published JSON Schemas of the scene and of its evaluation."""
     return http.schema({"scene": scene_schema, "evaluation": evaluation_schema}[name]())

@@ -3,7 +3,7 @@
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.template.loader import render_to_string
-from django.views.decorators.http import require_GET
+from django.views.decorators.http import require_safe
 
 from rapzel.shoots.pdf import to_pdf
 from rapzel.shoots.views.common import answer_of, find_scene, login_required
@@ -21,7 +21,7 @@ TEST_ORDER = (
 
 
 @login_required
-@require_GET
+@require_safe
 def run_sheet(request: HttpRequest, pk: int) -> HttpResponse:
     """The run sheet for paper; `?phone` gives the one for a phone."""
     scene = find_scene(request, pk)
@@ -31,7 +31,7 @@ def run_sheet(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def run_sheet_pdf(request: HttpRequest, pk: int) -> HttpResponse:
     """The run sheet as a PDF of one page."""
     scene = find_scene(request, pk)

@@ -8,7 +8,7 @@ from django.db.models import Count, Q
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from rapzel.core.errors import CoreError, DocumentError
 from rapzel.shoots import renewal, services
@@ -28,7 +28,7 @@ def find_shoot(request: HttpRequest, pk: int) -> Shoot:
 
 
 @login_required
-@require_GET
+@require_safe
 def shoot_list(request: HttpRequest) -> HttpResponse:
     """All shoots, the last changed first."""
     living = Q(scenes__deleted_at__isnull=True)
@@ -53,9 +53,10 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
     if request.method == "POST":
         return _set_fact(request, shoot)
     living = Q(takes__deleted_at__isnull=True)
-    scenes = shoot.scenes.filter(deleted_at__isnull=True).annotate(
-        take_count=Count("takes", filter=living), keep_count=Count("takes", filter=living & Q(takes__outcome="keep"))
-    )
+    scenes = shoot.scenes.filter(deleted_at__isnull=True).order_by("position", "pk")
+    counts = {"take_count": Count("takes", filter=living)}
+    counts["keep_count"] = Count("takes", filter=living & Q(takes__outcome="keep"))
+    scenes = scenes.annotate(**counts)
     shown = Paginator(scenes, A_PAGE).get_page(request.GET.get("page"))
     known = renewal.known_strobes(request.user, [scene.document for scene in shown])
     rows = [_row(scene, known) for scene in shown]
@@ -118,7 +119,7 @@ def _scenes_in(document: Any) -> list[Any]:
 
 
 @login_required
-@require_GET
+@require_safe
 def export_json(request: HttpRequest, pk: int) -> HttpResponse:
     """The shoot with its scenes as one JSON document."""
     shoot = find_shoot(request, pk)

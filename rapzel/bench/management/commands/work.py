@@ -1,0 +1,34 @@
+"""manage.py work : works off the queue, and goes on after the database was away."""
+
+import logging
+import time
+from typing import Any
+
+from django.core.management.base import BaseCommand, CommandParser
+from django.db import connections
+from procrastinate.contrib.django.procrastinate_app import current_app
+
+log = logging.getLogger(__name__)
+_PATIENCE_S = (1, 2, 4, 8, 15)  # before the next try, the longer the more have failed
+
+
+class Command(BaseCommand):
+    help = "Measures recordings and frames in the background, until it is stopped."
+
+    def add_arguments(self, parser: CommandParser) -> None:
+        parser.add_argument("--concurrency", type=int, default=2, help="jobs at a time")
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        failed = 0
+        while True:
+            began = time.monotonic()
+            try:
+                connector = current_app.connector.get_worker_connector()  # type: ignore[attr-defined]
+                current_app.with_connector(connector).run_worker(concurrency=options["concurrency"])
+                return  # asked to stop
+            except Exception:
+                failed = 0 if time.monotonic() - began > 60 else failed + 1
+                wait = _PATIENCE_S[min(failed, len(_PATIENCE_S) - 1)]
+                log.exception("the worker stopped; it begins again in %s s", wait)
+                connections.close_all()
+                time.sleep(wait)

@@ -1,0 +1,24 @@
+"""What of the log goes along when a person leaves, and what is thrown away after a while."""
+
+from collections.abc import Iterator
+from typing import Any
+
+from django.utils.text import slugify
+
+from rapzel.shoots.models import Scene
+from rapzel.takes.models import Take
+from rapzel.takes.services import to_csv
+from rapzel.ui import housekeeping
+from rapzel.ui.leaving import Part
+
+
+def tell(owner: Any) -> Iterator[Part]:
+    """The log of each scene that has one, as CSV."""
+    for scene in Scene.objects.visible_to(owner).filter(takes__isnull=False).distinct():
+        takes = Take.objects.filter(scene=scene, deleted_at__isnull=True).order_by("number")
+        yield f"takes/{slugify(scene.name) or 'scene'}-{scene.pk}.csv", to_csv(takes)
+
+
+def tidy() -> None:
+    """Removed takes for good."""
+    housekeeping.purge(Take)

@@ -1,0 +1,30 @@
+"""Files are stored whole or not at all."""
+
+import contextlib
+import errno
+from typing import Any
+
+from django.core.files.storage import FileSystemStorage
+
+from rapzel.core.errors import CoreError
+
+FULL = (errno.ENOSPC, errno.EDQUOT)
+NO_ROOM = "Rapzel's disk is full. Nothing was stored; tell who runs this site, and try again later."
+
+
+class StorageFull(CoreError):
+    """There is no room on the disk; str() is fit to show."""
+
+
+class WholeFiles(FileSystemStorage):
+    """The file system; what could not be written to its end leaves nothing behind."""
+
+    def _save(self, name: str, content: Any) -> str:
+        try:
+            return str(super()._save(name, content))  # type: ignore[misc]
+        except OSError as error:
+            with contextlib.suppress(OSError):
+                self.delete(name)  # the name was free a moment ago, so what stands there is our own
+            if error.errno in FULL:
+                raise StorageFull(NO_ROOM) from error
+            raise
