@@ -129,22 +129,38 @@ cluster_start() {
     as_postgres "$bin/initdb" -D "$CLUSTER" -U rapzel --auth=scram-sha-256 --pwfile="$home/password" \
       --encoding=UTF8 --locale=C.UTF-8 >"$home/initdb.log" 2>&1 || fail "initdb failed" "read $home/initdb.log"
   fi
+  CLUSTER_STARTED='' # set by the one that starts it, who alone stops it
   if cluster_runs "$CLUSTER"; then
-    say "a PostgreSQL from an earlier start is still up; using it"
+    say "a PostgreSQL of another start is up; using it, and leaving it up"
     port="$(sed -n 4p "$CLUSTER/postmaster.pid")"
   else
     rm -f "$CLUSTER/postmaster.pid"
     port="$(free_port)"
-    local options="-p $port -c listen_addresses=127.0.0.1 -c unix_socket_directories=''" setting
-    for setting in "$@"; do options+=" -c $setting"; done
-    as_postgres "$bin/pg_ctl" -D "$CLUSTER" -l "$home/server.log" -o "$options" -w -t 60 start >/dev/null ||
-      fail "PostgreSQL did not start" "read $home/server.log"
+    local setting
+    CLUSTER_OPTIONS="-p $port -c listen_addresses=127.0.0.1 -c unix_socket_directories=''"
+    for setting in "$@"; do CLUSTER_OPTIONS+=" -c $setting"; done
+    cluster_again || fail "PostgreSQL did not start" "read $home/server.log"
+    CLUSTER_STARTED=1
   fi
   DATABASE_URL="postgres://rapzel:$(cat "$home/password")@127.0.0.1:$port/postgres"
   export DATABASE_URL
 }
 
+# cluster_again : starts the cluster that cluster_start has made ready, on the same port.
+cluster_again() {
+  rm -f "$CLUSTER/postmaster.pid"
+  as_postgres "$(postgres_bin)/pg_ctl" -D "$CLUSTER" -l "$(dirname "$CLUSTER")/server.log" -o "$CLUSTER_OPTIONS" -w -t 60 \
+    start >/dev/null
+}
+
+# cluster_stop : stops the cluster if it was started here.
 cluster_stop() {
-  [ -n "${CLUSTER:-}" ] && cluster_runs "$CLUSTER" && as_postgres "$(postgres_bin)/pg_ctl" -D "$CLUSTER" -m fast -w stop >/dev/null
+  [ -n "${CLUSTER:-}" ] && [ -n "${CLUSTER_STARTED:-}" ] && cluster_runs "$CLUSTER" && as_postgres "$(postgres_bin)/pg_ctl" -D "$CLUSTER" -m fast -w stop >/dev/null
   return 0
+}
+
+# own_database : DATABASE_URL as given, else that of the cluster in var/, started if it is not up.
+own_database() {
+  [ -z "${DATABASE_URL:-}" ] || return 0
+  cluster_start "$ROOT/var/postgres"
 }

@@ -1,11 +1,15 @@
 """A trace as a figure of its own: the curve, the brackets of t.5 and t.1, and the same in a table."""
 
+from typing import TYPE_CHECKING
+
 from rapzel.bench.models import ColourRun, Trace
 from rapzel.bench.waveform import curve
 from rapzel.bench.words import figure_rows
 from rapzel.core import units
-from rapzel.core.trace.lags import LagResult
 from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, nice_ticks
+
+if TYPE_CHECKING:
+    from rapzel.core.trace.lags import LagResult
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 60.0, 700.0, 20.0, 300.0
 
@@ -36,7 +40,7 @@ def draw_trace(trace: Trace) -> Drawing:
     return Drawing(svg, summary, ("Figure", "Value", "", "Uncertainty", "sd over pops"), rows)
 
 
-def draw_histogram(found: LagResult) -> Drawing:
+def draw_histogram(found: "LagResult") -> Drawing:
     """How the lags are spread, in bins."""
     bins = found.histogram()
     svg = Svg(720, 260, "Histogram of the lags")

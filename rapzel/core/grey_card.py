@@ -11,10 +11,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-import imagecodecs
 import numpy as np
 import numpy.typing as npt
-import tifffile
 from PIL import Image
 
 from rapzel.core.errors import CoreError
@@ -134,11 +132,15 @@ class _Jpeg:
 
 def _png(data: bytes, image: Image.Image) -> npt.NDArray[Any]:
     """All levels of a PNG (height × width, or × channels); sixteen bits stay sixteen, and half a file is refused."""
+    import imagecodecs  # noqa: PLC0415  decoders are loaded by the one that needs them
+
     return np.asarray(imagecodecs.png_decode(data))
 
 
 def _tiff(data: bytes, image: Image.Image) -> npt.NDArray[Any]:
     """All levels of a TIFF's first page, likewise."""
+    import tifffile  # noqa: PLC0415
+
     with tifffile.TiffFile(io.BytesIO(data)) as file:
         page = file.pages[0]
         if page.photometric.name not in ("RGB", "MINISBLACK", "YCBCR"):

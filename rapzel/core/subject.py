@@ -102,8 +102,8 @@ SUBJECTS = {
 }
 
 
-# A frame of two layers is 10 MB, so only what a person at work comes back to is kept.
-@lru_cache(maxsize=4)
+# A frame of two layers is 10 MB, so only what a person at work comes back to is kept: one frame and its inset.
+@lru_cache(maxsize=2)
 def layers_of(kind: str, size_m: float, view: View) -> tuple[Layer, ...]:
     """The layers of a subject of that height [m] as one view sees them, from back to front."""
     return tuple(SUBJECTS[kind].draw(lambda: Pen(view, size_m)))

@@ -9,8 +9,8 @@ import numpy as np
 from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
 
+from rapzel.bench.measuring import summary_of
 from rapzel.bench.models import ColourRun, State, Trace
-from rapzel.bench.tasks import summary_of
 from rapzel.core.trace import Recording, analyse_recording, read, recognise
 from rapzel.kit.models import Strobe
 from simulators.light import Settings, fitting, series, to_csv

@@ -1,6 +1,6 @@
 """The lag bench: from a trigger signal or a sound to the light, and into the kit as a measured lag."""
 
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from django.contrib import messages
@@ -15,12 +15,14 @@ from rapzel.bench.models import Trace
 from rapzel.bench.views.traces import measured
 from rapzel.bench.waveform import recording_of
 from rapzel.core import units
-from rapzel.core.trace.lags import LagResult, measure_lags
 from rapzel.core.trace.samples import TraceError
 from rapzel.kit import services as kit
 from rapzel.kit.kinds import KINDS
 from rapzel.kit.models import Camera, Trigger
 from rapzel.ui import http
+
+if TYPE_CHECKING:
+    from rapzel.core.trace.lags import LagResult
 
 TARGETS: dict[str, Any] = {"trigger": Trigger, "camera": Camera}
 
@@ -30,11 +32,13 @@ def _place(request: HttpRequest, name: str, default: int) -> int:
     return next(iter(http.keys_of([text])), default)
 
 
-def _lags(request: HttpRequest, trace: Trace) -> tuple[LagResult | None, str, int, int]:
+def _lags(request: HttpRequest, trace: Trace) -> "tuple[LagResult | None, str, int, int]":
     assert trace.result is not None, "held by measured"
     light = _place(request, "light", trace.result["channel_number"])
     other = next((place for place in range(len(trace.result["channels"])) if place != light), light)
     event = _place(request, "event", other)
+    from rapzel.core.trace.lags import measure_lags  # noqa: PLC0415  signal processing, for this page alone
+
     try:
         return measure_lags(recording_of(trace), event, light), "", event, light
     except TraceError as error:

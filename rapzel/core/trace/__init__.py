@@ -1,11 +1,25 @@
 """Measured light: samples in; a pulse or a lag out, with its spread and its doubts (science §4).
 
-`layout.recognise` looks at a file, `reading.read` loads it, `analysis.analyse` says what its light did.
+`layout.recognise` looks at a file, `reading.read` loads it, `analysis.analyse` says what its light did. The last two
+load signal processing when they are first asked for: what only looks at a file does without its memory.
 """
 
-from rapzel.core.trace.analysis import analyse, analyse_recording
+from importlib import import_module
+from typing import TYPE_CHECKING, Any
+
 from rapzel.core.trace.layout import Layout, recognise
-from rapzel.core.trace.reading import read
 from rapzel.core.trace.samples import Recording, Segment
 
+if TYPE_CHECKING:
+    from rapzel.core.trace.analysis import analyse, analyse_recording
+    from rapzel.core.trace.reading import read
+
 __all__ = ["Layout", "Recording", "Segment", "analyse", "analyse_recording", "read", "recognise"]
+
+_HEAVY = {"analyse": "analysis", "analyse_recording": "analysis", "read": "reading"}
+
+
+def __getattr__(name: str) -> Any:
+    if name not in _HEAVY:
+        raise AttributeError(f"module {__name__!r} has no attribute {name!r}")
+    return getattr(import_module(f"{__name__}.{_HEAVY[name]}"), name)

@@ -5,7 +5,6 @@ from django.shortcuts import render
 from django.template.loader import render_to_string
 from django.views.decorators.http import require_safe
 
-from rapzel.shoots.pdf import to_pdf
 from rapzel.shoots.views.common import answer_of, find_scene, login_required
 from rapzel.ui import http
 
@@ -34,6 +33,8 @@ def run_sheet(request: HttpRequest, pk: int) -> HttpResponse:
 @require_safe
 def run_sheet_pdf(request: HttpRequest, pk: int) -> HttpResponse:
     """The run sheet as a PDF of one page."""
+    from rapzel.shoots.pdf import to_pdf  # noqa: PLC0415  the typesetter is loaded by the first who wants paper
+
     scene = find_scene(request, pk)
     context = {"scene": scene, "answer": answer_of(request, scene), "test_order": TEST_ORDER}
     page = render_to_string("shoots/sheet_pdf.html", context)
