@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from rapzel.core.errors import OutOfRange, require_positive
+from rapzel.core.scene import Hazard
 
 
 @dataclass(frozen=True, slots=True)
@@ -14,6 +15,7 @@ class UsualSpeed:
     usual_m_s: float
     high_m_s: float
     source: str = "memory"
+    hazards: tuple[Hazard, ...] = ()  # that come with it, for the cautions
 
     def __post_init__(self) -> None:
         require_positive(low_m_s=self.low_m_s)
@@ -27,19 +29,19 @@ class UsualSpeed:
 
 
 USUAL_SPEEDS = (
-    UsualSpeed("Turning dancer's hand", 2, 4, 7),
+    UsualSpeed("Turning dancer's hand", 2, 4, 7, hazards=("performer",)),
     UsualSpeed("Flicked hair", 3, 5, 8),
-    UsualSpeed("Runner's body", 4, 7, 10),
-    UsualSpeed("Runner's swinging foot", 8, 13, 20),
-    UsualSpeed("Kicking foot", 12, 18, 25),
-    UsualSpeed("Boxer's fist", 5, 8, 12),
-    UsualSpeed("Fencer's hand", 4, 8, 10),
-    UsualSpeed("Blade tip", 10, 18, 30),
-    UsualSpeed("Racket head", 20, 32, 50),
-    UsualSpeed("Thrown ball", 12, 25, 45),
-    UsualSpeed("Arrow from a bow", 40, 55, 75),
-    UsualSpeed("Splash and droplets", 1, 3, 6),
-    UsualSpeed("Glass shards", 3, 10, 30),
-    UsualSpeed("Moth's wing tip", 2, 4, 8),
+    UsualSpeed("Runner's body", 4, 7, 10, hazards=("athlete",)),
+    UsualSpeed("Runner's swinging foot", 8, 13, 20, hazards=("athlete",)),
+    UsualSpeed("Kicking foot", 12, 18, 25, hazards=("athlete",)),
+    UsualSpeed("Boxer's fist", 5, 8, 12, hazards=("athlete",)),
+    UsualSpeed("Fencer's hand", 4, 8, 10, hazards=("athlete",)),
+    UsualSpeed("Blade tip", 10, 18, 30, hazards=("athlete",)),
+    UsualSpeed("Racket head", 20, 32, 50, hazards=("athlete",)),
+    UsualSpeed("Thrown ball", 12, 25, 45, hazards=("projectile",)),
+    UsualSpeed("Arrow from a bow", 40, 55, 75, hazards=("projectile",)),
+    UsualSpeed("Splash and droplets", 1, 3, 6, hazards=("water",)),
+    UsualSpeed("Glass shards", 3, 10, 30, hazards=("glass",)),
+    UsualSpeed("Moth's wing tip", 2, 4, 8, hazards=("animal",)),
 )
 RULE_OF_THUMB = "swung hands and feet want roughly 1/5000–1/6000 s"  # common practice

@@ -1,7 +1,7 @@
 """The verbs that write to shoots and scenes. Each is one transaction; a refused change leaves everything as it was."""
 
 import copy
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from typing import Any
 
 from django.db import transaction
@@ -10,6 +10,7 @@ from rapzel.core import paths
 from rapzel.core.errors import DocumentError, Problem
 from rapzel.core.motion import time_in_the_air_s
 from rapzel.core.plausible import lowest_power
+from rapzel.core.presets import UsualSpeed
 from rapzel.core.scene import read_strobe
 from rapzel.shoots.history import rewrite, stored_form
 from rapzel.shoots.models import Scene, Shoot, Snapshot
@@ -93,9 +94,19 @@ def _with_consequences(document: Document, values: Mapping[str, Any]) -> Documen
         document["criterion"] = _new(NEW_CRITERION, "criterion.kind", values)
     if "ambient.ev100" in values:
         document["ambient"].update({"lux": None, "meter": None})
+    if "rehearsal.subject" in values:
+        document = _with_hazards(document, SUBJECT_HAZARDS.get(str(values["rehearsal.subject"]), ()))
     if "motion.rise_m" in values and document["motion"]["kind"] == "leap":
         document["motion"]["from_apex_s"] = _still_in_the_air(document["motion"])
     return document
+
+
+# What a subject is calls for its cautions; each can be taken away again by hand.
+SUBJECT_HAZARDS: dict[str, tuple[str, ...]] = {"drop": ("water",)}
+
+
+def _with_hazards(document: Document, hazards: Iterable[str]) -> Document:
+    return {**document, "hazards": list(dict.fromkeys([*document.get("hazards", []), *hazards]))}
 
 
 def _new(kinds: dict[str, Document], path: str, values: Mapping[str, Any]) -> Document:
@@ -200,13 +211,14 @@ def remove_link(scene: Scene, identity: str) -> int:
     return rewrite(scene, write, "removing a link")
 
 
-def use_speed(scene: Scene, speed_m_s: float) -> int:
-    """A steady movement at that speed [m/s]; direction, reach and the like stay."""
+def use_speed(scene: Scene, usual: UsualSpeed) -> int:
+    """A steady movement at a usual speed; direction, reach and the like stay, and what it is calls for its cautions."""
 
     def write(document: Document) -> Document:
         kept = ("angle_deg", "off_axis_mm", "reach_m", "speed_sd_m_s")
         own = {key: document["motion"][key] for key in kept if key in document["motion"]}
-        return {**document, "motion": {"kind": "steady", "speed_m_s": speed_m_s, **own}}
+        motion = {"kind": "steady", "speed_m_s": float(usual.usual_m_s), **own}
+        return _with_hazards({**document, "motion": motion}, usual.hazards)
 
     return rewrite(scene, write, "a usual speed")
 

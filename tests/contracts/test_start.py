@@ -1,5 +1,7 @@
 """The one command that starts it: a fresh folder, Ctrl-C, and a machine that lost its power."""
 
+import contextlib
+import json
 import os
 import shutil
 import signal
@@ -8,7 +10,7 @@ import subprocess
 import tempfile
 import time
 import urllib.request
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
@@ -45,42 +47,104 @@ def processes(home: Path) -> list[int]:
     return found
 
 
-def start(home: Path) -> tuple[subprocess.Popen[bytes], str]:
-    """The running start command and the site's address, once it answers."""
+def free_port() -> int:
     with socket.socket() as free:
         free.bind(("127.0.0.1", 0))
-        port = free.getsockname()[1]
-    own = {
-        name: value for name, value in os.environ.items() if not name.startswith(("DATABASE_", "DJANGO_", "RAPZEL_"))
-    }
-    own |= {"PORT": str(port), "RAPZEL_FILES": str(home / "files")}
-    with (home / "says").open("ab") as says:
-        process = subprocess.Popen(
-            [home / "script" / "server"], env=own, stdout=says, stderr=says, start_new_session=True
-        )
-    site = f"http://127.0.0.1:{port}"
+        return free.getsockname()[1]
+
+
+def environment(home: Path, **more: str) -> dict[str, str]:
+    """Nothing of this run's own settings, so that the start command finds its way by itself."""
+    foreign = ("DATABASE_", "DJANGO_", "RAPZEL_", "PYTEST_")
+    own = {name: value for name, value in os.environ.items() if not name.startswith(foreign)}
+    return own | {"RAPZEL_FILES": str(home / "files"), "RAPZEL_PICTURES": str(home / "pictures"), **more}
+
+
+def asked(site: str, path: str = "/healthz") -> str:
+    with urllib.request.urlopen(f"{site}{path}", timeout=10) as answer:
+        return answer.read().decode()
+
+
+def until(holds: Callable[[], bool], process: subprocess.Popen[bytes], home: Path) -> None:
     end = time.monotonic() + PATIENCE_S
     while time.monotonic() < end and process.poll() is None:
         try:
-            with urllib.request.urlopen(f"{site}/healthz", timeout=10) as answer:
-                assert b"ok" in answer.read()
-                return process, site
+            if holds():
+                return
         except OSError:
-            time.sleep(0.5)
+            pass
+        time.sleep(0.3)
     raise AssertionError((home / "says").read_text())
 
 
-def test_it_survives_a_lost_machine_and_stops_what_it_started(folder: Path) -> None:
+def is_ok(site: str) -> bool:
+    return json.loads(asked(site))["status"] == "ok"
+
+
+def start(home: Path) -> tuple[subprocess.Popen[bytes], str]:
+    """The running start command and the site's address, once pages are answered and the queue is served."""
+    port = free_port()
+    with (home / "says").open("ab") as says:
+        process = subprocess.Popen(
+            [home / "script" / "server"],
+            env=environment(home, PORT=str(port)),
+            stdout=says,
+            stderr=says,
+            start_new_session=True,
+        )
+    site = f"http://127.0.0.1:{port}"
+    until(lambda: is_ok(site), process, home)
+    return process, site
+
+
+def stop(process: subprocess.Popen[bytes]) -> None:
+    os.killpg(process.pid, signal.SIGINT)  # as Ctrl-C does: to all of them
+    assert process.wait(60) == 0
+
+
+def one_of(home: Path, words: str) -> int:
+    """The process of that command; 0 while there is none."""
+    for pid in processes(home):
+        with contextlib.suppress(OSError):
+            if words in Path(f"/proc/{pid}/cmdline").read_text().replace("\0", " "):
+                return pid
+    return 0
+
+
+def test_it_survives_what_dies_and_stops_what_it_started(folder: Path) -> None:
     first, _ = start(folder)
     for pid in processes(folder):
-        os.kill(pid, signal.SIGKILL)
+        os.kill(pid, signal.SIGKILL)  # the machine lost its power
     first.wait(60)
     assert (folder / "var" / "postgres" / "data" / "postmaster.pid").exists(), "nobody could tidy up"
 
     second, site = start(folder)
-    with urllib.request.urlopen(f"{site}/account/login/") as page:
-        assert b"Open the demo" in page.read()
-    os.killpg(second.pid, signal.SIGINT)  # as Ctrl-C does: to all of them
-    assert second.wait(60) == 0
+    assert "Open the demo" in asked(site, "/account/login/")
+
+    third, other = start(folder)  # in the same checkout, on another port: it uses what is up, and leaves it up
+    assert is_ok(other)
+    stop(third)
+    assert is_ok(site)
+
+    worker = one_of(folder, "manage.py work")
+    os.kill(worker, signal.SIGKILL)
+    until(lambda: one_of(folder, "manage.py work") not in (0, worker) and is_ok(site), second, folder)
+
+    cluster = int((folder / "var" / "postgres" / "data" / "postmaster.pid").read_text().split()[0])
+    os.kill(cluster, signal.SIGQUIT)  # an immediate shutdown: every connection breaks
+    until(lambda: is_ok(site), second, folder)
+    assert [asked(site, "/account/login/") for _ in range(8)], "no page pays for a connection that broke"
+
+    stop(second)
     assert processes(folder) == []
     assert (folder / "says").read_text().count("demo data loaded") == 1, "what is there is kept"
+
+
+@pytest.mark.parametrize("port", ["abc", "0", "70000", "80 80"])
+def test_a_port_that_is_none_is_not_in_use(folder: Path, port: str) -> None:
+    done = subprocess.run(
+        [folder / "script" / "server"], env=environment(folder, PORT=port), capture_output=True, text=True, check=False
+    )
+    assert done.returncode == 1
+    assert f"PORT={port} is not a port" in done.stderr
+    assert not (folder / "var").exists()

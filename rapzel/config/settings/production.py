@@ -36,6 +36,7 @@ SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
 SECURE_HSTS_SECONDS = 365 * 24 * 3600
 SECURE_HSTS_INCLUDE_SUBDOMAINS = True
 SECURE_HSTS_PRELOAD = os.environ.get("RAPZEL_HSTS_PRELOAD") == "1"  # hard to take back, so only when asked for
+SILENCED_SYSTEM_CHECKS = ["security.W021"]  # would have preload always on
 SESSION_COOKIE_SECURE = True
 CSRF_COOKIE_SECURE = True
 

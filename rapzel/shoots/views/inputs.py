@@ -128,7 +128,7 @@ def _use_speed(request: HttpRequest, scene: Scene) -> int:
     place = _number(request, "pk")
     if not 0 <= place < len(USUAL_SPEEDS):
         raise Http404
-    return services.use_speed(scene, USUAL_SPEEDS[place].usual_m_s)
+    return services.use_speed(scene, USUAL_SPEEDS[place])
 
 
 def _use_modifier(request: HttpRequest, scene: Scene) -> int:
