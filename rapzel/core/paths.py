@@ -13,7 +13,7 @@ from typing import Any
 from rapzel.core.errors import DocumentError, Problem
 
 _STEP = re.compile(r"\.?([A-Za-z_][\w-]*)|\[(\d{1,9})\]|\[#([\w-]{1,40})\]")
-_LISTS = (("lights", "light"), ("trigger.links", "link"))  # where they stand, and what one of them is called
+_LISTS = {"lights": "light", "trigger.links": "link"}  # where they stand, and what one of them is called
 
 
 class Identity(str):
@@ -120,19 +120,30 @@ def identified(document: dict[str, Any]) -> dict[str, Any]:
 
     Items of an older document are called by where they stand, so that each reading of it gives the same ones.
     """
-    for path, kind in _LISTS:
-        items = get(document, path)
-        if not isinstance(items, list):
-            continue
-        taken: set[str] = set()
-        given = []
-        for place, item in enumerate(items, start=1):
-            own = item.get("id")
-            if not own or own in taken:
-                own = f"{kind}-{place}"
-                while own in taken or any(other.get("id") == own for other in items):
-                    own = new_identity(kind)
-            taken.add(own)
-            given.append({**item, "id": own})
-        document = changed(document, {path: given})
-    return document
+    missing = {path: kind for path, kind in _LISTS.items() if not _all_their_own(get(document, path))}
+    return (
+        changed(document, {path: _named(get(document, path), kind) for path, kind in missing.items()})
+        if missing
+        else document
+    )
+
+
+def _all_their_own(items: Any) -> bool:
+    if not isinstance(items, list):
+        return True
+    names = [item.get("id") for item in items]
+    return all(names) and len(set(names)) == len(names)
+
+
+def _named(items: list[dict[str, Any]], kind: str) -> list[dict[str, Any]]:
+    taken: set[str] = set()
+    given = []
+    for place, item in enumerate(items, start=1):
+        own = item.get("id")
+        if not own or own in taken:
+            own = f"{kind}-{place}"
+            while own in taken or any(other.get("id") == own for other in items):
+                own = new_identity(kind)
+        taken.add(own)
+        given.append({**item, "id": own})
+    return given

@@ -3,6 +3,7 @@
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Any
 
 from rapzel.core import ambient, units
@@ -63,7 +64,7 @@ class Field:
     text: str = ""
     hint: str = ""
 
-    @property
+    @cached_property
     def key(self) -> str:
         """The field in an HTML id."""
         base = re.sub(r"[^A-Za-z0-9]+", "-", self.path)

@@ -1,7 +1,9 @@
 """Scenes copy their gear; here is told when the kit has come to know a strobe better than a scene does."""
 
+import json
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 from rapzel.core.errors import CoreError
@@ -33,7 +35,7 @@ def known_strobes(owner: Any, documents: Iterable[Document]) -> dict[str, list[t
     found: dict[str, list[tuple[int, Strobe]]] = {}
     for row in KitStrobe.objects.visible_to(owner).filter(name__in=names - {""}).prefetch_related("settings"):
         try:
-            found.setdefault(row.name, []).append((row.pk, read_strobe(row.to_core())))
+            found.setdefault(row.name, []).append((row.pk, _read(json.dumps(row.to_core()))))
         except CoreError:
             continue  # of a strobe without a usable table there is nothing newer to say
     return found
@@ -43,15 +45,25 @@ def newer_figures(document: Document, known: Mapping[str, list[tuple[int, Strobe
     """The lights whose strobe stands in the kit with other figures."""
     found = []
     for written in identified(dict(document))["lights"]:
-        light = Light.model_validate(written)
-        alike = known.get(light.strobe.name, [])
-        if not alike or any(_figures(strobe) == _figures(light.strobe) for _, strobe in alike):
+        alike = known.get(written["strobe"].get("name", ""), [])
+        if not alike:
             continue
+        own = _figures(_read(json.dumps(written["strobe"])))
+        if any(_figures(strobe) == own for _, strobe in alike):
+            continue
+        light = Light.model_validate(written)
         pk, strobe = alike[-1]
         found.append(Newer(written["id"], light.name or "Light", pk, _difference(light, strobe)))
     return found
 
 
+@lru_cache(maxsize=200)
+def _read(text: str) -> Strobe:
+    """The strobe of a JSON text; the same few come again with every page."""
+    return read_strobe(json.loads(text))
+
+
+@lru_cache(maxsize=200)
 def _figures(strobe: Strobe) -> dict[str, Any]:
     return strobe.model_dump(exclude=_NOT_OF_THE_PLAN)
 

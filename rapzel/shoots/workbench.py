@@ -2,8 +2,10 @@
 
 import hashlib
 import json
+from collections import OrderedDict
 from dataclasses import dataclass
 from functools import cached_property
+from threading import Lock
 from typing import Any
 
 from rapzel.core import units
@@ -45,12 +47,34 @@ def fingerprint_of(document: dict[str, Any]) -> str:
     return hashlib.sha256(json.dumps(document, sort_keys=True).encode()).hexdigest()[:16]
 
 
+_KEPT = 60  # answers a process remembers: scenes of a list that have not changed since
+_answers: OrderedDict[tuple[str, bool, bool], "Answer"] = OrderedDict()
+_turn = Lock()
+
+
+def answered(document: dict[str, Any], imperial: bool = False, narrow: bool = False) -> "Answer":
+    """The answer to a document, kept for the next who asks for the same. Raises DocumentError as `Answer` does."""
+    key = (fingerprint_of(document), imperial, narrow)
+    with _turn:
+        known = _answers.get(key)
+        if known is not None:
+            _answers.move_to_end(key)
+            return known
+    made = Answer(document, imperial, narrow)
+    with _turn:
+        _answers[key] = made
+        while len(_answers) > _KEPT:
+            _answers.popitem(last=False)
+    return made
+
+
 class Answer:
     """A scene document answered: sentence, margins, proposals and drawings, each worked out when first asked for."""
 
-    def __init__(self, document: dict[str, Any], imperial: bool = False) -> None:
-        self.document, self.imperial = identified(document), imperial
+    def __init__(self, document: dict[str, Any], imperial: bool = False, narrow: bool = False) -> None:
+        self.document, self.imperial, self.narrow = identified(document), imperial, narrow
         self.setup = Setup(read_possible_scene(self.document))
+        self._views: dict[str, Drawing] = {}
 
     @cached_property
     def evaluation(self) -> Evaluation:
@@ -72,11 +96,14 @@ class Answer:
 
     @cached_property
     def ribbon(self) -> Drawing:
-        return draw_ribbon(self.setup)
+        return draw_ribbon(self.setup, self.narrow)
 
     def view(self, name: str) -> Drawing:
-        """One of the views; an unknown name gives the first."""
-        return VIEWS.get(name, VIEWS["pulse"])(self.setup)
+        """One of the views, drawn once; an unknown name gives the first."""
+        known = name if name in VIEWS else "pulse"
+        if known not in self._views:
+            self._views[known] = VIEWS[known](self.setup)
+        return self._views[known]
 
     @cached_property
     def groups(self) -> list[Group]:

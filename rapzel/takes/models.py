@@ -52,6 +52,9 @@ class Take(Deletable):
 
     class Meta:
         ordering = ["-number"]
+        indexes = [
+            models.Index(fields=["scene", "outcome"], condition=models.Q(deleted_at=None), name="living_outcomes")
+        ]
         constraints = [
             models.UniqueConstraint(fields=["scene", "number"], name="one_take_a_number"),
             models.UniqueConstraint(fields=["scene", "key"], condition=~models.Q(key=""), name="one_take_a_key"),

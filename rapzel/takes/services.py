@@ -6,13 +6,14 @@ from datetime import datetime
 from typing import Any
 
 from django.db import transaction
+from django.db.models import Count
 from django.utils import timezone
 
 from rapzel.core.errors import DocumentError
 from rapzel.core.success import HitRate, hit_rate, tries_for
 from rapzel.shoots.fields import differences
 from rapzel.shoots.models import Scene
-from rapzel.shoots.workbench import Answer, fingerprint_of
+from rapzel.shoots.workbench import answered, fingerprint_of
 from rapzel.takes.models import Outcome, Take
 from rapzel.ui import tables
 from rapzel.ui.margins import MarginView
@@ -57,9 +58,10 @@ def plan_changes(before: dict[str, Any], after: dict[str, Any]) -> str:
     return ", ".join(f"{label} {old} → {new}" for label, (old, new) in differences([before, after]))
 
 
-def totals(takes: Iterable[Take]) -> dict[str, Any]:
+def totals(scene: Scene) -> dict[str, Any]:
     """Counts by outcome, the hit rate with its interval, and tries left for one more keeper."""
-    counts = Counter(take.outcome for take in takes)
+    living = Take.objects.filter(scene=scene, deleted_at__isnull=True).order_by()
+    counts = Counter(dict(living.values_list("outcome").annotate(count=Count("*"))))
     tries = sum(counts.values())
     rate: HitRate | None = hit_rate(counts[Outcome.KEEP], tries) if tries else None
     rows = [(outcome.label, counts[outcome]) for outcome in Outcome]
@@ -95,6 +97,6 @@ def with_margins(takes: Iterable[Take]) -> list[dict[str, Any]]:
 
 def _margins(document: dict[str, Any]) -> list[MarginView]:
     try:
-        return Answer(document).margins
+        return answered(document).margins
     except DocumentError:
         return []

@@ -18,14 +18,14 @@ from rapzel.takes import services
 from rapzel.takes.models import Outcome, Take
 from rapzel.ui import http
 
-A_PAGE = 50
+A_PAGE = 30
 LONGEST_WAIT = timedelta(days=30)  # in a browser without a connection
 
 
 def _log(request: HttpRequest, scene: Scene) -> dict[str, Any]:
     takes = Take.objects.filter(scene=scene, deleted_at__isnull=True)
     page = Paginator(takes, A_PAGE).get_page(request.GET.get("page"))
-    totals = services.totals(takes.only("outcome"))
+    totals = services.totals(scene)
     return {"scene": scene, "page": page, "rows": services.with_margins(page), "totals": totals, "outcomes": Outcome}
 
 

@@ -8,7 +8,7 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
-from rapzel.bench import instrument, services, tasks
+from rapzel.bench import instrument, measuring, services, tasks
 from rapzel.bench.models import ColourRun, State, Trace
 from rapzel.core.trace import Layout
 from rapzel.core.trace.samples import TraceError
@@ -115,14 +115,14 @@ def test_cancel_before_and_during(visitor, kit, monkeypatch) -> None:
     trace.refresh_from_db()
     assert trace.state == State.CANCELLED
     confirmed(visitor, trace)
-    real = tasks._report
+    real = measuring.report
 
     def cancelled_half_way(row: Trace, share: float) -> None:
         if share > 0.3:
             Trace.objects.filter(pk=row.pk).update(cancel_asked=True)
         real(row, share)
 
-    monkeypatch.setattr(tasks, "_report", cancelled_half_way)
+    monkeypatch.setattr(measuring, "report", cancelled_half_way)
     tasks.run(trace.pk)
     trace.refresh_from_db()
     assert trace.state == State.CANCELLED
@@ -133,7 +133,7 @@ def test_cancel_before_and_during(visitor, kit, monkeypatch) -> None:
 def test_whatever_goes_wrong_the_trace_says_so(visitor, kit, monkeypatch, caplog) -> None:
     trace = brought_in(visitor)
     confirmed(visitor, trace)
-    monkeypatch.setattr(tasks, "analyse_recording", lambda *_: 1 / 0)
+    monkeypatch.setattr(measuring, "analyse_recording", lambda *_: 1 / 0)
     tasks.run(trace.pk)
     trace.refresh_from_db()
     assert trace.state == State.FAILED

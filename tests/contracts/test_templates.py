@@ -37,6 +37,20 @@ def test_partials_say_what_they_need(path: Path) -> None:
     assert path.read_text("utf-8").startswith("{# Needs: ")
 
 
+@pytest.mark.parametrize("path", TEMPLATES, ids=lambda path: path.name)
+def test_templates_are_written_in_lines_that_can_be_read(path: Path) -> None:
+    long = [number for number, line in enumerate(path.read_text("utf-8").splitlines(), 1) if len(line) > 160]
+    assert long == []
+
+
+def test_the_ui_names_no_apps_class() -> None:
+    """What several apps share must not know any of them."""
+    names = {"Scene", "Shoot", "Strobe", "Trace", "Take", "Snapshot", "DurationSetting", "ColourRun"}
+    for path in [*ROOT.glob("rapzel/ui/**/*.py"), *ROOT.glob("rapzel/ui/templates/**/*.html")]:
+        found = names & set(re.findall(r"\b[A-Z][A-Za-z]+\b", re.sub(r'"[^"]*"', "", path.read_text("utf-8"))))
+        assert not found, f"{path.name} names {found}"
+
+
 def test_styles_and_scripts_name_no_other_host() -> None:
     own = [*ROOT.glob("rapzel/ui/styles/*.scss"), *ROOT.glob("rapzel/ui/static/rapzel/*.js")]
     for path in own:

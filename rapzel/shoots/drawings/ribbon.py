@@ -8,28 +8,45 @@ from rapzel.core.plausible import fastest_shutter_s, lowest_power
 from rapzel.core.pulse import pulse_at
 from rapzel.core.setup import Lit, Setup, duration_table
 from rapzel.core.shutter import travel_s
-from rapzel.ui.drawing import Drawing, Scale, Svg, log_scale, text_width
+from rapzel.ui.drawing import CHARACTER_PX, Drawing, Scale, Svg, log_scale, text_width
 
 LOW_S, HIGH_S = 1e-5, 10.0
 _LEFT, _RIGHT, _WIDTH = 104.0, 884.0, 930.0
 _TOP, _LANE = 30.0, 25.0
+# On a phone a lane has its words above its bar, so that the axis takes the whole width.
+_NARROW_LEFT, _NARROW_RIGHT, _NARROW_WIDTH, _NARROW_LANE = 10.0, 352.0, 372.0, 40.0
 
 
 class _Ribbon:
-    def __init__(self, lanes: int, title: str) -> None:
-        self.height = _TOP + lanes * _LANE + 6
-        self.svg = Svg(_WIDTH, self.height, title)
-        self.x: Scale = log_scale(LOW_S, HIGH_S, _LEFT, _RIGHT)
-        self.y = _TOP + _LANE / 2
+    """The drawing under way: its scale, the lane that is drawn, and where words go."""
+
+    def __init__(self, lanes: int, title: str, narrow: bool) -> None:
+        self.narrow = narrow
+        self.left, self.right = (_NARROW_LEFT, _NARROW_RIGHT) if narrow else (_LEFT, _RIGHT)
+        self.width, self.lane = (_NARROW_WIDTH, _NARROW_LANE) if narrow else (_WIDTH, _LANE)
+        self.height = _TOP + lanes * self.lane + 6
+        self.svg = Svg(self.width, self.height, title)
+        self.x: Scale = log_scale(LOW_S, HIGH_S, self.left, self.right)
+        self.y = _TOP + self.lane / 2 + (8 if narrow else 0)
+        self._name = ""
 
     def label(self, name: str) -> None:
-        self.svg.text("text", _LEFT - 12, self.y + 4, _cut(name, 13), "end")
+        self._name = _cut(name, 13)
+        if self.narrow:
+            self.svg.text("text", 2, self.y - 12, self._name)
+        else:
+            self.svg.text("text", self.left - 12, self.y + 4, self._name, "end")
 
     def note(self, cls: str, left: float, right: float, text: str) -> None:
-        """A note to the right of a bar, else to its left, else on it."""
-        if right + 8 + text_width(text) <= _WIDTH:
+        """A note to the right of a bar, else to its left, else on it; above it where the drawing is narrow."""
+        if self.narrow:
+            begin = 2 + text_width(self._name) + 10
+            room = int((self.width - begin) / CHARACTER_PX)
+            self.svg.text(cls, begin, self.y - 12, _cut(text, max(room, 8)))
+            return
+        if right + 8 + text_width(text) <= self.width:
             self.svg.text(cls, right + 8, self.y + 4, text)
-        elif left - 8 - text_width(text) >= _LEFT:
+        elif left - 8 - text_width(text) >= self.left:
             self.svg.text(cls, left - 8, self.y + 4, text, "end")
         else:  # the bar fills its lane: the note stands on it, on a ground of its own
             width = text_width(text) + 12
@@ -37,7 +54,7 @@ class _Ribbon:
             self.svg.text(cls, right - 14, self.y + 4, text, "end")
 
     def next_lane(self) -> None:
-        self.y += _LANE
+        self.y += self.lane
 
 
 def _cut(text: str, longest: int) -> str:
@@ -49,8 +66,8 @@ def _axis(ribbon: _Ribbon) -> None:
     for decade in range(7):
         at = LOW_S * 10**decade
         x = ribbon.x(at)
-        anchor = "middle" if decade < 6 else "end"
-        ribbon.svg.text("quiet", x if decade < 6 else _RIGHT + 20, 14, units.format_time(at), anchor)
+        anchor = "start" if ribbon.narrow and decade == 0 else "middle" if decade < 6 else "end"
+        ribbon.svg.text("quiet", x if decade < 6 else ribbon.right + 20, 14, units.format_time(at), anchor)
         ribbon.svg.line("grid", x, _TOP - 8, x, bottom)
         for part in range(2, 10) if decade < 6 else ():
             ribbon.svg.line("grid", ribbon.x(at * part), _TOP - 8, ribbon.x(at * part), _TOP - 4)
@@ -61,7 +78,7 @@ def _limit(ribbon: _Ribbon, setup: Setup) -> None:
     bottom = ribbon.height - 6
     if math.isfinite(limit):
         x = ribbon.x(limit)
-        ribbon.svg.rect("limit-area", _LEFT, _TOP - 4, x - _LEFT, bottom - _TOP + 4)
+        ribbon.svg.rect("limit-area", ribbon.left, _TOP - 4, x - ribbon.left, bottom - _TOP + 4)
         ribbon.svg.line("limit", x, _TOP - 8, x, bottom)
 
 
@@ -83,7 +100,7 @@ def _light(ribbon: _Ribbon, setup: Setup, lit: Lit) -> None:
     ends = [float(at) for at, _ in json.loads(stops)]
     if setup.scene.exposure.method == "hss":
         length = lit.pulse.width_s(0.5)
-        svg.rect("flash", _LEFT, y - 3, x(length) - _LEFT, 6, fill_opacity="0.55")
+        svg.rect("flash", ribbon.left, y - 3, x(length) - ribbon.left, 6, fill_opacity="0.55")
         ribbon.note("flash-text", x(length), x(length), f"HSS plateau {units.format_time(length)}")
     else:
         svg.line("flash-range", min(ends), y, max(ends), y)
@@ -144,10 +161,10 @@ def _room(ribbon: _Ribbon, setup: Setup) -> None:
     svg, x, y = ribbon.svg, ribbon.x, ribbon.y
     ribbon.label("Room")
     if setup.ambient_offset_stops is None:
-        ribbon.note("room-text", _LEFT, _LEFT, "dark")
+        ribbon.note("room-text", ribbon.left, ribbon.left, "dark")
         return
     end = x(setup.scene.exposure.shutter_s)
-    left = _LEFT
+    left = ribbon.left
     while left < end:  # hatched by hand: a pattern's reference would not survive in a file of its own
         right = min(left + 5, end)
         svg.polygon(
@@ -160,7 +177,7 @@ def _room(ribbon: _Ribbon, setup: Setup) -> None:
     else:
         where = "under" if under >= 0 else "over"
         text = f"{units.format_stops(abs(under), signed=False)} stops {where} the flash"
-    ribbon.note("room-text", _LEFT, end, text)
+    ribbon.note("room-text", ribbon.left, end, text)
 
 
 def _chain(ribbon: _Ribbon, setup: Setup) -> None:
@@ -168,7 +185,7 @@ def _chain(ribbon: _Ribbon, setup: Setup) -> None:
     svg, x, y = ribbon.svg, ribbon.x, ribbon.y
     timing = setup.timing
     ribbon.label("Chain")
-    ends = _LEFT
+    ends = ribbon.left
     for lag in timing.lags:
         if lag.lag_s < LOW_S:
             continue
@@ -182,12 +199,12 @@ def _chain(ribbon: _Ribbon, setup: Setup) -> None:
     ribbon.note("time-text", ends, ends + 4, f"light {after} ± {units.format_time(timing.jitter_s)} after the event")
 
 
-def draw_ribbon(setup: Setup) -> Drawing:
-    """The ribbon with its table: one row for each thing that takes time."""
+def draw_ribbon(setup: Setup, narrow: bool = False) -> Drawing:
+    """The ribbon with its table: one row for each thing that takes time; `narrow` for the width of a phone."""
     limit = setup.frame.limit_s
     limit_text = units.format_fraction(limit) if math.isfinite(limit) else "none, nothing moves"
     title = f"Time ribbon. Freeze limit {limit_text}."
-    ribbon = _Ribbon(len(setup.lights) + 4, title)
+    ribbon = _Ribbon(len(setup.lights) + 4, title, narrow)
     _axis(ribbon)
     _limit(ribbon, setup)
     for lit in setup.lights:
@@ -199,7 +216,10 @@ def draw_ribbon(setup: Setup) -> Drawing:
         ribbon.next_lane()
         x = ribbon.x(limit)
         text = f"freeze limit {limit_text}; what is left of it is frozen"
-        room = x + 6 + text_width(text) <= _WIDTH
+        if ribbon.narrow:
+            ribbon.svg.text("limit-text", 2, ribbon.y - 12, text)
+            return Drawing(ribbon.svg, title, ("What", "From", "To", "Says"), _rows(setup, limit_text))
+        room = x + 6 + text_width(text) <= ribbon.width
         ribbon.svg.text("limit-text", x + 6 if room else x - 6, ribbon.y + 4, text, "start" if room else "end")
     return Drawing(ribbon.svg, title, ("What", "From", "To", "Says"), _rows(setup, limit_text))
 

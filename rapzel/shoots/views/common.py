@@ -10,11 +10,11 @@ from django_htmx.http import trigger_client_event
 
 from rapzel.core.presets import USUAL_SPEEDS
 from rapzel.kit.models import Camera, Lens, Modifier, Strobe, Trigger
-from rapzel.shoots import history, renewal
+from rapzel.shoots import fragments, history, renewal
 from rapzel.shoots.drawings import VIEWS
 from rapzel.shoots.fields import all_fields
 from rapzel.shoots.models import Scene, Snapshot
-from rapzel.shoots.workbench import Answer
+from rapzel.shoots.workbench import Answer, answered
 
 __all__ = ["answer_of", "find_scene", "login_required", "page_context", "respond"]
 
@@ -31,8 +31,9 @@ def find_snapshot(request: HttpRequest, pk: int, snapshot: int) -> Snapshot:
 
 
 def answer_of(request: HttpRequest, scene: Scene) -> Answer:
-    """The scene answered in the person's units."""
-    return Answer(scene.document, bool(getattr(request.user, "imperial", False)))
+    """The scene answered in the person's units, its ribbon as wide as the screen (which the page's script tells)."""
+    narrow = request.COOKIES.get("narrow") == "1"
+    return answered(scene.document, bool(getattr(request.user, "imperial", False)), narrow)
 
 
 def chosen_view(request: HttpRequest) -> str:
@@ -54,16 +55,18 @@ def kit_choices(request: HttpRequest) -> dict[str, Any]:
     return {**own, "speed": [(place, each.says) for place, each in enumerate(USUAL_SPEEDS)]}
 
 
-def inputs_context(request: HttpRequest, scene: Scene) -> dict[str, Any]:
-    """What the inputs' template needs beside the answer."""
+def inputs_context(request: HttpRequest, scene: Scene, answer: Answer) -> dict[str, Any]:
+    """The inputs, written out with what the kit offers and what it has come to know."""
     known = renewal.known_strobes(request.user, [scene.document])
-    return {"kit": kit_choices(request), "newer": renewal.newer_figures(scene.document, known)}
+    context = {"kit": kit_choices(request), "newer": renewal.newer_figures(scene.document, known)}
+    return {"inputs": fragments.inputs_of(scene, answer, context)}
 
 
 def page_context(request: HttpRequest, scene: Scene, answer: Answer) -> dict[str, Any]:
     """What the answer's templates need."""
     view = chosen_view(request)
-    return {"scene": scene, "answer": answer, "view": view, "views": list(VIEWS), "drawing": answer.view(view)}
+    shown = {"view": view, "views": list(VIEWS), "drawing": answer.view(view)}
+    return {"scene": scene, "answer": answer, "answer_part": fragments.answer_of(scene, answer), **shown}
 
 
 def seen_revision(request: HttpRequest) -> int | None:
@@ -109,7 +112,7 @@ def _fragment(
     answer = answer_of(request, scene)
     context = {**page_context(request, scene, answer), "structural": structural, "says": says}
     if structural:
-        context |= inputs_context(request, scene)
+        context |= inputs_context(request, scene, answer)
     response = render(request, "shoots/_changed.html", context)
     shown = {field.key: field.text for field in all_fields(answer.groups)}
     event = {"fields": shown, "forced": forced, "rehearsal": answer.fingerprint}

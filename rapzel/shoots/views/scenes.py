@@ -26,7 +26,7 @@ from rapzel.shoots.views.common import (
     respond,
     seen_revision,
 )
-from rapzel.shoots.workbench import Answer
+from rapzel.shoots.workbench import answered
 from rapzel.ui import http
 
 
@@ -36,12 +36,13 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
     """The workbench; for a scene that a newer rule refuses, what is wrong with it and the ways on."""
     scene = find_scene(request, pk)
     try:
-        context = page_context(request, scene, answer_of(request, scene))
+        shown = answer_of(request, scene)
+        context = page_context(request, scene, shown)
     except DocumentError as error:
         return render(request, "shoots/broken.html", {"scene": scene, "problems": error.problems}, status=422)
     snapshots = scene.snapshots.filter(deleted_at__isnull=True)
     takes = scene.takes.filter(deleted_at__isnull=True).count()
-    context |= {**inputs_context(request, scene), "snapshots": snapshots, "takes": takes}
+    context |= {**inputs_context(request, scene, shown), "snapshots": snapshots, "takes": takes}
     return render(request, "shoots/scene.html", context)
 
 
@@ -50,7 +51,7 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
 def answer(request: HttpRequest, pk: int) -> HttpResponse:
     """Everything the workbench shows, for a page that was left and comes back; nothing where it is as it was."""
     scene = find_scene(request, pk)
-    if seen_revision(request) == scene.revision:
+    if seen_revision(request) == scene.revision and "anew" not in request.GET:
         return HttpResponse(status=204)
     return respond(request, scene, structural=True)
 
@@ -62,8 +63,8 @@ def view_fragment(request: HttpRequest, pk: int, name: str) -> HttpResponse:
     scene = find_scene(request, pk)
     if name not in FIGURES:
         raise Http404
-    answered = answer_of(request, scene)
-    context = {"scene": scene, "view": name, "answer": answered, "drawing": answered.view(name)}
+    shown = answer_of(request, scene)
+    context = {"scene": scene, "view": name, "answer": shown, "drawing": shown.view(name)}
     response = render(request, "shoots/_view.html", context)
     response.set_cookie("view", name, max_age=365 * 24 * 3600, samesite="Lax")
     return response
@@ -82,18 +83,18 @@ def _kept_while_it_stands(request: HttpRequest, response: HttpResponse, fingerpr
 @require_safe
 def rehearsal(request: HttpRequest, pk: int, kind: str) -> HttpResponse:
     """The computed picture."""
-    answered = answer_of(request, find_scene(request, pk))
-    image, content_type = pictures.rehearsal(answered, kind)
-    return _kept_while_it_stands(request, HttpResponse(image, content_type=content_type), answered.fingerprint)
+    shown = answer_of(request, find_scene(request, pk))
+    image, content_type = pictures.rehearsal(shown, kind)
+    return _kept_while_it_stands(request, HttpResponse(image, content_type=content_type), shown.fingerprint)
 
 
 @login_required
 @require_safe
 def snapshot_rehearsal(request: HttpRequest, pk: int, snapshot: int) -> HttpResponse:
     """The computed picture of a snapshot."""
-    answered = Answer(find_snapshot(request, pk, snapshot).document)
-    image, content_type = pictures.rehearsal(answered)
-    return _kept_while_it_stands(request, HttpResponse(image, content_type=content_type), answered.fingerprint)
+    pinned = answered(find_snapshot(request, pk, snapshot).document)
+    image, content_type = pictures.rehearsal(pinned)
+    return _kept_while_it_stands(request, HttpResponse(image, content_type=content_type), pinned.fingerprint)
 
 
 @login_required
@@ -103,10 +104,10 @@ def figure(request: HttpRequest, pk: int, name: str) -> HttpResponse:
     if name not in FIGURES:
         raise Http404
     scene = find_scene(request, pk)
-    answered = answer_of(request, scene)
-    markup = FIGURES[name](answered.setup).svg.markup(paper=True)
+    shown = answer_of(request, scene)
+    markup = FIGURES[name](shown.setup).svg.markup(paper=True)
     response = http.download(markup, f"{scene.name} {name}", "svg", "image/svg+xml")
-    return _kept_while_it_stands(request, response, answered.fingerprint)
+    return _kept_while_it_stands(request, response, shown.fingerprint)
 
 
 @login_required
@@ -204,7 +205,7 @@ def compare(request: HttpRequest, pk: int) -> HttpResponse:
     broken = []
     for each in pinned:
         try:
-            columns.append({"snapshot": each, "answer": Answer(each.document, now.imperial)})
+            columns.append({"snapshot": each, "answer": answered(each.document, now.imperial)})
         except DocumentError as error:
             broken.append((each, error.problems[:3]))
     rows = differences([column["answer"].document for column in columns], now.imperial)

@@ -15,11 +15,12 @@ from rapzel.shoots import renewal, services
 from rapzel.shoots.forms import ShootForm
 from rapzel.shoots.models import Scene, Shoot
 from rapzel.shoots.views.common import login_required
-from rapzel.shoots.workbench import Answer
+from rapzel.shoots.workbench import answered
 from rapzel.ui import http
 from rapzel.ui.one_field import save_one_field, with_one_field
 
 A_PAGE = 20  # scenes of one page: each is answered
+SHOOTS_A_PAGE = 50
 
 
 def find_shoot(request: HttpRequest, pk: int) -> Shoot:
@@ -32,8 +33,13 @@ def find_shoot(request: HttpRequest, pk: int) -> Shoot:
 def shoot_list(request: HttpRequest) -> HttpResponse:
     """All shoots, the last changed first."""
     living = Q(scenes__deleted_at__isnull=True)
-    shoots = Shoot.objects.visible_to(request.user).annotate(scene_count=Count("scenes", filter=living))
-    return render(request, "shoots/list.html", {"shoots": shoots})
+    shoots = (
+        Shoot.objects.visible_to(request.user)
+        .annotate(scene_count=Count("scenes", filter=living))
+        .order_by("-changed_at", "pk")
+    )
+    page = Paginator(shoots, SHOOTS_A_PAGE).get_page(request.GET.get("page"))
+    return render(request, "shoots/list.html", {"page": page})
 
 
 @login_required
@@ -52,14 +58,11 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
     shoot = find_shoot(request, pk)
     if request.method == "POST":
         return _set_fact(request, shoot)
-    living = Q(takes__deleted_at__isnull=True)
     scenes = shoot.scenes.filter(deleted_at__isnull=True).order_by("position", "pk")
-    counts = {"take_count": Count("takes", filter=living)}
-    counts["keep_count"] = Count("takes", filter=living & Q(takes__outcome="keep"))
-    scenes = scenes.annotate(**counts)
     shown = Paginator(scenes, A_PAGE).get_page(request.GET.get("page"))
     known = renewal.known_strobes(request.user, [scene.document for scene in shown])
-    rows = [_row(scene, known) for scene in shown]
+    counted = _takes_of(list(shown))
+    rows = [{**_row(scene, known), "takes": counted[scene.pk]} for scene in shown]
     stale = [row for row in rows if row["newer"]]
     context = {"shoot": shoot, "form": ShootForm(instance=shoot), "rows": rows, "page": shown, "stale": stale}
     return render(request, "shoots/shoot.html", context)
@@ -74,10 +77,23 @@ def _set_fact(request: HttpRequest, shoot: Shoot) -> HttpResponse:
     return render(request, "shoots/_facts_answer.html", context, status=200 if saved else 422)
 
 
+def _takes_of(scenes: list[Scene]) -> dict[int, dict[str, int]]:
+    """How many tries each scene has and how many were kept; counted in the log's own index, without the documents."""
+    log = Scene._meta.get_field("takes").related_model  # the log's app stands above this one
+    assert log is not None
+    assert not isinstance(log, str)
+    found = {scene.pk: {"tries": 0, "kept": 0} for scene in scenes}
+    living = log._default_manager.filter(scene__in=list(found), deleted_at__isnull=True).order_by()
+    for scene, outcome, count in living.values_list("scene", "outcome").annotate(count=Count("*")):
+        found[scene]["tries"] += count
+        found[scene]["kept"] += count if outcome == "keep" else 0
+    return found
+
+
 def _row(scene: Scene, known: Any) -> dict[str, Any]:
     """A scene of the list. One that a newer rule refuses says what is wrong, and closes nothing but itself."""
     try:
-        answer = Answer(scene.document)
+        answer = answered(scene.document)
         return {"scene": scene, "answer": answer, "newer": renewal.newer_figures(scene.document, known)}
     except DocumentError as error:
         return {"scene": scene, "answer": None, "newer": [], "problems": error.problems[:5]}

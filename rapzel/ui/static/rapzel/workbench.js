@@ -39,6 +39,19 @@
     }));
   });
 
+  // --- a narrow screen gets a ribbon of its own; the server is told by a cookie, and once at once ---------------------
+
+  const narrow = window.matchMedia("(max-width: 899px)");
+  const tellWidth = () => {
+    const told = narrow.matches ? "narrow=1" : "narrow=0";
+    const known = document.cookie.split("; ").includes(told) || (!narrow.matches && !document.cookie.includes("narrow="));
+    if (known) return;
+    document.cookie = `${told}; path=/; max-age=31536000; samesite=lax`;
+    htmx.ajax("GET", `${root().dataset.answerUrl}?anew=1`, { source: "#inputs", target: "#answer" });
+  };
+  document.addEventListener("DOMContentLoaded", tellWidth);
+  narrow.addEventListener("change", tellWidth);
+
   // --- what comes back after a change ------------------------------------------------------------------------------
 
   const showPicture = (fingerprint) => {
