@@ -8,11 +8,11 @@ from typing import Any
 from rapzel.core.errors import CoreError
 from rapzel.core.evaluate import evaluate
 from rapzel.core.evaluation import Evaluation
+from rapzel.core.light import duration_table
 from rapzel.core.paths import changed
 from rapzel.core.plausible import lowest_power
 from rapzel.core.pulse import pulse_at
 from rapzel.core.scene import Scene
-from rapzel.core.setup import duration_table
 from rapzel.core.units import (
     F_NUMBERS,
     ISO_SPEEDS,

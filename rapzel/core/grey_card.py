@@ -142,7 +142,7 @@ def _tiff(data: bytes, image: Image.Image) -> npt.NDArray[Any]:
     import tifffile  # noqa: PLC0415
 
     with tifffile.TiffFile(io.BytesIO(data)) as file:
-        page = file.pages[0]
+        page: Any = file.pages[0]
         if page.photometric.name not in ("RGB", "MINISBLACK", "YCBCR"):
             raise FrameError(f"This TIFF is {page.photometric.name}. Accepted: RGB or grey, of 8 or 16 bits a channel.")
         levels = page.asarray()

@@ -174,6 +174,6 @@ class Pen:
         def shrunk(image: Image.Image) -> Picture:
             grid = np.asarray(image, dtype=np.float32) / 255
             height, width = grid.shape
-            return grid.reshape(height // _FINER, _FINER, width // _FINER, _FINER).mean(axis=(1, 3))
+            return np.asarray(grid.reshape(height // _FINER, _FINER, width // _FINER, _FINER).mean(axis=(1, 3)))
 
         return Layer(shrunk(self._light), shrunk(self._cover), speed)

@@ -115,7 +115,8 @@ class _RunningSum:
         if part == 0:
             return self._back(self._sum, whole)
         near, far = self._back(self._layer, whole - 1), self._back(self._layer, whole)
-        return self._back(self._sum, whole) + (part - part**2 / 2) * far + part**2 / 2 * near
+        total: Picture = self._back(self._sum, whole) + (part - part**2 / 2) * far + part**2 / 2 * near
+        return total
 
 
 def _shifted(picture: Picture, by_px: float, axis: int) -> Picture:
@@ -149,7 +150,7 @@ class _Exposure:
 
     @property
     def by_row(self) -> Picture:
-        return self.weights.sum(axis=1, keepdims=True)
+        return np.asarray(self.weights.sum(axis=1, keepdims=True))
 
 
 def _segments(begin_s: float, end_s: float, px_per_s: float) -> npt.NDArray[np.float64]:

@@ -109,7 +109,7 @@ class ShutterResult:
     @property
     def best_share(self) -> float:
         """Share of the light that the best-lit row records [0 … 1]."""
-        return 2.0**-self.best_row_loss_stops
+        return math.exp2(-self.best_row_loss_stops)
 
 
 def fastest_safe_s(scene: Scene, flashes: list[Flash]) -> float:

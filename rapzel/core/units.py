@@ -8,6 +8,7 @@ import functools
 import math
 import re
 from collections.abc import Callable
+from typing import Any
 
 import pint
 
@@ -18,8 +19,8 @@ MINUS = "\u2212"
 
 
 @functools.cache
-def _registry() -> pint.UnitRegistry:
-    registry: pint.UnitRegistry = pint.UnitRegistry()
+def _registry() -> "pint.UnitRegistry[Any]":
+    registry: pint.UnitRegistry[Any] = pint.UnitRegistry()
     registry.define("kmh = kilometer / hour = kph")
     return registry
 
@@ -111,7 +112,7 @@ def parse_power(text: str) -> float:
     """`1/16`, `-4 stops`, `25 %`, `full`, `1/16 −0.3` (a third below) -> share of full power in (0, 1]."""
     between = re.fullmatch(r"(full|1\s*/\s*\d+)\s*(-\s*\d*[.,]?\d+)(?:\s*stops?)?", _plain(text), re.IGNORECASE)
     if between:
-        return parse_power(between[1]) * 2.0 ** float(between[2].replace(" ", "").replace(",", "."))
+        return parse_power(between[1]) * math.exp2(float(between[2].replace(" ", "").replace(",", ".")))
     if _plain(text).lower() == "full":
         return 1.0
     amount = _amount(text)

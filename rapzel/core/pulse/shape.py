@@ -99,7 +99,7 @@ class Discharge:
         if math.isfinite(self.quench_s):
             afterglow = max(self.afterglow_s, 1e-12)
             area = area - self._at_quench * afterglow * np.expm1(-(t - lit) / afterglow)
-        return np.clip(area / self.energy_s, 0.0, 1.0)
+        return np.asarray(np.clip(area / self.energy_s, 0.0, 1.0))
 
     def width_s(self, level: float) -> float:
         """Time between the first and last instants above `level` of the peak [s]; ISO 2827."""

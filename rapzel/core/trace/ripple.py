@@ -31,7 +31,8 @@ def _fit(times: Array, means: Array, hertz: float) -> tuple[tuple[float, float],
 
 def _about_a_line(times: Array, means: Array) -> Array:
     plain = np.column_stack([np.ones(len(times)), times])
-    return means - plain @ np.linalg.lstsq(plain, means, rcond=None)[0]
+    rest: Array = means - plain @ np.linalg.lstsq(plain, means, rcond=None)[0]
+    return rest
 
 
 def mains(times: Array, means: Array, peak: float, noise: float) -> Wave:

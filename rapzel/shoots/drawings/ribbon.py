@@ -4,9 +4,10 @@ import json
 import math
 
 from rapzel.core import units
+from rapzel.core.light import duration_table
 from rapzel.core.plausible import fastest_shutter_s, lowest_power
 from rapzel.core.pulse import pulse_at
-from rapzel.core.setup import Lit, Setup, duration_table
+from rapzel.core.setup import Lit, Setup
 from rapzel.core.shutter import travel_s
 from rapzel.ui.drawing import CHARACTER_PX, Drawing, Scale, Svg, log_scale, text_width
 
