@@ -10,6 +10,7 @@ from pydantic import ValidationError
 from rapzel.bench.models import Trace
 from rapzel.core.errors import UnitError
 from rapzel.core.grey_card import FrameError, Patch
+from rapzel.core.refusals import refused, spoken
 from rapzel.core.trace import Layout
 from rapzel.core.trace.layout import TIME_UNITS, VALUE_UNITS, Column
 from rapzel.core.units import parse_power
@@ -103,8 +104,7 @@ class ConfirmForm(forms.Form):
                 }
             )
         except ValidationError as error:
-            first = error.errors(include_url=False)[0]
-            raise forms.ValidationError(f"{first['loc'][0]}: {first['msg']}") from None
+            raise forms.ValidationError([spoken(str(problem)) for problem in refused(error).problems[:3]]) from None
 
 
 def _column(column: Column, role: str | None, unit: str | None) -> Column:

@@ -9,6 +9,8 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from html import escape
 
+from rapzel.core.refusals import cleaned
+
 # Classes and what they look like on paper: the palette of files that leave the application.
 PAPER: dict[str, dict[str, str]] = {
     "axis": {"stroke": "#8a8780", "stroke-width": "1", "fill": "none"},
@@ -64,12 +66,12 @@ class Svg:
         self._add("polygon", cls, {"points": _points(points), **more})
 
     def text(self, cls: str, x: float, y: float, text: str, anchor: str = "start", **more: object) -> None:
-        self._add("text", cls, {"x": x, "y": y, "text-anchor": anchor, **more}, text)
+        self._add("text", cls, {"x": x, "y": y, "text-anchor": anchor, **more}, cleaned(text))
 
     def markup(self, paper: bool = False) -> str:
         """The drawing as SVG: for the page, or with `paper` as a file that stands alone."""
         width, height = _short(self.width), _short(self.height)
-        label = f'role="img" aria-label="{escape(self.title)}"'
+        label = f'role="img" aria-label="{escape(cleaned(self.title))}"'
         head = f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width} {height}" {label} class="drawing"'
         if paper:
             head += f' width="{width}" height="{height}" font-family="B612, sans-serif" font-size="12"'

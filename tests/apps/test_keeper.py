@@ -1,12 +1,15 @@
 """Rows and jobs that lost each other, what health tells, and what is thrown away after a while."""
 
 import asyncio
+import errno
 from concurrent.futures import ThreadPoolExecutor
 from datetime import timedelta
+from pathlib import Path
 from types import SimpleNamespace
 
 import pytest
 from django.core.files.storage import default_storage
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import OperationalError, connection
 from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateJob
@@ -18,7 +21,7 @@ from rapzel.kit.models import Lens
 from rapzel.shoots.models import Scene
 from rapzel.takes.services import log_take
 from rapzel.ui import housekeeping
-from tests.apps.rows import colour_row, trace_row
+from tests.apps.rows import CSV, colour_row, trace_row
 
 LONG_AGO = timezone.now() - timedelta(days=40)
 
@@ -149,3 +152,17 @@ def test_what_was_removed_long_ago_goes_for_good_with_its_files(owner, scene) ->
     assert not Lens.objects.filter(pk=lens.pk).exists()
     assert not scene.takes.exists()
     assert Scene.objects.filter(pk=scene.pk).exists()
+
+
+def test_a_full_disk_leaves_no_half_file_and_says_so(visitor, owner, monkeypatch) -> None:
+    def until_it_is_full(_file, chunk_size: int = 0):
+        yield CSV[:1000]
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    monkeypatch.setattr("django.core.files.uploadedfile.InMemoryUploadedFile.chunks", until_it_is_full)
+    before = {path for path in Path(default_storage.path("")).rglob("*") if path.is_file()}
+    answer = visitor.post("/bench/import/", {"file": SimpleUploadedFile("pop.csv", CSV)})
+    assert answer.status_code == 422
+    assert "disk is full" in answer.content.decode()
+    assert {path for path in Path(default_storage.path("")).rglob("*") if path.is_file()} == before
+    assert not Trace.objects.exists()

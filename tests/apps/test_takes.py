@@ -1,8 +1,10 @@
 import csv
 import io
+from datetime import timedelta
 
 import pytest
 from django.urls import reverse
+from django.utils import timezone
 
 from rapzel.shoots import services as scenes
 from rapzel.takes import services
@@ -78,5 +80,35 @@ def test_long_logs_come_in_pages(visitor, scene) -> None:
         Take(scene=scene, number=n, outcome="late", document=scene.document) for n in range(1, 121)
     )
     shown = visitor.get(reverse("takes:list", args=[scene.pk])).content.decode()
-    assert "Page 1 of 3" in shown
+    assert "Page 1 of 4" in shown
     assert "of <b>120</b> kept" in shown, "the rate is that of all of them"
+
+
+def test_a_try_that_is_sent_again_is_not_logged_twice(visitor, scene) -> None:
+    """Its answer was lost on the way: the same key is the same try."""
+    url, sent = reverse("takes:add", args=[scene.pk]), {"outcome": "keep", "note": "guard sharp", "key": "a1b2c3"}
+    for _ in range(3):
+        assert visitor.post(url, sent).status_code == 200
+    assert Take.objects.get().note == "guard sharp"
+    visitor.post(url, {**sent, "key": "another"})
+    assert Take.objects.count() == 2
+
+
+@pytest.mark.parametrize(
+    ("said", "believed"),
+    [
+        ("2 hours ago", True),
+        ("in an hour", False),
+        ("60 days ago", False),
+        ("soon", False),
+        ("2027-13-45T99:00Z", False),
+    ],
+)
+def test_the_time_of_a_try_is_that_of_the_try_where_it_is_to_be_believed(
+    visitor, scene, said: str, believed: bool
+) -> None:
+    ages = {"2 hours ago": timedelta(hours=2), "in an hour": -timedelta(hours=1), "60 days ago": timedelta(days=60)}
+    at = (timezone.now() - ages[said]).isoformat() if said in ages else said
+    visitor.post(reverse("takes:add", args=[scene.pk]), {"outcome": "keep", "key": "k", "at": at})
+    away = timezone.now() - Take.objects.get().at
+    assert (away > timedelta(hours=1)) == believed

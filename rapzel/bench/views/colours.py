@@ -5,6 +5,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
+from django_htmx.http import HttpResponseClientRefresh
 
 from rapzel.bench import services
 from rapzel.bench.drawings import draw_colours
@@ -43,13 +44,10 @@ def colours(request: HttpRequest) -> HttpResponse:
 def colour(request: HttpRequest, pk: int) -> HttpResponse:
     """One run: its state, and each pop against the mean."""
     run = find_run(request, pk)
-    if http.is_htmx(request) and run.busy:
-        return render(request, "bench/_colour_progress.html", {"run": run})
-    drawing = draw_colours(run) if run.state == State.DONE else None
-    response = render(request, "bench/colour.html", {"run": run, "drawing": drawing})
     if http.is_htmx(request):
-        response["HX-Refresh"] = "true"
-    return response
+        return render(request, "bench/_colour_progress.html", {"run": run}) if run.busy else HttpResponseClientRefresh()
+    drawing = draw_colours(run) if run.state == State.DONE else None
+    return render(request, "bench/colour.html", {"run": run, "drawing": drawing})
 
 
 @login_required

@@ -11,6 +11,7 @@ from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
+from django_htmx.http import HttpResponseClientRefresh
 
 from rapzel.bench import services, waveform
 from rapzel.bench.drawings import draw_trace
@@ -112,8 +113,8 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
     trace = find_trace(request, pk)
     if trace.state == Trace.State.NEW:
         return redirect("bench:confirm", pk=pk)
-    if http.is_htmx(request) and trace.busy:
-        return render(request, "bench/_progress.html", {"trace": trace})
+    if http.is_htmx(request):  # the progress asks; once the background has answered the whole page is another one
+        return render(request, "bench/_progress.html", {"trace": trace}) if trace.busy else HttpResponseClientRefresh()
     context: dict[str, Any] = {"trace": trace}
     if trace.state == Trace.State.DONE:
         others = Trace.objects.visible_to(request.user).filter(state=Trace.State.DONE).exclude(pk=pk)
@@ -122,10 +123,7 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
             "usable": services.is_usable(trace), "question": services.unusual(trace),
             "others": others.only("pk", "name")[:50], "pops": range(len((trace.result or {})["segments"])),
         }  # fmt: skip
-    response = render(request, "bench/trace.html", context)
-    if http.is_htmx(request):
-        response["HX-Refresh"] = "true"  # the background has answered: the whole page is another one
-    return response
+    return render(request, "bench/trace.html", context)
 
 
 @login_required
