@@ -68,7 +68,8 @@ def _axis(ribbon: _Ribbon) -> None:
         at = LOW_S * 10**decade
         x = ribbon.x(at)
         anchor = "start" if ribbon.narrow and decade == 0 else "middle" if decade < 6 else "end"
-        ribbon.svg.text("quiet", x if decade < 6 else ribbon.right + 20, 14, units.format_time(at), anchor)
+        at_x = 2 if ribbon.narrow and decade == 0 else x if decade < 6 else ribbon.right + 20
+        ribbon.svg.text("quiet", at_x, 14, units.format_time(at), anchor)
         ribbon.svg.line("grid", x, _TOP - 8, x, bottom)
         for part in range(2, 10) if decade < 6 else ():
             ribbon.svg.line("grid", ribbon.x(at * part), _TOP - 8, ribbon.x(at * part), _TOP - 4)

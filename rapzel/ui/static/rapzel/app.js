@@ -167,7 +167,7 @@
         this.waiting = window.rapzelTakes.of(this.scene).map((take) => ({
           ...take,
           name: names[take.outcome] || take.outcome,
-          time: new Date(take.at).toLocaleTimeString(),
+          time: new Date(take.at).toLocaleTimeString("en-GB"),
         }));
       },
       log() {
