@@ -19,7 +19,9 @@ Document = dict[str, Any]
 
 def stored_form(document: Document) -> Document:
     """The document as it is stored: possible, complete, every item with an identity. Raises DocumentError."""
-    return read_possible_scene(paths.identified(read_possible_scene(document).to_document())).to_document()
+    complete = read_possible_scene(document).to_document()
+    named = paths.identified(complete)
+    return complete if named is complete else read_possible_scene(named).to_document()
 
 
 def _lock(scene: Scene) -> Scene:

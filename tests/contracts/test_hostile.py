@@ -102,6 +102,12 @@ def test_a_stored_scene_that_a_newer_rule_refuses_closes_no_page(visitor, scene)
     for name in ("takes:list", "shoots:sheet", "shoots:compare"):
         assert visitor.get(reverse(name, args=[scene.pk])).status_code in (200, 422), name
     assert visitor.get(reverse("shoots:scene_json", args=[scene.pk])).status_code == 200
+    sound = changed(scene.document, {"exposure.iso": 800})
+    scene.revisions.create(number=1, document=sound, before="a lens that is none")
+    Scene.objects.filter(pk=scene.pk).update(revision=2)
+    mended = visitor.post(reverse("shoots:act", args=[scene.pk, "undo"]), {"page": "1"}, follow=True)
+    assert mended.status_code == 200
+    assert "ISO 800" in mended.content.decode()
 
 
 def test_a_thing_with_absurd_figures_closes_no_list(visitor, owner) -> None:

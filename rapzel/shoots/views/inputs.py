@@ -4,7 +4,7 @@ from collections.abc import Callable
 from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404, render
+from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST
 from django_htmx.http import reswap, trigger_client_event
 
@@ -174,6 +174,8 @@ def act(request: HttpRequest, pk: int, verb: str) -> HttpResponse:
         return out_of_date(request, scene, _ONLY_ON_WHAT_IS_SHOWN[verb])
     if verb in STEPS:
         STEPS[verb](scene)
+        if "page" in request.POST:  # asked from a page that has no answer of which a part could be renewed
+            return redirect("shoots:scene", pk=pk)
         return respond(request, scene, structural=True)
     try:
         found = VERBS[verb](request, scene)
