@@ -141,6 +141,18 @@ def test_focus_stays_after_undo_and_after_a_proposal(lunge: Page) -> None:
     expect(lunge.locator("#answer")).to_be_focused(), "the link is gone; its place is not"
 
 
+def test_an_undo_pressed_at_once_is_not_undone_by_a_late_send(lunge: Page) -> None:
+    """Leaving the input sends what was typed; the pause after typing would send it again, behind the undo."""
+    power = lunge.locator("#f-lights-light-1-power")
+    power.fill("1/32")
+    with lunge.expect_response("**/undo/"):
+        lunge.locator("#undo").click()
+    expect(power).to_have_value("1/64")
+    lunge.wait_for_timeout(600)
+    expect(power).to_have_value("1/64")
+    assert Scene.objects.get(name="Lunge on black").document["lights"][0]["power"] == 1 / 64
+
+
 def test_escape_leaves_a_field(lunge: Page) -> None:
     field = lunge.locator("#f-lights-light-1-power")
     field.focus()

@@ -98,6 +98,8 @@
   for (const name of ["input", "change"]) {
     document.addEventListener(name, (event) => {
       if (!isField(event.target)) return;
+      // Leaving a text input tells of a change, too; what was typed in it may have been acknowledged by then.
+      if (name === "change" && isText(event.target)) return;
       event.target.dataset.dirty = "1";
       keepDraft(event.target, false);
     });
@@ -105,6 +107,12 @@
 
   document.addEventListener("htmx:configRequest", (event) => {
     if (!root() || !root().contains(event.target)) return;
+    // What waited in the queue behind its own acknowledgement is not said twice: it would undo an undo made since.
+    const own = isField(event.target) && event.detail.path === event.target.getAttribute("hx-post");
+    if (own && isText(event.target) && !isDirty(event.target)) {
+      event.preventDefault();
+      return;
+    }
     event.detail.parameters.revision = root().dataset.revision;
     if (isField(event.target) && event.target.type === "checkbox") event.detail.parameters.value = typed(event.target);
   });
@@ -114,13 +122,14 @@
     if (asked && isDirty(event.target)) keepDraft(event.target, true);
   });
 
+  // Told before the next request of the queue leaves; what was sent and is still what the input says is acknowledged.
   document.addEventListener("rapzel:revision", (event) => {
     root().dataset.revision = event.detail.revision;
+    const input = asked && document.getElementById(asked.id);
+    if (isField(input) && typed(input) === asked.sent) settle(input);
   });
 
   document.addEventListener("rapzel:changed", (event) => {
-    const input = asked && document.getElementById(asked.id);
-    if (isField(input) && typed(input) === asked.sent) settle(input);
     for (const [key, text] of Object.entries(event.detail.fields)) {
       const each = document.getElementById(`f-${key}`);
       if (!isField(each)) continue;
