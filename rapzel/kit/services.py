@@ -7,9 +7,10 @@ from pathlib import Path
 from typing import Any
 
 from django.db import transaction
+from pydantic import ValidationError
 
 from rapzel.core.errors import DocumentError, Problem
-from rapzel.core.scene import read_strobe
+from rapzel.core.refusals import refused
 from rapzel.kit import exchange
 from rapzel.kit.kinds import KINDS, Kind
 from rapzel.kit.models import Camera, DurationSetting, FigureRevision, Item, Strobe, TableRevision, Trigger, new_key
@@ -99,11 +100,10 @@ def merge_settings(strobe: Strobe, rows: Rows, what: str) -> None:
 
 def take_figures(strobe: Strobe, values: dict[str, float]) -> None:
     """Sets figures of a strobe by the core's names. Raises DocumentError for what no strobe has, and sets nothing."""
-    core = {**strobe.to_core(), **values}
-    if not core["durations"] and not core["modes"]:
-        core["durations"] = [{"power": 1.0, "t01_s": 0.001}]  # the table is not in question here
-    core["guide_number_m"] = core["guide_number_m"] or 1.0
-    read_strobe(core)
+    try:
+        exchange.KitStrobe.model_validate({**strobe.to_core(), **values})
+    except ValidationError as error:
+        raise refused(error) from None
     for name, value in values.items():
         setattr(strobe, name, value)
     strobe.save(update_fields=[*values, "changed_at"])

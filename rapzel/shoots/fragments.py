@@ -4,42 +4,30 @@ A scene that has not changed is looked at again and again; its inputs take longe
 """
 
 import hashlib
-from collections import OrderedDict
-from threading import Lock
 from typing import Any
 
+from django.core.cache import caches
 from django.template.loader import render_to_string
 from django.utils.safestring import SafeString
 
 from rapzel.shoots.models import Scene
 from rapzel.shoots.workbench import Answer
 
-_KEPT = 120
-_written: OrderedDict[tuple[Any, ...], SafeString] = OrderedDict()
-_turn = Lock()
-
 
 def inputs_of(scene: Scene, answer: Answer, context: dict[str, Any]) -> SafeString:
     """The inputs of a scene; `context`: kit and newer."""
-    told = hashlib.sha256(repr(context).encode()).hexdigest()
-    return _once("shoots/_inputs.html", scene, answer, told, context)
+    return _once("shoots/_inputs.html", scene, answer, context)
 
 
 def answer_of(scene: Scene, answer: Answer) -> SafeString:
     """Sentence, proposals, margins and ribbon of a scene."""
-    return _once("shoots/_answer.html", scene, answer, "", {})
+    return _once("shoots/_answer.html", scene, answer, {})
 
 
-def _once(template: str, scene: Scene, answer: Answer, told: str, context: dict[str, Any]) -> SafeString:
-    key = (template, scene.pk, answer.fingerprint, answer.imperial, answer.narrow, told)
-    with _turn:
-        known = _written.get(key)
-        if known is not None:
-            _written.move_to_end(key)
-            return known
-    made = render_to_string(template, {**context, "scene": scene, "answer": answer})
-    with _turn:
-        _written[key] = made
-        while len(_written) > _KEPT:
-            _written.popitem(last=False)
-    return made
+def _once(template: str, scene: Scene, answer: Answer, context: dict[str, Any]) -> SafeString:
+    state = (template, scene.pk, answer.fingerprint, answer.imperial, answer.narrow, context)
+    key = hashlib.sha256(repr(state).encode()).hexdigest()
+    whole = {**context, "scene": scene, "answer": answer}
+    written = caches["fragments"].get_or_set(key, lambda: render_to_string(template, whole), None)
+    assert isinstance(written, SafeString), "rendered a moment ago, or kept as it was"
+    return written

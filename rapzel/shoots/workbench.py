@@ -2,10 +2,8 @@
 
 import hashlib
 import json
-from collections import OrderedDict
 from dataclasses import dataclass
-from functools import cached_property
-from threading import Lock
+from functools import cached_property, lru_cache
 from typing import Any
 
 from rapzel.core import units
@@ -47,25 +45,14 @@ def fingerprint_of(document: dict[str, Any]) -> str:
     return hashlib.sha256(json.dumps(document, sort_keys=True).encode()).hexdigest()[:16]
 
 
-_KEPT = 60  # answers a process remembers: scenes of a list that have not changed since
-_answers: OrderedDict[tuple[str, bool, bool], "Answer"] = OrderedDict()
-_turn = Lock()
-
-
 def answered(document: dict[str, Any], imperial: bool = False, narrow: bool = False) -> "Answer":
     """The answer to a document, kept for the next who asks for the same. Raises DocumentError as `Answer` does."""
-    key = (fingerprint_of(document), imperial, narrow)
-    with _turn:
-        known = _answers.get(key)
-        if known is not None:
-            _answers.move_to_end(key)
-            return known
-    made = Answer(document, imperial, narrow)
-    with _turn:
-        _answers[key] = made
-        while len(_answers) > _KEPT:
-            _answers.popitem(last=False)
-    return made
+    return _answer_to(json.dumps(document), imperial, narrow)
+
+
+@lru_cache(maxsize=60)  # as many as three pages of scenes that have not changed since
+def _answer_to(text: str, imperial: bool, narrow: bool) -> "Answer":
+    return Answer(json.loads(text), imperial, narrow)
 
 
 class Answer:

@@ -21,6 +21,7 @@ class WholeFiles(FileSystemStorage):
 
     def _save(self, name: str, content: Any) -> str:
         try:
+            # Django documents _save as the place for this; its type stubs do not know it.
             return str(super()._save(name, content))  # type: ignore[misc]
         except OSError as error:
             with contextlib.suppress(OSError):

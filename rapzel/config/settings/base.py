@@ -102,6 +102,11 @@ BENCH_SIMULATOR = ""  # host:port of a simulated bench; none on a public site
 # emptied by its own rules: nothing is lost with it.
 CACHES = {
     "default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"},
+    "fragments": {
+        "BACKEND": "django.core.cache.backends.locmem.LocMemCache",
+        "LOCATION": "fragments",
+        "OPTIONS": {"MAX_ENTRIES": 120},
+    },
     "pictures": {
         "BACKEND": "django.core.cache.backends.filebased.FileBasedCache",
         "LOCATION": os.environ.get("RAPZEL_PICTURES", str(ROOT / "var" / "pictures")),

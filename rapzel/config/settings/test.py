@@ -12,7 +12,10 @@ ALLOWED_HOSTS = ["*"]
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 MEDIA_ROOT = Path(tempfile.mkdtemp(prefix="rapzel-files-"))
 atexit.register(shutil.rmtree, MEDIA_ROOT, ignore_errors=True)
-CACHES = {name: {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"} for name in ("default", "pictures")}
+CACHES = {
+    name: {"BACKEND": "django.core.cache.backends.locmem.LocMemCache", "LOCATION": name}
+    for name in ("default", "fragments", "pictures")
+}
 STORAGES = {
     "default": {"BACKEND": "rapzel.ui.storage.WholeFiles"},
     "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},

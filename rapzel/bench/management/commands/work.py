@@ -6,6 +6,7 @@ from typing import Any
 
 from django.core.management.base import BaseCommand, CommandParser
 from django.db import connections
+from procrastinate.contrib.django.django_connector import DjangoConnector
 from procrastinate.contrib.django.procrastinate_app import current_app
 
 log = logging.getLogger(__name__)
@@ -23,8 +24,9 @@ class Command(BaseCommand):
         while True:
             began = time.monotonic()
             try:
-                connector = current_app.connector.get_worker_connector()  # type: ignore[attr-defined]
-                current_app.with_connector(connector).run_worker(concurrency=options["concurrency"])
+                queue = current_app.connector
+                assert isinstance(queue, DjangoConnector), "the queue lives in Django's database"
+                current_app.with_connector(queue.get_worker_connector()).run_worker(concurrency=options["concurrency"])
                 return  # asked to stop
             except Exception:
                 failed = 0 if time.monotonic() - began > 60 else failed + 1
