@@ -8,6 +8,7 @@ import pytest
 from django.urls import reverse
 
 from rapzel.kit import services
+from rapzel.kit.kinds import KINDS
 from rapzel.kit.models import Strobe
 
 
@@ -99,6 +100,17 @@ def test_a_worked_out_figure_is_taken_over(visitor, monobloc) -> None:
     assert "is not a plain number" in answer.content.decode()
     monobloc.refresh_from_db()
     assert monobloc.guide_number_m == pytest.approx(22)
+
+
+def test_a_strobe_that_waits_for_its_figures_takes_them_one_by_one(visitor, owner) -> None:
+    new = services.add_item(owner, KINDS["strobes"])
+    visitor.post(reverse("kit:take_over", args=[new.pk]), {"weaker": "2.9", "travel": "3 ms", "shutter": "1 ms"})
+    new.refresh_from_db()
+    assert (new.hss_loss_stops, new.guide_number_m) == (pytest.approx(0.9), None), "what is not said stays unknown"
+    visitor.post(reverse("kit:take_over", args=[new.pk]), {"kind": "f", "value": "11", "distance": "2"})
+    new.refresh_from_db()
+    assert new.guide_number_m == pytest.approx(22)
+    assert new.settings.count() == 0
 
 
 @pytest.mark.parametrize(

@@ -10,6 +10,7 @@ from rapzel.core.setup import Lit, Setup
 from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, nice_ticks, text_width
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 46.0, 414.0, 26.0, 286.0
+Box = tuple[float, float, float]  # of a label: left, right, base line
 _DASHES = (None, "6 3", "2 3", "8 3 2 3")
 
 
@@ -56,28 +57,45 @@ def draw_pulse(setup: Setup) -> Drawing:
         if lit is main:
             svg.polygon("flash-area", [(x(0), y(0)), *points, (x(length), y(0))])
         svg.polyline("flash-line", points, stroke_dasharray=None if lit is main else _DASHES[place % 4] or "6 3")
+    labels: list[Box] = []
     if setup.scene.exposure.method == "hss":
         _plateau(svg, x, y, main)
     else:
-        _brackets(svg, x, y, main)
+        labels = _brackets(svg, x, y, main)
         _name(svg, x, y, main)
     limit = setup.frame.limit_s
     if limit <= length:
-        svg.line("limit", x(limit), _TOP - 8, x(limit), _BOTTOM)
+        _limit_line(svg, x(limit), labels)
         left = x(limit) + 6 + text_width("limit") > _RIGHT
         svg.text("limit-text", x(limit) + (-6 if left else 6), _TOP - 10 + 6, "limit", "end" if left else "start")
     return Drawing(svg, _summary(setup, main), ("Light", "t.5", "t.1", "5–95 % span", "Share", "Known"), _rows(setup))
 
 
-def _brackets(svg: Svg, x: Scale, y: Scale, lit: Lit) -> None:
+def _limit_line(svg: Svg, at: float, labels: list[Box]) -> None:
+    """The line of the freeze limit, broken where a label stands across it."""
+    top = _TOP - 8
+    for left, right, base in sorted(labels, key=lambda box: box[2]):
+        if left < at < right:
+            svg.line("limit", at, top, at, base - 13)
+            top = base + 4
+    svg.line("limit", at, top, at, _BOTTOM)
+
+
+def _brackets(svg: Svg, x: Scale, y: Scale, lit: Lit) -> list[Box]:
+    """Draws t.5 and t.1; returns where their labels stand."""
+    labels = []
     for level, name, known in ((0.5, "t.5", lit.known.t05_s), (0.1, "t.1", lit.known.t01_s)):
         first, last = _first_and_last(lit, level)
         svg.line("bracket", x(first), y(level), x(last), y(level))
         for end in (first, last):
             svg.line("bracket", x(end), y(level) - 4, x(end), y(level) + 4)
         label = f"{name} {units.format_time(known)}"
-        right = x(last) + 8 + text_width(label) <= _RIGHT
-        svg.text("text", x(last) + 8 if right else x(last) - 6, y(level) - 7, label, "start" if right else "end")
+        width = text_width(label)
+        right = x(last) + 8 + width <= _RIGHT
+        at, base = x(last) + 8 if right else x(last) - 6, y(level) - 7
+        svg.text("text", at, base, label, "start" if right else "end")
+        labels.append((at, at + width, base) if right else (at - width, at, base))
+    return labels
 
 
 def _plateau(svg: Svg, x: Scale, y: Scale, lit: Lit) -> None:
