@@ -6,11 +6,11 @@ import time
 
 import numpy as np
 
+from rapzel.core.document.possible import read_possible_scene
 from rapzel.core.evaluate import evaluate
-from rapzel.core.plausible import read_possible_scene
-from rapzel.core.render import render
-from rapzel.core.setup import Setup
-from rapzel.core.subject import View, layers_of
+from rapzel.core.physics import Physics
+from rapzel.core.rehearsal.render import render
+from rapzel.core.rehearsal.subject import View, layers_of
 from tests.core.plain_render import plain_moved
 from tests.plans import LUNGE
 
@@ -39,8 +39,8 @@ def test_evaluate_a_scene_of_four_lights(benchmark, report, median_ms) -> None:
 
 def test_rehearsal(benchmark, report, median_ms) -> None:
     scene = read_possible_scene({**four_lights(), "ambient": {"ev100": 8.0}})
-    render(Setup(scene), (960, 640))  # the drawn subject is kept between pictures, as it is while a scene is edited
-    benchmark.pedantic(lambda: render(Setup(scene), (960, 640)), rounds=15, iterations=1)
+    render(Physics(scene), (960, 640))  # the drawn subject is kept between pictures, as it is while a scene is edited
+    benchmark.pedantic(lambda: render(Physics(scene), (960, 640)), rounds=15, iterations=1)
     ours = median_ms(benchmark)
     report("rehearsal 960 × 640 with its crop", ours, "ms", 250)
     report("rehearsal against a per-pixel loop", plain_ms() / ours, "×", 20, True)

@@ -22,8 +22,10 @@ print(json.dumps({"took": time.perf_counter() - begin}))
 OURS = """
 import json, re, sys, time
 from pathlib import Path
-from rapzel.core.trace import analyse_recording, read, recognise
-from rapzel.core.trace.layout import HEAD_BYTES
+from rapzel.core.trace import analyse_recording
+from rapzel.core.trace import read
+from rapzel.core.trace import recognise
+from rapzel.core.trace.reading.layout import HEAD_BYTES
 path = Path(sys.argv[1])
 peak = lambda: int(re.search(r"VmHWM:\\s+(\\d+)", Path("/proc/self/status").read_text())[1]) * 1024
 before = peak()

@@ -5,11 +5,11 @@ from typing import TYPE_CHECKING
 from rapzel.bench.models import ColourRun, Trace
 from rapzel.bench.waveform import curve
 from rapzel.bench.words import figure_rows
-from rapzel.core import units
+from rapzel.core.shared import units
 from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, nice_ticks
 
 if TYPE_CHECKING:
-    from rapzel.core.trace.lags import LagResult
+    from rapzel.core.trace.measuring.lags import LagResult
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 60.0, 700.0, 20.0, 300.0
 

@@ -8,12 +8,12 @@ from django import forms
 from pydantic import ValidationError
 
 from rapzel.bench.models import Trace
-from rapzel.core.errors import UnitError
-from rapzel.core.grey_card import FrameError, Patch
-from rapzel.core.refusals import refused, spoken
+from rapzel.core.colour.grey_card import FrameError, Patch
+from rapzel.core.shared.errors import UnitError
+from rapzel.core.shared.refusals import refused, spoken
+from rapzel.core.shared.units import parse_power
 from rapzel.core.trace import Layout
-from rapzel.core.trace.layout import TIME_UNITS, VALUE_UNITS, Column
-from rapzel.core.units import parse_power
+from rapzel.core.trace.reading.layout import TIME_UNITS, VALUE_UNITS, Column
 from rapzel.kit.models import Strobe
 from rapzel.ui.quantities import QuantityField
 

@@ -9,7 +9,7 @@ from django.core.files.storage import default_storage
 
 from rapzel.bench.models import ColourRun, Trace
 from rapzel.bench.reporting import done, report
-from rapzel.core.grey_card import FrameError, Patch, find_patch, judge, open_frame, read_patch
+from rapzel.core.colour.grey_card import FrameError, Patch, find_patch, judge, open_frame, read_patch
 from rapzel.core.trace import Layout, Recording, analyse_recording, read
 
 

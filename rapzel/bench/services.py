@@ -11,13 +11,13 @@ from django.utils import timezone
 
 from rapzel.bench import keeper, tasks
 from rapzel.bench.models import BUSY, ColourFrame, ColourRun, State, Trace
-from rapzel.core.errors import DocumentError, Problem
-from rapzel.core.grey_card import LARGEST_FRAME, FrameError
+from rapzel.core.colour.grey_card import LARGEST_FRAME, FrameError
+from rapzel.core.shared.errors import DocumentError, Problem
+from rapzel.core.shared.units import format_time
 from rapzel.core.trace import Layout, recognise
-from rapzel.core.trace.layout import HEAD_BYTES
-from rapzel.core.trace.result import TraceResult
-from rapzel.core.trace.samples import LARGEST_FILE, TraceError
-from rapzel.core.units import format_time
+from rapzel.core.trace.measuring.result import TraceResult
+from rapzel.core.trace.reading.layout import HEAD_BYTES
+from rapzel.core.trace.reading.samples import LARGEST_FILE, TraceError
 from rapzel.kit import services as kit
 from rapzel.kit.models import Strobe
 from rapzel.ui.quota import require_room

@@ -16,7 +16,7 @@ from procrastinate.jobs import Status
 from rapzel.bench import keeper
 from rapzel.bench.models import BUSY, ColourRun, Measured, State, Trace
 from rapzel.bench.reporting import Cancelled
-from rapzel.core.errors import CoreError
+from rapzel.core.shared.errors import CoreError
 from rapzel.ui import housekeeping
 
 log = logging.getLogger(__name__)

@@ -7,7 +7,7 @@ import numpy as np
 from django.core.files.storage import default_storage
 
 from rapzel.bench.models import Trace
-from rapzel.core.trace.samples import Recording, Segment
+from rapzel.core.trace.reading.samples import Recording, Segment
 
 POINTS = 1400  # of one curve on the screen: two for each stretch
 _DIGITS = 6

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from rapzel.core import units
+from rapzel.core.shared import units
 
 _ROWS = (
     ("t05_s", "t.5", "u_t05_s"), ("t01_s", "t.1", "u_t01_s"), ("corrected_t05_s", "t.5, detector's lag out", ""),

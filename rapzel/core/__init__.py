@@ -3,8 +3,8 @@
 Two doors: `evaluate(scene)` answers a scene document, `render(scene, size)` computes its picture.
 """
 
-from rapzel.core.errors import CoreError, DocumentError, OutOfRange, UnitError
+from rapzel.core.document.scene import Scene
 from rapzel.core.evaluate import evaluate
-from rapzel.core.scene import Scene
+from rapzel.core.shared.errors import CoreError, DocumentError, OutOfRange, UnitError
 
 __all__ = ["CoreError", "DocumentError", "OutOfRange", "Scene", "UnitError", "evaluate"]

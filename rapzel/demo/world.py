@@ -9,7 +9,7 @@ from zoneinfo import ZoneInfo
 from django.contrib.auth import get_user_model
 from django.db import transaction
 
-from rapzel.core.paths import changed
+from rapzel.core.document.places import changed
 from rapzel.demo.bench import build_bench
 from rapzel.demo.scenes import SCENES
 from rapzel.kit.models import Camera, Strobe

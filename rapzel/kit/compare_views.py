@@ -10,10 +10,11 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
 from pydantic import ValidationError
 
-from rapzel.core import leaflets, units
-from rapzel.core.compare import Source, matched, offers, point_at, rankings, sources_of, with_equal_light
-from rapzel.core.errors import CoreError, DocumentError, UnitError
-from rapzel.core.scene import Strobe as CoreStrobe
+from rapzel.core.document.scene import Strobe as CoreStrobe
+from rapzel.core.shared import units
+from rapzel.core.shared.errors import CoreError, DocumentError, UnitError
+from rapzel.core.strobes import leaflets
+from rapzel.core.strobes.compare import Source, matched, offers, point_at, rankings, sources_of, with_equal_light
 from rapzel.kit import services
 from rapzel.kit.comparison import MOST, comparison_csv, draw_comparison, offer_rows
 from rapzel.kit.models import Strobe

@@ -4,11 +4,11 @@ import math
 
 import numpy as np
 
-from rapzel.core import units
-from rapzel.core.compare import settings_of, sources_of
-from rapzel.core.plausible import lowest_power
+from rapzel.core.document.possible import lowest_power
+from rapzel.core.document.scene import Durations, Strobe
 from rapzel.core.pulse import pulse_at
-from rapzel.core.scene import Durations, Strobe
+from rapzel.core.shared import units
+from rapzel.core.strobes.compare import settings_of, sources_of
 from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, log_scale
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 70.0, 590.0, 24.0, 270.0

@@ -7,10 +7,10 @@ from typing import Any, Self
 
 from pydantic import Field, ValidationError, model_validator
 
-from rapzel.core import scene as core
-from rapzel.core.errors import DocumentError, Problem
-from rapzel.core.refusals import MOST_PROBLEMS, refused
-from rapzel.core.working import Provenance
+from rapzel.core.document import scene as core
+from rapzel.core.shared.errors import DocumentError, Problem
+from rapzel.core.shared.refusals import MOST_PROBLEMS, refused
+from rapzel.core.shared.working import Provenance
 from rapzel.kit.kinds import KINDS, Kind
 from rapzel.kit.models import Item, Strobe
 from rapzel.ui.tables import to_csv, unguarded

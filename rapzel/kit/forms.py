@@ -6,10 +6,10 @@ from typing import Any
 from django import forms
 from pydantic import ValidationError as CoreRefusal
 
-from rapzel.core import scene as core
-from rapzel.core.errors import Problem
-from rapzel.core.plausible import about_a_camera
-from rapzel.core.refusals import refused, spoken
+from rapzel.core.document import scene as core
+from rapzel.core.document.possible import about_a_camera
+from rapzel.core.shared.errors import Problem
+from rapzel.core.shared.refusals import refused, spoken
 from rapzel.kit import models
 from rapzel.ui.quantities import QuantityField
 

@@ -9,8 +9,8 @@ from typing import Any
 from django.db import transaction
 from pydantic import ValidationError
 
-from rapzel.core.errors import DocumentError, Problem
-from rapzel.core.refusals import refused
+from rapzel.core.shared.errors import DocumentError, Problem
+from rapzel.core.shared.refusals import refused
 from rapzel.kit import exchange
 from rapzel.kit.kinds import KINDS, Kind
 from rapzel.kit.models import Camera, DurationSetting, FigureRevision, Item, Strobe, TableRevision, Trigger, new_key

@@ -6,11 +6,12 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
 
-from rapzel.core import ambient, units
-from rapzel.core.errors import UnitError
-from rapzel.core.paths import get, identified
-from rapzel.core.refusals import cleaned
-from rapzel.core.subject import BACKGROUNDS, SUBJECTS
+from rapzel.core.document.places import get, identified
+from rapzel.core.light import room
+from rapzel.core.rehearsal.subject import BACKGROUNDS, SUBJECTS
+from rapzel.core.shared import units
+from rapzel.core.shared.errors import UnitError
+from rapzel.core.shared.refusals import cleaned
 from rapzel.ui.quantities import QUANTITIES
 
 Document = dict[str, Any]
@@ -260,7 +261,7 @@ def _exposure(read: _Reader) -> Group:
 
 def _room(read: _Reader) -> Group:
     ev = get(read.document, "ambient.ev100")
-    usual = "; ".join(f"{name} {value:g}" for name, value in ambient.PRESETS.items())
+    usual = "; ".join(f"{name} {value:g}" for name, value in room.PRESETS.items())
     fields = [
         read.quantity("ambient.ev100", "EV at ISO 100", "ev", optional=True, hint=f"empty: dark. {usual}"),
         read.quantity("ambient.trail_stops", "A trail shows under", "stops"),

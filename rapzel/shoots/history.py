@@ -9,8 +9,8 @@ from typing import Any
 
 from django.db import transaction
 
-from rapzel.core import paths
-from rapzel.core.plausible import read_possible_scene
+from rapzel.core.document import places
+from rapzel.core.document.possible import read_possible_scene
 from rapzel.shoots.models import Scene, SceneRevision
 
 KEPT_REVISIONS = 100
@@ -20,7 +20,7 @@ Document = dict[str, Any]
 def stored_form(document: Document) -> Document:
     """The document as it is stored: possible, complete, every item with an identity. Raises DocumentError."""
     complete = read_possible_scene(document).to_document()
-    named = paths.identified(complete)
+    named = places.identified(complete)
     return complete if named is complete else read_possible_scene(named).to_document()
 
 
@@ -44,7 +44,7 @@ def rewrite(scene: Scene, write: Callable[[Document], Document], what: str) -> i
     DocumentError is raised and nothing is stored. A change that changes nothing leaves no trace.
     """
     locked = _lock(scene)
-    found, before = locked.revision, paths.identified(locked.document)
+    found, before = locked.revision, places.identified(locked.document)
     stored = stored_form(write(copy.deepcopy(before)))
     if stored == before:
         scene.document, scene.revision = before, found

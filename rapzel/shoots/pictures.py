@@ -8,8 +8,8 @@ from django.core.cache import caches
 from PIL import Image
 
 import rapzel.core
-from rapzel.core.render import render
-from rapzel.core.setup import Setup
+from rapzel.core.physics import Physics
+from rapzel.core.rehearsal.render import render
 from rapzel.shoots.workbench import Answer
 
 CORE = Path(rapzel.core.__file__).parent
@@ -27,13 +27,13 @@ def rehearsal(answer: Answer, kind: str = "jpg") -> tuple[bytes, str]:
     key = f"{RENDERED_BY}:{answer.fingerprint}:{kind}"
     kept = caches["pictures"].get(key)
     if kept is None:
-        kept = _encoded(_composed(answer.setup), name)
+        kept = _encoded(_composed(answer.physics), name)
         caches["pictures"].set(key, kept)
     return kept, content_type
 
 
-def _composed(setup: Setup) -> Image.Image:
-    computed = render(setup, SIZE, CROP)
+def _composed(physics: Physics) -> Image.Image:
+    computed = render(physics, SIZE, CROP)
     picture = Image.fromarray(computed.frame)
     left, top = SIZE[0] - CROP[0], SIZE[1] - CROP[1]
     picture.paste(_FRAME, (left - 2, top - 2, SIZE[0], SIZE[1]))

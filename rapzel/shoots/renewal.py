@@ -6,13 +6,13 @@ from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
 
-from rapzel.core.errors import CoreError
-from rapzel.core.light import duration_table
-from rapzel.core.paths import identified
-from rapzel.core.plausible import lowest_power
+from rapzel.core.document.places import identified
+from rapzel.core.document.possible import lowest_power
+from rapzel.core.document.scene import Light, Strobe, read_strobe
+from rapzel.core.light.amount import duration_table
 from rapzel.core.pulse import pulse_at
-from rapzel.core.scene import Light, Strobe, read_strobe
-from rapzel.core.units import format_length, format_power, format_time
+from rapzel.core.shared.errors import CoreError
+from rapzel.core.shared.units import format_length, format_power, format_time
 from rapzel.kit.models import Strobe as KitStrobe
 
 Document = Mapping[str, Any]

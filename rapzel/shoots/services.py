@@ -6,12 +6,12 @@ from typing import Any
 
 from django.db import transaction
 
-from rapzel.core import paths
-from rapzel.core.errors import DocumentError, Problem
-from rapzel.core.motion import time_in_the_air_s
-from rapzel.core.plausible import lowest_power
-from rapzel.core.presets import UsualSpeed
-from rapzel.core.scene import read_strobe
+from rapzel.core.document import places
+from rapzel.core.document.possible import lowest_power
+from rapzel.core.document.scene import read_strobe
+from rapzel.core.motion.presets import UsualSpeed
+from rapzel.core.motion.speeds import time_in_the_air_s
+from rapzel.core.shared.errors import DocumentError, Problem
 from rapzel.shoots.history import rewrite, stored_form
 from rapzel.shoots.models import Scene, Shoot, Snapshot
 from rapzel.ui.quota import require_room
@@ -82,7 +82,7 @@ def add_scene(shoot: Shoot, document: Mapping[str, Any], name: str = "") -> Scen
 
 def change_scene(scene: Scene, values: Mapping[str, Any], what: str = "a change") -> int:
     """Sets values by path (`exposure.iso`, `lights[#light-1].power`) and what follows from them."""
-    return rewrite(scene, lambda document: _with_consequences(paths.changed(document, values), values), what)
+    return rewrite(scene, lambda document: _with_consequences(places.changed(document, values), values), what)
 
 
 def _with_consequences(document: Document, values: Mapping[str, Any]) -> Document:
@@ -129,7 +129,7 @@ def add_light(scene: Scene, strobe: Document, name: str = "") -> int:
     def write(document: Document) -> Document:
         power = max(1 / 8, lowest_power(read_strobe(strobe)))
         called = name or ("Key", "Rim", "Fill", "Back")[min(len(document["lights"]), 3)]
-        light = {"id": paths.new_identity("light"), "name": called, "power": power, "distance_m": 2.0}
+        light = {"id": places.new_identity("light"), "name": called, "power": power, "distance_m": 2.0}
         return {**document, "lights": [*document["lights"], _in_a_mode({**light, "strobe": strobe})]}
 
     return rewrite(scene, write, "adding a light")
@@ -170,7 +170,7 @@ def copy_light(scene: Scene, identity: str) -> int:
         like = _item(lights, identity, "light")
         name = f"{like['name'] or 'Light'} again"[:200]
         place = lights.index(like) + 1
-        another = {**copy.deepcopy(like), "id": paths.new_identity("light"), "name": name}
+        another = {**copy.deepcopy(like), "id": places.new_identity("light"), "name": name}
         return {**document, "lights": [*lights[:place], another, *lights[place:]]}
 
     return rewrite(scene, write, "a second light")
@@ -193,7 +193,7 @@ def add_link(scene: Scene, link: Document) -> int:
     """One more link at the end of the chain."""
 
     def write(document: Document) -> Document:
-        document["trigger"]["links"].append({**link, "id": paths.new_identity("link")})
+        document["trigger"]["links"].append({**link, "id": places.new_identity("link")})
         return document
 
     return rewrite(scene, write, "adding a link")

@@ -6,16 +6,16 @@ from dataclasses import dataclass
 from functools import cached_property, lru_cache
 from typing import Any
 
-from rapzel.core import units
-from rapzel.core.advice import Change, advise
-from rapzel.core.cautions import Caution, cautions_for
+from rapzel.core.document.evaluation import Evaluation, LightResult
+from rapzel.core.document.places import called, identified
+from rapzel.core.document.possible import read_possible_scene
+from rapzel.core.document.scene import Light
 from rapzel.core.evaluate import evaluate_setup
-from rapzel.core.evaluation import Evaluation, LightResult
-from rapzel.core.paths import called, identified
-from rapzel.core.plausible import read_possible_scene
-from rapzel.core.scene import Light
-from rapzel.core.setup import Setup
-from rapzel.core.success import tries_for
+from rapzel.core.physics import Physics
+from rapzel.core.shared import units
+from rapzel.core.trigger.success import tries_for
+from rapzel.core.verdict.advice import Change, advise
+from rapzel.core.verdict.cautions import Caution, cautions_for
 from rapzel.shoots.drawings import VIEWS, draw_ribbon
 from rapzel.shoots.fields import Group, groups_of
 from rapzel.ui.drawing import Drawing
@@ -60,12 +60,12 @@ class Answer:
 
     def __init__(self, document: dict[str, Any], imperial: bool = False, narrow: bool = False) -> None:
         self.document, self.imperial, self.narrow = identified(document), imperial, narrow
-        self.setup = Setup(read_possible_scene(self.document))
+        self.physics = Physics(read_possible_scene(self.document))
         self._views: dict[str, Drawing] = {}
 
     @cached_property
     def evaluation(self) -> Evaluation:
-        return evaluate_setup(self.setup)
+        return evaluate_setup(self.physics)
 
     @cached_property
     def margins(self) -> list[MarginView]:
@@ -75,7 +75,7 @@ class Answer:
     def proposals(self) -> list[tuple[str, list[Proposal]]]:
         """Proposals by the title of the margin that they close."""
         by_margin: dict[str, list[Proposal]] = {}
-        for change in advise(self.setup.scene, self.evaluation, self.imperial):
+        for change in advise(self.physics.scene, self.evaluation, self.imperial):
             spare = self.evaluation.margin(change.margin).passes
             title = "the spare light" if spare else TITLES[change.margin].lower()
             by_margin.setdefault(title, []).append(Proposal(change, self.document))
@@ -83,13 +83,13 @@ class Answer:
 
     @cached_property
     def ribbon(self) -> Drawing:
-        return draw_ribbon(self.setup, self.narrow)
+        return draw_ribbon(self.physics, self.narrow)
 
     def view(self, name: str) -> Drawing:
         """One of the views, drawn once; an unknown name gives the first."""
         known = name if name in VIEWS else "pulse"
         if known not in self._views:
-            self._views[known] = VIEWS[known](self.setup)
+            self._views[known] = VIEWS[known](self.physics)
         return self._views[known]
 
     @cached_property
@@ -98,12 +98,12 @@ class Answer:
 
     @cached_property
     def cautions(self) -> list[Caution]:
-        return cautions_for(self.setup.scene)
+        return cautions_for(self.physics.scene)
 
     @cached_property
     def light_pairs(self) -> list[tuple[Light, LightResult]]:
         """Each light of the plan beside what it gives."""
-        return list(zip(self.setup.scene.lights, self.evaluation.lights, strict=True))
+        return list(zip(self.physics.scene.lights, self.evaluation.lights, strict=True))
 
     @cached_property
     def fingerprint(self) -> str:
@@ -113,22 +113,22 @@ class Answer:
     @cached_property
     def expected_tries(self) -> int | None:
         """Tries after which a keeper is as good as certain, by the timing alone."""
-        return tries_for(self.setup.timing.share)
+        return tries_for(self.physics.timing.share)
 
     @cached_property
     def expected_time(self) -> str:
         """The time for the wanted keepers at the planned pace of tries, in words; nothing where it is not known."""
-        tries, plan = self.expected_tries, self.setup.scene.plan
+        tries, plan = self.expected_tries, self.physics.scene.plan
         return "" if tries is None else units.format_minutes(tries * plan.keepers_wanted * plan.minutes_per_try)
 
     @cached_property
     def rehearsal_says(self) -> str:
         """The picture in words."""
-        evaluation, frame = self.evaluation, self.setup.frame
+        evaluation, frame = self.evaluation, self.physics.frame
         width = units.format_length(frame.field_width_m, self.imperial)
         smear = "no light" if evaluation.smear_px is None else f"smear {units.format_number(evaluation.smear_px, 2)} px"
         ghost = evaluation.ghost_margin_stops
-        seen = ghost is not None and ghost < self.setup.scene.ambient.clear_stops
+        seen = ghost is not None and ghost < self.physics.scene.ambient.clear_stops
         trail = ""
         if ghost is not None and seen:
             length = units.format_number(evaluation.ambient_smear_px, 2)

@@ -9,8 +9,8 @@ from django.db import transaction
 from django.db.models import Count
 from django.utils import timezone
 
-from rapzel.core.errors import DocumentError
-from rapzel.core.success import HitRate, hit_rate, tries_for
+from rapzel.core.shared.errors import DocumentError
+from rapzel.core.trigger.success import HitRate, hit_rate, tries_for
 from rapzel.shoots.fields import differences
 from rapzel.shoots.models import Scene
 from rapzel.shoots.workbench import answered, fingerprint_of

@@ -9,7 +9,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from html import escape
 
-from rapzel.core.refusals import cleaned
+from rapzel.core.shared.refusals import cleaned
 
 # Classes and what they look like on paper: the palette of files that leave the application.
 PAPER: dict[str, dict[str, str]] = {

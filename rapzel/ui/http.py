@@ -11,7 +11,7 @@ from django.shortcuts import render
 from django.utils.text import slugify
 from django_htmx.http import reswap, retarget
 
-from rapzel.core.errors import CoreError, DocumentError, Problem
+from rapzel.core.shared.errors import CoreError, DocumentError, Problem
 
 LARGEST_DOCUMENT = 5 * 2**20
 

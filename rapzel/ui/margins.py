@@ -2,8 +2,8 @@
 
 from dataclasses import dataclass
 
-from rapzel.core import units
-from rapzel.core.evaluation import Margin
+from rapzel.core.document.evaluation import Margin
+from rapzel.core.shared import units
 
 TITLES = {"freeze": "Freeze", "light": "Light", "ghost": "Ghost", "sync": "Sync", "timing": "Timing", "pace": "Pace"}
 _FULL_BAR = {"stops": 3.0, "ms": 3.0, "share": 0.5, "frames/s": 6.0}  # the value that fills a bar

@@ -10,8 +10,8 @@ from django.shortcuts import resolve_url
 from django.utils.cache import patch_cache_control
 from django_htmx.http import reswap
 
-from rapzel.core.errors import CoreError
-from rapzel.core.refusals import storable
+from rapzel.core.shared.errors import CoreError
+from rapzel.core.shared.refusals import storable
 from rapzel.ui.errors import refused
 from rapzel.ui.http import is_htmx
 

@@ -6,8 +6,8 @@ from typing import Any
 
 from django import forms
 
-from rapzel.core import units
-from rapzel.core.errors import UnitError
+from rapzel.core.shared import units
+from rapzel.core.shared.errors import UnitError
 
 Step = Callable[[float, int], float]
 

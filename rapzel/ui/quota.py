@@ -2,7 +2,7 @@
 
 from django.conf import settings
 
-from rapzel.core.errors import CoreError
+from rapzel.core.shared.errors import CoreError
 
 
 class QuotaFull(CoreError):

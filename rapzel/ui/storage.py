@@ -6,7 +6,7 @@ from typing import Any
 
 from django.core.files.storage import FileSystemStorage
 
-from rapzel.core.errors import CoreError
+from rapzel.core.shared.errors import CoreError
 
 FULL = (errno.ENOSPC, errno.EDQUOT)
 NO_ROOM = "Rapzel's disk is full. Nothing was stored; tell who runs this site, and try again later."

@@ -11,7 +11,7 @@ from django.urls import reverse
 from rapzel.bench import instrument, measuring, services, tasks
 from rapzel.bench.models import ColourRun, State, Trace
 from rapzel.core.trace import Layout
-from rapzel.core.trace.samples import TraceError
+from rapzel.core.trace.reading.samples import TraceError
 from rapzel.demo.bench import CARD_POWERS, card, colours, record
 from rapzel.kit.models import Camera, Strobe, Trigger
 from rapzel.shoots.workbench import Answer

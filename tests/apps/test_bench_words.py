@@ -9,8 +9,8 @@ from rapzel.bench.drawings import draw_colours, draw_histogram, draw_trace
 from rapzel.bench.models import ColourRun
 from rapzel.bench.templatetags.bench_words import codes, marks, percent1
 from rapzel.bench.words import figure_rows
-from rapzel.core.trace.doubts import RULES
-from rapzel.core.trace.lags import LagResult
+from rapzel.core.trace.measuring.doubts import RULES
+from rapzel.core.trace.measuring.lags import LagResult
 from tests.apps.rows import colour_row, measured, trace_row
 
 SVG = "{http://www.w3.org/2000/svg}"

@@ -7,8 +7,8 @@ import pytest
 from django.db import connection
 from django.urls import reverse
 
-from rapzel.core.errors import DocumentError
-from rapzel.core.scene import Strobe as CoreStrobe
+from rapzel.core.document.scene import Strobe as CoreStrobe
+from rapzel.core.shared.errors import DocumentError
 from rapzel.kit import exchange, services
 from rapzel.kit.kinds import KINDS
 from rapzel.kit.models import Camera, Modifier, Strobe

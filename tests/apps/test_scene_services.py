@@ -1,6 +1,6 @@
 import pytest
 
-from rapzel.core.errors import DocumentError
+from rapzel.core.shared.errors import DocumentError
 from rapzel.kit.models import Camera, Strobe
 from rapzel.shoots import history, services
 from rapzel.shoots.models import Scene, SceneRevision

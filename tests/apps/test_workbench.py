@@ -10,7 +10,7 @@ import pytest
 from django.urls import reverse
 from pypdf import PdfReader
 
-from rapzel.core.plausible import read_possible_scene
+from rapzel.core.document.possible import read_possible_scene
 from rapzel.kit.models import Strobe
 from rapzel.shoots import services
 from rapzel.shoots.fields import all_fields, differences, field_at, groups_of
@@ -55,7 +55,7 @@ def test_the_page_shows_sentence_margins_and_inputs(visitor, scene) -> None:
 def test_what_people_write_is_stored_in_si(visitor, scene, path: str, typed: str, value) -> None:
     answer = put(visitor, scene, path, typed)
     assert answer.status_code == 200
-    found = services.paths.get(stored(scene), path)
+    found = services.places.get(stored(scene), path)
     assert found == (pytest.approx(value) if isinstance(value, float) else value)
     events = json.loads(answer["HX-Trigger-After-Settle"])["rapzel:changed"]
     assert json.loads(answer["HX-Trigger"])["rapzel:revision"] == {"revision": 2}
@@ -195,13 +195,13 @@ def test_every_input_reads_what_it_shows(document) -> None:
         for field in all_fields(groups_of(stored, imperial)):
             if not field.quantity or not field.text:
                 continue
-            value = services.paths.get(stored, field.path)
+            value = services.places.get(stored, field.path)
             assert field.read(field.text, stored, imperial) == pytest.approx(value, rel=6e-3, abs=1e-9), field.path
 
 
 def test_differences_name_what_is_not_the_same(document) -> None:
     one = read_possible_scene(document).to_document()
-    other = services.paths.changed(one, {"lights[0].power": 1 / 32, "hazards": ["glass"], "exposure.method": "hss"})
+    other = services.places.changed(one, {"lights[0].power": 1 / 32, "hazards": ["glass"], "exposure.method": "hss"})
     assert dict(differences([one, other])) == {
         "Key Power": ["1/16", "1/32"],
         "Method": ["short pulse, at or below sync", "high-speed sync"],

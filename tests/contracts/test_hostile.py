@@ -8,10 +8,10 @@ from django.test import Client
 from django.urls import reverse
 
 from rapzel.accounts.models import SignUpAttempt, User
-from rapzel.core.paths import changed
-from rapzel.core.plausible import read_possible_scene
-from rapzel.core.render import RenderTooLong, render
-from rapzel.core.setup import Setup
+from rapzel.core.document.places import changed
+from rapzel.core.document.possible import read_possible_scene
+from rapzel.core.physics import Physics
+from rapzel.core.rehearsal.render import RenderTooLong, render
 from rapzel.kit.models import Camera
 from rapzel.shoots import services
 from rapzel.shoots.models import Scene
@@ -57,17 +57,17 @@ def test_a_hostile_scene_file_is_refused_in_words(visitor, shoot, document: str,
 def test_a_subject_far_larger_than_the_frame_is_clipped_to_it(document, subject: str, size_m: float) -> None:
     """A thousand metres in five centimetres took over a minute, and held the process; the budget ends what does."""
     giant = {"lens.field_width_m": 0.05, "rehearsal.subject": subject, "rehearsal.size_m": size_m}
-    made = Setup(read_possible_scene(changed(document, {**giant, "rehearsal.background": "white"})))
+    made = Physics(read_possible_scene(changed(document, {**giant, "rehearsal.background": "white"})))
     shown = render(made, (240, 160), (60, 40))  # raises RenderTooLong where it takes long
     assert shown.frame.shape == (160, 240, 3)
 
 
 def test_a_picture_has_a_budget_and_says_so(document, visitor, scene, monkeypatch) -> None:
-    made = Setup(read_possible_scene(document))
+    made = Physics(read_possible_scene(document))
     with pytest.raises(RenderTooLong, match="takes too long to compute"):
         render(made, (240, 160), (60, 40), budget_s=0)
     monkeypatch.setattr(
-        "rapzel.core.render.Budget.check", lambda _self: (_ for _ in ()).throw(RenderTooLong("too long"))
+        "rapzel.core.rehearsal.render.Budget.check", lambda _self: (_ for _ in ()).throw(RenderTooLong("too long"))
     )
     services.change_scene(scene, {"exposure.iso": 1600.0})  # another picture than any that is kept
     assert visitor.get(reverse("shoots:rehearsal", args=[scene.pk, "jpg"])).status_code == 422

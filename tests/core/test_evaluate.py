@@ -8,13 +8,13 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from rapzel.core.cautions import RULES, cautions_for
-from rapzel.core.errors import DocumentError
+from rapzel.core.document.places import changed
+from rapzel.core.document.possible import read_possible_scene
+from rapzel.core.document.scene import Hazard
 from rapzel.core.evaluate import evaluate
-from rapzel.core.margins import MARGINS
-from rapzel.core.paths import changed
-from rapzel.core.plausible import read_possible_scene
-from rapzel.core.scene import Hazard
+from rapzel.core.shared.errors import DocumentError
+from rapzel.core.verdict.cautions import RULES, cautions_for
+from rapzel.core.verdict.margins import MARGINS
 from tests.plans import LUNGE
 
 KEYS = {

@@ -11,8 +11,8 @@ from rapzel.bench import services
 from rapzel.bench.drawings import draw_colours
 from rapzel.bench.forms import ColourForm
 from rapzel.bench.models import ColourRun, State
-from rapzel.core.errors import DocumentError
-from rapzel.core.grey_card import FrameError
+from rapzel.core.colour.grey_card import FrameError
+from rapzel.core.shared.errors import DocumentError
 from rapzel.ui import http
 from rapzel.ui.tables import to_csv
 

@@ -6,7 +6,7 @@ from django.views.decorators.http import require_safe
 
 from rapzel.bench.drawings import draw_trace
 from rapzel.bench.views.traces import find_trace, measured
-from rapzel.core.trace.result import FIGURES
+from rapzel.core.trace.measuring.result import FIGURES
 from rapzel.ui import http
 from rapzel.ui.tables import to_csv
 

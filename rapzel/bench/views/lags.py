@@ -14,15 +14,15 @@ from rapzel.bench.drawings import draw_histogram
 from rapzel.bench.models import Trace
 from rapzel.bench.views.traces import measured
 from rapzel.bench.waveform import recording_of
-from rapzel.core import units
-from rapzel.core.trace.samples import TraceError
+from rapzel.core.shared import units
+from rapzel.core.trace.reading.samples import TraceError
 from rapzel.kit import services as kit
 from rapzel.kit.kinds import KINDS
 from rapzel.kit.models import Camera, Trigger
 from rapzel.ui import http
 
 if TYPE_CHECKING:
-    from rapzel.core.trace.lags import LagResult
+    from rapzel.core.trace.measuring.lags import LagResult
 
 TARGETS: dict[str, Any] = {"trigger": Trigger, "camera": Camera}
 
@@ -37,7 +37,7 @@ def _lags(request: HttpRequest, trace: Trace) -> "tuple[LagResult | None, str, i
     light = _place(request, "light", trace.result["channel_number"])
     other = next((place for place in range(len(trace.result["channels"])) if place != light), light)
     event = _place(request, "event", other)
-    from rapzel.core.trace.lags import measure_lags  # noqa: PLC0415  signal processing, for this page alone
+    from rapzel.core.trace.measuring.lags import measure_lags  # noqa: PLC0415  signal processing, for this page alone
 
     try:
         return measure_lags(recording_of(trace), event, light), "", event, light

@@ -12,9 +12,9 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from rapzel.bench import instrument, services
-from rapzel.core.errors import UnitError
+from rapzel.core.shared.errors import UnitError
+from rapzel.core.shared.units import format_power, parse_power
 from rapzel.core.trace import Layout
-from rapzel.core.units import format_power, parse_power
 from rapzel.kit.models import Strobe
 from simulators.light import STROBES
 

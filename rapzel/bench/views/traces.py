@@ -18,9 +18,9 @@ from rapzel.bench.drawings import draw_trace
 from rapzel.bench.forms import ROLES, UNITS, ConfirmForm
 from rapzel.bench.models import Trace
 from rapzel.bench.words import figure_rows
-from rapzel.core.errors import DocumentError
-from rapzel.core.trace.layout import WAYS
-from rapzel.core.trace.samples import TraceError
+from rapzel.core.shared.errors import DocumentError
+from rapzel.core.trace.reading.layout import WAYS
+from rapzel.core.trace.reading.samples import TraceError
 from rapzel.ui import http
 from simulators.light import FAULTS, STROBES
 

@@ -12,10 +12,10 @@ from functools import lru_cache
 from scipy.interpolate import PchipInterpolator
 from scipy.optimize import brentq
 
-from rapzel.core import constants
+from rapzel.core.document.scene import Setting
 from rapzel.core.pulse.shape import Discharge, quenched_at, span_s
-from rapzel.core.scene import Setting
-from rapzel.core.working import Provenance
+from rapzel.core.shared import constants
+from rapzel.core.shared.working import Provenance
 
 T01, T05 = 0.1, 0.5
 _SAME_POWER = 0.005  # 1/3 written as 0.333

@@ -7,16 +7,16 @@ load signal processing when they are first asked for: what only looks at a file 
 from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
-from rapzel.core.trace.layout import Layout, recognise
-from rapzel.core.trace.samples import Recording, Segment
+from rapzel.core.trace.reading.layout import Layout, recognise
+from rapzel.core.trace.reading.samples import Recording, Segment
 
 if TYPE_CHECKING:
-    from rapzel.core.trace.analysis import analyse, analyse_recording
-    from rapzel.core.trace.reading import read
+    from rapzel.core.trace.measuring.analysis import analyse, analyse_recording
+    from rapzel.core.trace.reading.reading import read
 
 __all__ = ["Layout", "Recording", "Segment", "analyse", "analyse_recording", "read", "recognise"]
 
-_HEAVY = {"analyse": "analysis", "analyse_recording": "analysis", "read": "reading"}
+_HEAVY = {"analyse": "measuring.analysis", "analyse_recording": "measuring.analysis", "read": "reading.reading"}
 
 
 def __getattr__(name: str) -> Any:

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from rapzel.core.setup import Setup
+from rapzel.core.physics import Physics
 from rapzel.shoots.drawings.chain import draw_chain
 from rapzel.shoots.drawings.curtain import draw_curtain
 from rapzel.shoots.drawings.ladder import draw_ladder
@@ -10,12 +10,12 @@ from rapzel.shoots.drawings.pulse import draw_pulse
 from rapzel.shoots.drawings.ribbon import draw_ribbon
 from rapzel.ui.drawing import Drawing
 
-VIEWS: dict[str, Callable[[Setup], Drawing]] = {
+VIEWS: dict[str, Callable[[Physics], Drawing]] = {
     "pulse": draw_pulse,
     "curtain": draw_curtain,
     "ladder": draw_ladder,
     "chain": draw_chain,
 }
-FIGURES: dict[str, Callable[[Setup], Drawing]] = {"ribbon": draw_ribbon, **VIEWS}
+FIGURES: dict[str, Callable[[Physics], Drawing]] = {"ribbon": draw_ribbon, **VIEWS}
 
 __all__ = ["FIGURES", "VIEWS", "draw_ribbon"]

@@ -2,19 +2,19 @@
 
 import numpy as np
 
-from rapzel.core import units
-from rapzel.core.setup import Setup
+from rapzel.core.physics import Physics
+from rapzel.core.shared import units
 from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, nice_ticks, text_width
 
 _LEFT, _RIGHT, _TOP, _LANE = 16.0, 414.0, 40.0, 26.0
 
 
-def _lags(svg: Svg, setup: Setup, x: Scale) -> float:
-    timing = setup.timing
+def _lags(svg: Svg, physics: Physics, x: Scale) -> float:
+    timing = physics.timing
     begun, y = 0.0, _TOP
     steps = [(lag.name, lag.lag_s, lag.jitter_s) for lag in timing.lags]
-    if setup.scene.trigger.set_delay_s:
-        steps.append(("set delay", setup.scene.trigger.set_delay_s, 0.0))
+    if physics.scene.trigger.set_delay_s:
+        steps.append(("set delay", physics.scene.trigger.set_delay_s, 0.0))
     for name, lag_s, jitter_s in steps:
         left, right = x(begun), x(begun + lag_s)
         svg.rect("time", left, y, max(right - left, 2), 12, fill_opacity="0.7")
@@ -31,14 +31,14 @@ def _lags(svg: Svg, setup: Setup, x: Scale) -> float:
     return y
 
 
-def draw_chain(setup: Setup) -> Drawing:
+def draw_chain(physics: Physics) -> Drawing:
     """The chain view: time above, the frame and the spread of places below."""
-    timing = setup.timing
-    lanes = len(timing.lags) + bool(setup.scene.trigger.set_delay_s)
+    timing = physics.timing
+    lanes = len(timing.lags) + bool(physics.scene.trigger.set_delay_s)
     svg = Svg(430, _TOP + lanes * _LANE + 190, "Chain from event to light.")
     end = max(timing.flash_after_event_s + 3 * timing.jitter_s, timing.wanted_delay_s or 0.0, 1e-5) * 1.12
     x = linear_scale(0, end, _LEFT, _RIGHT)
-    bottom = _lags(svg, setup, x)
+    bottom = _lags(svg, physics, x)
     for tick in nice_ticks(end, 3):
         svg.line("grid", x(tick), _TOP - 14, x(tick), bottom)
         svg.text(
@@ -65,13 +65,13 @@ def draw_chain(setup: Setup) -> Drawing:
             f"wanted {units.format_time(timing.wanted_delay_s)}",
             "middle" if at < 340 else "end",
         )
-    _places(svg, setup, bottom + 66)
-    return Drawing(svg, _summary(setup), ("Link", "Lag", "Jitter (sd)"), _rows(setup))
+    _places(svg, physics, bottom + 66)
+    return Drawing(svg, _summary(physics), ("Link", "Lag", "Jitter (sd)"), _rows(physics))
 
 
-def _places(svg: Svg, setup: Setup, top: float) -> None:
+def _places(svg: Svg, physics: Physics, top: float) -> None:
     """The frame, and how the places of the subject spread over it in many tries."""
-    timing, width = setup.timing, setup.frame.field_width_m
+    timing, width = physics.timing, physics.frame.field_width_m
     reach = max(width * 0.75, min(abs(timing.offset_m) + 3 * timing.position_sd_m, width * 3))
     x = linear_scale(-reach, reach, _LEFT, _RIGHT)
     svg.rect("open", x(-width / 2), top, x(width / 2) - x(-width / 2), 64)
@@ -86,8 +86,8 @@ def _places(svg: Svg, setup: Setup, top: float) -> None:
     svg.text("time-text", 215, top + 82, said, "middle")
 
 
-def _summary(setup: Setup) -> str:
-    timing = setup.timing
+def _summary(physics: Physics) -> str:
+    timing = physics.timing
     after, jitter = units.format_time(timing.flash_after_event_s), units.format_time(timing.jitter_s)
     text = f"The light comes {after} ± {jitter} after the event."
     if timing.too_late_s > 0:
@@ -97,12 +97,12 @@ def _summary(setup: Setup) -> str:
     return text
 
 
-def _rows(setup: Setup) -> list[tuple[str, ...]]:
-    timing = setup.timing
+def _rows(physics: Physics) -> list[tuple[str, ...]]:
+    timing = physics.timing
     rows: list[tuple[str, ...]] = [
         (lag.name, units.format_time(lag.lag_s), units.format_time(lag.jitter_s)) for lag in timing.lags
     ]
-    rows.append(("set delay", units.format_time(setup.scene.trigger.set_delay_s), "–"))
+    rows.append(("set delay", units.format_time(physics.scene.trigger.set_delay_s), "–"))
     rows.append(
         ("light after event", units.format_time(timing.flash_after_event_s), units.format_time(timing.jitter_s))
     )

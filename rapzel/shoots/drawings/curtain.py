@@ -2,23 +2,23 @@
 
 import numpy as np
 
-from rapzel.core import units
-from rapzel.core.setup import Setup
-from rapzel.core.shutter import opening_s, row_shares
+from rapzel.core.physics import Physics
+from rapzel.core.shared import units
+from rapzel.core.shutter.row_model import opening_s, row_shares
 from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, nice_ticks
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 50.0, 330.0, 26.0, 286.0
 _PROFILE_LEFT, _PROFILE_RIGHT = 350.0, 418.0
 
 
-def draw_curtain(setup: Setup) -> Drawing:
+def draw_curtain(physics: Physics) -> Drawing:
     """The curtain view: row 0, uncovered first, is the lower edge of the picture and of the drawing."""
     svg = Svg(430, 312, "Rows of the frame against time.")
     rows = np.linspace(0, 1, 65)
-    opens, closes = opening_s(setup.scene, rows, setup.shutter.offset_s)
+    opens, closes = opening_s(physics.scene, rows, physics.shutter.offset_s)
     begin, end = min(0.0, float(opens.min())), float(closes.max())
-    if setup.flashes:
-        end = max(end, max(flash.start_s for flash in setup.flashes) * 1.1)
+    if physics.flashes:
+        end = max(end, max(flash.start_s for flash in physics.flashes) * 1.1)
     span = end - begin
     x, y = linear_scale(begin, begin + span * 1.04, _LEFT, _RIGHT), linear_scale(0, 1, _BOTTOM, _TOP)
     for tick in nice_ticks(end):
@@ -31,23 +31,23 @@ def draw_curtain(setup: Setup) -> Drawing:
         (x(float(closes[0])), y(0)),
     ]
     svg.polygon("open", outline)
-    _lights(svg, setup, x)
+    _lights(svg, physics, x)
     svg.text("quiet", _LEFT - 8, _TOP + 8, "last", "end")
     svg.text("quiet", _LEFT - 8, _BOTTOM, "first", "end")
     svg.text("quiet", _LEFT - 8, (_TOP + _BOTTOM) / 2, "rows", "end")
-    shares = row_shares(setup.scene, setup.flashes, rows, setup.shutter.offset_s)
+    shares = row_shares(physics.scene, physics.flashes, rows, physics.shutter.offset_s)
     _profile(svg, rows, shares, y)
     return Drawing(
-        svg, _summary(setup), ("Row", "Opens", "Closes", "Share of the light"), _rows(rows, opens, closes, shares)
+        svg, _summary(physics), ("Row", "Opens", "Closes", "Share of the light"), _rows(rows, opens, closes, shares)
     )
 
 
-def _lights(svg: Svg, setup: Setup, x: Scale) -> None:
-    for lit, flash in zip(setup.on_part, setup.flashes, strict=True):
+def _lights(svg: Svg, physics: Physics, x: Scale) -> None:
+    for lit, flash in zip(physics.on_part, physics.flashes, strict=True):
         width = x(flash.start_s + lit.pulse.width_s(0.1)) - x(flash.start_s)
         svg.rect("flash", x(flash.start_s), _TOP - 6, max(width, 1.5), _BOTTOM - _TOP + 12, fill_opacity="0.55")
-    if setup.flashes:
-        svg.text("flash-text", x(setup.flashes[0].start_s), _TOP - 10, "light", "middle")
+    if physics.flashes:
+        svg.text("flash-text", x(physics.flashes[0].start_s), _TOP - 10, "light", "middle")
 
 
 def _profile(svg: Svg, rows: np.ndarray, shares: np.ndarray, y: Scale) -> None:
@@ -62,11 +62,11 @@ def _profile(svg: Svg, rows: np.ndarray, shares: np.ndarray, y: Scale) -> None:
     svg.text("quiet", at(0), _BOTTOM + 18, "row gets", "start")
 
 
-def _summary(setup: Setup) -> str:
-    result = setup.shutter
-    if setup.scene.exposure.method == "hss":
+def _summary(physics: Physics) -> str:
+    result = physics.shutter
+    if physics.scene.exposure.method == "hss":
         return "High-speed sync lights every row alike."
-    if setup.scene.exposure.method in ("ambient", "open_shutter"):
+    if physics.scene.exposure.method in ("ambient", "open_shutter"):
         return "The shutter takes nothing from the light."
     if result.dark_share > 0:
         share = units.format_percent(result.dark_share)

@@ -2,30 +2,31 @@
 
 import math
 
-from rapzel.core import light, units
-from rapzel.core.light import Rung
-from rapzel.core.setup import Setup
+from rapzel.core.light import amount
+from rapzel.core.light.amount import Rung
+from rapzel.core.physics import Physics
+from rapzel.core.shared import units
 from rapzel.ui.drawing import Drawing, Svg, linear_scale
 
 _LEFT, _RIGHT, _TOP, _LANE = 146.0, 366.0, 30.0, 28.0
 
 
-def rungs_of(setup: Setup) -> list[Rung]:
+def rungs_of(physics: Physics) -> list[Rung]:
     """The main light's ladder, the other lights on top, ending at the scene's flash offset."""
-    if not setup.on_part:
+    if not physics.on_part:
         return []
-    main = max(setup.on_part, key=lambda lit: lit.n_squared)
-    taken = -(main.shutter_loss_stops + setup.shutter.best_row_loss_stops)
-    rungs = light.ladder(main.light, setup.scene, taken)
-    others = math.log2(setup.n_squared / main.n_squared)
+    main = max(physics.on_part, key=lambda lit: lit.n_squared)
+    taken = -(main.shutter_loss_stops + physics.shutter.best_row_loss_stops)
+    rungs = amount.ladder(main.light, physics.scene, taken)
+    others = math.log2(physics.n_squared / main.n_squared)
     if others > 1e-9:
-        rungs.append(Rung("Other lights", f"{len(setup.on_part) - 1} more", others, rungs[-1].total_stops + others))
+        rungs.append(Rung("Other lights", f"{len(physics.on_part) - 1} more", others, rungs[-1].total_stops + others))
     return rungs
 
 
-def draw_ladder(setup: Setup) -> Drawing:
+def draw_ladder(physics: Physics) -> Drawing:
     """The ladder view with its table; the last rung is the light margin of the flash."""
-    rungs = rungs_of(setup)
+    rungs = rungs_of(physics)
     svg = Svg(430, _TOP + _LANE * max(len(rungs) + 1, 6) + 20, "Light ladder, in stops.")
     if not rungs:
         svg.text("quiet", 215, 100, "No flash reaches the subject", "middle")

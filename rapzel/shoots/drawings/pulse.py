@@ -4,9 +4,9 @@ import math
 
 import numpy as np
 
-from rapzel.core import units
+from rapzel.core.physics import Lit, Physics
 from rapzel.core.pulse.shape import span_s
-from rapzel.core.setup import Lit, Setup
+from rapzel.core.shared import units
 from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, nice_ticks, text_width
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 46.0, 414.0, 26.0, 286.0
@@ -26,10 +26,10 @@ def _peak_s(lit: Lit) -> float:
     return float(getattr(lit.pulse, "peak_s", 0.0))
 
 
-def _length(setup: Setup) -> float:
-    widths = [lit.pulse.width_s(0.1) for lit in setup.lights]
+def _length(physics: Physics) -> float:
+    widths = [lit.pulse.width_s(0.1) for lit in physics.lights]
     longest = max(widths) * 1.35
-    limit = setup.frame.limit_s
+    limit = physics.frame.limit_s
     return max(longest, limit * 1.15) if math.isfinite(limit) and limit < longest * 4 else longest
 
 
@@ -41,34 +41,36 @@ def _axes(svg: Svg, x: Scale, y: Scale, length: float) -> None:
         svg.text("quiet", x(tick), _BOTTOM + 18, units.format_time(tick) if tick else "0", "middle")
 
 
-def draw_pulse(setup: Setup) -> Drawing:
+def draw_pulse(physics: Physics) -> Drawing:
     """The pulse view with its table of t.5, t.1 and light span for each light."""
     svg = Svg(430, 312, "Light against time, each light relative to its own peak.")
-    if not setup.lights:
+    if not physics.lights:
         svg.text("quiet", 215, 150, "No light in this scene yet", "middle")
         return Drawing(svg, "No light in this scene yet.", ("Light",), [])
-    length = _length(setup)
+    length = _length(physics)
     x, y = linear_scale(0, length, _LEFT, _RIGHT), linear_scale(0, 1, _BOTTOM, _TOP)
     _axes(svg, x, y, length)
     times = np.linspace(0, length, 260)
-    main = setup.slowest or setup.lights[0]
-    for place, lit in enumerate(setup.lights):
+    main = physics.slowest or physics.lights[0]
+    for place, lit in enumerate(physics.lights):
         points = [(x(float(t)), y(float(v))) for t, v in zip(times, lit.pulse.intensity(times), strict=True)]
         if lit is main:
             svg.polygon("flash-area", [(x(0), y(0)), *points, (x(length), y(0))])
         svg.polyline("flash-line", points, stroke_dasharray=None if lit is main else _DASHES[place % 4] or "6 3")
     labels: list[Box] = []
-    if setup.scene.exposure.method == "hss":
+    if physics.scene.exposure.method == "hss":
         _plateau(svg, x, y, main)
     else:
         labels = _brackets(svg, x, y, main)
         _name(svg, x, y, main)
-    limit = setup.frame.limit_s
+    limit = physics.frame.limit_s
     if limit <= length:
         _limit_line(svg, x(limit), labels)
         left = x(limit) + 6 + text_width("limit") > _RIGHT
         svg.text("limit-text", x(limit) + (-6 if left else 6), _TOP - 10 + 6, "limit", "end" if left else "start")
-    return Drawing(svg, _summary(setup, main), ("Light", "t.5", "t.1", "5–95 % span", "Share", "Known"), _rows(setup))
+    return Drawing(
+        svg, _summary(physics, main), ("Light", "t.5", "t.1", "5–95 % span", "Share", "Known"), _rows(physics)
+    )
 
 
 def _limit_line(svg: Svg, at: float, labels: list[Box]) -> None:
@@ -112,9 +114,9 @@ def _name(svg: Svg, x: Scale, y: Scale, lit: Lit) -> None:
     svg.text("flash-text", peak + 12 if right else peak - 12, y(1) + 14, label, "start" if right else "end")
 
 
-def _summary(setup: Setup, main: Lit) -> str:
+def _summary(physics: Physics, main: Lit) -> str:
     known = main.known
-    if setup.scene.exposure.method == "hss":
+    if physics.scene.exposure.method == "hss":
         length = units.format_time(main.pulse.width_s(0.5))
         return f"High-speed sync: constant light for {length}, while the slit crosses the frame; the shutter freezes."
     return (
@@ -123,15 +125,15 @@ def _summary(setup: Setup, main: Lit) -> str:
     )
 
 
-def _rows(setup: Setup) -> list[tuple[str, ...]]:
+def _rows(physics: Physics) -> list[tuple[str, ...]]:
     return [
         (
             lit.light.name or "Light",
             units.format_time(lit.known.t05_s),
             units.format_time(lit.known.t01_s),
             units.format_time(span_s(lit.known.shape)),
-            units.format_percent(setup.share(lit)),
+            units.format_percent(physics.share(lit)),
             lit.known.basis,
         )
-        for lit in setup.lights
+        for lit in physics.lights
     ]

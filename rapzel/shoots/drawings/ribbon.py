@@ -3,12 +3,12 @@
 import json
 import math
 
-from rapzel.core import units
-from rapzel.core.light import duration_table
-from rapzel.core.plausible import fastest_shutter_s, lowest_power
+from rapzel.core.document.possible import fastest_shutter_s, lowest_power
+from rapzel.core.light.amount import duration_table
+from rapzel.core.physics import Lit, Physics
 from rapzel.core.pulse import pulse_at
-from rapzel.core.setup import Lit, Setup
-from rapzel.core.shutter import travel_s
+from rapzel.core.shared import units
+from rapzel.core.shutter.row_model import travel_s
 from rapzel.ui.drawing import CHARACTER_PX, Drawing, Scale, Svg, log_scale, text_width
 
 LOW_S, HIGH_S = 1e-5, 10.0
@@ -75,8 +75,8 @@ def _axis(ribbon: _Ribbon) -> None:
             ribbon.svg.line("grid", ribbon.x(at * part), _TOP - 8, ribbon.x(at * part), _TOP - 4)
 
 
-def _limit(ribbon: _Ribbon, setup: Setup) -> None:
-    limit = setup.frame.limit_s
+def _limit(ribbon: _Ribbon, physics: Physics) -> None:
+    limit = physics.frame.limit_s
     bottom = ribbon.height - 6
     if math.isfinite(limit):
         x = ribbon.x(limit)
@@ -95,12 +95,12 @@ def power_stops(lit: Lit, x: Scale) -> str:
     return json.dumps(places)
 
 
-def _light(ribbon: _Ribbon, setup: Setup, lit: Lit) -> None:
+def _light(ribbon: _Ribbon, physics: Physics, lit: Lit) -> None:
     svg, x, y, strobe = ribbon.svg, ribbon.x, ribbon.y, lit.light.strobe
     ribbon.label(f"{lit.light.name or 'Light'} {units.format_power(lit.light.power)}")
     stops = power_stops(lit, x)
     ends = [float(at) for at, _ in json.loads(stops)]
-    if setup.scene.exposure.method == "hss":
+    if physics.scene.exposure.method == "hss":
         length = lit.pulse.width_s(0.5)
         svg.rect("flash", ribbon.left, y - 3, x(length) - ribbon.left, 6, fill_opacity="0.55")
         ribbon.note("flash-text", x(length), x(length), f"HSS plateau {units.format_time(length)}")
@@ -119,21 +119,23 @@ def _light(ribbon: _Ribbon, setup: Setup, lit: Lit) -> None:
             data_edge="right",
         )
         note = f"t.1 {units.format_fraction(lit.known.t01_s)}"
-        slow = lit.stopping_s > setup.frame.limit_s
+        slow = lit.stopping_s > physics.frame.limit_s
         if slow and lit.light.on_moving_part:
-            smear = units.format_number(setup.frame.smear_px(lit.stopping_s), 2)
-            note += f" · smears {smear} px, {units.format_percent(setup.share(lit))} of the light"
+            smear = units.format_number(physics.frame.smear_px(lit.stopping_s), 2)
+            note += f" · smears {smear} px, {units.format_percent(physics.share(lit))} of the light"
         said = note if slow else f"{note}, {strobe.circuit}"
         ribbon.note("flash-text", min(ends), max(right, left + 4, *ends), said)
     ribbon.next_lane()
 
 
-def _shutter(ribbon: _Ribbon, setup: Setup) -> None:
+def _shutter(ribbon: _Ribbon, physics: Physics) -> None:
     svg, x, y = ribbon.svg, ribbon.x, ribbon.y
-    shutter, travel = setup.scene.exposure.shutter_s, travel_s(setup.scene)
+    shutter, travel = physics.scene.exposure.shutter_s, travel_s(physics.scene)
     ribbon.label("Shutter")
     marks = [
-        mark for mark in units.SHUTTERS_S if fastest_shutter_s(setup.scene) <= mark * 1.001 and LOW_S <= mark <= HIGH_S
+        mark
+        for mark in units.SHUTTERS_S
+        if fastest_shutter_s(physics.scene) <= mark * 1.001 and LOW_S <= mark <= HIGH_S
     ]
     places = json.dumps([[round(x(mark), 1), units.format_shutter(mark)] for mark in marks])
     low, high = sorted((travel or shutter * 0.93, shutter))
@@ -159,13 +161,13 @@ def _shutter(ribbon: _Ribbon, setup: Setup) -> None:
     ribbon.next_lane()
 
 
-def _room(ribbon: _Ribbon, setup: Setup) -> None:
+def _room(ribbon: _Ribbon, physics: Physics) -> None:
     svg, x, y = ribbon.svg, ribbon.x, ribbon.y
     ribbon.label("Room")
-    if setup.ambient_offset_stops is None:
+    if physics.ambient_offset_stops is None:
         ribbon.note("room-text", ribbon.left, ribbon.left, "dark")
         return
-    end = x(setup.scene.exposure.shutter_s)
+    end = x(physics.scene.exposure.shutter_s)
     left = ribbon.left
     while left < end:  # hatched by hand: a pattern's reference would not survive in a file of its own
         right = min(left + 5, end)
@@ -173,19 +175,19 @@ def _room(ribbon: _Ribbon, setup: Setup) -> None:
             "room", [(left, y + 5), (left + 3, y + 5), (right + 3 if right < end else right, y - 5), (right, y - 5)]
         )
         left += 9
-    under = setup.ghost_margin_stops
+    under = physics.ghost_margin_stops
     if under is None:
-        text = f"{units.format_stops(setup.ambient_offset_stops)} stops"
+        text = f"{units.format_stops(physics.ambient_offset_stops)} stops"
     else:
         where = "under" if under >= 0 else "over"
         text = f"{units.format_stops(abs(under), signed=False)} stops {where} the flash"
     ribbon.note("room-text", ribbon.left, end, text)
 
 
-def _chain(ribbon: _Ribbon, setup: Setup) -> None:
+def _chain(ribbon: _Ribbon, physics: Physics) -> None:
     ribbon.next_lane()
     svg, x, y = ribbon.svg, ribbon.x, ribbon.y
-    timing = setup.timing
+    timing = physics.timing
     ribbon.label("Chain")
     ends = ribbon.left
     for lag in timing.lags:
@@ -201,34 +203,34 @@ def _chain(ribbon: _Ribbon, setup: Setup) -> None:
     ribbon.note("time-text", ends, ends + 4, f"light {after} ± {units.format_time(timing.jitter_s)} after the event")
 
 
-def draw_ribbon(setup: Setup, narrow: bool = False) -> Drawing:
+def draw_ribbon(physics: Physics, narrow: bool = False) -> Drawing:
     """The ribbon with its table: one row for each thing that takes time; `narrow` for the width of a phone."""
-    limit = setup.frame.limit_s
+    limit = physics.frame.limit_s
     limit_text = units.format_fraction(limit) if math.isfinite(limit) else "none, nothing moves"
     title = f"Time ribbon. Freeze limit {limit_text}."
-    ribbon = _Ribbon(len(setup.lights) + 4, title, narrow)
+    ribbon = _Ribbon(len(physics.lights) + 4, title, narrow)
     _axis(ribbon)
-    _limit(ribbon, setup)
-    for lit in setup.lights:
-        _light(ribbon, setup, lit)
-    _shutter(ribbon, setup)
-    _room(ribbon, setup)
-    _chain(ribbon, setup)
+    _limit(ribbon, physics)
+    for lit in physics.lights:
+        _light(ribbon, physics, lit)
+    _shutter(ribbon, physics)
+    _room(ribbon, physics)
+    _chain(ribbon, physics)
     if math.isfinite(limit):
         ribbon.next_lane()
         x = ribbon.x(limit)
         text = f"freeze limit {limit_text}; what is left of it is frozen"
         if ribbon.narrow:
             ribbon.svg.text("limit-text", 2, ribbon.y - 12, text)
-            return Drawing(ribbon.svg, title, ("What", "From", "To", "Says"), _rows(setup, limit_text))
+            return Drawing(ribbon.svg, title, ("What", "From", "To", "Says"), _rows(physics, limit_text))
         room = x + 6 + text_width(text) <= ribbon.width
         ribbon.svg.text("limit-text", x + 6 if room else x - 6, ribbon.y + 4, text, "start" if room else "end")
-    return Drawing(ribbon.svg, title, ("What", "From", "To", "Says"), _rows(setup, limit_text))
+    return Drawing(ribbon.svg, title, ("What", "From", "To", "Says"), _rows(physics, limit_text))
 
 
-def _rows(setup: Setup, limit_text: str) -> list[tuple[str, ...]]:
-    rows: list[tuple[str, ...]] = [("Freeze limit", "", limit_text, setup.frame.criterion_says)]
-    for lit in setup.lights:
+def _rows(physics: Physics, limit_text: str) -> list[tuple[str, ...]]:
+    rows: list[tuple[str, ...]] = [("Freeze limit", "", limit_text, physics.frame.criterion_says)]
+    for lit in physics.lights:
         known = lit.known
         rows.append(
             (
@@ -238,16 +240,16 @@ def _rows(setup: Setup, limit_text: str) -> list[tuple[str, ...]]:
                 f"{known.provenance}: {known.basis}",
             )
         )
-    travel = travel_s(setup.scene)
-    shutter = setup.scene.exposure.shutter_s
+    travel = travel_s(physics.scene)
+    shutter = physics.scene.exposure.shutter_s
     rows.append(
         (
             "Shutter",
             f"curtains {units.format_time(travel)}" if travel else "",
             units.format_shutter(shutter),
-            setup.scene.camera.shutter.replace("_", " "),
+            physics.scene.camera.shutter.replace("_", " "),
         )
     )
-    for lag in setup.timing.lags:
+    for lag in physics.timing.lags:
         rows.append((f"Chain: {lag.name}", "", units.format_time(lag.lag_s), f"± {units.format_time(lag.jitter_s)}"))
     return rows

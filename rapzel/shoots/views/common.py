@@ -8,7 +8,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django_htmx.http import trigger_client_event
 
-from rapzel.core.presets import USUAL_SPEEDS
+from rapzel.core.motion.presets import USUAL_SPEEDS
 from rapzel.kit.models import Camera, Lens, Modifier, Strobe, Trigger
 from rapzel.shoots import fragments, history, renewal
 from rapzel.shoots.drawings import VIEWS

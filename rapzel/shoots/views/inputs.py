@@ -8,10 +8,10 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST
 from django_htmx.http import reswap, trigger_client_event
 
-from rapzel.core.errors import CoreError, DocumentError, UnitError
-from rapzel.core.paths import get, identified, located
-from rapzel.core.presets import USUAL_SPEEDS
-from rapzel.core.refusals import spoken
+from rapzel.core.document.places import get, identified, located
+from rapzel.core.motion.presets import USUAL_SPEEDS
+from rapzel.core.shared.errors import CoreError, DocumentError, UnitError
+from rapzel.core.shared.refusals import spoken
 from rapzel.kit.models import Camera, Lens, Modifier, Strobe, Trigger
 from rapzel.shoots import history, services
 from rapzel.shoots.fields import Field, field_at

@@ -9,9 +9,9 @@ from django.urls import reverse
 from django.utils.cache import patch_cache_control
 from django.views.decorators.http import require_POST, require_safe
 
-from rapzel.core.errors import DocumentError
-from rapzel.core.evaluation import evaluation_schema
-from rapzel.core.scene import scene_schema
+from rapzel.core.document.evaluation import evaluation_schema
+from rapzel.core.document.scene import scene_schema
+from rapzel.core.shared.errors import DocumentError
 from rapzel.shoots import pictures, services
 from rapzel.shoots.drawings import FIGURES
 from rapzel.shoots.fields import differences
@@ -105,7 +105,7 @@ def figure(request: HttpRequest, pk: int, name: str) -> HttpResponse:
         raise Http404
     scene = find_scene(request, pk)
     shown = answer_of(request, scene)
-    markup = FIGURES[name](shown.setup).svg.markup(paper=True)
+    markup = FIGURES[name](shown.physics).svg.markup(paper=True)
     response = http.download(markup, f"{scene.name} {name}", "svg", "image/svg+xml")
     return _kept_while_it_stands(request, response, shown.fingerprint)
 

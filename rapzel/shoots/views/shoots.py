@@ -10,7 +10,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
-from rapzel.core.errors import CoreError, DocumentError
+from rapzel.core.shared.errors import CoreError, DocumentError
 from rapzel.shoots import renewal, services
 from rapzel.shoots.forms import ShootForm
 from rapzel.shoots.models import Scene, Shoot

@@ -5,7 +5,7 @@ from typing import Any
 
 from django import template
 
-from rapzel.core import units
+from rapzel.core.shared import units
 
 register = template.Library()
 NOTHING = "–"

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from rapzel.core.trace import analyse, analyse_recording
-from rapzel.core.trace.samples import Recording, Segment
+from rapzel.core.trace.reading.samples import Recording, Segment
 from simulators.light import FAULTS, STROBES, Settings, fitting, pop, series
 
 EXPECTED = {

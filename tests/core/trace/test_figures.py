@@ -5,8 +5,8 @@ import math
 import numpy as np
 import pytest
 
-from rapzel.core.trace.figures import measure
-from rapzel.core.trace.smoothing import smoothed
+from rapzel.core.trace.measuring.figures import measure
+from rapzel.core.trace.measuring.smoothing import smoothed
 
 DT = 1e-6
 T = np.arange(4000) * DT

@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 
 from rapzel.core.pulse.shape import Discharge, quenched_at
-from rapzel.core.trace.figures import measure
-from rapzel.core.trace.fit import as_ruler, described, solve
+from rapzel.core.trace.measuring.figures import measure
+from rapzel.core.trace.measuring.fit import as_ruler, described, solve
 
 
 def solved(shape: Discharge, sd: float = 0.0, seed: int = 0):

@@ -7,7 +7,7 @@ import pytest
 
 from rapzel.core.pulse.shape import Discharge
 from rapzel.core.trace import analyse
-from rapzel.core.trace.ground import converter_step, grouping, in_blocks, look, noise_of
+from rapzel.core.trace.measuring.ground import converter_step, grouping, in_blocks, look, noise_of
 
 DT = 1e-5
 TIMES = np.arange(6000) * DT  # 60 ms: six periods of 100 Hz

@@ -9,7 +9,7 @@ from scipy.signal import peak_widths
 
 from rapzel.core.pulse.shape import Discharge, quenched_at
 from rapzel.core.trace import analyse
-from rapzel.core.trace.samples import TraceError
+from rapzel.core.trace.reading.samples import TraceError
 
 DT = 1e-6
 PRE = 800  # quiet samples before the light

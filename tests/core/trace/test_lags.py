@@ -5,8 +5,8 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from rapzel.core.trace.lags import measure_lags, onsets_s
-from rapzel.core.trace.samples import Recording, Segment, TraceError
+from rapzel.core.trace.measuring.lags import measure_lags, onsets_s
+from rapzel.core.trace.reading.samples import Recording, Segment, TraceError
 from simulators.light import Settings, pop
 
 SETTINGS = Settings(power=1 / 4, sweep_s=0.004, pre_s=0.001, sampling_hz=2e6, lag_s=0.0004, lag_jitter_s=20e-6)

@@ -10,9 +10,10 @@ from django.core.management import call_command
 from django.core.management.base import CommandError
 from scipy.io import wavfile
 
-from rapzel.core.trace import analyse_recording, read, reading, recognise
-from rapzel.core.trace.layout import HEAD_BYTES
-from rapzel.core.trace.samples import TraceError
+from rapzel.core.trace import analyse_recording, read, recognise
+from rapzel.core.trace.reading import reading
+from rapzel.core.trace.reading.layout import HEAD_BYTES
+from rapzel.core.trace.reading.samples import TraceError
 from simulators.light import Settings, fitting, series, to_csv
 
 SETTINGS = fitting(Settings(power=1 / 16))

@@ -5,7 +5,7 @@ import math
 import numpy as np
 import pytest
 
-from rapzel.core.trace.smoothing import smoothed, smoothing, sudden
+from rapzel.core.trace.measuring.smoothing import smoothed, smoothing, sudden
 
 DT = 1e-6
 T = np.arange(4000) * DT

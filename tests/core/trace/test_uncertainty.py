@@ -5,8 +5,8 @@ import math
 import numpy as np
 import pytest
 
-from rapzel.core.trace import uncertainty
-from rapzel.core.trace.figures import measure
+from rapzel.core.trace.measuring import uncertainty
+from rapzel.core.trace.measuring.figures import measure
 
 TAU, DT = 1e-3, 2e-6
 T = np.arange(6000) * DT

@@ -6,11 +6,11 @@ from typing import Any
 
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
+from rapzel.core.shared.units import format_number, format_time, parse_duration
 from rapzel.core.trace import analyse_recording, read, recognise
-from rapzel.core.trace.layout import HEAD_BYTES
-from rapzel.core.trace.result import FIGURES
-from rapzel.core.trace.samples import TraceError
-from rapzel.core.units import format_number, format_time, parse_duration
+from rapzel.core.trace.measuring.result import FIGURES
+from rapzel.core.trace.reading.layout import HEAD_BYTES
+from rapzel.core.trace.reading.samples import TraceError
 
 
 class Command(BaseCommand):

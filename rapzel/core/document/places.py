@@ -1,0 +1,149 @@
+"""Places in a scene document, written as `exposure.iso` or `lights[0].power`.
+
+An item of a list is better called by its own identity, `lights[#light-1].power`: a position means another item as
+soon as one before it goes. `identified` sees to it that every light and link has one.
+"""
+
+import copy
+import re
+import secrets
+from collections.abc import Mapping
+from typing import Any
+
+from rapzel.core.shared.errors import DocumentError, Problem
+
+_STEP = re.compile(r"\.?([A-Za-z_][\w-]*)|\[(\d{1,9})\]|\[#([\w-]{1,40})\]")
+_LISTS = {"lights": "light", "trigger.links": "link"}  # where they stand, and what one of them is called
+
+
+class Identity(str):
+    """The identity of an item, as a step of a path."""
+
+    __slots__ = ()
+
+
+def split(path: str) -> list[str | int | Identity]:
+    """`lights[0].power` -> ['lights', 0, 'power']. Raises DocumentError for anything that is not a path."""
+    steps: list[str | int | Identity] = []
+    at = 0
+    while at < len(path):
+        found = _STEP.match(path, at)
+        if not found:
+            raise DocumentError([Problem(path, "is not a place in a scene; an example is lights[0].power")])
+        key, place, identity = found.groups()
+        steps.append(key if key else int(place) if place else Identity(identity))
+        at = found.end()
+    return steps
+
+
+def _position(items: Any, key: str | int | Identity) -> str | int:
+    """The key as Python takes it: an identity becomes the position of its item. Raises KeyError."""
+    if not isinstance(key, Identity):
+        return key
+    for place, item in enumerate(items if isinstance(items, list | tuple) else ()):
+        if isinstance(item, Mapping) and item.get("id") == key:
+            return place
+    raise KeyError(key)
+
+
+def _within(here: Any, key: str | int) -> Any:
+    """What stands at the key, None where nothing does."""
+    try:
+        return here[key]
+    except (KeyError, IndexError, TypeError):
+        return None
+
+
+def located(document: Mapping[str, Any], path: str) -> str:
+    """The path with positions for identities, as problems name places. Raises DocumentError where an item is gone."""
+    here: Any = document
+    text = ""
+    for step in split(path):
+        try:
+            key = _position(here, step)
+            here = here[key]
+        except (KeyError, IndexError, TypeError):
+            if isinstance(step, Identity):
+                raise DocumentError([Problem(path, "is no longer in this scene")]) from None
+            key, here = step, None
+        text += f"[{key}]" if isinstance(key, int) else f".{key}" if text else str(key)
+    return text
+
+
+def called(document: Mapping[str, Any], path: str) -> str:
+    """The path with identities for positions, where the items have one: the reverse of `located`."""
+    here: Any = document
+    text = ""
+    for step in split(path):
+        key = _position(here, step)
+        here = _within(here, key)
+        own = here.get("id") if isinstance(key, int) and isinstance(here, Mapping) else None
+        shown = f"[#{own}]" if own else f"[{key}]"
+        text += shown if isinstance(key, int) else f".{key}" if text else str(key)
+    return text
+
+
+def get(document: Mapping[str, Any], path: str, default: Any = None) -> Any:
+    """The value at a path, or the default where there is none."""
+    here: Any = document
+    for step in split(path):
+        try:
+            here = here[_position(here, step)]
+        except (KeyError, IndexError, TypeError):
+            return default
+    return here
+
+
+def changed(document: Mapping[str, Any], changes: Mapping[str, Any]) -> dict[str, Any]:
+    """A copy of the document with each path set to its value; raises DocumentError where a path leads nowhere."""
+    result: dict[str, Any] = copy.deepcopy(dict(document))
+    for path, value in changes.items():
+        *parents, last = split(path)
+        here: Any = result
+        try:
+            for step in parents:
+                key = _position(here, step)
+                here = here.setdefault(key, {}) if isinstance(here, dict) else here[key]
+            here[_position(here, last)] = value
+        except (KeyError, IndexError, TypeError, AttributeError):
+            raise DocumentError([Problem(path, "is no longer in this scene")]) from None
+    return result
+
+
+def new_identity(kind: str) -> str:
+    """An identity that no other item has had: `light-3f9c2a`."""
+    return f"{kind}-{secrets.token_hex(3)}"
+
+
+def identified(document: dict[str, Any]) -> dict[str, Any]:
+    """The document with an identity for every light and link that has none, or one that another has already.
+
+    Items of an older document are called by where they stand, so that each reading of it gives the same ones.
+    """
+    missing = {path: kind for path, kind in _LISTS.items() if not _all_their_own(get(document, path))}
+    return (
+        changed(document, {path: _named(get(document, path), kind) for path, kind in missing.items()})
+        if missing
+        else document
+    )
+
+
+def _all_their_own(items: Any) -> bool:
+    if not isinstance(items, list):
+        return True
+    names = [item.get("id") for item in items]
+    return all(names) and len(set(names)) == len(names)
+
+
+def _named(items: list[dict[str, Any]], kind: str) -> list[dict[str, Any]]:
+    taken: set[str] = set()
+    given = []
+    for place, item in enumerate(items, start=1):
+        own = item.get("id")
+        if not own or own in taken:
+            own = f"{kind}-{place}"
+            while own in taken or any(other.get("id") == own for other in items):
+                own = new_identity(kind)
+        taken.add(own)
+        given.append({**item, "id": own})
+    return given
