@@ -18,7 +18,7 @@ MONOBLOC: dict[str, Any] = {
 
 LUNGE: dict[str, Any] = {
     "format": "rapzel.scene",
-    "version": 1,
+    "version": 2,
     "name": "Lunge on black",
     "motion": {"kind": "steady", "speed_m_s": 9.0, "angle_deg": 90},
     "camera": {
@@ -52,7 +52,6 @@ LUNGE: dict[str, Any] = {
         "latency_s": 0.0004,
         "links": [],
         "set_delay_s": 0,
-        "wanted_delay_s": None,
     },
 }
 

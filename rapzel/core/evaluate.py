@@ -12,114 +12,125 @@ from rapzel.core.document.evaluation import (
     PaceFacts,
     ShutterFacts,
     TimingFacts,
+    TrailFact,
 )
 from rapzel.core.document.possible import read_possible_scene
 from rapzel.core.document.scene import Scene
-from rapzel.core.frame import framing
-from rapzel.core.light import amount
 from rapzel.core.physics import Lit, Physics
-from rapzel.core.shared.units import format_number, format_shutter
+from rapzel.core.physics.framing import frame_facts
 from rapzel.core.shared.working import least_certain
-from rapzel.core.shutter import row_model
-from rapzel.core.verdict import margins
-
-_ENLARGED = 1.5  # a limb drawn this much larger than the body looks swollen; common practice
+from rapzel.core.shutter import rows
+from rapzel.core.verdict.margins import MARGINS
+from rapzel.core.verdict.sentence import sentence
+from rapzel.core.verdict.warnings import warnings_of
 
 
 def _light_result(physics: Physics, lit: Lit) -> LightResult:
+    known, lasts = lit.known, physics.time_s(lit)
     return LightResult(
         name=lit.light.name,
-        t05_s=lit.known.t05_s,
-        t01_s=lit.known.t01_s,
-        light_span_s=lit.known.light_span_s,
+        t05_s=known.t05_s,
+        t01_s=known.t01_s,
+        t01_range_s=known.t01_range_s,
+        light_span_s=known.light_span_s,
         provenance=lit.provenance,
-        smear_px=physics.frame.smear_px(lit.stopping_s),
-        flash_offset_stops=physics.offset_stops(lit.n_squared),
+        smear_px=physics.frame.smear_px(lasts, physics.centred),
+        flash_offset_stops=physics.light_offset_stops(lit),
         share=physics.share(lit),
-        basis=lit.known.basis,
-        stopping_s=lit.stopping_s,
+        basis=known.basis,
+        stopping_s=lasts,
+        light_provenance=lit.gives,
+        light_doubt_stops=lit.light_doubt_stops,
     )
 
 
 def _shutter_facts(physics: Physics) -> ShutterFacts:
-    result = physics.shutter
-    continuous = physics.scene.exposure.method in ("hss", "ambient")
-    skew = physics.frame.image_speed_m_s * row_model.travel_s(physics.scene) / physics.frame.pixel_pitch_m
+    curves, frame, travel = physics.curves, physics.frame, physics.travel_s
+    skew = None if travel is None else rows.skew_m(frame.image_speed_m_s, travel) / frame.pixel_pitch_m
+    pulsed = physics.method.pulsed and bool(physics.on_part)
     return ShutterFacts(
-        worst_row_loss_stops=result.worst_row_loss_stops,
-        dark_share=result.dark_share,
-        fastest_safe_shutter_s=result.fastest_safe_s,
-        hss_loss_stops=margins.hss_loss_stops(physics),
-        skew_px=skew if continuous else None,
-        best_row_loss_stops=result.best_row_loss_stops,
-        open_window_s=result.open_window_s,
-        offset_s=result.offset_s,
+        worst_row_loss_stops=curves.worst_loss_stops if pulsed else 0.0,
+        dark_share=curves.dark_share if pulsed else 0.0,
+        fastest_safe_shutter_s=physics.fastest_safe_s,
+        hss_loss_stops=physics.hss_loss_stops,
+        skew_px=None if physics.method.room_apart else skew,
+        best_row_loss_stops=curves.best_loss_stops if pulsed else 0.0,
+        captured_share=float(curves.by_row.max()) if pulsed else None,
+        open_window_s=None if travel is None else physics.scene.exposure.shutter_s - travel,
+        offset_s=curves.opening.offset_s,
     )
 
 
 def _timing_facts(physics: Physics) -> TimingFacts:
-    result = physics.timing
+    timing, shares = physics.timing, physics.timing.shares
+    width = physics.frame.field_width_m
     return TimingFacts(
-        flash_after_event_s=result.flash_after_event_s,
-        jitter_s=result.jitter_s,
-        needed_delay_s=result.needed_delay_s,
-        position_sd_m=result.position_sd_m,
-        share_in_frame=result.share_in_frame,
-        share_in_focus=result.share_in_focus,
-        share_in_window=result.share_in_window,
-        offset_m=result.offset_m,
-        too_late_s=result.too_late_s,
-        lags=[LagFact(name=lag.name, lag_s=lag.lag_s, jitter_s=lag.jitter_s) for lag in result.lags],
+        flash_after_event_s=timing.flash_after_event_s,
+        jitter_s=timing.jitter_s,
+        wanted_s=timing.wanted_delay_s,
+        needed_delay_s=timing.needed_delay_s,
+        travel_m=timing.travel_m,
+        travel_frames=None if timing.travel_m is None else timing.travel_m / width,
+        position_sd_m=timing.position_sd_m,
+        share_in_frame=None if shares is None else shares.in_frame,
+        share_in_focus=None if shares is None else shares.in_focus,
+        share_slow_enough=None if shares is None else shares.slow_enough,
+        share_in_moment=None if shares is None else shares.in_moment,
+        share=timing.share,
+        judged=timing.judged,
+        unknown=list(timing.unknown),
+        offset_m=timing.offset_m,
+        too_late_s=timing.too_late_s,
+        lags=[LagFact(name=one.name, kind=one.kind, lag_s=one.lag_s, jitter_s=one.jitter_s) for one in timing.delays],
     )
 
 
-def _warnings(physics: Physics) -> list[str]:
-    scene, found = physics.scene, []
-    for one in scene.lights:
-        near = amount.near_source_warning(one)
-        if near:
-            found.append(near)
-    if physics.frame.enlargement > _ENLARGED:
-        times = format_number(physics.frame.enlargement, 2)
-        found.append(f"The nearest part is drawn {times} times larger than the body, and smears by as much more.")
-    exposure, camera = scene.exposure, scene.camera
-    above_sync = exposure.shutter_s < camera.sync_speed_s * 0.98
-    if exposure.method == "pulse" and camera.shutter == "focal_plane" and above_sync and scene.lights:
-        speed = format_shutter(camera.sync_speed_s)
-        found.append(f"With HSS off many bodies silently fall back to {speed}: check the shutter in the file.")
-    if physics.frame.towards_decides:
-        found.append("The approach towards the camera smears more than the movement across.")
-    return found
+def _pace_facts(physics: Physics) -> PaceFacts:
+    pace = physics.pace
+    return PaceFacts(
+        sustained_fps=pace.sustained_fps,
+        asked_fps=pace.asked_fps,
+        frames_before_short=pace.frames_before_short,
+        unknown=list(pace.unknown),
+    )
 
 
-def evaluate_setup(physics: Physics) -> Evaluation:
+def _speed_across(physics: Physics) -> float:
+    velocity = physics.trajectory.velocity_m_s(physics.trajectory.wanted_s)
+    return math.hypot(float(velocity.across), float(velocity.up))
+
+
+def evaluate_physics(physics: Physics) -> Evaluation:
     """The evaluation of a scene whose physics has been worked out already."""
-    frame, lit_s = physics.frame, physics.stopping_s
-    found = [margin(physics) for margin in margins.MARGINS]
+    frame, lasts, limit = physics.frame, physics.stopping_s, physics.limit_s
+    margins = [margin(physics) for margin in MARGINS]
     return Evaluation(
-        freeze_limit_s=frame.limit_s if math.isfinite(frame.limit_s) else None,
+        freeze_limit_s=limit if math.isfinite(limit) else None,
         magnification=frame.magnification,
-        speed_m_s=physics.speed[0],
-        speed_across_m_s=frame.speed_across_m_s,
+        speed_m_s=physics.trajectory.wanted_speed_m_s,
+        speed_across_m_s=_speed_across(physics),
         lights=[_light_result(physics, lit) for lit in physics.lights],
         flash_offset_stops=physics.flash_offset_stops,
         ambient_offset_stops=physics.ambient_offset_stops,
+        exposure_offset_stops=physics.exposure_offset_stops,
+        clipped_share=physics.clipped_share,
         ghost_margin_stops=physics.ghost_margin_stops,
-        smear_px=None if lit_s is None else frame.smear_px(lit_s),
-        ambient_smear_px=frame.smear_px(physics.scene.exposure.shutter_s),
-        stopping_s=lit_s,
+        smear_px=None if lasts is None else frame.smear_px(lasts, physics.centred),
+        diffraction_px=frame.diffraction_px,
+        ambient_smear_px=physics.room_trail_px,
+        trails=[
+            TrailFact(of=one.of, px=one.px, stops=one.stops, visible=one.visible, faint=one.faint)
+            for one in physics.trails
+        ],
+        stopping_s=lasts,
         shutter=_shutter_facts(physics),
         timing=_timing_facts(physics),
-        pace=PaceFacts(
-            sustained_fps=physics.pace.sustained_fps,
-            asked_fps=physics.pace.asked_fps,
-            frames_before_short=physics.pace.frames_before_short,
-        ),
-        framing=FrameFacts(**framing.frame_facts(frame)),
-        margins=found,
-        provenance=least_certain(lit.provenance for lit in physics.lights),
-        sentence=margins.sentence(physics, found),
-        warnings=_warnings(physics),
+        pace=_pace_facts(physics),
+        framing=FrameFacts(**frame_facts(frame)),
+        margins=margins,
+        provenance=least_certain(lit.provenance for lit in physics.lights) if physics.lights else None,
+        sentence=sentence(physics, margins),
+        warnings=warnings_of(physics),
     )
 
 
@@ -129,4 +140,4 @@ def evaluate(scene: Mapping[str, Any] | Scene) -> Evaluation:
     Pure: the same document gives the same answer. Raises DocumentError with the JSON path and the reason of
     everything that is malformed or physically impossible. See `Evaluation` for units and meanings.
     """
-    return evaluate_setup(Physics(read_possible_scene(scene)))
+    return evaluate_physics(Physics(read_possible_scene(scene)))

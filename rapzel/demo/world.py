@@ -28,6 +28,8 @@ PRICES = {
     "Bank pack 2400": 2900.0,
     "Old voltage monobloc 500": 180.0,
 }
+# The lights that the Yard's photographer has metered.
+METERED = ("Monobloc 600 quenched", "Hot-shoe 60")
 
 
 def _document(owner: Any, plan: dict[str, Any]) -> dict[str, Any]:
@@ -38,7 +40,7 @@ def _document(owner: Any, plan: dict[str, Any]) -> dict[str, Any]:
     for light in plan.pop("lights"):
         strobe = Strobe.objects.visible_to(owner).get(name=light.pop("strobe"))
         lights.append({**light, "strobe": strobe.to_core()})
-    return {"format": "rapzel.scene", "version": 1, **plan, "camera": camera.to_core(), "lights": lights}
+    return {"format": "rapzel.scene", "version": 2, **plan, "camera": camera.to_core(), "lights": lights}
 
 
 def _log(scene: Scene, tries: list[tuple[str, dict[str, Any], str]], begin: datetime) -> None:
@@ -71,6 +73,7 @@ def build(bench: bool = False) -> bool:
     copy_starter_kit(owner)
     for name, price in PRICES.items():
         Strobe.objects.filter(owner=owner, name=name).update(price=price)
+    Strobe.objects.filter(owner=owner, name__in=METERED).update(guide_provenance="measured")
     monday = datetime(2027, 5, 10, 9, 0, tzinfo=ZoneInfo("UTC"))
     shoot = Shoot.objects.create(
         owner=owner,

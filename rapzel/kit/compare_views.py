@@ -10,7 +10,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
 from pydantic import ValidationError
 
-from rapzel.core.document.scene import Strobe as CoreStrobe
+from rapzel.core.document.gear import Strobe as CoreStrobe
 from rapzel.core.shared import units
 from rapzel.core.shared.errors import CoreError, DocumentError, UnitError
 from rapzel.core.strobes import leaflets

@@ -3,7 +3,7 @@
 import math
 from collections.abc import Sequence
 
-from rapzel.core.document.scene import Strobe
+from rapzel.core.document.gear import Strobe
 from rapzel.core.shared import units
 from rapzel.core.strobes.compare import Offer, Point, Source, front, offers, settings_of, sources_of
 from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, log_scale

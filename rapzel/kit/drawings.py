@@ -4,9 +4,10 @@ import math
 
 import numpy as np
 
+from rapzel.core.document.gear import Strobe
 from rapzel.core.document.possible import lowest_power
-from rapzel.core.document.scene import Durations, Strobe
 from rapzel.core.pulse import pulse_at
+from rapzel.core.pulse.setting import Durations
 from rapzel.core.shared import units
 from rapzel.core.strobes.compare import settings_of, sources_of
 from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, log_scale

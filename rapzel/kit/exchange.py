@@ -3,14 +3,16 @@
 import csv
 import io
 from collections.abc import Iterable
-from typing import Any, Self
+from typing import Annotated, Any, Self
 
-from pydantic import Field, ValidationError, model_validator
+from pydantic import AfterValidator, Field, ValidationError, model_validator
 
-from rapzel.core.document import scene as core
+from rapzel.core.document import gear
 from rapzel.core.shared.errors import DocumentError, Problem
+from rapzel.core.shared.part import FNumber, GuideNumber, Lag, Millimetres, Name, Part, Text
 from rapzel.core.shared.refusals import MOST_PROBLEMS, refused
 from rapzel.core.shared.working import Provenance
+from rapzel.core.trigger.links import KINDS as LINK_KINDS
 from rapzel.kit.kinds import KINDS, Kind
 from rapzel.kit.models import Item, Strobe
 from rapzel.ui.tables import to_csv, unguarded
@@ -19,38 +21,45 @@ FORMAT, VERSION = "rapzel.kit", 1
 SETTING_COLUMNS = ("mode", "power", "t01_s", "t05_s", "provenance", "light_stops", "cct_k", "duv")
 MOST_ITEMS = 2000  # of one file
 MOST_LINES = 20_000  # of one CSV: settings have a line each
-Notes = core.Text
+Notes = Text
 
 
-class KitLens(core.Part):
-    name: core.Name = ""
-    focal_length_mm: core.Millimetres
-    widest_f_number: core.FNumber = 2.8
+class KitLens(Part):
+    name: Name = ""
+    focal_length_mm: Millimetres
+    widest_f_number: FNumber = 2.8
     nearest_m: float = Field(0.45, ge=0, le=1000)
     notes: Notes = Field("", max_length=2000)
 
 
-class KitTrigger(core.Part):
-    name: core.Name = ""
-    kind: str = Field("fixed", pattern="^(fixed|sound|beam)$")
-    lag_s: core.Lag = 0.0
-    jitter_s: core.Lag = 0.0
+def _known_link(kind: str) -> str:
+    """A kind of link; `fixed` is what older files call a device."""
+    if kind != "fixed" and kind not in LINK_KINDS:
+        raise ValueError(f"must be one of {', '.join(LINK_KINDS)}")
+    return "device" if kind == "fixed" else kind
+
+
+class KitTrigger(Part):
+    name: Name = ""
+    kind: Annotated[str, AfterValidator(_known_link)] = "device"
+    lag_s: Lag | None = None
+    jitter_s: Lag | None = None
     lag_provenance: Provenance = "claimed"
     notes: Notes = Field("", max_length=2000)
 
 
-class KitModifier(core.Part):
-    name: core.Name = ""
+class KitModifier(Part):
+    name: Name = ""
     loss_stops: float = Field(0.0, ge=-10, le=30)
     source_size_m: float = Field(0.0, ge=0, le=100)
     notes: Notes = Field("", max_length=2000)
 
 
-class KitStrobe(core.Strobe):
+class KitStrobe(gear.Strobe):
     """A strobe of the kit may still wait for its guide number or its table; scenes do not take it until then."""
 
-    # The checker forbids a wider type than the core's; here it is the point, and nothing takes this for a core.Strobe.
-    guide_number_m: core.GuideNumber | None = None  # type: ignore[assignment]
+    # The checker forbids a wider type than the core's; here it is the point, and nothing takes this for a gear.Strobe.
+    guide_number_m: GuideNumber | None = None  # type: ignore[assignment]
     notes: Notes = Field("", max_length=2000)
 
     @model_validator(mode="after")
@@ -58,12 +67,14 @@ class KitStrobe(core.Strobe):
         return self
 
 
-class KitCamera(core.Camera):
+class KitCamera(gear.Camera):
     lag_provenance: Provenance = "claimed"
+    mirror_up: bool = Field(False, exclude=True)  # settings of a scene, not of the body
+    electronic_first_curtain: bool = Field(False, exclude=True)
     notes: Notes = Field("", max_length=2000)
 
 
-PARTS: dict[str, type[core.Part]] = {
+PARTS: dict[str, type[Part]] = {
     "strobes": KitStrobe,
     "cameras": KitCamera,
     "lenses": KitLens,
@@ -178,14 +189,19 @@ def _lines(kind: Kind, item: Item) -> Iterable[dict[str, Any]]:
     return settings or [{**own, **dict.fromkeys(SETTING_COLUMNS)}]
 
 
+_WORDS = (
+    "name", "notes", "mode", "provenance", "lag_provenance", "guide_provenance", "circuit", "shutter", "kind",
+)  # fmt: skip
+
+
 def _value(kind: Kind, column: str, text: str) -> Any:
     """A cell in the type that its column has in the kit document; raises ValueError in words."""
     text = text.strip()
     if text == "":
         return None
-    if column in ("name", "notes", "mode", "provenance", "lag_provenance", "circuit", "shutter", "kind"):
+    if column in _WORDS:
         return unguarded(text)
-    if column == "hss":
+    if column in ("hss", "effective_f_number"):
         if text.lower() not in ("true", "false", "1", "0", "yes", "no"):
             raise ValueError("must be true or false")
         return text.lower() in ("true", "1", "yes")
@@ -203,13 +219,14 @@ def from_csv(text: str) -> dict[str, Any]:
         ]
     except csv.Error as error:
         raise DocumentError([Problem("", f"this is not CSV: {error}")]) from None
-    kind = _kind_of([cell.strip() for cell in lines[0]] if lines else [])
+    header = [cell.strip() for cell in lines[0]] if lines else []
+    kind = _kind_of(header)
     if len(lines) > MOST_LINES:
         raise DocumentError([Problem("", f"holds {len(lines)} lines; up to {MOST_LINES} are taken at once")])
     problems: list[Problem] = []
     entries = []
     for number, line in enumerate(lines[1:], start=2):
-        entry, found = _entry(kind, csv_header(kind), line, f"row {number}")
+        entry, found = _entry(kind, header, line, f"row {number}")
         problems += found
         entries.append(entry)
         if len(problems) >= MOST_PROBLEMS:
@@ -242,7 +259,8 @@ def _entry(kind: Kind, header: list[str], line: list[str], where: str) -> tuple[
 
 def _kind_of(header: list[str]) -> Kind:
     for kind in KINDS.values():
-        if header == csv_header(kind):
+        older = [column for column in csv_header(kind) if column not in kind.newer]
+        if header in (csv_header(kind), older):
             return kind
     known = "; ".join(f"{kind.slug}: {','.join(csv_header(kind))}" for kind in KINDS.values())
     raise DocumentError([Problem("row 1", f"the header is not that of any kind of kit. Known headers are {known}")])

@@ -6,10 +6,14 @@ from typing import Any
 from django import forms
 from pydantic import ValidationError as CoreRefusal
 
-from rapzel.core.document import scene as core
+from rapzel.core.document.gear import Camera, Strobe
 from rapzel.core.document.possible import about_a_camera
+from rapzel.core.pulse.setting import Setting
 from rapzel.core.shared.errors import Problem
+from rapzel.core.shared.part import Part
 from rapzel.core.shared.refusals import refused, spoken
+from rapzel.core.trigger.links import KINDS as LINK_KINDS
+from rapzel.core.trigger.links import ChainLink
 from rapzel.kit import models
 from rapzel.ui.quantities import QuantityField
 
@@ -17,7 +21,7 @@ from rapzel.ui.quantities import QuantityField
 class ItemForm(forms.ModelForm):
     """A form of quantities: what a field still shows keeps the value it stands for, digits not shown included."""
 
-    core_part: type[core.Part] | None = None  # the core's class that must accept what is entered
+    core_part: type[Part] | None = None  # the core's class that must accept what is entered
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data
@@ -47,7 +51,7 @@ class ItemForm(forms.ModelForm):
 
 
 class StrobeForm(ItemForm):
-    core_part = core.Strobe
+    core_part = Strobe
     guide_number_m = QuantityField(
         "length", label="Guide number, ISO 100", required=False, help_text="60, 60 m, 197 ft"
     )
@@ -65,6 +69,7 @@ class StrobeForm(ItemForm):
             "name",
             "circuit",
             "guide_number_m",
+            "guide_provenance",
             "energy_ws",
             "min_power",
             "full_recycle_s",
@@ -83,22 +88,26 @@ class StrobeForm(ItemForm):
 
 
 class CameraForm(ItemForm):
-    core_part = core.Camera
+    core_part = Camera
 
     def _ask_the_core(self, cleaned: dict[str, Any]) -> None:
         """A camera that every scene would refuse is refused here."""
         super()._ask_the_core(cleaned)
         if not self.errors:
-            offered = {key: cleaned[key] for key in core.Camera.model_fields if cleaned.get(key) is not None}
-            self._add_problems(about_a_camera(core.Camera.model_validate(offered)))
+            offered = {key: cleaned[key] for key in Camera.model_fields if cleaned.get(key) is not None}
+            self._add_problems(about_a_camera(Camera.model_validate(offered)))
 
     sensor_width_mm = QuantityField("number", label="Sensor width, mm")
     sensor_height_mm = QuantityField("number", label="Sensor height, mm")
     sync_speed_s = QuantityField("shutter", label="Sync speed")
-    curtain_travel_s = QuantityField("duration", label="Curtain travel or readout")
+    curtain_travel_s = QuantityField(
+        "duration", label="Curtain travel or readout", required=False, help_text="empty: not known"
+    )
     fastest_shutter_s = QuantityField("shutter", label="Fastest shutter", required=False)
-    lag_s = QuantityField("duration", label="Release lag")
-    lag_jitter_s = QuantityField("duration", label="Its jitter")
+    lag_s = QuantityField("duration", label="Release lag", required=False, help_text="empty: not known")
+    lag_jitter_s = QuantityField("duration", label="Its jitter", required=False, help_text="empty: not known")
+    mirror_s = QuantityField("duration", label="Of it, the mirror", required=False)
+    first_curtain_s = QuantityField("duration", label="Of it, the first curtain", required=False)
 
     class Meta:
         model = models.Camera
@@ -115,6 +124,9 @@ class CameraForm(ItemForm):
             "lag_s",
             "lag_jitter_s",
             "lag_provenance",
+            "mirror_s",
+            "first_curtain_s",
+            "effective_f_number",
             "notes",
         ]
         widgets = {"notes": forms.Textarea(attrs={"rows": 2})}
@@ -138,14 +150,19 @@ class LensForm(ItemForm):
 
 
 class TriggerForm(ItemForm):
-    core_part = core.Link
-    lag_s = QuantityField("duration", label="Lag")
-    jitter_s = QuantityField("duration", label="Jitter (sd)")
+    core_part = ChainLink
+    lag_s = QuantityField("duration", label="Lag", required=False, help_text="empty: not known")
+    jitter_s = QuantityField("duration", label="Jitter (sd)", required=False, help_text="empty: not known")
 
     class Meta:
         model = models.Trigger
         fields = ["name", "kind", "lag_s", "jitter_s", "lag_provenance", "notes"]
         widgets = {"notes": forms.Textarea(attrs={"rows": 2})}
+
+    def _ask_the_core(self, cleaned: dict[str, Any]) -> None:
+        """Each kind of link has bounds of its own."""
+        self.core_part = LINK_KINDS.get(str(cleaned.get("kind")), ChainLink)
+        super()._ask_the_core(cleaned)
 
 
 class ModifierForm(ItemForm):
@@ -213,7 +230,7 @@ class SettingRow(forms.Form):
         if self.errors or not self.complete:
             return cleaned
         try:
-            core.Setting.model_validate({key: value for key, value in self.row().items() if key != "mode"})
+            Setting.model_validate({key: value for key, value in self.row().items() if key != "mode"})
         except CoreRefusal as refusal:
             for problem in refused(refusal).problems:
                 self.add_error(None, spoken(problem.reason))

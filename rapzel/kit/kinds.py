@@ -15,6 +15,7 @@ class Kind:
     model: type[models.Item]
     form: type[forms.ItemForm]
     columns: tuple[str, ...]  # of its CSV, after the name; strobes add their settings
+    newer: tuple[str, ...] = ()  # columns that files of earlier versions have not
 
 
 KINDS: dict[str, Kind] = {
@@ -30,6 +31,7 @@ KINDS: dict[str, Kind] = {
                 "circuit",
                 "energy_ws",
                 "guide_number_m",
+                "guide_provenance",
                 "min_power",
                 "full_recycle_s",
                 "recycle_floor_s",
@@ -38,8 +40,17 @@ KINDS: dict[str, Kind] = {
                 "price",
                 "battery_pops",
             ),
+            ("guide_provenance",),
         ),
-        Kind("cameras", "camera", "Cameras", models.Camera, forms.CameraForm, models.Camera.CORE_KEYS[1:]),
+        Kind(
+            "cameras",
+            "camera",
+            "Cameras",
+            models.Camera,
+            forms.CameraForm,
+            models.Camera.CORE_KEYS[1:],
+            ("effective_f_number", "mirror_s", "first_curtain_s"),
+        ),
         Kind(
             "lenses", "lens", "Lenses", models.Lens, forms.LensForm, ("focal_length_mm", "widest_f_number", "nearest_m")
         ),

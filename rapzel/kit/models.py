@@ -6,6 +6,7 @@ from typing import Any
 from django.conf import settings
 from django.db import models
 
+from rapzel.core.trigger.links import KINDS as LINK_KINDS
 from rapzel.ui.owned import Deletable, Owned
 
 
@@ -49,6 +50,9 @@ class Strobe(Item):
     circuit = models.CharField(max_length=10, choices=Circuit.choices, default=Circuit.QUENCHED)
     energy_ws = models.FloatField(null=True, blank=True)
     guide_number_m = models.FloatField(null=True, blank=True)  # not known until it is said
+    guide_provenance = models.CharField(
+        "its guide number is", max_length=10, choices=Provenance.choices, default=Provenance.CLAIMED
+    )
     min_power = models.FloatField(null=True, blank=True)
     full_recycle_s = models.FloatField(null=True, blank=True)
     recycle_floor_s = models.FloatField(default=0.0)
@@ -67,6 +71,7 @@ class Strobe(Item):
             "circuit": self.circuit,
             "energy_ws": self.energy_ws,
             "guide_number_m": self.guide_number_m,
+            "guide_provenance": self.guide_provenance,
             "guide_numbers": self.guide_numbers,
             "durations": tables.pop("", []),
             "modes": [{"name": mode, "durations": rows} for mode, rows in tables.items()],
@@ -168,17 +173,21 @@ class Camera(Item):
     pixels_high = models.PositiveIntegerField(default=4000)
     shutter = models.CharField(max_length=12, choices=Shutter.choices, default=Shutter.FOCAL_PLANE)
     sync_speed_s = models.FloatField(default=0.005)
-    curtain_travel_s = models.FloatField(default=0.0)
+    curtain_travel_s = models.FloatField(null=True, blank=True)  # null, here and below: not known
     fastest_shutter_s = models.FloatField(null=True, blank=True)
-    lag_s = models.FloatField(default=0.0)
-    lag_jitter_s = models.FloatField(default=0.0)
+    effective_f_number = models.BooleanField("shows the effective f-number near", default=False)
+    lag_s = models.FloatField(null=True, blank=True)
+    lag_jitter_s = models.FloatField(null=True, blank=True)
     lag_provenance = models.CharField(
         "its lag is", max_length=10, choices=Provenance.choices, default=Provenance.CLAIMED
     )
+    mirror_s = models.FloatField(null=True, blank=True)
+    first_curtain_s = models.FloatField(null=True, blank=True)
 
     CORE_KEYS = (
         "name", "sensor_width_mm", "sensor_height_mm", "pixels_wide", "pixels_high", "shutter",
-        "sync_speed_s", "curtain_travel_s", "fastest_shutter_s", "lag_s", "lag_jitter_s", "lag_provenance",
+        "sync_speed_s", "curtain_travel_s", "fastest_shutter_s", "effective_f_number", "lag_s", "lag_jitter_s",
+        "lag_provenance", "mirror_s", "first_curtain_s",
     )  # fmt: skip
 
     def to_core(self) -> dict[str, Any]:
@@ -199,17 +208,17 @@ class Lens(Item):
         return {"name": self.name, "focal_length_mm": self.focal_length_mm}
 
 
+def link_choices() -> list[tuple[str, str]]:
+    """Every kind of link that the core knows, and its title."""
+    return [(kind, link.title.capitalize()) for kind, link in LINK_KINDS.items()]
+
+
 class Trigger(Item):
     """A trigger unit or sensor: a link of the chain."""
 
-    class Kind(models.TextChoices):
-        FIXED = "fixed", "Fixed lag (radio, cable, valve)"
-        SOUND = "sound", "Sound (microphone)"
-        BEAM = "beam", "Beam"
-
-    kind = models.CharField(max_length=6, choices=Kind.choices, default=Kind.FIXED)
-    lag_s = models.FloatField(default=0.0)
-    jitter_s = models.FloatField(default=0.0)
+    kind = models.CharField(max_length=10, choices=link_choices, default="device")
+    lag_s = models.FloatField(null=True, blank=True)  # not known until it is said or measured
+    jitter_s = models.FloatField(null=True, blank=True)
     lag_provenance = models.CharField(
         "its lag is", max_length=10, choices=Provenance.choices, default=Provenance.CLAIMED
     )

@@ -12,7 +12,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 from pydantic import ValidationError
 
-from rapzel.core.document.scene import Strobe as CoreStrobe
+from rapzel.core.document.gear import Strobe as CoreStrobe
 from rapzel.core.shared.errors import CoreError, DocumentError
 from rapzel.core.shared.refusals import spoken
 from rapzel.kit import exchange, services

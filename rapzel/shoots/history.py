@@ -11,6 +11,7 @@ from django.db import transaction
 
 from rapzel.core.document import places
 from rapzel.core.document.possible import read_possible_scene
+from rapzel.core.document.upgrade import upgrade
 from rapzel.shoots.models import Scene, SceneRevision
 
 KEPT_REVISIONS = 100
@@ -44,7 +45,7 @@ def rewrite(scene: Scene, write: Callable[[Document], Document], what: str) -> i
     DocumentError is raised and nothing is stored. A change that changes nothing leaves no trace.
     """
     locked = _lock(scene)
-    found, before = locked.revision, places.identified(locked.document)
+    found, before = locked.revision, places.identified(upgrade(locked.document))
     stored = stored_form(write(copy.deepcopy(before)))
     if stored == before:
         scene.document, scene.revision = before, found

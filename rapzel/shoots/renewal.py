@@ -6,10 +6,9 @@ from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
 
+from rapzel.core.document.gear import Light, Strobe, read_strobe
 from rapzel.core.document.places import identified
 from rapzel.core.document.possible import lowest_power
-from rapzel.core.document.scene import Light, Strobe, read_strobe
-from rapzel.core.light.amount import duration_table
 from rapzel.core.pulse import pulse_at
 from rapzel.core.shared.errors import CoreError
 from rapzel.core.shared.units import format_length, format_power, format_time
@@ -91,4 +90,4 @@ def _difference(light: Light, strobe: Strobe) -> str:
 
 
 def _t01(light: Light) -> str:
-    return format_time(pulse_at(light.strobe.circuit, duration_table(light), light.power).t01_s)
+    return format_time(pulse_at(light.strobe.circuit, light.table, light.power).t01_s)

@@ -7,25 +7,20 @@ from typing import Any
 from django.db import transaction
 
 from rapzel.core.document import places
+from rapzel.core.document.gear import read_strobe
 from rapzel.core.document.possible import lowest_power
-from rapzel.core.document.scene import read_strobe
+from rapzel.core.motion import KINDS as MOTION_KINDS
+from rapzel.core.motion.kinematics import time_in_the_air_s
 from rapzel.core.motion.presets import UsualSpeed
-from rapzel.core.motion.speeds import time_in_the_air_s
 from rapzel.core.shared.errors import DocumentError, Problem
+from rapzel.core.trigger.links import KINDS as LINK_KINDS
 from rapzel.shoots.history import rewrite, stored_form
 from rapzel.shoots.models import Scene, Shoot, Snapshot
 from rapzel.ui.quota import require_room
 
 Document = dict[str, Any]
 
-NEW_MOTION: dict[str, Document] = {
-    "steady": {"kind": "steady", "speed_m_s": 8.0},
-    "fall": {"kind": "fall", "height_m": 0.5},
-    "leap": {"kind": "leap", "rise_m": 0.5, "from_apex_s": 0.05},
-    "rotation": {"kind": "rotation", "radius_m": 0.3, "rpm": 300.0},
-    "swing": {"kind": "swing", "length_m": 2.0, "angle_from_rest_deg": 45.0},
-    "measured": {"kind": "measured", "distance_m": 0.2, "interval_s": 0.02},
-}
+NEW_MOTION: dict[str, Document] = {kind: {"kind": kind, **motion.beginning} for kind, motion in MOTION_KINDS.items()}
 NEW_CRITERION: dict[str, Document] = {
     "pixels": {"kind": "pixels", "pixels": 2.0},
     "print": {"kind": "print"},
@@ -33,7 +28,7 @@ NEW_CRITERION: dict[str, Document] = {
 }
 NEW_SCENE: Document = {
     "format": "rapzel.scene",
-    "version": 1,
+    "version": 2,
     "motion": NEW_MOTION["steady"],
     "camera": {
         "name": "Full-frame body",
@@ -52,7 +47,11 @@ NEW_SCENE: Document = {
     "criterion": NEW_CRITERION["pixels"],
     "ambient": {"ev100": 3.0},
     "lights": [],
-    "trigger": {"fires": "camera", "latency_s": 0.0004, "links": [], "set_delay_s": 0.0, "wanted_delay_s": None},
+    "trigger": {
+        "fires": "camera",
+        "latency_s": 0.0004,
+        "links": [{"kind": "finger", **LINK_KINDS["finger"].beginning}],
+    },
 }
 
 
@@ -96,6 +95,8 @@ def _with_consequences(document: Document, values: Mapping[str, Any]) -> Documen
         document["ambient"].update({"lux": None, "meter": None})
     if "rehearsal.subject" in values:
         document = _with_hazards(document, SUBJECT_HAZARDS.get(str(values["rehearsal.subject"]), ()))
+    if values.get("exposure.method") == "open_shutter" and document["trigger"]["fires"] == "camera":
+        document["trigger"]["fires"] = "flash"  # the two belong together: nothing else would fire it
     if "motion.rise_m" in values and document["motion"]["kind"] == "leap":
         document["motion"]["from_apex_s"] = _still_in_the_air(document["motion"])
     return document

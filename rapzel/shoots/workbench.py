@@ -7,17 +7,19 @@ from functools import cached_property, lru_cache
 from typing import Any
 
 from rapzel.core.document.evaluation import Evaluation, LightResult
+from rapzel.core.document.gear import Light
 from rapzel.core.document.places import called, identified
 from rapzel.core.document.possible import read_possible_scene
-from rapzel.core.document.scene import Light
-from rapzel.core.evaluate import evaluate_setup
+from rapzel.core.document.upgrade import upgrade
+from rapzel.core.evaluate import evaluate_physics
 from rapzel.core.physics import Physics
 from rapzel.core.shared import units
 from rapzel.core.trigger.success import tries_for
-from rapzel.core.verdict.advice import Change, advise
+from rapzel.core.verdict.advice import Change, advise, advise_pairs
 from rapzel.core.verdict.cautions import Caution, cautions_for
 from rapzel.shoots.drawings import VIEWS, draw_ribbon
-from rapzel.shoots.fields import Group, groups_of
+from rapzel.shoots.fields import Group
+from rapzel.shoots.groups import groups_of
 from rapzel.ui.drawing import Drawing
 from rapzel.ui.margins import TITLES, MarginView
 
@@ -59,27 +61,58 @@ class Answer:
     """A scene document answered: sentence, margins, proposals and drawings, each worked out when first asked for."""
 
     def __init__(self, document: dict[str, Any], imperial: bool = False, narrow: bool = False) -> None:
-        self.document, self.imperial, self.narrow = identified(document), imperial, narrow
+        self.document, self.imperial, self.narrow = identified(upgrade(document)), imperial, narrow
         self.physics = Physics(read_possible_scene(self.document))
         self._views: dict[str, Drawing] = {}
 
     @cached_property
     def evaluation(self) -> Evaluation:
-        return evaluate_setup(self.physics)
+        return evaluate_physics(self.physics)
 
     @cached_property
     def margins(self) -> list[MarginView]:
         return [MarginView(margin) for margin in self.evaluation.margins]
 
     @cached_property
-    def proposals(self) -> list[tuple[str, list[Proposal]]]:
-        """Proposals by the title of the margin that they close."""
+    def _singles(self) -> list[Change]:
+        return advise(self.physics.scene, self.evaluation, self.imperial)
+
+    def _titled(self, changes: list[Change]) -> list[tuple[str, list[Proposal]]]:
         by_margin: dict[str, list[Proposal]] = {}
-        for change in advise(self.physics.scene, self.evaluation, self.imperial):
-            spare = self.evaluation.margin(change.margin).passes
-            title = "the spare light" if spare else TITLES[change.margin].lower()
-            by_margin.setdefault(title, []).append(Proposal(change, self.document))
+        for change in changes:
+            by_margin.setdefault(self._title(change.margin), []).append(Proposal(change, self.document))
         return list(by_margin.items())
+
+    def _title(self, margin: str) -> str:
+        over = margin == "light" and (self.evaluation.margin("light").value or 0.0) > 0
+        return "the light to spare" if over else TITLES[margin].lower()
+
+    @cached_property
+    def proposals(self) -> list[tuple[str, list[Proposal]]]:
+        """Single changes by the title of the margin that they close."""
+        return self._titled(self._singles)
+
+    @cached_property
+    def left_open(self) -> list[str]:
+        """Titles of the failing margins that no single change closes."""
+        closed = {change.margin for change in self._singles}
+        failing = [margin.name for margin in self.evaluation.margins if margin.state == "fails"]
+        return [self._title(name) for name in failing if name not in closed]
+
+    @cached_property
+    def pairs(self) -> list[tuple[str, list[Proposal]]]:
+        """Two changes together for what no single one closes, by title."""
+        return self._titled(advise_pairs(self.physics.scene, self.evaluation, self._singles, self.imperial))
+
+    @property
+    def nothing_to_close(self) -> str:
+        """What stands in the place of proposals where nothing fails."""
+        states = {margin.state for margin in self.evaluation.margins}
+        if states == {"passes"}:
+            return "Nothing to close: every margin holds."
+        if "unknown" in states:
+            return "Nothing fails. What is not known is said in its margin, with what would make it known."
+        return "Nothing fails by the best guess; measured figures would make it sure."
 
     @cached_property
     def ribbon(self) -> Drawing:
@@ -112,14 +145,15 @@ class Answer:
 
     @cached_property
     def expected_tries(self) -> int | None:
-        """Tries after which a keeper is as good as certain, by the timing alone."""
-        return tries_for(self.physics.timing.share)
+        """Tries after which the wanted keepers are as good as certain, by the timing alone; None while not judged."""
+        share = self.physics.timing.share
+        return None if share is None else tries_for(share, keepers=self.physics.scene.plan.keepers_wanted)
 
     @cached_property
     def expected_time(self) -> str:
         """The time for the wanted keepers at the planned pace of tries, in words; nothing where it is not known."""
         tries, plan = self.expected_tries, self.physics.scene.plan
-        return "" if tries is None else units.format_minutes(tries * plan.keepers_wanted * plan.minutes_per_try)
+        return "" if tries is None else units.format_minutes(tries * plan.minutes_per_try)
 
     @cached_property
     def rehearsal_says(self) -> str:
@@ -127,12 +161,11 @@ class Answer:
         evaluation, frame = self.evaluation, self.physics.frame
         width = units.format_length(frame.field_width_m, self.imperial)
         smear = "no light" if evaluation.smear_px is None else f"smear {units.format_number(evaluation.smear_px, 2)} px"
-        ghost = evaluation.ghost_margin_stops
-        seen = ghost is not None and ghost < self.physics.scene.ambient.clear_stops
+        seen = [trail for trail in evaluation.trails if trail.of == "room" and (trail.visible or trail.faint)]
         trail = ""
-        if ghost is not None and seen:
-            length = units.format_number(evaluation.ambient_smear_px, 2)
-            trail = f", room trail {length} px at {units.format_stops(-ghost)} stops"
+        if seen and self.physics.method.room_apart:
+            length = units.format_number(seen[0].px, 2)
+            trail = f", room trail {length} px at {units.format_stops(seen[0].stops)} stops"
         band = (
             f", dark band over {units.format_percent(evaluation.shutter.dark_share)}"
             if evaluation.shutter.dark_share

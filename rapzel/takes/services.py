@@ -11,7 +11,7 @@ from django.utils import timezone
 
 from rapzel.core.shared.errors import DocumentError
 from rapzel.core.trigger.success import HitRate, hit_rate, tries_for
-from rapzel.shoots.fields import differences
+from rapzel.shoots.groups import differences
 from rapzel.shoots.models import Scene
 from rapzel.shoots.workbench import answered, fingerprint_of
 from rapzel.takes.models import Outcome, Take

@@ -1,19 +1,21 @@
-"""A margin as pages show it: figure and unit apart, a bar that stands on the water line or hangs from it."""
+"""A margin as pages show it: figure and unit apart, a bar on the water line, its doubt as a whisker."""
 
 from dataclasses import dataclass
 
 from rapzel.core.document.evaluation import Margin
 from rapzel.core.shared import units
+from rapzel.core.shared.constants import RIGHT_STOPS
 
 TITLES = {"freeze": "Freeze", "light": "Light", "ghost": "Ghost", "sync": "Sync", "timing": "Timing", "pace": "Pace"}
-_FULL_BAR = {"stops": 3.0, "ms": 3.0, "share": 0.5, "frames/s": 6.0}  # the value that fills a bar
+_FULL_BAR = {"stops": 3.0, "ms": 3.0, "share": 0.5, "frames/s": 6.0, "px": 3.0}  # the value that fills a bar
 _BAR_PX = 26.0
 _LINE_PX = 34.0  # of the strip's water line, as in the styles
+_VERDICTS = {"passes": "works", "fails": "does not work", "unsure": "probably works", "unknown": "not known"}
 
 
 @dataclass(frozen=True)
 class MarginView:
-    """A margin as the strip shows it: figure and unit apart, a bar that stands on the line or hangs from it."""
+    """A margin as the strip shows it. Light is two-sided: its line runs through a band of a third of a stop."""
 
     margin: Margin
 
@@ -22,35 +24,80 @@ class MarginView:
         return TITLES[self.margin.name]
 
     @property
+    def state(self) -> str:
+        return self.margin.state
+
+    @property
     def figure(self) -> str:
         value, unit = self.margin.figure, self.margin.figure_unit
+        if self.margin.state == "unknown":
+            return "?"
         if value is None:
-            return "–" if not self.margin.passes else "ok"
+            return "–"
         if unit == "share":
             return str(round(value * 100))
-        if unit == "frames/s":
+        if unit in ("frames/s", "px"):
             return units.format_number(value, 2)
         return units.format_stops(value)
 
     @property
     def unit(self) -> str:
+        if self.margin.state == "unknown":
+            return "not known"
         if self.margin.figure is None:
             return ""
         return {"share": "% land"}.get(self.margin.figure_unit, self.margin.figure_unit)
 
     @property
+    def two_sided(self) -> bool:
+        return self.margin.name == "light"
+
+    def _px(self, value: float) -> float:
+        """A value in pixels above the line, within what a bar can show."""
+        full = _FULL_BAR[self.margin.unit]
+        return max(min(value / full, 1.0), -1.0) * _BAR_PX
+
+    @property
+    def _value(self) -> float:
+        return self.margin.value or 0.0
+
+    @property
     def bar_px(self) -> float:
-        """Height of the bar: at least 2, so that zero is seen."""
-        value = self.margin.value
-        if value is None:
+        """Height of the bar: at least 2, so that zero is seen; none where nothing is known."""
+        if self.margin.value is None:
             return 0.0
-        return max(min(abs(value) / _FULL_BAR[self.margin.unit], 1.0) * _BAR_PX, 2.0)
+        return max(abs(self._px(self._value)), 2.0)
 
     @property
     def bar_y(self) -> float:
-        """Top of the bar about the water line: above it when the margin passes, below when it does not."""
-        return _LINE_PX - self.bar_px if self.margin.passes else _LINE_PX
+        """Top of the bar about the water line: above it for a positive value, below for a negative one."""
+        return _LINE_PX - self.bar_px if self._value >= 0 else _LINE_PX
+
+    @property
+    def sure_px(self) -> float:
+        """What of the bar is left at the pessimistic end: the rest fades out."""
+        return max(self.bar_px - abs(self._px(self.margin.doubt or 0.0)), 0.0)
+
+    @property
+    def sure_y(self) -> float:
+        return _LINE_PX - self.sure_px if self._value >= 0 else _LINE_PX
+
+    @property
+    def whisker(self) -> tuple[float, float] | None:
+        """Top and bottom of what the value may be; None where there is no doubt or nothing is known."""
+        if self.margin.value is None or not self.margin.doubt:
+            return None
+        top, bottom = self._px(self._value + self.margin.doubt), self._px(self._value - self.margin.doubt)
+        return _LINE_PX - top, _LINE_PX - bottom
+
+    @property
+    def band(self) -> tuple[float, float] | None:
+        """Top and height of the band in which a two-sided figure is right."""
+        if not self.two_sided:
+            return None
+        half = self._px(RIGHT_STOPS)
+        return _LINE_PX - half, 2 * half
 
     @property
     def verdict(self) -> str:
-        return "works" if self.margin.passes else "does not work"
+        return _VERDICTS[self.margin.state]

@@ -7,7 +7,7 @@ import pytest
 from django.db import connection
 from django.urls import reverse
 
-from rapzel.core.document.scene import Strobe as CoreStrobe
+from rapzel.core.document.gear import Strobe as CoreStrobe
 from rapzel.core.shared.errors import DocumentError
 from rapzel.kit import exchange, services
 from rapzel.kit.kinds import KINDS

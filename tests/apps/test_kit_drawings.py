@@ -4,7 +4,7 @@ from xml.etree import ElementTree
 
 import pytest
 
-from rapzel.core.document.scene import Strobe
+from rapzel.core.document.gear import Strobe
 from rapzel.kit.drawings import draw_durations
 
 

@@ -13,7 +13,7 @@ from pypdf import PdfReader
 from rapzel.core.document.possible import read_possible_scene
 from rapzel.kit.models import Strobe
 from rapzel.shoots import services
-from rapzel.shoots.fields import all_fields, differences, field_at, groups_of
+from rapzel.shoots.groups import all_fields, differences, field_at, groups_of
 from rapzel.shoots.history import stored_form
 from rapzel.shoots.models import Scene
 from rapzel.shoots.workbench import Answer

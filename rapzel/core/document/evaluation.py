@@ -1,4 +1,4 @@
-"""The evaluation of a scene, version 1: plain numbers in SI, stops signed, None where a thing does not apply."""
+"""The evaluation of a scene, version 2: plain numbers in SI, stops signed, None where not known."""
 
 from typing import Any, Literal
 
@@ -6,15 +6,21 @@ from pydantic import BaseModel, ConfigDict
 
 from rapzel.core.shared.working import Provenance, Step
 
+State = Literal["passes", "fails", "unsure", "unknown"]
+STATES: tuple[State, ...] = ("fails", "unknown", "unsure", "passes")  # from worst to best
+
 
 class _Result(BaseModel):
     model_config = ConfigDict(frozen=True, allow_inf_nan=False)
 
 
 class LightResult(_Result):
+    """One light: t.1 and t.5 of its pulse, `stopping_s` of it as recorded, its share of the recorded flash."""
+
     name: str
     t05_s: float
     t01_s: float
+    t01_range_s: tuple[float, float]
     light_span_s: float
     provenance: Provenance
     smear_px: float
@@ -22,6 +28,16 @@ class LightResult(_Result):
     share: float
     basis: str
     stopping_s: float
+    light_provenance: Provenance
+    light_doubt_stops: float
+
+
+class TrailFact(_Result):
+    of: str
+    px: float
+    stops: float
+    visible: bool
+    faint: bool
 
 
 class ShutterFacts(_Result):
@@ -31,24 +47,33 @@ class ShutterFacts(_Result):
     hss_loss_stops: float | None
     skew_px: float | None
     best_row_loss_stops: float
-    open_window_s: float
+    captured_share: float | None
+    open_window_s: float | None
     offset_s: float
 
 
 class LagFact(_Result):
     name: str
-    lag_s: float
-    jitter_s: float
+    kind: str
+    lag_s: float | None
+    jitter_s: float | None
 
 
 class TimingFacts(_Result):
     flash_after_event_s: float | None
     jitter_s: float | None
+    wanted_s: float | None
     needed_delay_s: float | None
+    travel_m: float | None
+    travel_frames: float | None
     position_sd_m: float | None
     share_in_frame: float | None
     share_in_focus: float | None
-    share_in_window: float | None
+    share_slow_enough: float | None
+    share_in_moment: float | None
+    share: float | None
+    judged: bool
+    unknown: list[str]
     offset_m: float | None
     too_late_s: float
     lags: list[LagFact]
@@ -65,21 +90,31 @@ class FrameFacts(_Result):
     hyperfocal_m: float
     enlargement: float
     towards_decides: bool
+    bellows_stops: float
+    diffraction_m: float
+    reach_blur_m: float
 
 
 class PaceFacts(_Result):
     sustained_fps: float | None
     asked_fps: float | None
     frames_before_short: int | None
+    unknown: list[str]
 
 
 class Margin(_Result):
-    """Signed, zero is the line between works and does not. `figure` is what to show large, in `figure_unit`."""
+    """Signed, zero is the line between works and does not; light is two-sided about zero.
+
+    `state` says how sure that is, `doubt` how far `value` may be off. `figure` is what to show large, in
+    `figure_unit`. `passes` is true for the state `passes` only.
+    """
 
     name: Literal["freeze", "light", "ghost", "sync", "timing", "pace"]
     value: float | None
     unit: str
+    state: State
     passes: bool
+    doubt: float | None
     says: str
     figure: float | None
     figure_unit: str
@@ -88,10 +123,15 @@ class Margin(_Result):
     def __bool__(self) -> bool:
         return self.passes
 
+    @property
+    def rank(self) -> int:
+        """Higher is better: fails, unknown, unsure, passes."""
+        return STATES.index(self.state)
+
 
 class Evaluation(_Result):
     format: Literal["rapzel.evaluation"] = "rapzel.evaluation"
-    version: Literal[1] = 1
+    version: Literal[2] = 2
     freeze_limit_s: float | None
     magnification: float
     speed_m_s: float
@@ -99,16 +139,20 @@ class Evaluation(_Result):
     lights: list[LightResult]
     flash_offset_stops: float | None
     ambient_offset_stops: float | None
+    exposure_offset_stops: float | None
+    clipped_share: float | None
     ghost_margin_stops: float | None
     smear_px: float | None
+    diffraction_px: float
     ambient_smear_px: float
+    trails: list[TrailFact]
     stopping_s: float | None
     shutter: ShutterFacts
     timing: TimingFacts
     pace: PaceFacts
     framing: FrameFacts
     margins: list[Margin]
-    provenance: Provenance
+    provenance: Provenance | None
     sentence: str
     warnings: list[str]
 
@@ -132,5 +176,5 @@ def evaluation_schema() -> dict[str, Any]:
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         **schema,
-        "title": "Rapzel evaluation, version 1",
+        "title": "Rapzel evaluation, version 2",
     }

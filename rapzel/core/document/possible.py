@@ -3,8 +3,10 @@
 from collections.abc import Iterator, Mapping
 from typing import Any
 
-from rapzel.core.document.scene import Camera, Leap, Light, Scene, Strobe, read_scene
-from rapzel.core.motion.speeds import time_in_the_air_s
+from rapzel.core.document.gear import Camera, Light, Strobe
+from rapzel.core.document.scene import Scene, read_scene
+from rapzel.core.motion import Leap
+from rapzel.core.motion.kinematics import time_in_the_air_s
 from rapzel.core.shared import constants
 from rapzel.core.shared.errors import DocumentError, Problem
 from rapzel.core.shared.units import format_length, format_power, format_shutter, format_time
@@ -27,7 +29,8 @@ def lowest_power(strobe: Strobe) -> float:
 
 def about_a_camera(camera: Camera) -> Iterator[Problem]:
     """What is impossible of a camera by itself, whatever the scene."""
-    if camera.shutter == "focal_plane" and camera.curtain_travel_s > camera.sync_speed_s * _ROUNDING:
+    travel = camera.curtain_travel_s
+    if camera.shutter == "focal_plane" and travel is not None and travel > camera.sync_speed_s * _ROUNDING:
         longer = "curtain travel is longer than the sync speed, at which the frame is open as a whole"
         yield Problem("curtain_travel_s", longer)
 

@@ -1,10 +1,16 @@
-"""The room: how far its light is under the flash (science §6)."""
+"""The room's own light: EV from what is known of it, and how it exposes the picture (science §6).
+
+Plain functions of numbers or arrays; EV at ISO 100, illuminance in lux, exposures in stops (0 is correct).
+"""
 
 import math
 
-from rapzel.core.document.scene import Ambient, Exposure
+import numpy as np
+import numpy.typing as npt
+
 from rapzel.core.shared import constants
-from rapzel.core.shared.working import Step, step
+
+Number = float | npt.NDArray[np.float64]
 
 # Usual rooms and skies, as EV at ISO 100; (memory), to be replaced by a meter reading.
 PRESETS = {
@@ -29,23 +35,8 @@ def ev100_from_reading(f_number: float, shutter_s: float, iso: float) -> float:
     return math.log2(f_number**2 / shutter_s) - math.log2(iso / 100)
 
 
-def ev100_of(ambient: Ambient) -> tuple[float | None, Step | None]:
-    """EV at ISO 100 of the room with its working; None for a dark room."""
-    if ambient.ev100 is not None:
-        return ambient.ev100, step("EV100", ambient.ev100, "EV", "as given", constants.SOURCE_DEFINITION)
-    if ambient.lux is not None:
-        value = ev100_from_lux(ambient.lux)
-        return value, step(
-            "EV100", value, "EV", f"log2(E · 100 / C), E = {ambient.lux:g} lx", constants.SOURCE_ISO_2720
-        )
-    if ambient.meter is not None:
-        value = ev100_from_reading(ambient.meter.f_number, ambient.meter.shutter_s, ambient.meter.iso)
-        return value, step("EV100", value, "EV", "log2(N²/t) − log2(ISO/100) of the reading", constants.SOURCE_ISO_2720)
-    return None, None
-
-
-def ambient_offset_stops(ev100: float, exposure: Exposure) -> float:
-    """Exposure by the room alone [stops, 0 is correct]: EV100 + log2(ISO/100) − log2(N²/t) − ND."""
-    return (
-        ev100 + math.log2(exposure.iso / 100) - math.log2(exposure.f_number**2 / exposure.shutter_s) - exposure.nd_stops
-    )
+def room_offset_stops(
+    ev100: Number, iso: Number, f_number: Number, shutter_s: Number, nd_stops: Number, bellows_stops: Number
+) -> Number:
+    """Exposure by the room alone [stops]: EV100 + log2(ISO/100) − log2(N²/t) − ND − bellows."""
+    return ev100 + np.log2(iso / 100) - np.log2(f_number**2 / shutter_s) - nd_stops - bellows_stops

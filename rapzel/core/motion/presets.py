@@ -2,8 +2,8 @@
 
 from dataclasses import dataclass
 
-from rapzel.core.document.scene import Hazard
 from rapzel.core.shared.errors import OutOfRange, require_positive
+from rapzel.core.shared.part import Hazard
 
 
 @dataclass(frozen=True, slots=True)

@@ -28,6 +28,9 @@ class Pulse(Protocol):
     def width_s(self, level: float) -> float:
         """Time between the first and last instants above `level` of the peak [s]; ISO 2827."""
 
+    def width_between_s(self, level: float, begin_s: float, end_s: float) -> float:
+        """Time above `level` of the peak of what comes between two instants [s]; 0 where nothing comes."""
+
     def time_at_s(self, share: float) -> float:
         """The time by which `share` of the light has come [s]."""
 
@@ -107,6 +110,26 @@ class Discharge:
         first = brentq(lambda t: self._raw(t) - target, 0.0, self.peak_s, xtol=self.peak_s * 1e-9)
         return float(self._last_above(target) - first)
 
+    def width_between_s(self, level: float, begin_s: float, end_s: float) -> float:
+        """Time above `level` of the peak of what comes between two instants [s]: t.x as an opening records it.
+
+        begin_s, end_s: of the opening, counted from the start of the pulse. 0 where nothing comes in between.
+        """
+        begin = max(begin_s, 0.0)
+        if end_s <= begin:
+            return 0.0
+        strongest = min(max(self.peak_s, begin), end_s)
+        target = level * float(self.intensity(strongest)) * self._peak
+        if target <= 0:
+            return 0.0
+        first = begin
+        if self._before_peak(begin) < target:
+            first = float(brentq(lambda t: self._raw(t) - target, begin, strongest, xtol=self.peak_s * 1e-9))
+        return min(self._last_above(target), end_s) - first
+
+    def _before_peak(self, t: float) -> float:
+        return self._raw(t) if t < self.peak_s else math.inf
+
     def _last_above(self, target: float) -> float:
         if self._at_quench >= target:
             return self.quench_s + self.afterglow_s * math.log(self._at_quench / target)
@@ -163,6 +186,10 @@ class Plateau:
     def width_s(self, level: float) -> float:
         """A rectangle is equally wide at every level [s]."""
         return self.length_s
+
+    def width_between_s(self, level: float, begin_s: float, end_s: float) -> float:
+        """What of it lies between two instants [s]."""
+        return max(min(end_s, self.length_s) - max(begin_s, 0.0), 0.0)
 
     def time_at_s(self, share: float) -> float:
         """The time by which `share` of the light has come [s]."""

@@ -12,7 +12,7 @@ from functools import lru_cache
 from scipy.interpolate import PchipInterpolator
 from scipy.optimize import brentq
 
-from rapzel.core.document.scene import Setting
+from rapzel.core.pulse.setting import Setting
 from rapzel.core.pulse.shape import Discharge, quenched_at, span_s
 from rapzel.core.shared import constants
 from rapzel.core.shared.working import Provenance
@@ -31,6 +31,12 @@ class KnownPulse:
     light_span_s: float
     provenance: Provenance
     basis: str  # in words: as claimed, fitted, interpolated, extrapolated
+    doubt_stops: float  # how far off the durations may be, either way
+
+    @property
+    def t01_range_s(self) -> tuple[float, float]:
+        """The shortest and the longest that t.1 may be [s]."""
+        return self.t01_s * 2**-self.doubt_stops, self.t01_s * 2**self.doubt_stops
 
 
 @dataclass(frozen=True)
@@ -149,11 +155,7 @@ def pulse_at(circuit: str, durations: tuple[Setting, ...], power: float) -> Know
     shape = model.pulse(power)
     fitted = len(settings) <= 2 and meets_both
     at = next((s for s in settings if abs(s.power / power - 1) < _SAME_POWER), None)
-    t01 = shape.width_s(T01)
-    if not fitted and len(settings) > 1:
-        t01 = _interpolated(power, settings, [_t01(s, model) for s in settings])
-    if at is not None:
-        t01 = _t01(at, model)
+    t01 = _t01_at(power, settings, at, model, shape if fitted else None)
     shape = shape.stretched(t01 / shape.width_s(T01))
     t05 = _t05(power, settings, at, shape, t01)
     exact = at is not None and at.t01_s is not None
@@ -162,7 +164,38 @@ def pulse_at(circuit: str, durations: tuple[Setting, ...], power: float) -> Know
         basis = _basis(power, settings, fitted)
     else:
         basis = f"as {at.provenance}" if exact else f"t.1 estimated from the {at.provenance} t.5"
-    return KnownPulse(shape, t01, t05, span_s(shape), provenance, basis)
+    return KnownPulse(shape, t01, t05, span_s(shape), provenance, basis, _doubt(power, settings, at))
+
+
+def _t01_at(
+    power: float, settings: tuple[Setting, ...], at: Setting | None, model: _Model, fitted: Discharge | None
+) -> float:
+    """t.1 at a power [s]: off the table, by the model that meets the whole table, else interpolated.
+
+    Below the table a quenched light follows its model down to the afterglow, which no quench cuts short; a straight
+    line through the last two rows would promise pulses that do not exist.
+    """
+    if at is not None:
+        return _t01(at, model)
+    if fitted is not None or len(settings) == 1:
+        return model.pulse(power).width_s(T01)
+    low = settings[-1]
+    if model.circuit == "quenched" and power < low.power:
+        shorter = model.pulse(power).width_s(T01) / model.pulse(low.power).width_s(T01)
+        return max(_t01(low, model) * min(shorter, 1.0), model.afterglow_s * math.log(1 / T01))
+    return _interpolated(power, settings, [_t01(s, model) for s in settings])
+
+
+def _doubt(power: float, settings: tuple[Setting, ...], at: Setting | None) -> float:
+    """How far off t.1 may be [stops], either way: by how the nearest settings are known, and how far away they are."""
+    own = constants.DURATION_DOUBT
+    if at is not None:
+        return own[at.provenance] if at.t01_s is not None else own[at.provenance] + constants.CONVERTED_DOUBT
+    away = {abs(math.log2(setting.power / power)): own[setting.provenance] for setting in settings}
+    nearest = min(away)
+    inside = settings[-1].power < power < settings[0].power
+    each_stop = constants.BETWEEN_DOUBT if inside else constants.BEYOND_TABLE_DOUBT
+    return away[nearest] + each_stop * nearest
 
 
 def _t05(power: float, settings: tuple[Setting, ...], at: Setting | None, shape: Discharge, t01_s: float) -> float:

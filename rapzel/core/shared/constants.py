@@ -16,15 +16,32 @@ TRAIL_STOPS = 3.0  # ambient less far under the flash than this leaves a visible
 CLEAR_STOPS = 5.0  # beyond 5-6 stops under, no trail is seen, common practice
 
 DARKEST_STOPS = 20.0  # a loss of this many stops or more is reported as this: no sensor records the rest
-SLOWEST_SHARE = 0.1  # the slowest light decides from this share of the exposure on (scene document)
 
 # The shortest exposure of a body that does not say its own [s], by kind of shutter; common practice.
 FASTEST_SHUTTER_S = {"focal_plane": 1 / 8000, "leaf": 1 / 4000, "rolling": 1 / 32000, "global": 1 / 80000}
 SMALLEST_POWER = 1 / 512  # of a strobe that does not say its own; common practice
 
+# Mean and spread of a person who triggers by hand [s]: reacting to the event, or anticipating it in a rhythm (memory).
+FINGER_S = {"reacts": (0.20, 0.03), "anticipates": (0.0, 0.04)}
+OPEN_BY_HAND_S = 0.2  # nobody opens a shutter by hand for less and still has the event in it (memory)
+LONGEST_HSS_S = 0.012  # pulse trains are made for mechanical curtains and end soon after these (memory)
+WAVELENGTH_M = 550e-9  # middle of the visible, for diffraction
+
+# How far a figure may be off, either way [stops], by how it is known (memory; a bench and a meter do better).
+DURATION_DOUBT = {"measured": 0.1, "claimed": 0.35, "estimated": 0.5}
+LIGHT_DOUBT = {"measured": 0.1, "claimed": 0.5, "estimated": 1.0}
+DIAL_DOUBT = 0.15  # of a power dial whose steps were not measured
+BEYOND_TABLE_DOUBT = 0.35  # more for each stop of power outside the known settings
+BETWEEN_DOUBT = 0.1  # more for each stop between a power and the nearest known setting
+CONVERTED_DOUBT = 0.3  # more where t.1 is worked out from t.5
+ROOM_DOUBT = {"meter": 0.1, "lux": 0.1, "ev100": 0.3}
+NEAR_SIZES = 2.6  # nearer than this many sizes of a source the inverse square is out by more than 5 % (integrated)
+RIGHT_STOPS = 1 / 3  # within this of correct an exposure is right
+
 RISE_SHARE = 1 / 100  # rise time constant over decay time constant of a discharge (memory)
 AFTERGLOW_S = 40e-6  # afterglow time constant of a quenched strobe of which only one setting is known (memory)
 
+SOURCE_MEMORY = "memory"
 SOURCE_PRACTICE = "common practice"
 SOURCE_ISO_2720 = "ISO 2720"
 SOURCE_ISO_2827 = "ISO 2827"

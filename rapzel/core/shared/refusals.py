@@ -61,22 +61,30 @@ def spoken(text: str) -> str:
     return begun if begun.endswith((".", "?")) else f"{begun}."
 
 
-def path_of(location: Iterable[int | str], unions: Iterable[str] = ()) -> str:
-    """`lights[0].power`. pydantic puts the chosen kind of a union into the location; the document has no such level."""
+Places = Iterable[tuple[str, ...]]
+
+
+def path_of(location: Iterable[int | str], unions: Places = ()) -> str:
+    """`lights[0].power`. pydantic puts the chosen kind of a union into the location; the document has no such level.
+
+    unions: the places of unions in the document, `*` for any position in a list.
+    """
     text = ""
-    steps = list(location)
-    for place, key in enumerate(steps):
-        if place == 1 and str(steps[0]) in unions:
+    above: tuple[str, ...] = ()
+    for key in location:
+        if above in unions and isinstance(key, str):
+            above = ()  # the chosen kind: a level that the document has not, after which nothing else is a union
             continue
         text += f"[{key}]" if isinstance(key, int) else f".{key}" if text else str(key)
+        above = (*above, "*" if isinstance(key, int) else key)
     return text
 
 
-def refused(error: ValidationError, unions: Iterable[str] = (), within: str = "") -> DocumentError:
+def refused(error: ValidationError, unions: Places = (), within: str = "") -> DocumentError:
     """The reader's refusal as problems with their paths, the first hundred of them."""
     problems = []
     for each in error.errors(include_url=False)[:MOST_PROBLEMS]:
-        path = path_of(each["loc"], unions)
+        path = path_of(each["loc"], tuple(unions))
         problems.append(Problem(f"{within}.{path}" if within and path else within or path, sentence(each)))
     return DocumentError(problems)
 

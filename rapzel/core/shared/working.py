@@ -1,9 +1,8 @@
 """How a number came about: its formula with the values put in, and where each value came from."""
 
 from collections.abc import Iterable
+from dataclasses import dataclass
 from typing import Literal
-
-from pydantic import BaseModel, ConfigDict
 
 Provenance = Literal["measured", "claimed", "estimated"]
 
@@ -15,10 +14,9 @@ def least_certain(several: Iterable[Provenance]) -> Provenance:
     return max(several, key=_DOUBT.__getitem__, default="measured")
 
 
-class Step(BaseModel):
+@dataclass(frozen=True, slots=True)
+class Step:
     """One line of working. `value` is SI in `unit`; `provenance` is set where an input has one."""
-
-    model_config = ConfigDict(frozen=True)
 
     symbol: str
     value: float | None
@@ -28,10 +26,4 @@ class Step(BaseModel):
     provenance: Provenance | None = None
 
 
-def step(
-    symbol: str, value: float | None, unit: str, formula: str, source: str, provenance: Provenance | None = None
-) -> Step:
-    """A line of working, built without a second validation: the core made these values itself."""
-    return Step.model_construct(
-        symbol=symbol, value=value, unit=unit, formula=formula, source=source, provenance=provenance
-    )
+step = Step

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from rapzel.core.shared import constants
 from rapzel.core.shared.errors import require_positive
 from rapzel.core.shared.working import Provenance
-from rapzel.core.shutter.row_model import slit_loss_stops
+from rapzel.core.shutter.rows import slit_loss_stops
 
 CANDELA_SECONDS_PER_WS = 15.0  # of a bare tube in a usual reflector (memory); from 7 to 30 in practice
 _SPREAD_WS = 1.0  # stops, either way, of an estimate from watt-seconds (memory)

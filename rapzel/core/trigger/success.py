@@ -3,7 +3,7 @@
 import math
 from dataclasses import dataclass
 
-from scipy.special import betaincinv
+from scipy.special import betainc, betaincinv
 
 from rapzel.core.shared.errors import OutOfRange
 
@@ -15,16 +15,31 @@ def at_least_one(chance: float, tries: int) -> float:
     return -math.expm1(tries * math.log1p(-chance)) if chance < 1 else float(tries > 0)
 
 
-def tries_for(chance: float, confidence: float = 0.95) -> int | None:
-    """Tries after which at least one success is as likely as `confidence`; None when that takes 10 000 or more."""
+def at_least(keepers: int, chance: float, tries: int) -> float:
+    """Probability of at least `keepers` successes in independent tries [0 … 1]: I_p(k, n−k+1)."""
+    if tries < keepers:
+        return 0.0
+    return float(betainc(keepers, tries - keepers + 1, chance))
+
+
+def tries_for(chance: float, confidence: float = 0.95, keepers: int = 1) -> int | None:
+    """Tries after which `keepers` successes are as likely as `confidence`; None when that takes 10 000 or more.
+
+    The waiting time for k successes is negative binomial: p = 0.5, k = 3 takes 11 tries for 95 %. Raises OutOfRange
+    for a chance outside 0 … 1.
+    """
     if not 0 <= chance <= 1:
         raise OutOfRange("chance", chance, "between 0 and 1")
-    if chance >= confidence:
-        return 1
-    if chance == 0:
+    if at_least(keepers, chance, MOST_TRIES) < confidence:
         return None
-    needed = math.ceil(math.log1p(-confidence) / math.log1p(-chance) - 1e-9)
-    return needed if needed <= MOST_TRIES else None
+    low, high = keepers - 1, MOST_TRIES  # the first is too few, the last is enough
+    while high - low > 1:
+        middle = (low + high) // 2
+        if at_least(keepers, chance, middle) >= confidence - 1e-12:
+            high = middle
+        else:
+            low = middle
+    return high
 
 
 @dataclass(frozen=True, slots=True)

@@ -21,11 +21,15 @@ def _camera(item: Any) -> str:
     return f"{sensor}, {item.get_shutter_display().lower()}, sync {units.format_shutter(item.sync_speed_s)}"
 
 
+def _time(value_s: float | None) -> str:
+    return "not known" if value_s is None else units.format_time(value_s)
+
+
 FACTS = {
     "strobes": _strobe,
     "cameras": _camera,
     "lenses": lambda item: f"{item.focal_length_mm:g} mm, {units.format_f_number(item.widest_f_number)}",
-    "triggers": lambda item: f"{item.kind}, lag {units.format_time(item.lag_s)} ± {units.format_time(item.jitter_s)}",
+    "triggers": lambda item: f"{item.get_kind_display().lower()}, lag {_time(item.lag_s)} ± {_time(item.jitter_s)}",
     "modifiers": lambda item: f"takes {units.format_number(item.loss_stops)} stops",
 }
 

@@ -4,7 +4,7 @@ import numpy as np
 
 from rapzel.core.physics import Physics
 from rapzel.core.shared import units
-from rapzel.core.shutter.row_model import opening_s, row_shares
+from rapzel.core.shutter.curve import row_shares
 from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, nice_ticks
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 50.0, 330.0, 26.0, 286.0
@@ -15,7 +15,8 @@ def draw_curtain(physics: Physics) -> Drawing:
     """The curtain view: row 0, uncovered first, is the lower edge of the picture and of the drawing."""
     svg = Svg(430, 312, "Rows of the frame against time.")
     rows = np.linspace(0, 1, 65)
-    opens, closes = opening_s(physics.scene, rows, physics.shutter.offset_s)
+    opening = physics.curves.opening
+    opens, closes = opening.opens(rows), opening.closes(rows)
     begin, end = min(0.0, float(opens.min())), float(closes.max())
     if physics.flashes:
         end = max(end, max(flash.start_s for flash in physics.flashes) * 1.1)
@@ -35,7 +36,10 @@ def draw_curtain(physics: Physics) -> Drawing:
     svg.text("quiet", _LEFT - 8, _TOP + 8, "last", "end")
     svg.text("quiet", _LEFT - 8, _BOTTOM, "first", "end")
     svg.text("quiet", _LEFT - 8, (_TOP + _BOTTOM) / 2, "rows", "end")
-    shares = row_shares(physics.scene, physics.flashes, rows, physics.shutter.offset_s)
+    weights = np.array([flash.weight for flash in physics.flashes])
+    shares = np.zeros(rows.shape)
+    if physics.curves.total_weight:
+        shares = weights @ row_shares(opening, physics.flashes, rows) / physics.curves.total_weight
     _profile(svg, rows, shares, y)
     return Drawing(
         svg, _summary(physics), ("Row", "Opens", "Closes", "Share of the light"), _rows(rows, opens, closes, shares)
@@ -63,17 +67,29 @@ def _profile(svg: Svg, rows: np.ndarray, shares: np.ndarray, y: Scale) -> None:
 
 
 def _summary(physics: Physics) -> str:
-    result = physics.shutter
-    if physics.scene.exposure.method == "hss":
-        return "High-speed sync lights every row alike."
-    if physics.scene.exposure.method in ("ambient", "open_shutter"):
-        return "The shutter takes nothing from the light."
-    if result.dark_share > 0:
-        share = units.format_percent(result.dark_share)
-        return f"{share} of the rows get less than half of the light: a dark band at the edge uncovered first."
-    if result.worst_row_loss_stops < 0.05:
-        return "Every row gets all of the light."
-    return f"The worst row loses {units.format_stops(result.worst_row_loss_stops, signed=False)} stops."
+    method = physics.method
+    if method.train:
+        loss = "not known" if physics.travel_s is None else units.format_percent(float(physics.curves.by_row.max()))
+        return f"High-speed sync lights every row alike; each keeps {loss} of it."
+    if not physics.flashes:
+        return "No flash takes part."
+    if method.by_hand:
+        return "The shutter stands open: it takes nothing from the light."
+    return _of_a_pulse(physics)
+
+
+def _of_a_pulse(physics: Physics) -> str:
+    curves = physics.curves
+    unknown = " The curtain travel is not known: drawn as long as the sync speed." if physics.travel_s is None else ""
+    if physics.assumed_travel_s == 0:
+        kept = units.format_percent(float(curves.by_row.max()))
+        return f"The whole frame opens at once and keeps {kept} of the light."
+    if curves.dark_share > 0:
+        share = units.format_percent(curves.dark_share)
+        return f"{share} of the rows get less than half of the light: a dark band at the edge uncovered first.{unknown}"
+    if curves.worst_loss_stops < 0.05:
+        return f"Every row gets all of the light.{unknown}"
+    return f"The worst row loses {units.format_stops(curves.worst_loss_stops, signed=False)} stops.{unknown}"
 
 
 def _rows(rows: np.ndarray, opens: np.ndarray, closes: np.ndarray, shares: np.ndarray) -> list[tuple[str, ...]]:

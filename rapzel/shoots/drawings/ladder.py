@@ -1,11 +1,11 @@
 """The light ladder: from full power at 1 m down to the margin left at the subject, in stops."""
 
-import math
-
-from rapzel.core.light import amount
-from rapzel.core.light.amount import Rung
+from rapzel.core.light.guide import relative_light_stops
+from rapzel.core.light.ladder import Rung, ladder, steps_of
 from rapzel.core.physics import Physics
+from rapzel.core.physics.lights import guide_number_of
 from rapzel.core.shared import units
+from rapzel.core.shared.constants import RIGHT_STOPS
 from rapzel.ui.drawing import Drawing, Svg, linear_scale
 
 _LEFT, _RIGHT, _TOP, _LANE = 146.0, 366.0, 30.0, 28.0
@@ -13,14 +13,25 @@ _LEFT, _RIGHT, _TOP, _LANE = 146.0, 366.0, 30.0, 28.0
 
 def rungs_of(physics: Physics) -> list[Rung]:
     """The main light's ladder, the other lights on top, ending at the scene's flash offset."""
-    if not physics.on_part:
+    if not physics.on_part or physics.flash_offset_stops is None:
         return []
     main = max(physics.on_part, key=lambda lit: lit.n_squared)
-    taken = -(main.shutter_loss_stops + physics.shutter.best_row_loss_stops)
-    rungs = amount.ladder(main.light, physics.scene, taken)
-    others = math.log2(physics.n_squared / main.n_squared)
-    if others > 1e-9:
-        rungs.append(Rung("Other lights", f"{len(physics.on_part) - 1} more", others, rungs[-1].total_stops + others))
+    light, exposure = main.light, physics.scene.exposure
+    number, _ = guide_number_of(light)
+    power = relative_light_stops(light.table, light.power)
+    steps = steps_of(number, light.distance_m, exposure.iso, exposure.f_number, (light.power, power))
+    own = light.strobe.hss_loss_stops if physics.method.train else 0.0
+    taken = {
+        "Modifier and gels": ("as set", -light.loss_stops),
+        "ND filter": ("as set", -exposure.nd_stops),
+        "Extension": ("−2 log2(1 + m)", -physics.frame.bellows_stops),
+        "Shutter": ("HSS or clipped light", -own - physics.curves.best_loss_stops),
+    }
+    order = ("Full power, bare, 1 m", "Power", "Distance", *taken, "ISO", "Aperture")
+    rungs = ladder([(name, *(steps | taken)[name]) for name in order])
+    others = physics.flash_offset_stops - rungs[-1].total_stops
+    if len(physics.on_part) > 1:
+        rungs.append(Rung("Other lights", f"{len(physics.on_part) - 1} more", others, physics.flash_offset_stops))
     return rungs
 
 
@@ -49,8 +60,11 @@ def draw_ladder(physics: Physics) -> Drawing:
     final = rungs[-1].total_stops
     low, high = sorted((x(0), x(final)))
     svg.text("text", _LEFT - 10, y + 12, "Margin", "end", font_weight="700")
-    svg.rect("flash" if final >= 0 else "refused", low, y, max(high - low, 2), 15)
-    svg.text("text" if final >= 0 else "refused-text", _RIGHT + 58, y + 12, units.format_stops(final), "end")
+    right = abs(final) <= RIGHT_STOPS
+    band = x(-RIGHT_STOPS), x(RIGHT_STOPS)
+    svg.rect("limit-area", band[0], y - 4, band[1] - band[0], 23)
+    svg.rect("flash" if right else "refused", low, y, max(high - low, 2), 15)
+    svg.text("text" if right else "refused-text", _RIGHT + 58, y + 12, units.format_stops(final), "end")
     rows: list[tuple[str, ...]] = [
         (rung.name, rung.detail, units.format_stops(rung.stops), units.format_stops(rung.total_stops)) for rung in rungs
     ]

@@ -29,7 +29,7 @@ def _peak_s(lit: Lit) -> float:
 def _length(physics: Physics) -> float:
     widths = [lit.pulse.width_s(0.1) for lit in physics.lights]
     longest = max(widths) * 1.35
-    limit = physics.frame.limit_s
+    limit = physics.limit_s
     return max(longest, limit * 1.15) if math.isfinite(limit) and limit < longest * 4 else longest
 
 
@@ -58,12 +58,12 @@ def draw_pulse(physics: Physics) -> Drawing:
             svg.polygon("flash-area", [(x(0), y(0)), *points, (x(length), y(0))])
         svg.polyline("flash-line", points, stroke_dasharray=None if lit is main else _DASHES[place % 4] or "6 3")
     labels: list[Box] = []
-    if physics.scene.exposure.method == "hss":
+    if physics.method.train:
         _plateau(svg, x, y, main)
     else:
         labels = _brackets(svg, x, y, main)
         _name(svg, x, y, main)
-    limit = physics.frame.limit_s
+    limit = physics.limit_s
     if limit <= length:
         _limit_line(svg, x(limit), labels)
         left = x(limit) + 6 + text_width("limit") > _RIGHT
@@ -116,7 +116,7 @@ def _name(svg: Svg, x: Scale, y: Scale, lit: Lit) -> None:
 
 def _summary(physics: Physics, main: Lit) -> str:
     known = main.known
-    if physics.scene.exposure.method == "hss":
+    if physics.method.train:
         length = units.format_time(main.pulse.width_s(0.5))
         return f"High-speed sync: constant light for {length}, while the slit crosses the frame; the shutter freezes."
     return (
@@ -133,7 +133,7 @@ def _rows(physics: Physics) -> list[tuple[str, ...]]:
             units.format_time(lit.known.t01_s),
             units.format_time(span_s(lit.known.shape)),
             units.format_percent(physics.share(lit)),
-            lit.known.basis,
+            f"{lit.known.basis}, ± {units.format_number(lit.known.doubt_stops, 2)} stop",
         )
         for lit in physics.lights
     ]

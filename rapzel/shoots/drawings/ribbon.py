@@ -4,11 +4,10 @@ import json
 import math
 
 from rapzel.core.document.possible import fastest_shutter_s, lowest_power
-from rapzel.core.light.amount import duration_table
 from rapzel.core.physics import Lit, Physics
 from rapzel.core.pulse import pulse_at
 from rapzel.core.shared import units
-from rapzel.core.shutter.row_model import travel_s
+from rapzel.shoots.drawings.chain import said
 from rapzel.ui.drawing import CHARACTER_PX, Drawing, Scale, Svg, log_scale, text_width
 
 LOW_S, HIGH_S = 1e-5, 10.0
@@ -76,7 +75,7 @@ def _axis(ribbon: _Ribbon) -> None:
 
 
 def _limit(ribbon: _Ribbon, physics: Physics) -> None:
-    limit = physics.frame.limit_s
+    limit = physics.limit_s
     bottom = ribbon.height - 6
     if math.isfinite(limit):
         x = ribbon.x(limit)
@@ -87,7 +86,7 @@ def _limit(ribbon: _Ribbon, physics: Physics) -> None:
 def power_stops(lit: Lit, x: Scale) -> str:
     """Where the light's bar ends at each third of a stop, for dragging: [[x, power], …] as JSON."""
     low, power, places = lowest_power(lit.light.strobe), 1.0, []
-    table = duration_table(lit.light)
+    table = lit.light.table
     while power >= low * 0.999:
         at = x(pulse_at(lit.light.strobe.circuit, table, power).t01_s)
         places.append([round(at, 1), units.format_power(power)])
@@ -100,7 +99,7 @@ def _light(ribbon: _Ribbon, physics: Physics, lit: Lit) -> None:
     ribbon.label(f"{lit.light.name or 'Light'} {units.format_power(lit.light.power)}")
     stops = power_stops(lit, x)
     ends = [float(at) for at, _ in json.loads(stops)]
-    if physics.scene.exposure.method == "hss":
+    if physics.method.train:
         length = lit.pulse.width_s(0.5)
         svg.rect("flash", ribbon.left, y - 3, x(length) - ribbon.left, 6, fill_opacity="0.55")
         ribbon.note("flash-text", x(length), x(length), f"HSS plateau {units.format_time(length)}")
@@ -119,18 +118,27 @@ def _light(ribbon: _Ribbon, physics: Physics, lit: Lit) -> None:
             data_edge="right",
         )
         note = f"t.1 {units.format_fraction(lit.known.t01_s)}"
-        slow = lit.stopping_s > physics.frame.limit_s
+        _doubt(svg, x, y, lit)
+        slow = physics.time_s(lit) > physics.limit_s
         if slow and lit.light.on_moving_part:
-            smear = units.format_number(physics.frame.smear_px(lit.stopping_s), 2)
+            smear = units.format_number(physics.frame.smear_px(physics.time_s(lit), physics.centred), 2)
             note += f" · smears {smear} px, {units.format_percent(physics.share(lit))} of the light"
         said = note if slow else f"{note}, {strobe.circuit}"
         ribbon.note("flash-text", min(ends), max(right, left + 4, *ends), said)
     ribbon.next_lane()
 
 
+def _doubt(svg: Svg, x: Scale, y: float, lit: Lit) -> None:
+    """A whisker over what t.1 may be."""
+    low, high = (x(time) for time in lit.known.t01_range_s)
+    svg.line("flash-range", low, y - 9, high, y - 9)
+    for end in (low, high):
+        svg.line("flash-range", end, y - 11, end, y - 7)
+
+
 def _shutter(ribbon: _Ribbon, physics: Physics) -> None:
     svg, x, y = ribbon.svg, ribbon.x, ribbon.y
-    shutter, travel = physics.scene.exposure.shutter_s, travel_s(physics.scene)
+    shutter, travel = physics.scene.exposure.shutter_s, physics.travel_s or 0.0
     ribbon.label("Shutter")
     marks = [
         mark
@@ -157,6 +165,8 @@ def _shutter(ribbon: _Ribbon, physics: Physics) -> None:
         window = shutter - travel
         opened = f"open {units.format_time(window)}" if window > 0 else "never open as a whole"
         note += f", curtains {units.format_time(travel)}, {opened}"
+    elif physics.travel_s is None:
+        note += ", curtain travel not known"
     ribbon.note("text", left, right, note)
     ribbon.next_lane()
 
@@ -190,22 +200,31 @@ def _chain(ribbon: _Ribbon, physics: Physics) -> None:
     timing = physics.timing
     ribbon.label("Chain")
     ends = ribbon.left
-    for lag in timing.lags:
-        if lag.lag_s < LOW_S:
+    for delay in timing.delays:
+        if delay.lag_s is None or delay.lag_s < LOW_S:
             continue
-        at = x(lag.lag_s)
+        at = x(delay.lag_s)
         svg.polyline("time-line", [(at - 4, y - 5), (at, y), (at - 4, y + 5)])
-        if lag.jitter_s:
-            low, high = x(max(lag.lag_s - lag.jitter_s, LOW_S)), x(lag.lag_s + lag.jitter_s)
+        if delay.jitter_s:
+            low, high = x(max(delay.lag_s - delay.jitter_s, LOW_S)), x(delay.lag_s + delay.jitter_s)
             svg.rect("time", low, y - 5, max(high - low, 3), 10, fill_opacity="0.55")
         ends = max(ends, at)
-    after = units.format_time(timing.flash_after_event_s)
-    ribbon.note("time-text", ends, ends + 4, f"light {after} ± {units.format_time(timing.jitter_s)} after the event")
+    ribbon.note("time-text", ends, ends + 4, _when(physics))
+
+
+def _when(physics: Physics) -> str:
+    """When the light comes and how far the subject is by then, or what is not known."""
+    timing = physics.timing
+    if timing.flash_after_event_s is None:
+        return f"not known: {', '.join(timing.unknown)}"
+    jitter = "not known" if timing.jitter_s is None else units.format_time(timing.jitter_s)
+    way = units.format_length(timing.travel_m or 0.0)
+    return f"light {units.format_time(timing.flash_after_event_s)} ± {jitter} after the event, {way} on"
 
 
 def draw_ribbon(physics: Physics, narrow: bool = False) -> Drawing:
     """The ribbon with its table: one row for each thing that takes time; `narrow` for the width of a phone."""
-    limit = physics.frame.limit_s
+    limit = physics.limit_s
     limit_text = units.format_fraction(limit) if math.isfinite(limit) else "none, nothing moves"
     title = f"Time ribbon. Freeze limit {limit_text}."
     ribbon = _Ribbon(len(physics.lights) + 4, title, narrow)
@@ -237,19 +256,18 @@ def _rows(physics: Physics, limit_text: str) -> list[tuple[str, ...]]:
                 f"{lit.light.name or 'Light'} at {units.format_power(lit.light.power)}",
                 f"t.5 {units.format_time(known.t05_s)}",
                 f"t.1 {units.format_time(known.t01_s)}",
-                f"{known.provenance}: {known.basis}",
+                f"{known.provenance}: {known.basis}, {said(known.t01_range_s[0])} … {said(known.t01_range_s[1])}",
             )
         )
-    travel = travel_s(physics.scene)
-    shutter = physics.scene.exposure.shutter_s
+    travel, shutter = physics.travel_s, physics.scene.exposure.shutter_s
     rows.append(
         (
             "Shutter",
-            f"curtains {units.format_time(travel)}" if travel else "",
+            "curtains not known" if travel is None else f"curtains {units.format_time(travel)}" if travel else "",
             units.format_shutter(shutter),
             physics.scene.camera.shutter.replace("_", " "),
         )
     )
-    for lag in physics.timing.lags:
-        rows.append((f"Chain: {lag.name}", "", units.format_time(lag.lag_s), f"± {units.format_time(lag.jitter_s)}"))
+    for delay in physics.timing.delays:
+        rows.append((f"Chain: {delay.name}", "", said(delay.lag_s), f"± {said(delay.jitter_s)}"))
     return rows

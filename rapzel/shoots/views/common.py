@@ -12,7 +12,7 @@ from rapzel.core.motion.presets import USUAL_SPEEDS
 from rapzel.kit.models import Camera, Lens, Modifier, Strobe, Trigger
 from rapzel.shoots import fragments, history, renewal
 from rapzel.shoots.drawings import VIEWS
-from rapzel.shoots.fields import all_fields
+from rapzel.shoots.groups import all_fields
 from rapzel.shoots.models import Scene, Snapshot
 from rapzel.shoots.workbench import Answer, answered
 

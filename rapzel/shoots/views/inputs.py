@@ -14,7 +14,8 @@ from rapzel.core.shared.errors import CoreError, DocumentError, UnitError
 from rapzel.core.shared.refusals import spoken
 from rapzel.kit.models import Camera, Lens, Modifier, Strobe, Trigger
 from rapzel.shoots import history, services
-from rapzel.shoots.fields import Field, field_at
+from rapzel.shoots.fields import Field
+from rapzel.shoots.groups import field_at
 from rapzel.shoots.models import Scene
 from rapzel.shoots.views.common import find_scene, is_out_of_date, login_required, out_of_date, respond
 from rapzel.ui import http

@@ -14,7 +14,7 @@ from rapzel.core.document.scene import scene_schema
 from rapzel.core.shared.errors import DocumentError
 from rapzel.shoots import pictures, services
 from rapzel.shoots.drawings import FIGURES
-from rapzel.shoots.fields import differences
+from rapzel.shoots.groups import differences
 from rapzel.shoots.models import Scene, Snapshot
 from rapzel.shoots.views.common import (
     answer_of,
@@ -54,6 +54,17 @@ def answer(request: HttpRequest, pk: int) -> HttpResponse:
     if seen_revision(request) == scene.revision and "anew" not in request.GET:
         return HttpResponse(status=204)
     return respond(request, scene, structural=True)
+
+
+@login_required
+@require_safe
+def pairs(request: HttpRequest, pk: int) -> HttpResponse:
+    """Two changes together for what no single one closes; searched for when the answer stands already."""
+    scene = find_scene(request, pk)
+    shown = answer_of(request, scene)
+    closed = {title for title, _ in shown.pairs}
+    left = [title for title in shown.left_open if title not in closed]
+    return render(request, "shoots/_pairs.html", {"scene": scene, "pairs": shown.pairs, "left": left})
 
 
 @login_required

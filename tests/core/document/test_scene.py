@@ -35,9 +35,9 @@ def test_least_document_is_enough() -> None:
         "lens": {"focal_length_mm": 50, "subject_distance_m": 3},
         "exposure": {"shutter_s": 0.01, "f_number": 8, "iso": 100},
     }
-    assert (
-        evaluate(least).sentence == "No light on the subject and the shutter clips the light (no light to synchronise)."
-    )
+    said = evaluate(least)
+    assert {margin.state for margin in said.margins if margin.name != "ghost"} == {"unknown"}
+    assert said.margin("ghost").says == "room said to be dark"
 
 
 @pytest.mark.parametrize(
@@ -66,7 +66,7 @@ def test_least_document_is_enough() -> None:
         ("ambient.lux", 100, "ambient", "give only one of"),
         ("ambient.trail_stops", 6, "ambient", "must not be above clear_stops"),
         ("lights", {}, "lights", "must be a list"),
-        ("version", 2, "version", "reads up to version 1"),
+        ("version", 3, "version", "reads up to version 2"),
         ("format", "other", "format", "rapzel.scene"),
         ("hazards", ["sharks"], "hazards[0]", "'water'"),
     ],
@@ -178,7 +178,7 @@ def test_items_are_called_by_their_identity_whatever_stands_before_them(document
 def test_every_item_gets_an_identity_and_keeps_it(document) -> None:
     light = document["lights"][0]
     document["lights"] = [light, {**light, "id": "light-1"}, {**light, "id": "rim"}, {**light, "id": "rim"}]
-    document["trigger"]["links"] = [{"name": "Beam"}]
+    document["trigger"]["links"] = [{"kind": "beam", "name": "Beam"}]
     found = identified(document)
     ids = [each["id"] for each in found["lights"]]
     assert ids[1:3] == ["light-1", "rim"]

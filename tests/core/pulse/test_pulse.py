@@ -10,8 +10,8 @@ from hypothesis import strategies as st
 from scipy.integrate import quad
 from scipy.signal import peak_widths
 
-from rapzel.core.document.scene import Setting
 from rapzel.core.pulse import Plateau, pulse_at
+from rapzel.core.pulse.setting import Setting
 from rapzel.core.pulse.shape import Discharge, quenched_at, span_s
 
 CLAIM = Setting(power=1.0, t01_s=0.0045, provenance="claimed")

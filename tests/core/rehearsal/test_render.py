@@ -6,9 +6,10 @@ import pytest
 from rapzel.core.document.places import changed
 from rapzel.core.document.possible import read_possible_scene
 from rapzel.core.physics import Physics
-from rapzel.core.rehearsal.render import moved, render
+from rapzel.core.rehearsal.laid_out import laid_out
+from rapzel.core.rehearsal.render import render
 from rapzel.core.rehearsal.subject import SUBJECTS, View, drawn_height_m, layers_of
-from rapzel.core.shutter import row_model
+from rapzel.core.shutter import curve
 from tests.core.rehearsal.plain_render import plain_moved
 from tests.plans import INSTANT
 
@@ -37,7 +38,7 @@ def test_moving_layers_against_a_plain_loop(axis: int, px_per_s: float) -> None:
     edges = np.linspace(0, 1.3, 40)
     clipped = np.clip(edges[None], opens[:, None], closes[:, None])
     weights = np.diff(clipped, axis=1).astype(np.float32)
-    found = moved(layer, weights, edges * px_per_s, axis)
+    found = laid_out(layer, weights, edges * px_per_s, axis)
     times = [(k + 0.5) * 1.3 / 390 for k in range(390)]
     slow = plain_moved(layer, lambda y, t: 1.3 / 390 if opens[y] <= t < closes[y] else 0.0, times, px_per_s, axis)
     assert np.abs(found - slow).max() < 0.004  # the loop takes 390 instants
@@ -48,21 +49,21 @@ def test_light_is_neither_made_nor_lost_by_moving() -> None:
     layer = np.zeros((6, 60), dtype=np.float32)
     layer[:, 20:30] = 0.7
     weights = np.full((6, 5), 0.2, dtype=np.float32)
-    assert moved(layer, weights, np.linspace(-4.3, 9.1, 6), 1).sum() == pytest.approx(layer.sum(), rel=1e-4)
+    assert laid_out(layer, weights, np.linspace(-4.3, 9.1, 6), 1).sum() == pytest.approx(layer.sum(), rel=1e-4)
 
 
 def test_no_travel_leaves_the_layer_alone_and_half_a_pixel_is_half_a_pixel() -> None:
     layer = np.zeros((2, 8), dtype=np.float32)
     layer[:, 3] = 1
     one = np.ones((2, 1), dtype=np.float32)
-    assert moved(layer, one, np.array([0.0, 0.0]), 1) == pytest.approx(layer)
-    assert moved(layer, one, np.array([0.5, 0.5]), 1)[0].tolist() == pytest.approx([0, 0, 0, 0.5, 0.5, 0, 0, 0])
-    assert moved(layer, one, np.array([0.0, 1.0]), 1)[0].tolist() == pytest.approx([0, 0, 0, 0.5, 0.5, 0, 0, 0])
+    assert laid_out(layer, one, np.array([0.0, 0.0]), 1) == pytest.approx(layer)
+    assert laid_out(layer, one, np.array([0.5, 0.5]), 1)[0].tolist() == pytest.approx([0, 0, 0, 0.5, 0.5, 0, 0, 0])
+    assert laid_out(layer, one, np.array([0.0, 1.0]), 1)[0].tolist() == pytest.approx([0, 0, 0, 0.5, 0.5, 0, 0, 0])
 
 
 def test_what_leaves_the_frame_is_gone() -> None:
     layer = np.ones((2, 10), dtype=np.float32)
-    assert moved(layer, np.ones((2, 1), dtype=np.float32), np.array([50.0, 60.0]), 1).max() == 0
+    assert laid_out(layer, np.ones((2, 1), dtype=np.float32), np.array([50.0, 60.0]), 1).max() == 0
 
 
 @pytest.fixture
@@ -78,7 +79,7 @@ def still_target(document):
 def test_the_dark_band_has_the_size_that_evaluate_gives(still_target) -> None:
     made = setup(still_target, exposure__shutter_s=0.002)
     dark = picture(made)[:, 5] < picture(made).max() / 2
-    assert np.mean(dark) == pytest.approx(made.shutter.dark_share, abs=1.5 / SMALL[1])
+    assert np.mean(dark) == pytest.approx(made.curves.dark_share, abs=1.5 / SMALL[1])
     assert dark[-1], "the lower edge of the picture is uncovered first"
     assert not dark[0]
 
@@ -90,7 +91,7 @@ def test_the_gradient_is_the_row_models(document) -> None:
     made = Physics(read_possible_scene(changed(document, {**values, **still, **weak})))
     column = picture(made)[:, 3:8].mean(axis=1)
     rows = 1 - (np.arange(SMALL[1]) + 0.5) / SMALL[1]
-    shares = row_model.row_shares(made.scene, made.flashes, rows)
+    shares = curve.row_shares(made.curves.opening, made.flashes, rows)[0]
     assert shares.min() < 0.8, "this shutter clips the tail"
     assert column / column.max() == pytest.approx(shares / shares.max(), abs=0.03)
 

@@ -7,8 +7,17 @@ from rapzel.core.document.places import changed
 from rapzel.core.document.possible import read_possible_scene
 from rapzel.core.evaluate import evaluate
 from rapzel.core.physics import Physics
-from rapzel.core.shutter import row_model
+from rapzel.core.shutter import curve, rows
+from rapzel.core.shutter.rows import Opening
 from tests.plans import INSTANT
+
+
+def shares_of(physics: Physics, at: np.ndarray, offset_s: float | None = None) -> np.ndarray:
+    """Share of the first light that each row records."""
+    opening = physics.curves.opening
+    if offset_s is not None:
+        opening = Opening(opening.travel_s, opening.shutter_s, offset_s)
+    return curve.row_shares(opening, physics.flashes, at)[0]
 
 
 @pytest.fixture
@@ -31,14 +40,14 @@ def test_the_dark_band_by_hand(spark, shutter_s: float) -> None:
     """An instant at T_c + L sees only rows that have not closed: y > (T_c + L − t_s) / T_c."""
     found = evaluate(changed(spark, {"exposure.shutter_s": shutter_s}))
     by_hand = min((0.0032 + 0.0004 - shutter_s) / 0.0032, 1.0)  # at 1/4000 s the light comes after the last row
-    assert found.shutter.dark_share == pytest.approx(by_hand, abs=1 / row_model.ROWS)
+    assert found.shutter.dark_share == pytest.approx(by_hand, abs=1 / rows.ROWS)
     assert found.shutter.worst_row_loss_stops == 20.0, "nothing at all, which is as dark as is told apart"
     assert not found.margin("sync").passes
 
 
 def test_a_band_begins_at_the_side_uncovered_first(spark) -> None:
     physics = Physics(read_possible_scene(changed(spark, {"exposure.shutter_s": 0.0031})))
-    shares = row_model.row_shares(physics.scene, physics.flashes, np.array([0.0, 0.1, 0.2, 1.0]))
+    shares = shares_of(physics, np.array([0.0, 0.1, 0.2, 1.0]))
     assert shares.tolist() == pytest.approx([0, 0, 1, 1])
 
 
@@ -63,8 +72,7 @@ def test_a_slow_trigger_dims_the_side_uncovered_first(document) -> None:
 def test_rows_sum_up_to_the_mean_exposure(document) -> None:
     """Light is not lost twice: the rows' mean share is the light let through, integrated over time."""
     physics = Physics(read_possible_scene(changed(document, {"exposure.shutter_s": 0.0005})))
-    rows = (np.arange(4000) + 0.5) / 4000
-    mean = row_model.row_shares(physics.scene, physics.flashes, rows).mean()
+    mean = shares_of(physics, (np.arange(4000) + 0.5) / 4000).mean()
     times = np.linspace(0, 0.006, 200_001)
     flash = physics.flashes[0]
     density = np.diff(flash.pulse.cumulative(times - flash.start_s))
@@ -87,7 +95,7 @@ def test_hss_loss_by_hand(document) -> None:
 
 def test_hss_reach_at_an_eight_thousandth(document) -> None:
     """A reach of 15 m shrinks to 2.5 m near 1/8000 s with T_c about 3 ms, 5.2 stops: common practice."""
-    slit = row_model.slit_loss_stops(0.003, 1 / 8000)
+    slit = rows.slit_loss_stops(0.003, 1 / 8000)
     assert slit + 0.55 == pytest.approx(2 * math.log2(15 / 2.5), abs=0.05), "0.5–1.5 stops are the strobe's own"
 
 
@@ -95,6 +103,7 @@ def test_hss_smears_by_the_shutter_and_skews_by_the_travel(document) -> None:
     found = evaluate(changed(document, {"exposure.method": "hss", "exposure.shutter_s": 1 / 4000}))
     image_speed = 9 * 0.05 / 3.95 / 6e-6
     assert found.smear_px == pytest.approx(image_speed / 4000)
+    assert found.margin("freeze").doubt == 0, "a marked exposure, not a claimed pulse"
     assert found.shutter.skew_px == pytest.approx(image_speed * 0.0032)
 
 
@@ -134,10 +143,10 @@ def test_a_global_shutter_takes_the_shorter_of_window_and_pulse(document) -> Non
 def test_the_best_offset_of_a_global_shutter_beats_every_other(document) -> None:
     camera = {"camera.shutter": "global", "camera.fastest_shutter_s": 1e-5, "exposure.shutter_s": 5e-5}
     physics = Physics(read_possible_scene(changed(document, camera)))
-    best = physics.shutter.offset_s
-    caught = float(row_model.row_shares(physics.scene, physics.flashes, np.array(0.5), best))
+    best = physics.curves.opening.offset_s
+    caught = float(shares_of(physics, np.array([0.5]), best)[0])
     for offset in np.linspace(0, 0.002, 500):
-        assert float(row_model.row_shares(physics.scene, physics.flashes, np.array(0.5), offset)) <= caught + 1e-6
+        assert float(shares_of(physics, np.array([0.5]), offset)[0]) <= caught + 1e-6
 
 
 def test_a_global_shutter_that_opens_too_early_misses_the_light(document) -> None:
@@ -161,10 +170,148 @@ def test_a_rolling_shutter_needs_its_readout_and_the_pulse(document) -> None:
 
 
 def test_an_open_shutter_loses_nothing(document) -> None:
-    found = evaluate(changed(document, {"exposure.method": "open_shutter", "exposure.shutter_s": 2.0}))
+    found = evaluate(
+        changed(document, {"exposure.method": "open_shutter", "exposure.shutter_s": 2.0, "trigger.fires": "flash"})
+    )
     assert found.shutter.worst_row_loss_stops == 0
     assert found.shutter.fastest_safe_shutter_s is None
 
 
 def test_a_shutter_above_sync_is_warned_to_be_capped(document) -> None:
     assert "fall back to 1/250" in evaluate(changed(document, {"exposure.shutter_s": 1 / 1000})).warnings[0]
+
+
+# --- what is said of shutters, and what is not -----------------------------------------------------------------------
+
+
+def test_light_that_every_row_misses_alike_is_lost_and_no_band(document) -> None:
+    found = other(document, "global", 1 / 20000)
+    assert found.shutter.dark_share == 0
+    assert found.shutter.captured_share < 0.6
+    margin = found.margin("sync")
+    assert margin.passes
+    assert "best opening at" in margin.says
+    assert f"keeps {round(found.shutter.captured_share * 100)} %" in margin.says
+
+
+def test_a_small_light_beats_the_sun_on_a_global_shutter(document) -> None:
+    """1/20 000 s at noon: the room falls with the shutter, a pulse of that length hardly does."""
+    sun = {"lights[0].power": 1 / 256, "lights[0].distance_m": 0.6, "ambient.ev100": 15.0, "exposure.f_number": 4.0}
+    found = evaluate(
+        changed(document, {**sun, "camera.shutter": "global", "camera.fastest_shutter_s": 1e-5,
+                           "exposure.shutter_s": 1 / 16000})
+    )  # fmt: skip
+    assert found.flash_offset_stops > found.ambient_offset_stops
+    assert found.margin("ghost").passes
+    assert found.margin("freeze").state in ("passes", "unsure")
+
+
+@pytest.mark.parametrize("shutter_s", [0.005, 0.0042])
+def test_unknown_curtain_travel_is_safe_only_where_any_travel_is(document, shutter_s: float) -> None:
+    document["camera"]["curtain_travel_s"] = None
+    document["lights"][0]["power"] = 1 / 256
+    found = evaluate(changed(document, {"exposure.shutter_s": shutter_s}))
+    needed = 0.004 + 0.0004 + 0.0001  # sync speed, latency, nearly all of the pulse
+    assert found.margin("sync").state == ("passes" if shutter_s > needed else "unknown")
+    assert found.shutter.open_window_s is None
+    hss = evaluate(changed(document, {"exposure.method": "hss", "exposure.shutter_s": 1 / 2000}))
+    assert hss.flash_offset_stops is None
+    assert hss.margin("light").state == hss.margin("sync").state == "unknown"
+    assert "curtain travel not known" in hss.margin("light").says
+
+
+def test_unknown_latency_is_not_taken_for_none(document) -> None:
+    margin = evaluate(changed(document, {"trigger.latency_s": None})).margin("sync")
+    assert (margin.state, margin.value) == ("unknown", None)
+    assert "latency" in margin.says
+
+
+@pytest.mark.parametrize(
+    ("values", "says"),
+    [
+        ({"trigger.fires": "flash"}, "nothing opens the shutter"),
+        ({"exposure.method": "open_shutter", "trigger.fires": "flash"}, "nobody opens a shutter by hand for 1/200"),
+        ({"exposure.method": "open_shutter", "exposure.shutter_s": 1.0}, "nothing fires the flash"),
+        (
+            {"exposure.method": "hss", "camera.shutter": "rolling", "camera.curtain_travel_s": 0.03},
+            "a readout of 30 ms outlasts a pulse train",
+        ),
+    ],
+)
+def test_settings_that_exclude_each_other_are_said(document, values, says: str) -> None:
+    margin = evaluate(changed(document, values)).margin("sync")
+    assert margin.state == "fails"
+    assert says in margin.says
+
+
+def test_a_light_that_fires_later_needs_a_longer_shutter(document) -> None:
+    safe = evaluate(document).shutter.fastest_safe_shutter_s
+    late = evaluate(changed(document, {"lights[0].delay_s": 0.001})).shutter.fastest_safe_shutter_s
+    assert late == pytest.approx(safe + 0.001)
+
+
+# --- several lights under one opening --------------------------------------------------------------------------------
+
+
+def several(document, *lights, **values):
+    """The scene with lights of (t.1, light in stops against the first); all of one shape, in a dark room."""
+    made = []
+    for place, (t01_s, stops) in enumerate(lights):
+        strobe = {**INSTANT, "durations": [{"power": 1.0, "t01_s": t01_s, "provenance": "measured"}]}
+        made.append({"name": f"L{place}", "power": 1.0, "distance_m": 4.0 * 2 ** (-stops / 2), "strobe": strobe})
+    document.update(lights=made, ambient={})
+    return evaluate(changed(document, {key.replace("__", "."): value for key, value in values.items()}))
+
+
+def test_eleven_equal_lights_freeze_as_one_does(document) -> None:
+    one = several(document, (5e-5, 0.0))
+    eleven = several(document, *[(5e-5 * (1 + place * 1e-4), 0.0) for place in range(11)])
+    assert eleven.smear_px == pytest.approx(one.smear_px, rel=2e-3)
+    assert eleven.margin("freeze").value == pytest.approx(one.margin("freeze").value, abs=0.01)
+
+
+@pytest.mark.parametrize(("share", "state"), [(0.2, "fails"), (0.09, "unsure"), (0.02, "passes")])
+def test_a_slow_light_by_its_cumulative_share(document, share: float, state: str) -> None:
+    """Seen from 2^−3 of the exposure on, faint down to 2^−5, nothing below."""
+    stops = math.log2(share / (1 - share))
+    found = several(document, (3e-5, 0.0), (2e-3, stops), exposure__shutter_s=0.05)  # nothing is clipped
+    assert found.lights[1].share == pytest.approx(share)
+    assert found.margin("freeze").state == state
+    trail = next(trail for trail in found.trails if trail.of == "L1")
+    assert trail.px == pytest.approx(9 * 0.05 / 3.95 * 2e-3 / 6e-6, rel=1e-3)
+    assert trail.stops == pytest.approx(math.log2(share))
+    assert (trail.visible, trail.faint) == (state == "fails", state == "unsure")
+    assert ("faint" in found.margin("freeze").says) is (state == "unsure")
+
+
+def test_shares_are_what_is_left_after_clipping(document) -> None:
+    """Of a long tail a leaf shutter at 1/2000 s keeps a part, of a spark all: photons counted in the opening."""
+    found = several(document, (5e-5, 0.0), (4e-3, 0.0), camera__shutter="leaf", exposure__shutter_s=1 / 2000,
+                    trigger__latency_s=0.0)  # fmt: skip
+    times = (np.arange(400_000) + 0.5) / 400_000 * 0.02
+    kept = []
+    for t01_s in (5e-5, 4e-3):
+        tau = t01_s / math.log(10)  # nearly: the rise is a hundredth of the decay
+        light = np.exp(-times / tau) - np.exp(-times / (tau / 100))
+        kept.append(light[times < 1 / 2000].sum() / light.sum())
+    assert found.lights[0].share == pytest.approx(kept[0] / sum(kept), abs=0.01)
+    assert found.lights[1].stopping_s <= 1 / 2000
+
+
+def test_adding_an_equal_light_changes_no_width(document) -> None:
+    lights = [(4e-5, 0.0), (1e-3, -2.0)]
+    alone, doubled = several(document, *lights), several(document, *lights, *lights)
+    assert doubled.smear_px == pytest.approx(alone.smear_px)
+    assert doubled.flash_offset_stops == pytest.approx(alone.flash_offset_stops + 1)
+
+
+def test_scaling_all_times_scales_the_answer(document) -> None:
+    """Everything twice as long at half the speed is the same picture."""
+    lights = [(4e-5, 0.0), (1e-3, -2.0)]
+    times = {"camera__curtain_travel_s": 0.0064, "camera__sync_speed_s": 0.008, "exposure__shutter_s": 0.01,
+             "trigger__latency_s": 0.0008, "motion__speed_m_s": 4.5}  # fmt: skip
+    quick = several(document, *lights)
+    slow = several(document, *[(2 * t01_s, stops) for t01_s, stops in lights], **times)
+    assert slow.smear_px == pytest.approx(quick.smear_px, rel=1e-6)
+    assert slow.shutter.worst_row_loss_stops == pytest.approx(quick.shutter.worst_row_loss_stops, abs=1e-6)
+    assert slow.shutter.fastest_safe_shutter_s == pytest.approx(2 * quick.shutter.fastest_safe_shutter_s)

@@ -4,10 +4,12 @@ import math
 
 import pytest
 
+from rapzel.core.document.gear import Strobe
 from rapzel.core.document.places import changed
 from rapzel.core.document.possible import read_possible_scene
-from rapzel.core.document.scene import Setting, Strobe
-from rapzel.core.light.amount import light_at_subject, relative_light_stops
+from rapzel.core.evaluate import evaluate
+from rapzel.core.light.guide import relative_light_stops
+from rapzel.core.pulse.setting import Setting
 from rapzel.core.shared.errors import OutOfRange
 from rapzel.core.strobes import compare
 
@@ -120,5 +122,5 @@ def test_measured_light_replaces_the_dials_promise(document) -> None:
     rows[0]["light_stops"], rows[1]["light_stops"] = 0.0, -8.5
     weaker = read_possible_scene(changed(document, {"lights[0].power": 1 / 256}))
     same = read_possible_scene(changed(plain.to_document(), {"lights[0].power": 1 / 256}))
-    lost = light_at_subject(same.lights[0], same).offset_stops - light_at_subject(weaker.lights[0], weaker).offset_stops
+    lost = evaluate(same).flash_offset_stops - evaluate(weaker).flash_offset_stops
     assert lost == pytest.approx(0.5)

@@ -4,7 +4,7 @@ import math
 
 import pytest
 
-from rapzel.core.light.amount import f_number_from_lux_seconds
+from rapzel.core.light.guide import f_number_from_lux_seconds
 from rapzel.core.shared.errors import OutOfRange
 from rapzel.core.strobes import leaflets
 

@@ -1,11 +1,12 @@
+import numpy as np
 import pytest
-from scipy.stats import beta, binom
+from scipy.stats import beta, binom, nbinom
 
 from rapzel.core.document.places import changed
 from rapzel.core.evaluate import evaluate
+from rapzel.core.physics import pace
 from rapzel.core.shared.errors import OutOfRange
 from rapzel.core.trigger import success
-from rapzel.core.verdict import pace
 
 
 def test_a_reservoir_that_refills_what_is_taken_never_ends() -> None:
@@ -33,7 +34,45 @@ def test_sustained_rate_is_that_of_the_slowest_light(document) -> None:
 def test_pace_is_unknown_without_a_recycle_time(document) -> None:
     document["lights"][0]["strobe"] = {**document["lights"][0]["strobe"], "full_recycle_s": None}
     found = evaluate(document).margin("pace")
-    assert (found.value, found.passes, found.says) == (None, True, "recycle time not known")
+    assert (found.value, found.state) == (None, "unknown")
+    assert found.says == "recycle of Key not known: time it, ready to ready"
+
+
+def test_a_dead_time_makes_every_other_pop_miss() -> None:
+    """Above 1 / floor frames a second the strobe is dead when it is asked again."""
+    offsets = pace.burst_offsets_stops(0.01, 1.0, 10.0, 6, floor_s=0.15)
+    assert offsets == pytest.approx([0, -np.inf, 0, -np.inf, 0, -np.inf])
+    assert pace.burst_offsets_stops(0.01, 1.0, 6.0, 6, floor_s=0.15) == pytest.approx([0] * 6)
+
+
+def test_no_energy_flows_in_while_the_strobe_is_dead() -> None:
+    """A tenth of a second between frames, half of it dead: 0.05 of the charge comes back after each pop of 0.1."""
+    offsets = pace.burst_offsets_stops(0.1, 1.0, 10.0, 30, floor_s=0.05)
+    stored, by_hand = 1.0, []
+    for _ in range(30):
+        given = min(0.1, stored)
+        by_hand.append(np.log2(given / 0.1))
+        stored = min(stored - given + 0.05, 1.0)
+    assert offsets == pytest.approx(by_hand)
+
+
+def test_a_long_exposure_caps_the_rate(document) -> None:
+    found = evaluate(changed(document, {"exposure.shutter_s": 0.5, "exposure.frames_per_s": 3.0}))
+    assert found.pace.sustained_fps == pytest.approx(1 / (0.5 + 0.0032))
+    assert "the exposure allows 1.99" in found.margin("pace").says
+
+
+def test_a_rate_that_is_held_is_never_shown_as_refused(document) -> None:
+    sustained = evaluate(document).pace.sustained_fps
+    shown = round(sustained, 1)
+    assert evaluate(changed(document, {"exposure.frames_per_s": shown})).margin("pace").passes
+
+
+@pytest.mark.parametrize(("chance", "keepers", "tries"), [(0.5, 3, 11), (0.5, 1, 5), (0.2, 2, 22), (0.9, 5, 7)])
+def test_tries_for_several_keepers_by_the_negative_binomial(chance: float, keepers: int, tries: int) -> None:
+    """Handbook: p = 0.5, k = 3 takes 11 tries for 95 %; checked by scipy's negative binomial."""
+    assert success.tries_for(chance, keepers=keepers) == tries
+    assert nbinom.cdf(tries - keepers, keepers, chance) >= 0.95 > nbinom.cdf(tries - keepers - 1, keepers, chance)
 
 
 @pytest.mark.parametrize(

@@ -93,10 +93,10 @@ def starter_kit() -> dict[str, Any]:
             {"name": "200 mm", "focal_length_mm": 200.0, "widest_f_number": 2.8, "nearest_m": 1.4},
         ],
         "triggers": [
-            {"name": "Radio trigger", "kind": "fixed", "lag_s": 0.0004, "jitter_s": 0.00005},
+            {"name": "Radio trigger", "kind": "device", "lag_s": 0.0004, "jitter_s": 0.00005},
             {"name": "Sound trigger", "kind": "sound", "lag_s": 0.0002, "jitter_s": 0.0001},
             {"name": "Beam pair", "kind": "beam", "lag_s": 0.0001, "jitter_s": 0.00002},
-            {"name": "Valve controller", "kind": "fixed", "lag_s": 0.004, "jitter_s": 0.0006},
+            {"name": "Valve controller", "kind": "device", "lag_s": 0.004, "jitter_s": 0.0006},
         ],
         "modifiers": [
             {"name": "Bare reflector", "loss_stops": 0.0, "source_size_m": 0.18},

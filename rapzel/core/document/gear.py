@@ -1,0 +1,133 @@
+"""The gear of a scene document: camera, lens, strobes and the lights that they make."""
+
+from collections.abc import Mapping
+from typing import Any, Literal, Self
+
+from pydantic import Field, ValidationError, model_validator
+
+from rapzel.core.pulse.setting import Durations, Setting
+from rapzel.core.shared.errors import DocumentError, Problem
+from rapzel.core.shared.part import (
+    Distance,
+    GuideNumber,
+    Identity,
+    Lag,
+    Millimetres,
+    Name,
+    NotNegative,
+    Part,
+    Positive,
+    Power,
+    Seconds,
+    Stops,
+)
+from rapzel.core.shared.refusals import refused
+from rapzel.core.shared.working import Provenance
+
+
+class Camera(Part):
+    """A body. Curtain travel and lags that are null are not known."""
+
+    name: Name = ""
+    sensor_width_mm: float = Field(ge=0.5, le=1000)
+    sensor_height_mm: float = Field(ge=0.5, le=1000)
+    pixels_wide: int = Field(ge=16, le=200_000)
+    pixels_high: int = Field(ge=16, le=200_000)
+    shutter: Literal["focal_plane", "leaf", "rolling", "global"] = "focal_plane"
+    sync_speed_s: Seconds = 0.005
+    curtain_travel_s: float | None = Field(None, ge=0, le=10, description="or readout time of a rolling shutter")
+    fastest_shutter_s: Seconds | None = None
+    effective_f_number: bool = Field(False, description="shows the f-number with the lens's extension counted in")
+    lag_s: Lag | None = Field(None, description="from the release to the sync contact")
+    lag_jitter_s: Lag | None = None
+    lag_provenance: Provenance | None = None
+    mirror_up: bool = False
+    mirror_s: Lag | None = Field(None, description="what of the lag the mirror takes")
+    electronic_first_curtain: bool = False
+    first_curtain_s: Lag | None = Field(None, description="what of the lag the first curtain takes")
+
+    @property
+    def release_lag_s(self) -> float | None:
+        """From the release to the sync contact as the body is set [s]; None where a part of it is not known."""
+        lag = self.lag_s
+        for saved, share in ((self.mirror_up, self.mirror_s), (self.electronic_first_curtain, self.first_curtain_s)):
+            if saved:
+                lag = None if lag is None or share is None else max(lag - share, 0.0)
+        return lag
+
+
+class Lens(Part):
+    name: Name = ""
+    focal_length_mm: Millimetres
+    subject_distance_m: Distance
+    field_width_m: float | None = Field(
+        None, ge=1e-4, le=1e5, description="measured field width; overrides the thin lens"
+    )
+
+
+class Mode(Part):
+    """A way to run a strobe (constant colour, speed) with a duration table of its own."""
+
+    name: Name
+    durations: Durations
+
+
+class ZoomGuide(Part):
+    zoom_mm: float = Field(ge=1, le=1000)
+    guide_number_m: GuideNumber
+
+
+class Strobe(Part):
+    name: Name = ""
+    circuit: Literal["quenched", "voltage", "banks"]
+    energy_ws: Positive | None = None
+    guide_number_m: GuideNumber
+    guide_provenance: Provenance = Field("claimed", description="how the guide numbers are known")
+    guide_numbers: tuple[ZoomGuide, ...] = Field((), max_length=50, strict=False)
+    durations: tuple[Setting, ...] = Field((), max_length=200, strict=False)
+    modes: tuple[Mode, ...] = Field((), max_length=20, strict=False)
+    min_power: Power | None = None
+    full_recycle_s: NotNegative | None = None
+    recycle_floor_s: NotNegative = 0.0
+    hss: bool = False
+    hss_loss_stops: float = Field(0.0, ge=0, le=10)
+    price: float | None = Field(None, ge=0.01, le=1e9, description="in any one currency, for comparison")
+    battery_pops: float | None = Field(None, ge=1, le=1e6, description="pops of a charge at full power")
+
+    @model_validator(mode="after")
+    def _has_a_table(self) -> Self:
+        if not self.durations and not self.modes:
+            raise ValueError("give durations, or modes with a duration table each")
+        return self
+
+
+class Light(Part):
+    id: Identity | None = None
+    name: Name = ""
+    power: Power
+    distance_m: float = Field(ge=0.01, le=1e4)
+    loss_stops: Stops = 0.0
+    source_size_m: float = Field(0.0, ge=0, le=100, description="longest side of the modifier, for a warning")
+    zoom_mm: float | None = Field(None, ge=1, le=1000)
+    mode: Name | None = None
+    on_moving_part: bool = True
+    delay_s: float = Field(0.0, ge=0, le=60, description="fired this much after the others")
+    strobe: Strobe
+
+    @property
+    def table(self) -> Durations:
+        """The duration table of the light's mode; without a chosen mode the strobe's own, else its first mode's."""
+        strobe = self.strobe
+        if self.mode is not None:
+            return next(mode.durations for mode in strobe.modes if mode.name == self.mode)
+        return strobe.durations or strobe.modes[0].durations
+
+
+def read_strobe(document: Mapping[str, Any]) -> Strobe:
+    """The strobe that a document describes. Raises DocumentError, also for one of which no setting is known."""
+    if not isinstance(document, Mapping):
+        raise DocumentError([Problem("", "a strobe is a JSON object")])
+    try:
+        return Strobe.model_validate(document)
+    except ValidationError as error:
+        raise refused(error) from None

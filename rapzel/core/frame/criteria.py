@@ -1,0 +1,28 @@
+"""The schools of what counts as sharp: the circle on the sensor that a smear may fill (science §3). Metres."""
+
+import math
+
+from rapzel.core.shared import constants
+
+
+def pixels_circle_m(pixels: float, pixel_pitch_m: float) -> float:
+    """Smear allowed by the pixel school [m]: k · p, judged at 100 % on a screen (common practice)."""
+    return pixels * pixel_pitch_m
+
+
+def print_circle_m(sensor_diagonal_m: float, divisor: float = constants.CIRCLE_DIVISOR) -> float:
+    """Smear allowed by the print school [m]: sensor diagonal / 1500, the usual circle of confusion."""
+    return sensor_diagonal_m / divisor
+
+
+def viewing_circle_m(sensor_height_m: float, print_height_m: float, viewing_distance_m: float) -> float:
+    """Smear allowed by the viewing school [m]: an arc-minute at the viewing distance, scaled back to the sensor."""
+    return math.tan(constants.ARC_MINUTE_RAD) * viewing_distance_m * sensor_height_m / print_height_m
+
+
+def freeze_limit_s(image_speed_m_s: float, circle_m: float) -> float:
+    """Longest exposure to light that keeps the smear within the criterion [s]: t = c / (v · m).
+
+    `image_speed_m_s` is the speed of the image on the sensor; still subjects have no limit (infinity).
+    """
+    return circle_m / image_speed_m_s if image_speed_m_s > constants.STILL_M_S else math.inf

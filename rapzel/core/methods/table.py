@@ -1,0 +1,184 @@
+"""One row for each way to stop motion. Nothing outside this file asks for a method by its name.
+
+A new way is one `Method` in `METHODS`; where the document needs a new word for it, that word joins
+`Exposure.method`. `recipe` turns a scene into the same scene by this method.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from rapzel.core.document.gear import Camera, Strobe
+from rapzel.core.document.places import changed
+from rapzel.core.document.scene import Scene
+from rapzel.core.shared import constants
+from rapzel.core.shared.units import SHUTTERS_S, format_shutter, format_time
+
+Document = dict[str, Any]
+
+
+@dataclass(frozen=True)
+class Method:
+    """A way to stop motion, on the same terms as every other."""
+
+    key: str
+    title: str
+    word: str  # of `exposure.method` in the document
+    stopped_by: Literal["pulse", "shutter"]  # what ends the light on the subject
+    pulsed: bool  # whether a pulse must meet the opening
+    train: bool  # whether the flash burns as a pulse train while the slit crosses the frame
+    light_from: Literal["contact", "first row", "middle"]  # when the light starts
+    by_hand: bool  # whether the shutter is opened by hand before the event
+    applies: Callable[[Scene], bool]  # whether a scene with that word is this method
+    recipe: Callable[[Document], Document]
+    on_camera: Callable[[Camera], str]  # why this body cannot; empty where it can
+    on_strobe: Callable[[Strobe], str]  # why this strobe cannot; empty where it can
+    conflict: Callable[[Scene], str]  # what of the settings makes it impossible; empty where nothing does
+    remedy: tuple[tuple[str, tuple[tuple[str, Any], ...]], ...] = ()  # for the conflict: words, values by path
+
+    @property
+    def flashes(self) -> bool:
+        """Whether any flash takes part."""
+        return self.pulsed or self.train
+
+    @property
+    def room_apart(self) -> bool:
+        """Whether a pulse stops the motion and the shutter the room, so that the two trail apart."""
+        return self.stopped_by == "pulse"
+
+    def travel_s(self, camera: Camera) -> float | None:
+        """T_c: how long the edge takes to cross the frame [s]; 0 where it opens at once, None where not known."""
+        whole = self.by_hand or camera.shutter in ("leaf", "global")
+        return 0.0 if whole else camera.curtain_travel_s
+
+
+def _any(_: Any) -> str:
+    return ""
+
+
+def _nd(scene: Scene) -> bool:
+    return scene.exposure.nd_stops > 0
+
+
+def _has_shutter(*kinds: str) -> Callable[[Scene], bool]:
+    return lambda scene: scene.camera.shutter in kinds
+
+
+def _nothing_opens(scene: Scene) -> str:
+    if scene.trigger.fires == "flash":
+        return "nothing opens the shutter: choose open shutter, or let the trigger fire the camera"
+    return ""
+
+
+def _open_by_hand(scene: Scene) -> str:
+    if scene.trigger.fires == "camera":
+        return "nothing fires the flash while the shutter stands open: let the trigger fire it"
+    if scene.exposure.shutter_s < constants.OPEN_BY_HAND_S:
+        return f"nobody opens a shutter by hand for {format_shutter(scene.exposure.shutter_s)}: open it for 1 s"
+    return ""
+
+
+def _slow_readout(scene: Scene) -> str:
+    opposed = _nothing_opens(scene)
+    travel = scene.camera.curtain_travel_s
+    if not opposed and travel is not None and travel > constants.LONGEST_HSS_S:
+        return f"a readout of {format_time(travel)} outlasts a pulse train: use a mechanical curtain"
+    return opposed
+
+
+def _no_hss_camera(camera: Camera) -> str:
+    if camera.shutter in ("leaf", "global"):
+        return "high-speed sync belongs to a focal-plane or rolling shutter; use pulse"
+    return ""
+
+
+def _hss_strobe(strobe: Strobe) -> str:
+    return "" if strobe.hss else "has no high-speed sync"
+
+
+def _needs(*kinds: str) -> Callable[[Camera], str]:
+    words = {"leaf": "a leaf shutter", "global": "a global shutter"}
+    wanted = " or ".join(words[kind] for kind in kinds)
+    return lambda camera: "" if camera.shutter in kinds else f"needs {wanted}"
+
+
+def _sync_shutter(document: Document) -> float:
+    """The marked shutter speed at or just above the camera's sync speed [s]."""
+    sync = document["camera"].get("sync_speed_s", 0.005)
+    return next((mark for mark in sorted(SHUTTERS_S) if mark >= sync * 0.98), sync)
+
+
+def _by_pulse(document: Document) -> Document:
+    shutter = max(document["exposure"]["shutter_s"], _sync_shutter(document))
+    values = {"exposure.method": "pulse", "exposure.shutter_s": shutter, "trigger.fires": "camera"}
+    return changed(document, values)
+
+
+def _by_hss(document: Document) -> Document:
+    shutter = min(document["exposure"]["shutter_s"], 1 / 1000)
+    return changed(document, {"exposure.method": "hss", "exposure.shutter_s": shutter, "trigger.fires": "camera"})
+
+
+def _by_shutter(document: Document) -> Document:
+    shutter = min(document["exposure"]["shutter_s"], 1 / 1000)
+    return changed(document, {"exposure.method": "ambient", "exposure.shutter_s": shutter, "trigger.fires": "camera"})
+
+
+def _by_nd(document: Document) -> Document:
+    return changed(_by_pulse(document), {"exposure.nd_stops": document["exposure"].get("nd_stops") or 3.0})
+
+
+def _by_hand(document: Document) -> Document:
+    shutter = max(document["exposure"]["shutter_s"], 1.0)
+    return changed(
+        document, {"exposure.method": "open_shutter", "exposure.shutter_s": shutter, "trigger.fires": "flash"}
+    )
+
+
+def _at_once(document: Document) -> Document:
+    return changed(document, {"exposure.method": "pulse", "trigger.fires": "camera"})
+
+
+_FIRE_CAMERA = ("trigger fires the camera", (("trigger.fires", "camera"),))
+_OPEN = (
+    "open shutter, 1 s",
+    (("exposure.method", "open_shutter"), ("exposure.shutter_s", 1.0), ("trigger.fires", "flash")),
+)
+
+_ROWS = (
+    Method(
+        "global", "global shutter", "pulse", "pulse", True, False, "contact", False,
+        _has_shutter("global"), _at_once, _needs("global"), _any, _nothing_opens, (_OPEN, _FIRE_CAMERA),
+    ),
+    Method(
+        "leaf", "leaf shutter", "pulse", "pulse", True, False, "contact", False,
+        _has_shutter("leaf"), _at_once, _needs("leaf"), _any, _nothing_opens, (_OPEN, _FIRE_CAMERA),
+    ),
+    Method(
+        "nd", "short pulse with an ND filter", "pulse", "pulse", True, False, "contact", False,
+        _nd, _by_nd, _any, _any, _nothing_opens, (_OPEN, _FIRE_CAMERA),
+    ),
+    Method(
+        "pulse", "short pulse, at or below sync", "pulse", "pulse", True, False, "contact", False,
+        lambda scene: True, _by_pulse, _any, _any, _nothing_opens, (_OPEN, _FIRE_CAMERA),
+    ),
+    Method(
+        "hss", "high-speed sync", "hss", "shutter", False, True, "first row", False,
+        lambda scene: True, _by_hss, _no_hss_camera, _hss_strobe, _slow_readout, (_FIRE_CAMERA,),
+    ),
+    Method(
+        "ambient", "no flash, shutter alone", "ambient", "shutter", False, False, "first row", False,
+        lambda scene: True, _by_shutter, _any, _any, lambda scene: "",
+    ),
+    Method(
+        "open_shutter", "open shutter, trigger fires the flash", "open_shutter", "pulse", True, False, "middle", True,
+        lambda scene: True, _by_hand, _any, _any, _open_by_hand,
+        (("trigger fires the flash", (("trigger.fires", "flash"),)), _OPEN),
+    ),
+)  # fmt: skip
+METHODS: dict[str, Method] = {method.key: method for method in _ROWS}
+
+
+def method_of(scene: Scene) -> Method:
+    """The method of a scene: the first row whose word it says and that applies to its camera and filter."""
+    return next(row for row in _ROWS if row.word == scene.exposure.method and row.applies(scene))

@@ -1,0 +1,131 @@
+"""What the shutter records of a scene's lights: one curve a row, shares, times and trails read off it (science §7)."""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from rapzel.core.document.scene import Scene
+from rapzel.core.methods import Method
+from rapzel.core.physics.framing import Frame
+from rapzel.core.physics.lights import Lit
+from rapzel.core.pulse import Plateau
+from rapzel.core.shared import constants
+from rapzel.core.shutter import curve, rows
+from rapzel.core.shutter.curve import Flash, RowCurves
+from rapzel.core.shutter.rows import Opening
+
+
+@dataclass(frozen=True, slots=True)
+class Trail:
+    """How far one light, or the room, draws the moving part [px], and how strong that is in the picture [stops]."""
+
+    of: str  # "room", or the name of a light
+    px: float
+    stops: float
+    visible: bool  # longer than the criterion, and strong enough to be seen
+    faint: bool  # longer than the criterion, between the two thresholds
+
+
+def flash_start_s(scene: Scene, method: Method, travel_s: float) -> float:
+    """When the lights start [s]: the sync contact plus the trigger's latency, where latency is not known at best."""
+    if method.light_from == "first row":
+        return 0.0
+    latency = scene.trigger.latency_s or 0.0
+    if method.light_from == "middle":  # the trigger fires well inside the opening
+        return scene.exposure.shutter_s / 2
+    return travel_s + latency
+
+
+def curves_of(
+    scene: Scene, method: Method, lights: Sequence[Lit], travel_s: float, longer_stops: bool = False
+) -> RowCurves:
+    """The rows' curves of the lights on the moving part.
+
+    longer_stops: with every pulse as long as its doubt allows, for what must hold at the pessimistic end.
+    """
+    opening = Opening(travel_s, scene.exposure.shutter_s)
+    start = flash_start_s(scene, method, travel_s)
+    flashes = []
+    for one in lights:
+        pulse = one.pulse
+        if method.train:
+            pulse = Plateau(rows.plateau_s(travel_s, scene.exposure.shutter_s))
+        elif longer_stops:
+            pulse = one.known.shape.stretched(2**one.known.doubt_stops)
+        flashes.append(Flash(pulse, start + (0.0 if method.train else one.light.delay_s), one.n_squared))
+    if scene.camera.shutter == "global" and method.pulsed and flashes and not method.by_hand:
+        given = scene.exposure.offset_s
+        offset = curve.best_offset_s(opening, flashes) if given is None else given
+        opening = Opening(travel_s, scene.exposure.shutter_s, offset)
+    return RowCurves(opening, tuple(flashes))
+
+
+def fastest_safe_s(scene: Scene, method: Method, curves: RowCurves) -> float | None:
+    """Shortest exposure that gives every row all but a tenth of a stop of every light [s]."""
+    if not curves.flashes or not method.pulsed or method.by_hand:
+        return None
+    if scene.camera.shutter == "global":  # placed at its best, the opening needs only the light's own length
+        first = min(flash.start_s for flash in curves.flashes)
+        return (curves.fastest_safe_s or 0.0) - first
+    return curves.fastest_safe_s
+
+
+@dataclass(frozen=True)
+class Recorded:
+    """What the best-lit row records: each light's share of the exposure, and how long it lasts there [s]."""
+
+    shares: tuple[float, ...]
+    times_s: tuple[float, ...]
+
+    def lasting(self) -> list[tuple[float, float]]:
+        return curve.lasting(self.shares, self.times_s)
+
+
+def recorded(method: Method, curves: RowCurves, lights: Sequence[Lit]) -> Recorded:
+    """Shares of the exposure after the shutter, summing to 1, and how long each light lasts as it is recorded."""
+    given = [flash.weight * float(share) for flash, share in zip(curves.flashes, curves.best_shares, strict=True)]
+    total = sum(given)
+    shares = tuple(one / total if total else 0.0 for one in given)
+    if not method.room_apart:
+        return Recorded(shares, (curves.opening.shutter_s,) * len(lights))
+    times = (curve.recorded_s(curves.opening, flash, curves.best_place) for flash in curves.flashes)
+    return Recorded(shares, tuple(times))
+
+
+def room_window_s(scene: Scene, method: Method, curves: RowCurves) -> tuple[float, float]:
+    """When the best-lit row is open [s], counted from the instant at which the picture is taken."""
+    opens = float(curves.opening.opens(np.asarray(curves.best_place)))
+    if method.room_apart and curves.flashes:
+        taken = min(flash.start_s for flash in curves.flashes)
+    else:
+        taken = opens + scene.exposure.shutter_s / 2
+    return opens - taken, opens - taken + scene.exposure.shutter_s
+
+
+def trails_of(
+    scene: Scene, frame: Frame, lights: Sequence[Lit], record: Recorded, centred: bool, room: tuple[float, float | None]
+) -> tuple[Trail, ...]:
+    """The trail of each light on the moving part and of the room; room is (px, stops against the flash or None)."""
+    limits = scene.ambient.trail_stops, scene.ambient.clear_stops
+    lasting = dict(record.lasting())
+    trails = []
+    for one, share, time in zip(lights, record.shares, record.times_s, strict=True):
+        px = frame.smear_px(time, centred)
+        stops = math.log2(share) if share > 0 else -constants.DARKEST_STOPS
+        # What counts is the share of the picture that is at least so long, not whose light it is.
+        together = math.log2(lasting[time]) if lasting[time] > 0 else -constants.DARKEST_STOPS
+        trails.append(_trail(one.name, px, stops, together, frame.criterion_px, limits))
+    px, stops_or_none = room
+    if stops_or_none is not None:
+        trails.append(_trail("room", px, stops_or_none, stops_or_none, frame.criterion_px, limits))
+    return tuple(trails)
+
+
+def _trail(
+    of: str, px: float, stops: float, together: float, criterion_px: float, limits: tuple[float, float]
+) -> Trail:
+    seen, clear = limits
+    long = px > criterion_px * (1 + 1e-9)
+    return Trail(of, px, stops, long and together >= -seen - 1e-9, long and -clear - 1e-9 <= together < -seen - 1e-9)

@@ -1,0 +1,106 @@
+"""The lights of a scene: each one's pulse, what it gives the subject, and how well both are known (science §4, §5)."""
+
+import math
+from dataclasses import dataclass
+
+from rapzel.core.document.gear import Light
+from rapzel.core.document.scene import Scene
+from rapzel.core.light import guide
+from rapzel.core.methods import Method
+from rapzel.core.pulse import KnownPulse, Plateau, Pulse, pulse_at
+from rapzel.core.shared import constants
+from rapzel.core.shared.working import Provenance, Step, step
+
+
+@dataclass(frozen=True, eq=False)
+class Lit:
+    """One light of the scene: its pulse, and what it gives the subject before the shutter.
+
+    Equal to itself only: two lights set alike are two lights.
+    """
+
+    light: Light
+    known: KnownPulse
+    pulse: Pulse  # as the shutter meets it: the discharge, or the plateau of high-speed sync
+    refusal: str  # why it does not fire by the scene's method; empty where it does
+    n_squared: float
+    gives: Provenance  # how its amount of light is known
+    working: tuple[Step, ...]
+
+    @property
+    def fires(self) -> bool:
+        return not self.refusal
+
+    @property
+    def name(self) -> str:
+        return self.light.name or "light"
+
+    @property
+    def provenance(self) -> Provenance:
+        """How its duration is known."""
+        return self.known.provenance
+
+    @property
+    def light_doubt_stops(self) -> float:
+        """How far its amount of light may be off [stops]: the guide number's doubt, and that of an unmeasured dial."""
+        measured = self.light.power == 1 or any(row.light_stops is not None for row in self.light.table)
+        return math.hypot(constants.LIGHT_DOUBT[self.gives], 0.0 if measured else constants.DIAL_DOUBT)
+
+
+def guide_number_of(light: Light) -> tuple[float, Provenance]:
+    """Guide number of a light at its zoom position [m], and how it is known."""
+    strobe = light.strobe
+    if light.zoom_mm is None or not strobe.guide_numbers:
+        return strobe.guide_number_m, strobe.guide_provenance
+    number, exact = guide.guide_number_at_zoom(strobe.guide_numbers, light.zoom_mm)
+    return number, strobe.guide_provenance if exact else "estimated"
+
+
+def lit(light: Light, scene: Scene, method: Method, travel_s: float | None) -> Lit:
+    """A light of a scene by a method; `travel_s` is T_c, None where not known."""
+    known = pulse_at(light.strobe.circuit, light.table, light.power)
+    number, how = guide_number_of(light)
+    exposure = scene.exposure
+    power = 2 ** guide.relative_light_stops(light.table, light.power)
+    loss = light.loss_stops + (light.strobe.hss_loss_stops if method.train else 0.0)
+    f_number = float(guide.correct_f_number(number, exposure.iso, power, light.distance_m, loss))
+    name = light.name or "light"
+    formula = (
+        f"GN √(ISO/100) √power / d · 2^(−loss/2), ISO {exposure.iso:g}, power {light.power:g}, "
+        f"d = {light.distance_m:g} m, loss {loss:g}"
+    )
+    working = (
+        step(f"GN {name}", number, "m", "guide number at ISO 100", constants.SOURCE_ISO_1230, how),
+        step(f"N {name}", f_number, "", formula, constants.SOURCE_ISO_1230, how),
+    )
+    refusal = "" if method.flashes else "takes no part"
+    refusal = refusal or method.on_strobe(light.strobe)
+    pulse: Pulse = known.shape
+    if method.train:
+        pulse = Plateau((travel_s or 0.0) + exposure.shutter_s)
+    return Lit(
+        light=light,
+        known=known,
+        pulse=pulse,
+        refusal=refusal,
+        n_squared=0.0 if refusal else f_number**2,
+        gives=how,
+        working=working,
+    )
+
+
+def near_source_warning(light: Light) -> str | None:
+    """A warning where the source is too large for the inverse square law at that distance, with the computed error."""
+    if not light.source_size_m or light.distance_m >= constants.NEAR_SIZES * light.source_size_m:
+        return None
+    over = guide.nearness_stops(light.source_size_m, light.distance_m)
+    return (
+        f"{light.name or 'A light'} is only {light.distance_m / light.source_size_m:.1f} times the size of its "
+        f"{light.source_size_m:g} m source away: the inverse square overstates it by {over:.2f} stop "
+        f"({(2**over - 1) * 100:.0f} %); meter it."
+    )
+
+
+def summed_doubt_stops(lights: list[Lit], shares: list[float]) -> float:
+    """How far the sum of several lights may be off [stops]: each one's doubt by its share, as independent errors."""
+    return math.sqrt(sum((share * one.light_doubt_stops) ** 2 for one, share in zip(lights, shares, strict=True)))

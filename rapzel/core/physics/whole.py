@@ -1,0 +1,272 @@
+"""A scene with its physics worked out once: what `evaluate`, the drawings and the rehearsal all read."""
+
+from dataclasses import dataclass
+from functools import cached_property
+
+from rapzel.core.document.scene import Scene
+from rapzel.core.light import exposure, guide, room
+from rapzel.core.methods import Method, method_of
+from rapzel.core.motion import Trajectory
+from rapzel.core.physics import exposing, framing, lights, pace, timing
+from rapzel.core.physics.exposing import Recorded, Trail
+from rapzel.core.physics.lights import Lit
+from rapzel.core.rehearsal.reflectance import reflectances
+from rapzel.core.shared import constants
+from rapzel.core.shared.working import Step, step
+from rapzel.core.shutter import curve
+from rapzel.core.shutter.curve import Flash, RowCurves
+from rapzel.core.shutter.rows import Opening
+
+
+@dataclass(frozen=True)
+class Physics:
+    """A scene and its physics, each part worked out at most once. Times in s, lengths in m, light in stops."""
+
+    scene: Scene
+
+    @cached_property
+    def method(self) -> Method:
+        return method_of(self.scene)
+
+    @cached_property
+    def trajectory(self) -> Trajectory:
+        return timing.trajectory_of(self.scene)
+
+    @cached_property
+    def frame(self) -> framing.Frame:
+        return framing.frame_of(self.scene, self.trajectory)
+
+    # --- shutter and lights ---
+
+    @cached_property
+    def travel_s(self) -> float | None:
+        """T_c: curtain travel or readout [s]; None where it is not known."""
+        return self.method.travel_s(self.scene.camera)
+
+    @cached_property
+    def assumed_travel_s(self) -> float:
+        """T_c as far as pictures and sums need one [s]: where not known, the longest that the sync speed allows."""
+        return self.scene.camera.sync_speed_s if self.travel_s is None else self.travel_s
+
+    @cached_property
+    def lights(self) -> tuple[Lit, ...]:
+        return tuple(lights.lit(one, self.scene, self.method, self.assumed_travel_s) for one in self.scene.lights)
+
+    @cached_property
+    def on_part(self) -> tuple[Lit, ...]:
+        """The lights that fire and reach the moving part."""
+        return tuple(lit for lit in self.lights if lit.light.on_moving_part and lit.fires)
+
+    @cached_property
+    def n_squared(self) -> float:
+        """Σ N² of the lights on the moving part, before the shutter."""
+        return sum(lit.n_squared for lit in self.on_part)
+
+    @cached_property
+    def curves(self) -> RowCurves:
+        return exposing.curves_of(self.scene, self.method, self.on_part, self.assumed_travel_s)
+
+    @property
+    def flashes(self) -> tuple[Flash, ...]:
+        return self.curves.flashes
+
+    @cached_property
+    def recorded(self) -> Recorded:
+        return exposing.recorded(self.method, self.curves, self.on_part)
+
+    def share(self, lit: Lit) -> float:
+        """The light's share of the flash exposure on the moving part as it is recorded [0 … 1]."""
+        return dict(zip(self.on_part, self.recorded.shares, strict=True)).get(lit, 0.0)
+
+    def time_s(self, lit: Lit) -> float:
+        """How long a light lasts as it is recorded [s]; t.1 of one that does not reach the moving part."""
+        times = dict(zip(self.on_part, self.recorded.times_s, strict=True))
+        return times.get(lit, lit.known.t01_s)
+
+    @cached_property
+    def fastest_safe_s(self) -> float | None:
+        return exposing.fastest_safe_s(self.scene, self.method, self.curves)
+
+    @cached_property
+    def pessimistic_safe_s(self) -> float | None:
+        """The same with every pulse as long as its doubt allows [s]."""
+        longer = exposing.curves_of(self.scene, self.method, self.on_part, self.assumed_travel_s, longer_stops=True)
+        return exposing.fastest_safe_s(self.scene, self.method, longer)
+
+    @cached_property
+    def best_possible_share(self) -> float:
+        """Share of the light that the frame records with its opening placed at its best [0 … 1]."""
+        opening, flashes = self.curves.opening, self.flashes
+        if self.scene.camera.shutter != "global" or self.scene.exposure.offset_s is None:
+            return float(self.curves.by_row.max()) if flashes else 0.0
+        best = Opening(opening.travel_s, opening.shutter_s, curve.best_offset_s(opening, flashes))
+        return float(RowCurves(best, flashes).by_row.max()) if flashes else 0.0
+
+    # --- exposure ---
+
+    def offset_stops(self, n_squared: float) -> float | None:
+        """Exposure by that much flash, before the shutter [stops, 0 is correct]; None without any."""
+        if n_squared <= 0:
+            return None
+        set_to = self.scene.exposure
+        return float(guide.offset_stops(n_squared, set_to.f_number, set_to.nd_stops, self.frame.bellows_stops))
+
+    def light_offset_stops(self, lit: Lit) -> float | None:
+        """Exposure by one light on the best-lit row [stops]."""
+        bare = self.offset_stops(lit.n_squared)
+        shares = dict(zip(self.on_part, self.curves.best_shares, strict=True))
+        if bare is None:
+            return None
+        return bare - curve.in_stops(float(shares[lit])) if lit in shares else bare
+
+    @cached_property
+    def flash_offset_stops(self) -> float | None:
+        """Exposure by all flash on the best-lit row [stops]; None where there is none or T_c is unknown."""
+        bare = self.offset_stops(self.n_squared)
+        if bare is None or (self.method.train and self.travel_s is None):
+            return None
+        return bare - self.curves.best_loss_stops
+
+    @cached_property
+    def ev100(self) -> tuple[float | None, Step | None]:
+        """EV at ISO 100 of the room with its working; None for a dark room."""
+        ambient = self.scene.ambient
+        if ambient.ev100 is not None:
+            return ambient.ev100, step("EV100", ambient.ev100, "EV", "as given", constants.SOURCE_DEFINITION)
+        if ambient.lux is not None:
+            value = room.ev100_from_lux(ambient.lux)
+            formula = f"log2(E · 100 / C), E = {ambient.lux:g} lx"
+        elif ambient.meter is not None:
+            meter = ambient.meter
+            value = room.ev100_from_reading(meter.f_number, meter.shutter_s, meter.iso)
+            formula = "log2(N²/t) − log2(ISO/100) of the reading"
+        else:
+            return None, None
+        return value, step("EV100", value, "EV", formula, constants.SOURCE_ISO_2720)
+
+    @cached_property
+    def ambient_offset_stops(self) -> float | None:
+        """Exposure by the room alone [stops]; None for a dark room."""
+        ev100, set_to = self.ev100[0], self.scene.exposure
+        if ev100 is None:
+            return None
+        bellows = self.frame.bellows_stops
+        return float(
+            room.room_offset_stops(ev100, set_to.iso, set_to.f_number, set_to.shutter_s, set_to.nd_stops, bellows)
+        )
+
+    @cached_property
+    def exposure_offset_stops(self) -> float | None:
+        """Exposure by flash and room together [stops]; None with neither, and where the flash is not known."""
+        if self.flash_offset_stops is None and self.on_part:
+            return None
+        return exposure.summed_stops([self.flash_offset_stops, self.ambient_offset_stops])
+
+    @cached_property
+    def flash_doubt_stops(self) -> float:
+        """How far the flash exposure may be off [stops]."""
+        return lights.summed_doubt_stops(list(self.on_part), list(self.recorded.shares))
+
+    @cached_property
+    def room_doubt_stops(self) -> float:
+        """How far the room's exposure may be off [stops]."""
+        ambient = self.scene.ambient
+        ways = (("ev100", ambient.ev100), ("lux", ambient.lux), ("meter", ambient.meter))
+        return next((constants.ROOM_DOUBT[name] for name, value in ways if value is not None), 0.0)
+
+    @cached_property
+    def exposure_doubt_stops(self) -> float:
+        """How far the whole exposure may be off [stops]: each part's doubt by its share of the light."""
+        flash, around = self.flash_offset_stops, self.ambient_offset_stops
+        if flash is None:
+            return self.room_doubt_stops
+        if around is None:
+            return self.flash_doubt_stops
+        part = 1 / (1 + 2.0 ** (around - flash))
+        return float(((part * self.flash_doubt_stops) ** 2 + ((1 - part) * self.room_doubt_stops) ** 2) ** 0.5)
+
+    @cached_property
+    def clipped_share(self) -> float | None:
+        """Share of the drawn subject that is recorded as plain white [0 … 1]."""
+        offset = self.exposure_offset_stops
+        kind = self.scene.rehearsal.subject
+        return None if offset is None else exposure.clipped_share(reflectances(kind), offset)
+
+    @cached_property
+    def ghost_margin_stops(self) -> float | None:
+        """Flash minus ambient exposure [stops]."""
+        flash, around = self.flash_offset_stops, self.ambient_offset_stops
+        return None if flash is None or around is None else flash - around
+
+    @cached_property
+    def hss_loss_stops(self) -> float | None:
+        """What HSS costs all lights together [stops, positive]; None where it is not used or T_c is not known."""
+        if not self.method.train or not self.on_part or self.travel_s is None:
+            return None
+        own = sum(lit.n_squared * 2**lit.light.strobe.hss_loss_stops for lit in self.on_part)
+        return self.curves.best_loss_stops + exposure.ratio_stops(own, self.n_squared)
+
+    # --- motion in the picture ---
+
+    @property
+    def centred(self) -> bool:
+        """Whether the light lies about the instant of the picture (a shutter's exposure) or begins there (a pulse)."""
+        return not self.method.room_apart
+
+    @cached_property
+    def limit_s(self) -> float:
+        """The freeze limit [s], infinite for a still subject."""
+        return self.frame.limit_s(self.centred)
+
+    @cached_property
+    def stopping_s(self) -> float | None:
+        """The time of light that stops the motion [s]; None while no light does."""
+        if not self.method.room_apart:
+            lit = bool(self.on_part) or self.ambient_offset_stops is not None
+            return self.scene.exposure.shutter_s if lit else None
+        return curve.deciding_s(self.recorded.lasting(), self.scene.ambient.trail_stops)
+
+    @cached_property
+    def pessimistic_s(self) -> float | None:
+        """The same with every duration at the long end of its doubt, and lights down to the faintest trail counted."""
+        if not self.method.room_apart or not self.on_part:
+            return self.stopping_s
+        times = [
+            min(time * 2**lit.known.doubt_stops, max(self.scene.exposure.shutter_s, time))
+            for lit, time in zip(self.on_part, self.recorded.times_s, strict=True)
+        ]
+        lasting = curve.lasting(self.recorded.shares, times)
+        return curve.deciding_s(lasting, self.scene.ambient.trail_stops)
+
+    @cached_property
+    def slowest(self) -> Lit | None:
+        """The light that decides the smear; None where the shutter does."""
+        if not self.method.room_apart:
+            return None
+        pairs = zip(self.on_part, self.recorded.times_s, strict=True)
+        return next((lit for lit, time in pairs if time == self.stopping_s), None)
+
+    @cached_property
+    def room_trail_px(self) -> float:
+        """How far the moving part goes while the shutter is open [px]."""
+        begin, end = exposing.room_window_s(self.scene, self.method, self.curves)
+        return self.frame.way_m(begin, end) / self.frame.pixel_pitch_m
+
+    @cached_property
+    def trails(self) -> tuple[Trail, ...]:
+        room_stops = self.ambient_offset_stops
+        if room_stops is not None:  # against the flash; alone it is the picture
+            room_stops -= room_stops if self.flash_offset_stops is None else self.flash_offset_stops
+        return exposing.trails_of(
+            self.scene, self.frame, self.on_part, self.recorded, self.centred, (self.room_trail_px, room_stops)
+        )
+
+    # --- time ---
+
+    @cached_property
+    def timing(self) -> timing.Timing:
+        return timing.timing_of(self.scene, self.method, self.frame, self.travel_s, self.stopping_s)
+
+    @cached_property
+    def pace(self) -> pace.Pace:
+        return pace.pace_of(self.scene, self.method.flashes, self.assumed_travel_s)

@@ -1,0 +1,44 @@
+"""Sensor and development: noise, clipping and the tone curve, from linear light to a picture."""
+
+import numpy as np
+import numpy.typing as npt
+
+from rapzel.core.rehearsal import tone
+from rapzel.core.rehearsal.pen import Picture
+
+FLASH_TINT = np.array([1.0, 0.965, 0.90], dtype=np.float32)  # warm, and the room steel blue: told apart by eye
+ROOM_TINT = np.array([0.70, 0.86, 1.0], dtype=np.float32)
+FULL_WELL_PER_UM2 = 1500.0  # electrons at ISO 100 a µm² of pixel (memory)
+READ_NOISE = 3.0  # electrons (memory)
+
+_NOISE = np.random.default_rng(2718).standard_normal((1024, 1600), dtype=np.float32)
+_SRGB_BYTES = np.round(tone.encoded(np.arange(4097) / 4096) * 255).astype(np.uint8)
+
+
+def electrons_full(pixel_pitch_m: float, iso: float) -> float:
+    """Electrons of a pixel at clipping, at an ISO."""
+    return FULL_WELL_PER_UM2 * (pixel_pitch_m * 1e6) ** 2 * 100 / iso
+
+
+def _noise(shape: tuple[int, int]) -> Picture:
+    tiled = np.tile(_NOISE, (-(-shape[0] // _NOISE.shape[0]), -(-shape[1] // _NOISE.shape[1])))
+    return tiled[: shape[0], : shape[1]]
+
+
+def develop(flash: Picture, room: Picture, full: float, binned: float) -> tuple[npt.NDArray[np.uint8], float]:
+    """sRGB bytes and the share of clipped pixels.
+
+    flash, room: linear light, 1.0 being a white surface at correct exposure; full: electrons at clipping; binned:
+    sensor pixels in one of these. Noise: √(electrons + read²), averaged over the binned pixels.
+    """
+    light = flash + room
+    spread = np.sqrt(np.maximum(light, 0) / np.float32(full * binned) + np.float32((READ_NOISE / full) ** 2 / binned))
+    noisy = light + spread * _noise(light.shape)
+    clipped = float(np.mean(light >= 1.0))
+    share = room / np.maximum(light, np.float32(1e-9))
+    picture = np.empty((*light.shape, 3), dtype=np.uint8)
+    for channel in range(3):
+        tint = FLASH_TINT[channel] + (ROOM_TINT[channel] - FLASH_TINT[channel]) * share
+        values = np.clip(noisy * tint, 0, 1) * np.float32(4096)
+        picture[..., channel] = _SRGB_BYTES[values.astype(np.uint16)]
+    return picture, clipped

@@ -1,0 +1,123 @@
+"""A layer laid out along its way: what a moving edge leaves on the sensor is the running integral of its light.
+
+Ways are in pixels, positive towards higher indices; `axis` is 1 along the rows of the picture, 0 down its columns.
+"""
+
+import math
+
+import numpy as np
+import numpy.typing as npt
+
+from rapzel.core.rehearsal.pen import Picture
+
+Ways = npt.NDArray[np.float64]
+_UNMOVED_PX = 0.02  # a shorter way is no way: its integral would drown in rounding
+
+
+class RunningSum:
+    """The running integral of a layer along an axis, readable at any displacement up to `furthest_px` either way.
+
+    Between pixel centres the layer is taken as linear, so that its integral is quadratic there.
+    """
+
+    def __init__(self, layer: Picture, least_px: float, most_px: float, axis: int) -> None:
+        self._axis, self._length = axis, layer.shape[axis]
+        self._before = max(math.ceil(most_px) + 2, 0)  # pixels from before the first: nothing there
+        after = max(math.ceil(-least_px) + 2, 0)  # and from after the last: the whole integral
+        pads = [(0, 0), (0, 0)]
+        pads[axis] = (self._before, after)
+        self._layer = np.pad(layer, pads)
+        self._sum = np.cumsum(self._layer, axis=axis, dtype=np.float32)
+        self._sum -= self._layer / 2
+
+    def _back(self, picture: Picture, whole: int) -> Picture:
+        cut = [slice(None), slice(None)]
+        cut[self._axis] = slice(self._before - whole, self._before - whole + self._length)
+        return picture[tuple(cut)]
+
+    def at(self, by_px: float) -> Picture:
+        """The integral up to `by_px` short of each pixel's centre."""
+        whole = math.ceil(by_px)
+        part = np.float32(whole - by_px)
+        if part == 0:
+            return self._back(self._sum, whole)
+        near, far = self._back(self._layer, whole - 1), self._back(self._layer, whole)
+        total: Picture = self._back(self._sum, whole) + (part - part**2 / 2) * far + part**2 / 2 * near
+        return total
+
+    def at_rows(self, by_px: Ways) -> Picture:
+        """The same with a displacement for each row of the picture, between the integral's values at the centres."""
+        whole = np.ceil(by_px).astype(np.intp)
+        part = (whole - by_px).astype(np.float32)[:, None]
+        rows = np.arange(by_px.size)
+        if self._axis == 0:
+            behind = self._before + rows - whole
+            return np.asarray(self._sum[behind] * (1 - part) + self._sum[behind + 1] * part)
+        # Rows of one flat array, so that each is read from its own place.
+        wide = self._sum.shape[1]
+        first = (rows * wide + self._before - whole)[:, None] + np.arange(self._length)
+        flat = self._sum.ravel()
+        return np.asarray(flat[first] * (1 - part) + flat[first + 1] * part)
+
+
+def laid_out(layer: Picture, weights: Picture, edges_px: Ways, axis: int) -> Picture:
+    """The layer laid out along a way that all rows share: Σ_j weights[:, j] · (mean of the layer over segment j).
+
+    layer: height × width; weights: height × segments (light of each row in each segment); edges_px: displacement at
+    the segments' ends [px].
+    """
+    total = np.zeros_like(layer)
+    length = layer.shape[axis]
+    edges = np.clip(edges_px, -length - 1.0, length + 1.0)
+    running: RunningSum | None = None
+    right_edge, right = math.nan, total
+    for place in range(weights.shape[1]):
+        weight = weights[:, place : place + 1]
+        if not weight.any():
+            continue
+        low, high = float(edges[place]), float(edges[place + 1])
+        travelled = float(edges_px[place + 1] - edges_px[place])
+        if abs(travelled) < _UNMOVED_PX:
+            total += weight * shifted(layer, (low + high) / 2, axis)
+            continue
+        running = running or RunningSum(layer, float(edges.min()), float(edges.max()), axis)
+        left = right if right_edge == low else running.at(low)
+        right_edge, right = high, running.at(high)
+        total += (weight / np.float32(travelled)) * (left - right)
+    return total
+
+
+def laid_out_by_row(layer: Picture, weight: Picture, begin_px: Ways, end_px: Ways, axis: int) -> Picture:
+    """The layer laid out evenly between two displacements of each row [px]; weight: height × 1, light of each row."""
+    length = layer.shape[axis]
+    begin, end = (np.clip(way, -length - 1.0, length + 1.0) for way in (begin_px, end_px))
+    travelled = end_px - begin_px
+    # A row that hardly moves is spread over the least way that is one.
+    least = np.where(travelled < 0, -_UNMOVED_PX, _UNMOVED_PX)
+    moves = np.where(np.abs(travelled) < _UNMOVED_PX, least, travelled)
+    end = np.where(np.abs(travelled) < _UNMOVED_PX, begin + least, end)
+    both = np.concatenate([begin, end])
+    running = RunningSum(layer, float(both.min()), float(both.max()), axis)
+    spread = running.at_rows(begin) - running.at_rows(end)
+    return np.asarray(weight / moves.astype(np.float32)[:, None] * spread)
+
+
+def shifted(picture: Picture, by_px: float, axis: int) -> Picture:
+    """The picture moved by a fraction of pixels towards higher indices; nothing comes in from outside."""
+    whole = math.floor(by_px)
+    part = np.float32(by_px - whole)
+    result = np.zeros_like(picture)
+    for step, weight in ((whole, 1 - part), (whole + 1, part)):
+        if weight > 0:
+            into, out_of = _slices(picture.shape, step, axis)
+            result[into] += weight * picture[out_of]
+    return result
+
+
+def _slices(shape: tuple[int, ...], step: int, axis: int) -> tuple[tuple[slice, ...], tuple[slice, ...]]:
+    length = shape[axis]
+    step = max(-length, min(step, length))
+    into, out_of = [slice(None), slice(None)], [slice(None), slice(None)]
+    into[axis] = slice(max(step, 0), length + min(step, 0))
+    out_of[axis] = slice(max(-step, 0), length - max(step, 0))
+    return tuple(into), tuple(out_of)

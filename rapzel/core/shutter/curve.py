@@ -1,0 +1,166 @@
+"""One effective light curve for each row: all pulses, each cut by its row's opening, and the room (science §7).
+
+Everything that is said about exposure, shares, smear, trails and the picture is read off these curves.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from scipy.optimize import minimize_scalar
+
+from rapzel.core.pulse.shape import Array, Pulse
+from rapzel.core.shared import constants
+from rapzel.core.shutter.rows import MIDDLES, Opening
+
+
+@dataclass(frozen=True, slots=True)
+class Flash:
+    """One light as the shutter meets it: its shape, when it starts [s] and its weight in the exposure."""
+
+    pulse: Pulse
+    start_s: float
+    weight: float  # N² on the subject, shutter effects left out
+
+    def between(self, begin_s: Array, end_s: Array) -> Array:
+        """Share of its light that comes between two instants [0 … 1]; arrays of any shape."""
+        return np.asarray(self.pulse.cumulative(end_s - self.start_s) - self.pulse.cumulative(begin_s - self.start_s))
+
+
+def row_shares(opening: Opening, flashes: Sequence[Flash], rows: Array) -> Array:
+    """Share of each light that each row records [0 … 1]: lights × rows."""
+    opens, closes = opening.opens(rows), opening.closes(rows)
+    return np.array([flash.between(opens, closes) for flash in flashes]).reshape(len(flashes), np.size(rows))
+
+
+def in_segments(opening: Opening, flash: Flash, rows: Array, edges_s: Array) -> Array:
+    """Share of a light that each row records in each segment of time: rows × segments."""
+    opens, closes = opening.opens(rows)[:, None], opening.closes(rows)[:, None]
+    cut = np.clip(edges_s[None, :], opens, closes)
+    return np.diff(flash.pulse.cumulative(cut - flash.start_s), axis=1)
+
+
+def recorded_s(opening: Opening, flash: Flash, row: float, level: float = 0.1) -> float:
+    """t.1 of a light as one row records it [s]: the time above a tenth of the peak, cut by the row's opening."""
+    opens = float(opening.opens(np.asarray(row))) - flash.start_s
+    return flash.pulse.width_between_s(level, opens, opens + opening.shutter_s)
+
+
+def best_offset_s(opening: Opening, flashes: Sequence[Flash]) -> float:
+    """The opening of a global shutter after the contact [s] that catches most of the light of all flashes."""
+    if not flashes:
+        return 0.0
+    earliest = min(flash.start_s for flash in flashes)
+    latest = max(flash.start_s + flash.pulse.time_at_s(0.95) for flash in flashes)
+
+    def caught(offset_s: Array) -> Array:
+        return np.asarray(
+            sum(flash.weight * flash.between(offset_s, offset_s + opening.shutter_s) for flash in flashes)
+        )
+
+    grid = np.linspace(earliest - opening.shutter_s, latest, 400)
+    best = int(np.argmax(caught(grid)))
+    around = (grid[max(best - 1, 0)], grid[min(best + 1, len(grid) - 1)])
+    options = {"xatol": 1e-9}
+    return float(
+        minimize_scalar(lambda at: -float(caught(np.asarray(at))), bounds=around, method="bounded", options=options).x
+    )
+
+
+def in_stops(share: float) -> float:
+    """A share of light as a loss [stops, positive], up to what any sensor still tells from nothing."""
+    darkest = 2.0**-constants.DARKEST_STOPS
+    return max(0.0, -math.log2(share)) if share > darkest else constants.DARKEST_STOPS
+
+
+@dataclass(frozen=True)
+class RowCurves:
+    """The light of every row: how much of each flash it records, and what follows for the frame."""
+
+    opening: Opening
+    flashes: tuple[Flash, ...]
+
+    @cached_property
+    def by_light(self) -> Array:
+        """Share of each light that each row records: lights × rows (at `MIDDLES`)."""
+        return row_shares(self.opening, self.flashes, MIDDLES)
+
+    @cached_property
+    def total_weight(self) -> float:
+        return sum(flash.weight for flash in self.flashes)
+
+    @cached_property
+    def by_row(self) -> Array:
+        """Share of all flash light that each row records [0 … 1]."""
+        if not self.total_weight:
+            return np.zeros(MIDDLES.shape)
+        weights = np.array([flash.weight for flash in self.flashes])
+        return np.asarray(weights @ self.by_light / self.total_weight)
+
+    @cached_property
+    def best_row(self) -> int:
+        """Which of `MIDDLES` gets the most light; the middle of the frame where many get the same."""
+        most = self.by_row >= self.by_row.max() - 1e-9
+        places = np.flatnonzero(most)
+        return int(places[np.argmin(np.abs(MIDDLES[places] - 0.5))])
+
+    @property
+    def best_place(self) -> float:
+        """The best-lit row [0 … 1]."""
+        return float(MIDDLES[self.best_row])
+
+    @cached_property
+    def best_shares(self) -> Array:
+        """Share of each light that the best-lit row records."""
+        return np.asarray(self.by_light[:, self.best_row])
+
+    @cached_property
+    def best_loss_stops(self) -> float:
+        return in_stops(float(self.by_row.max())) if self.flashes else 0.0
+
+    @cached_property
+    def worst_loss_stops(self) -> float:
+        return in_stops(float(self.by_row.min())) if self.flashes else 0.0
+
+    @cached_property
+    def dark_share(self) -> float:
+        """Share of rows that get less than half of the light [0 … 1].
+
+        What a frame that opens at once misses, all rows miss alike: light lost, not a band.
+        """
+        if not self.flashes or self.opening.travel_s == 0:
+            return 0.0
+        return float(np.mean(self.by_row[1:-1] < 0.5))
+
+    @cached_property
+    def fastest_safe_s(self) -> float | None:
+        """Shortest exposure that gives every row all but a tenth of a stop of every light [s]; None without flash.
+
+        t_s ≥ the time at which 93.3 % of the last light is out, counted from the first row's opening; an opening that
+        can be placed needs only the light's own length. Source: row model.
+        """
+        if not self.flashes:
+            return None
+        ends = [flash.start_s + flash.pulse.time_at_s(constants.TENTH_OF_A_STOP) for flash in self.flashes]
+        return max(ends)
+
+
+def lasting(shares: Sequence[float], times_s: Sequence[float]) -> list[tuple[float, float]]:
+    """S(t): for each time, from the longest down, the share of the exposure that lasts at least that long.
+
+    shares: of the exposure, summing to 1; times_s: how long each of them lasts. Returns (time [s], S).
+    """
+    ordered = sorted(zip(times_s, shares, strict=True), reverse=True)
+    summed, result = 0.0, []
+    for time, share in ordered:
+        summed += share
+        result.append((time, summed))
+    return result
+
+
+def deciding_s(lasts: Sequence[tuple[float, float]], seen_stops: float) -> float | None:
+    """The longest time with S(t) ≥ 2^−seen_stops [s]: what the eye takes for the picture. None without light."""
+    floor = 2.0**-seen_stops * (1 - 1e-9)
+    return next((time for time, share in lasts if share >= floor), None)

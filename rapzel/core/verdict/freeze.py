@@ -1,0 +1,68 @@
+"""The freeze margin: stops between the freeze limit and the light that the eye takes for the picture (science §3)."""
+
+import math
+
+from rapzel.core.document.evaluation import Margin
+from rapzel.core.motion.presets import RULE_OF_THUMB
+from rapzel.core.physics import Physics
+from rapzel.core.shared import constants
+from rapzel.core.shared.units import format_number, format_stops
+from rapzel.core.shared.working import Step, step
+from rapzel.core.verdict.margin import margin, state_of
+
+
+def _working(physics: Physics, lasts: float) -> tuple[list[Step], str]:
+    slowest = physics.slowest
+    if slowest is None:
+        return [step("t_s", lasts, "s", "the shutter", constants.SOURCE_DEFINITION)], "t_s"
+    name = f"t.1 {slowest.light.name}".strip()
+    low, high = slowest.known.t01_range_s
+    basis = f"{slowest.known.basis}, {low * 1e6:.3g} … {high * 1e6:.3g} µs"
+    if lasts < slowest.known.t01_s * 0.999:
+        basis += ", cut by the shutter"
+    return [step(name, lasts, "s", basis, constants.SOURCE_ISO_2827, slowest.provenance)], name
+
+
+def freeze(physics: Physics) -> Margin:
+    """log2(freeze limit / time that stops the motion) [stops]; a faint longer trail leaves it unsure."""
+    frame, lasts = physics.frame, physics.stopping_s
+    working = list(frame.working)
+    if lasts is None:
+        return margin("freeze", None, "stops", "unknown", "no light stops the motion yet", working)
+    more, name = _working(physics, lasts)
+    working += more
+    limit = physics.limit_s
+    if not math.isfinite(limit):
+        return margin("freeze", None, "stops", "passes", "nothing moves", working)
+    if lasts <= 0:
+        return margin("freeze", None, "stops", "unknown", "the opening records no light", working)
+    value = math.log2(limit / lasts)
+    doubt = math.log2((physics.pessimistic_s or lasts) / lasts)
+    known = None if physics.slowest is None else physics.slowest.provenance
+    working += [
+        step("t_freeze", limit, "s", "the way of the image reaches c", constants.SOURCE_DEFINITION),
+        step("rule of thumb", None, "", RULE_OF_THUMB, constants.SOURCE_PRACTICE),
+        step("S(t)", None, "", _shares_in_words(physics), "cumulative share of the exposure"),
+        step("freeze", value, "stops", f"log2(t_freeze / {name})", constants.SOURCE_DEFINITION, known),
+        step("doubt", doubt, "stops", "how far the duration may be off", constants.SOURCE_MEMORY),
+    ]
+    smear, allowed = frame.smear_px(lasts, physics.centred), frame.criterion_px
+    says = f"{format_number(smear, 2)} px of {format_number(allowed, 2)}"
+    state = state_of(value, doubt)
+    faint = [trail for trail in physics.trails if trail.faint and trail.of != "room"]
+    if faint and state != "fails":
+        longest = max(faint, key=lambda trail: trail.px)
+        state = "unsure"
+        says = f"faint {format_number(longest.px, 2)} px of {longest.of}, {format_stops(longest.stops)}"
+    elif state == "unsure":
+        says = f"probably {says}"
+    return margin("freeze", value, "stops", state, says, working, doubt)
+
+
+def _shares_in_words(physics: Physics) -> str:
+    """S(t) of the lights, slowest first."""
+    if not physics.method.room_apart:
+        return "the shutter alone: all of the exposure lasts as long"
+    parts = [f"{share:.3g} ≥ {time * 1e6:.4g} µs" for time, share in physics.recorded.lasting()]
+    seen, clear = physics.scene.ambient.trail_stops, physics.scene.ambient.clear_stops
+    return f"{'; '.join(parts)}; seen from 2^−{seen:g}, faint from 2^−{clear:g}"

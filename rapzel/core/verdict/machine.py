@@ -1,0 +1,140 @@
+"""The margins of sync and pace: does every row see the light, do lights and shutter keep up (science §7, §10)."""
+
+from rapzel.core.document.evaluation import Margin, State
+from rapzel.core.physics import Physics
+from rapzel.core.shared import constants
+from rapzel.core.shared.units import format_number, format_percent, format_shutter, format_stops, format_time
+from rapzel.core.shared.working import Step, step
+from rapzel.core.verdict.exposed import TRAVEL_UNKNOWN
+from rapzel.core.verdict.margin import listed, margin, state_of
+
+_ROWS = "row model"
+_TENTH = 0.1  # stop: a row that loses no more is not seen to be darker
+
+
+def sync(physics: Physics) -> Margin:
+    """Slack of the shutter against the fastest that gives every row its light [ms]."""
+    scene, method = physics.scene, physics.method
+    conflict = method.conflict(scene)
+    if conflict:
+        return margin("sync", None, "ms", "fails", conflict, [])
+    if not method.flashes:
+        return margin("sync", None, "ms", "passes", "no flash to synchronise", [])
+    if method.train and scene.lights:
+        return _train(physics)
+    unknown = _not_known(physics)
+    if unknown:
+        return margin("sync", None, "ms", "unknown", unknown, [])
+    if method.by_hand:
+        return _open(physics)
+    return _at_once(physics) if physics.assumed_travel_s == 0 else _curtains(physics)
+
+
+def _not_known(physics: Physics) -> str:
+    """What is missing before anything can be said of the shutter and a pulse; empty where nothing is."""
+    if not physics.scene.lights:
+        return "no light to synchronise yet"
+    if not physics.on_part:
+        return "no light on the moving part"
+    if physics.scene.trigger.latency_s is None and not physics.method.by_hand:
+        return "latency from contact to light not known: measure it on the bench"
+    return ""
+
+
+def _open(physics: Physics) -> Margin:
+    lost = physics.curves.worst_loss_stops
+    if lost > _TENTH:
+        return margin("sync", -lost, "stops", "fails", "the shutter closes into the light", [])
+    return margin("sync", None, "ms", "passes", "shutter stands open", [])
+
+
+def _curtains(physics: Physics) -> Margin:
+    shutter, safe, curves = physics.scene.exposure.shutter_s, physics.fastest_safe_s or 0.0, physics.curves
+    slack_ms = (shutter - safe) * 1000
+    doubt_ms = max((physics.pessimistic_safe_s or safe) - safe, 0.0) * 1000
+    known = physics.travel_s is not None
+    travel = "curtain travel or readout" if known else "not known; at most the sync speed"
+    working = [
+        step("T_c", physics.assumed_travel_s, "s", travel, constants.SOURCE_DEFINITION),
+        step("L", physics.scene.trigger.latency_s, "s", "trigger latency", constants.SOURCE_DEFINITION),
+        step("t_safe", safe, "s", "T_c + L + time of 93.3 % of the light", _ROWS),
+        step("worst row", -curves.worst_loss_stops, "stops", "light inside the opening of the worst row", _ROWS),
+        step("sync", slack_ms, "ms", "t_s − t_safe", _ROWS),
+        step("doubt", doubt_ms, "ms", "pulses as long as they may be", constants.SOURCE_MEMORY),
+    ]
+    state = state_of(slack_ms, doubt_ms)
+    if not known and state != "passes":
+        return margin("sync", None, "ms", "unknown", TRAVEL_UNKNOWN, working)
+    if state == "passes":
+        says = f"{format_shutter(shutter)} is safe"
+    elif state == "unsure":
+        says = f"{format_shutter(shutter)} is probably safe"
+    elif curves.dark_share > 0:
+        says = f"dark over {format_percent(curves.dark_share)}"
+    else:
+        says = f"side {format_stops(-curves.worst_loss_stops)} stops"
+    return margin("sync", slack_ms, "ms", state, says, working, doubt_ms)
+
+
+def _at_once(physics: Physics) -> Margin:
+    """A whole frame that opens at once cuts every row alike: light lost, counted in the exposure, and no band."""
+    curves, scene = physics.curves, physics.scene
+    captured = float(curves.by_row.max())
+    lost = curves.best_loss_stops
+    placed = scene.camera.shutter == "global"
+    at = format_time(curves.opening.offset_s)
+    working = [
+        step("opening", curves.opening.offset_s, "s", "after the contact", _ROWS),
+        step("captured", captured, "", "∫ of the light inside the opening", _ROWS),
+        step("sync", -lost, "stops", "log2(captured)", _ROWS),
+    ]
+    best = physics.best_possible_share
+    state: State = "passes"
+    says = f"keeps {format_percent(captured)} of the light"
+    if placed:
+        says += f", best opening at {at}" if scene.exposure.offset_s is None else f", opening at {at}"
+    if captured < best * 2**-_TENTH or captured < 2.0**-constants.DARKEST_STOPS:
+        state = "fails"
+        says = f"opening at {at} misses the light" if placed else "closed again before the light"
+    return margin("sync", -lost, "stops", state, says, working, 0.0)
+
+
+def _train(physics: Physics) -> Margin:
+    left_out = [lit.light.name for lit in physics.lights if not lit.fires]
+    loss = physics.hss_loss_stops
+    formula = "−log2((T_c + t_s) / t_s) − own loss"
+    working: list[Step] = [step("HSS", None if loss is None else -loss, "stops", formula, _ROWS)]
+    if left_out:
+        return margin("sync", None, "stops", "fails", f"no HSS: {', '.join(left_out)}", working)
+    if loss is None:
+        unknown = TRAVEL_UNKNOWN if physics.on_part else "no light on the moving part"
+        return margin("sync", None, "stops", "unknown", unknown, working)
+    return margin("sync", None, "stops", "passes", "even rows, by HSS", working, figure=-loss)
+
+
+def pace(physics: Physics) -> Margin:
+    """Frames a second that lights and shutter sustain, above what is asked."""
+    result = physics.pace
+    if result.unknown:
+        says = f"recycle of {listed(list(result.unknown))} not known: time it, ready to ready"
+        return margin("pace", None, "frames/s", "unknown", says, [])
+    if physics.method.flashes and not physics.scene.lights:
+        return margin("pace", None, "frames/s", "unknown", "no light to wait for yet", [])
+    assert result.sustained_fps is not None, "known where nothing is unknown"
+    formula = f"1 / the longest of recycle and exposure, {result.slowest}"
+    working = [step("sustained", result.sustained_fps, "1/s", formula, "reservoir model")]
+    shown = {"figure": result.sustained_fps}
+    if result.asked_fps is None:
+        says = f"{format_time(1 / result.sustained_fps)} apart, by {result.slowest}"
+        return margin("pace", None, "frames/s", "passes", says, working, **shown)
+    value = result.sustained_fps - result.asked_fps
+    # A rate that is asked for as it is shown is held: nobody counts the last half a percent of a frame.
+    held = value >= -0.005 * result.asked_fps
+    asked = format_number(result.asked_fps, 2)
+    if held:
+        return margin("pace", max(value, 0.0), "frames/s", "passes", f"{asked} asked", working, 0.0, **shown)
+    run = result.frames_before_short
+    says = f"{asked} asked, {result.slowest} allows {format_number(result.sustained_fps, 3)}"
+    if run:
+        says = f"{asked} asked, short from frame {run + 1}"
+    return margin("pace", value, "frames/s", "fails", says, working, 0.0, **shown)

@@ -1,0 +1,50 @@
+"""How a margin is put together: its state from value and doubt, and the words for what is not known."""
+
+from typing import Any
+
+from rapzel.core.document.evaluation import Margin, State
+from rapzel.core.shared.working import Step
+
+_ROUNDING = 1e-9
+
+
+def state_of(value: float, doubt: float = 0.0) -> State:
+    """passes where even the pessimistic end is at or above zero, unsure where only the best guess is, else fails."""
+    if value < -_ROUNDING:
+        return "fails"
+    return "passes" if value - doubt >= -_ROUNDING else "unsure"
+
+
+def two_sided(value: float, doubt: float, tolerance: float) -> State:
+    """The same for a figure that is right within a tolerance on either side of zero."""
+    return state_of(tolerance - abs(value), doubt)
+
+
+def margin(
+    name: Any,
+    value: float | None,
+    unit: str,
+    state: State,
+    says: str,
+    working: list[Step],
+    doubt: float | None = None,
+    **shown: Any,
+) -> Margin:
+    """A margin; `figure` and `figure_unit` are given where what is shown large is not the value itself."""
+    return Margin(
+        name=name,
+        value=value,
+        unit=unit,
+        state=state,
+        passes=state == "passes",
+        doubt=doubt,
+        says=says,
+        figure=shown.get("figure", value),
+        figure_unit=shown.get("figure_unit", unit),
+        working=working,
+    )
+
+
+def listed(parts: list[str], last: str = "and") -> str:
+    """`a, b and c`."""
+    return parts[0] if len(parts) == 1 else f"{', '.join(parts[:-1])} {last} {parts[-1]}"

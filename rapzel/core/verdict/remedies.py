@@ -1,0 +1,291 @@
+"""What might close a margin: proposals by margin, to be tried before they are offered."""
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from typing import Any
+
+from rapzel.core.document.evaluation import Evaluation
+from rapzel.core.document.gear import Light
+from rapzel.core.document.possible import lowest_power
+from rapzel.core.document.scene import Scene
+from rapzel.core.methods import method_of
+from rapzel.core.pulse import pulse_at
+from rapzel.core.shared.units import (
+    F_NUMBERS,
+    ISO_SPEEDS,
+    SHUTTERS_S,
+    format_f_number,
+    format_length,
+    format_number,
+    format_power,
+    format_shutter,
+    format_time,
+    next_mark,
+)
+
+_HIGHEST_ISO, _LOWEST_ISO = 25600.0, 100.0
+_WIDEST, _NARROWEST = 1.4, 16.0
+_NEAREST_M = 0.3
+
+
+Values = tuple[tuple[str, Any], ...]  # by path
+
+
+@dataclass(frozen=True, slots=True)
+class Change:
+    """A proposal: the margin it closes, what it says on the link, and the values to set by path."""
+
+    margin: str
+    says: str
+    values: Values
+
+
+Remedy = Callable[[Scene, Evaluation, bool], Iterator[Change]]
+
+
+def _dial_until(
+    value: float, direction: int, marks: tuple[float, ...], enough: Callable[[float], bool]
+) -> float | None:
+    """The first marking in a direction that is enough; None where the dial ends before."""
+    for _ in marks:
+        following = next_mark(value, direction, marks)
+        if following == value:
+            return None
+        value = following
+        if enough(value):
+            return value
+    return None
+
+
+def _last_mark(value: float, direction: int, marks: tuple[float, ...], fits: Callable[[float], bool]) -> float | None:
+    """The furthest marking in a direction that still fits; None where the first one does not."""
+    furthest = None
+    while (following := next_mark(value, direction, marks)) != value and fits(following):
+        furthest = value = following
+    return furthest
+
+
+def _rounded_down(value: float, step: float) -> float:
+    return int(value / step + 1e-9) * step
+
+
+def _named(light: Light) -> str:
+    return light.name or "light"
+
+
+def for_light(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[Change]:
+    """What brings a picture that is short, or over, back to correct."""
+    value = now.margin("light").value
+    if value is not None:
+        yield from _brighter(scene, now, -value, imperial) if value < 0 else _darker(scene, now, value, imperial)
+
+
+def _brighter(scene: Scene, now: Evaluation, short: float, imperial: bool) -> Iterator[Change]:
+    """ISO, aperture, distance, power or a bare reflector against missing light."""
+    exposure = scene.exposure
+    iso = _dial_until(exposure.iso, 1, ISO_SPEEDS, lambda mark: mark >= exposure.iso * 2**short * 0.99)
+    if iso is not None and iso <= _HIGHEST_ISO:
+        yield Change("light", f"ISO {iso:g}", (("exposure.iso", iso),))
+    wanted = exposure.f_number * 2 ** (-short / 2)
+    aperture = _dial_until(exposure.f_number, -1, F_NUMBERS, lambda mark: mark <= wanted * 1.01)
+    if aperture is not None and aperture >= _WIDEST:
+        yield Change("light", format_f_number(aperture), (("exposure.f_number", aperture),))
+    yield from _closer(scene, now, short, imperial)
+    for place, light in enumerate(scene.lights):
+        power = light.power * 2.0 ** (-(-short * 3 // 1) / 3)
+        if light.on_moving_part and power <= 1.0:
+            yield Change("light", f"{_named(light)} at {format_power(power)}", ((f"lights[{place}].power", power),))
+        if light.loss_stops > 0:
+            yield Change("light", f"{_named(light)} bare", ((f"lights[{place}].loss_stops", 0.0),))
+    slower = _dial_until(exposure.shutter_s, 1, SHUTTERS_S, lambda mark: mark >= exposure.shutter_s * 2**short)
+    if slower is not None and not method_of(scene).room_apart:
+        yield Change("light", format_shutter(slower), (("exposure.shutter_s", slower),))
+
+
+def _closer(scene: Scene, now: Evaluation, short: float, imperial: bool) -> Iterator[Change]:
+    """Each light moved so that it alone makes up for what is missing of the sum, the strongest first."""
+    by_share = sorted(enumerate(scene.lights), key=lambda pair: -now.lights[pair[0]].share)
+    for place, light in by_share:
+        share = now.lights[place].share
+        if not light.on_moving_part or share <= 0:
+            continue
+        factor = ((2.0**short - (1 - share)) / share) ** 0.5
+        nearer = _rounded_down(light.distance_m / factor, 0.01)
+        if nearer >= _NEAREST_M:
+            says = f"{_named(light)} {format_length(light.distance_m - nearer, imperial)} closer"
+            yield Change("light", says, ((f"lights[{place}].distance_m", round(nearer, 2)),))
+
+
+def _darker(scene: Scene, now: Evaluation, spare: float, imperial: bool) -> Iterator[Change]:
+    """Less power, which is shorter too; a lower ISO; a smaller aperture; further away."""
+    exposure = scene.exposure
+    lower = int(spare * 3 + 0.5) / 3
+    values = tuple(
+        (f"lights[{place}].power", light.power * 2**-lower)
+        for place, light in enumerate(scene.lights)
+        if light.on_moving_part and light.power * 2**-lower >= lowest_power(light.strobe) * 0.999
+    )
+    if values and lower:
+        powers = " and ".join(
+            f"{_named(scene.lights[int(path[7:-7])])} at {format_power(power)}" for path, power in values
+        )
+        yield Change("light", powers, values)
+    iso = _last_mark(exposure.iso, -1, ISO_SPEEDS, lambda mark: mark >= exposure.iso * 2**-spare * 0.8)
+    if iso is not None and iso >= _LOWEST_ISO:
+        yield Change("light", f"ISO {iso:g}", (("exposure.iso", iso),))
+    if not method_of(scene).room_apart:
+        mark = _dial_until(
+            exposure.shutter_s, -1, SHUTTERS_S, lambda mark: mark <= exposure.shutter_s * 2**-spare * 1.1
+        )
+        if mark is not None:
+            yield Change("light", format_shutter(mark), (("exposure.shutter_s", mark),))
+    narrower = min(exposure.f_number * 2 ** (spare / 2) * 1.12, _NARROWEST)
+    aperture = _last_mark(exposure.f_number, 1, F_NUMBERS, lambda mark: mark <= narrower)
+    if aperture is not None:
+        yield Change("light", format_f_number(aperture), (("exposure.f_number", aperture),))
+    factor = 2 ** (spare / 2)
+    further = tuple(
+        (f"lights[{place}].distance_m", round(light.distance_m * factor, 2))
+        for place, light in enumerate(scene.lights)
+        if light.on_moving_part
+    )
+    if further:
+        yield Change("light", f"lights at {format_number(factor * 100, 3)} % of their distance", further)
+
+
+def for_freeze(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[Change]:
+    """The apex of a leap, less power on what is too slow, another strobe in its place, or a faster shutter."""
+    limit = now.freeze_limit_s or 0.0
+    if scene.motion.kind == "leap" and scene.motion.from_apex_s > 0:
+        yield Change("freeze", "caught at the apex", (("motion.from_apex_s", 0.0),))
+    if not method_of(scene).room_apart:
+        mark = _dial_until(scene.exposure.shutter_s, -1, SHUTTERS_S, lambda mark: mark <= limit)
+        if mark is not None:
+            yield Change("freeze", format_shutter(mark), (("exposure.shutter_s", mark),))
+        return
+    slow = [place for place, lit in enumerate(now.lights) if lit.share > 0 and lit.stopping_s > limit]
+    powers = {place: power_fast_enough(scene.lights[place], limit) for place in slow}
+    enough = {place: power for place, power in powers.items() if power is not None}
+    if slow and len(enough) == len(slow):
+        yield _at_powers(scene, enough)
+    for place, power in enough.items() if len(slow) > 1 else ():
+        yield _at_powers(scene, {place: power})
+    yield from _other_strobe(scene, slow, limit)
+
+
+def _at_powers(scene: Scene, powers: dict[int, float]) -> Change:
+    says = " and ".join(f"{_named(scene.lights[place])} at {format_power(power)}" for place, power in powers.items())
+    return Change("freeze", says, tuple((f"lights[{place}].power", power) for place, power in powers.items()))
+
+
+def _other_strobe(scene: Scene, slow: list[int], limit_s: float) -> Iterator[Change]:
+    """The strobe of another light of the scene in the place of a slow one, at a power that is fast enough."""
+    for place in slow:
+        for other in scene.lights:
+            if other.strobe == scene.lights[place].strobe:
+                continue
+            swapped = scene.lights[place].model_copy(update={"strobe": other.strobe, "mode": other.mode})
+            power = power_fast_enough(swapped, limit_s, from_full=True)
+            if power is not None:
+                says = f"{other.strobe.name or 'another strobe'} at {format_power(power)} for {_named(swapped)}"
+                at, strobe = f"lights[{place}]", other.strobe.model_dump(mode="json")
+                yield Change(
+                    "freeze", says, ((f"{at}.strobe", strobe), (f"{at}.mode", other.mode), (f"{at}.power", power))
+                )
+                break
+
+
+def power_fast_enough(light: Light, limit_s: float, from_full: bool = False) -> float | None:
+    """The highest power in thirds of a stop below the light's own at which t.1 is within a limit; None if none is."""
+    lowest = lowest_power(light.strobe)
+    power = 2 ** (1 / 3) if from_full else light.power
+    while (power := power * 2 ** (-1 / 3)) >= lowest * 0.999:
+        tried = min(max(power, lowest), 1.0)
+        if pulse_at(light.strobe.circuit, light.table, tried).t01_s <= limit_s:
+            return tried
+    return None
+
+
+def for_ghost(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[Change]:
+    """A faster shutter while it is safe, lights closer, a darker room; aperture and ISO move flash and room alike."""
+    if scene.look.room != "black":
+        return
+    short = -(now.margin("ghost").value or 0.0)
+    safe = now.shutter.fastest_safe_shutter_s
+    shutter = scene.exposure.shutter_s
+    mark = _dial_until(shutter, -1, SHUTTERS_S, lambda mark: mark <= shutter * 2**-short)
+    if mark is not None and safe is not None and mark >= safe:
+        yield Change("ghost", format_shutter(mark), (("exposure.shutter_s", mark),))
+    factor = 2 ** (-short / 2)
+    values = tuple(
+        (f"lights[{place}].distance_m", round(_rounded_down(light.distance_m * factor, 0.01), 2))
+        for place, light in enumerate(scene.lights)
+        if light.on_moving_part
+    )
+    if values and all(distance >= _NEAREST_M for _, distance in values):
+        yield Change("ghost", f"lights at {format_number(factor * 100, 2)} % of their distance", values)
+    if scene.ambient.ev100 is not None:
+        darker = round(scene.ambient.ev100 - short - 0.05, 1)
+        yield Change("ghost", f"room darkened to EV {darker:g}", (("ambient.ev100", darker),))
+
+
+def for_sync(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[Change]:
+    """What the method offers where settings exclude each other; else a shutter that fits."""
+    method = method_of(scene)
+    if method.conflict(scene):
+        yield from (Change("sync", says, values) for says, values in method.remedy)
+        return
+    safe = now.shutter.fastest_safe_shutter_s
+    if method.pulsed and safe is not None:
+        if scene.exposure.offset_s is not None:
+            yield Change("sync", "opening placed at the light", (("exposure.offset_s", None),))
+        mark = _dial_until(scene.exposure.shutter_s, 1, SHUTTERS_S, lambda mark: mark >= safe)
+        if mark is not None:
+            yield Change("sync", format_shutter(mark), (("exposure.shutter_s", mark),))
+        if scene.lights and all(light.strobe.hss for light in scene.lights) and scene.camera.shutter == "focal_plane":
+            yield Change("sync", "high-speed sync", (("exposure.method", "hss"),))
+    if method.train:
+        mark = next_mark(scene.camera.sync_speed_s / 1.02, 1, SHUTTERS_S)
+        values = (("exposure.method", "pulse"), ("exposure.shutter_s", mark))
+        yield Change("sync", f"pulse at {format_shutter(mark)}", values)
+
+
+def for_timing(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[Change]:
+    """The delay that the chain leaves, anticipation instead of reaction, or the flash fired directly."""
+    needed = now.timing.needed_delay_s
+    if needed is not None and needed >= 0:
+        delay = round(needed, 6)
+        yield Change("timing", f"delay {format_time(delay)}", (("trigger.set_delay_s", delay),))
+    for place, link in enumerate(scene.trigger.links):
+        if link.kind == "finger" and link.way == "reacts":
+            at = f"trigger.links[{place}]"
+            people: Values = ((f"{at}.way", "anticipates"), (f"{at}.lag_s", None), (f"{at}.jitter_s", None))
+            yield Change("timing", "anticipate instead of react", people)
+    if scene.trigger.fires == "camera":
+        shutter = max(scene.exposure.shutter_s, 1.0)
+        direct: Values = (
+            ("trigger.fires", "flash"),
+            ("exposure.method", "open_shutter"),
+            ("exposure.shutter_s", shutter),
+        )
+        yield Change("timing", "open shutter, trigger fires the flash", direct)
+    if scene.motion.kind == "leap" and scene.motion.from_apex_s > 0:
+        yield Change("timing", "caught at the apex", (("motion.from_apex_s", 0.0),))
+
+
+def for_pace(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[Change]:
+    """Fewer frames a second, or less power."""
+    sustained = now.pace.sustained_fps
+    if sustained is not None and sustained >= 0.1:
+        rate = _rounded_down(sustained, 0.1)
+        yield Change("pace", f"{format_number(rate)} frames/s", (("exposure.frames_per_s", round(rate, 1)),))
+
+
+REMEDIES: dict[str, Remedy] = {
+    "freeze": for_freeze,
+    "light": for_light,
+    "ghost": for_ghost,
+    "sync": for_sync,
+    "timing": for_timing,
+    "pace": for_pace,
+}

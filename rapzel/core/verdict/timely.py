@@ -1,0 +1,103 @@
+"""The timing margin: the share of simulated tries that land, where something says what landing is (science §11)."""
+
+from rapzel.core.document.evaluation import Margin
+from rapzel.core.physics import Physics
+from rapzel.core.physics.timing import Timing
+from rapzel.core.shared import constants, draws
+from rapzel.core.shared.units import format_length, format_percent, format_time
+from rapzel.core.shared.working import Step, step
+from rapzel.core.trigger import success
+from rapzel.core.verdict.margin import listed, margin, state_of
+
+ASKED_SHARE = 0.5  # of tries that should land: every other one; common practice with an athlete one knows
+_DRAWN = f"{draws.TRIES} drawn tries"
+_SAMPLING = 0.005  # how far a share of so many evenly spread tries may be off
+
+
+def _working(timing: Timing) -> list[Step]:
+    steps = [
+        step(
+            one.name,
+            one.lag_s,
+            "s",
+            "not known" if one.jitter_s is None else f"± {format_time(one.jitter_s)}",
+            "as set",
+            one.provenance,
+        )
+        for one in timing.delays
+    ]
+    steps += [
+        step("t after event", timing.flash_after_event_s, "s", "Σ lags + set delay", constants.SOURCE_DEFINITION),
+        step("travel", timing.travel_m, "m", "way of the subject from the event to the light", "trajectory"),
+        step("past the place", timing.offset_m, "m", "x(light) − x(wanted)", "trajectory"),
+        step("σ_t", timing.jitter_s, "s", "√Σσ²", "independent links"),
+        step("σ_x", timing.position_sd_m, "m", "spread of places at the light", _DRAWN),
+    ]
+    shares = timing.shares
+    if shares is not None:
+        named = (
+            ("in frame", shares.in_frame, "whole extent inside the frame"),
+            ("in focus", shares.in_focus, "inside the depth of field"),
+            ("slow enough", shares.slow_enough, "smear within the criterion"),
+            ("in the moment", shares.in_moment, "inside its time and place"),
+            ("all of them", shares.joint, "on the same tries"),
+        )
+        steps += [step(name, share, "", what, _DRAWN) for name, share, what in named if share is not None]
+    return steps
+
+
+def timing(physics: Physics) -> Margin:
+    """Share of tries that land in the frame, in focus, slow enough and within the moment, above the asked share."""
+    result = physics.timing
+    working = _working(result)
+    if result.unknown:
+        first = list(result.unknown)
+        makes_known = "" if first[0] == "a light" else ": measure it on the bench"
+        says = "no light yet" if first == ["a light"] else f"{listed(first)} not known{makes_known}"
+        return margin("timing", None, "share", "unknown", says, working)
+    assert result.shares is not None, "known where nothing is unknown"
+    travelled = format_length(result.travel_m or 0.0)
+    if not result.judged:
+        inside = format_percent(result.shares.in_frame)
+        says = f"state the moment; {inside} stay in frame, {travelled} on"
+        return margin("timing", None, "share", "unknown", says, working)
+    share = result.shares.joint
+    value = share - ASKED_SHARE
+    shown = {"figure": share, "figure_unit": "share"}
+    return margin(
+        "timing", value, "share", state_of(value, _SAMPLING), _says(result, share), working, _SAMPLING, **shown
+    )
+
+
+def _says(result: Timing, share: float) -> str:
+    if _too_late(result):
+        return f"late by {format_time(result.too_late_s)}, {format_length(result.travel_m or 0.0)} on"
+    tries = success.tries_for(share)
+    if tries is not None and share >= ASKED_SHARE:
+        return f"{tries} {'try' if tries == 1 else 'tries'} for 95 %"
+    return why_not(result)
+
+
+def _too_late(result: Timing) -> bool:
+    """Whether coming late, which no delay mends, is what most tries fail by."""
+    shares = result.shares
+    if result.too_late_s <= 0 or shares is None:
+        return False
+    lost = [shares.in_frame, shares.in_focus, 1.0 if shares.in_moment is None else shares.in_moment]
+    return min(lost) < ASKED_SHARE
+
+
+def why_not(result: Timing) -> str:
+    """What most tries fail by, in words."""
+    shares = result.shares
+    assert shares is not None, "asked of judged tries only"
+    late = (result.flash_after_event_s or 0.0) - (result.wanted_delay_s or 0.0)
+    when = f"{format_time(abs(late))} {'late' if late > 0 else 'early'}"
+    reasons = [
+        (shares.in_frame, f"out of frame, {when}"),
+        (shares.in_focus, f"out of focus, {when}"),
+        (1.0 if shares.slow_enough is None else shares.slow_enough, "too fast for the light"),
+        (1.0 if shares.in_moment is None else shares.in_moment, f"outside the moment, {when}"),
+    ]
+    lowest, words = min(reasons, key=lambda reason: reason[0])
+    return f"{format_percent(1 - lowest)} {words}" if lowest < 0.995 else "hardly ever all at once"

@@ -1,0 +1,260 @@
+"""The inputs of the workbench in the order of the job, as groups and sections."""
+
+from collections.abc import Iterator
+
+from rapzel.core.document.places import get
+from rapzel.core.light import room
+from rapzel.core.methods import METHODS
+from rapzel.core.motion import KINDS as MOTION_KINDS
+from rapzel.core.motion import Movement
+from rapzel.core.rehearsal.subject import BACKGROUNDS, SUBJECTS
+from rapzel.core.shared import units
+from rapzel.core.trigger.links import KINDS as LINK_KINDS
+from rapzel.shoots.fields import Choices, Document, Field, Group, Reader, Section, in_words
+
+MOTIONS: Choices = tuple((kind, motion.title) for kind, motion in MOTION_KINDS.items())
+# One choice for each word of the document; the camera and the filter decide which row of the table it is.
+WAYS: Choices = tuple((method.word, method.title) for method in METHODS.values() if method.key == method.word)
+CRITERIA: Choices = (
+    ("pixels", "pixels on screen"),
+    ("print", "print, diagonal / 1500"),
+    ("viewing", "print seen from afar"),
+)
+FIRES: Choices = (("camera", "the camera, which fires the flash"), ("flash", "the flash itself"))
+FINGERS: Choices = (("reacts", "reacts to the event"), ("anticipates", "anticipates it"))
+HAZARDS: Choices = (
+    ("water", "liquid or powder"),
+    ("glass", "glass"),
+    ("projectile", "arrow, ball, projectile"),
+    ("athlete", "athlete"),
+    ("performer", "jumping or falling performer"),
+    ("public", "public floor"),
+    ("animal", "animal"),
+    ("unattended", "left unattended"),
+    ("hot", "heat or flame"),
+)
+# Common to all motions, or seldom wanted: folded away or at the end.
+_COMMON = tuple(Movement.model_fields)
+
+
+def _own_motion_fields(read: Reader, kind: str) -> list[Field]:
+    """The inputs of one kind of motion; a measured one is either a speed, or a way and its time."""
+    left_out = list(_COMMON)
+    if kind == "measured":
+        told = get(read.document, "motion.distance_m") is None
+        left_out += ["distance_m", "interval_s"] if told else ["speed_m_s"]
+    return read.part("motion", MOTION_KINDS[kind], left_out)
+
+
+def _motion(read: Reader) -> Group:
+    kind = get(read.document, "motion.kind")
+    own = _own_motion_fields(read, kind)
+    common = read.part("motion", Movement, ("off_axis_mm",))
+    fields = [read.choice("motion.kind", "What moves", MOTIONS), *own, *common]
+    fields.append(read.quantity("subject.extent_m", "Must be in the frame", "length", hint="along its way"))
+    angle = get(read.document, "motion.angle_deg", 90.0)
+    where = "across" if angle == 90 else "at me" if angle in (0, 180) else f"at {angle:g}°"
+    title = MOTION_KINDS[kind].title.split(",")[0]
+    return Group("motion", "Motion", f"{title}, {own[0].text}, {where}", [Section(fields)], ("speed",))
+
+
+def _criterion_fields(read: Reader, kind: str) -> list[Field]:
+    q = read.quantity
+    return {
+        "pixels": [q("criterion.pixels", "Smear allowed, px", "number")],
+        "print": [q("criterion.divisor", "Diagonal divided by", "number")],
+        "viewing": [
+            q("criterion.print_height_m", "Print height", "length"),
+            q("criterion.viewing_distance_m", "Seen from", "length"),
+        ],
+    }[kind]
+
+
+def _frame(read: Reader) -> Group:
+    kind = get(read.document, "criterion.kind")
+    distance = read.quantity("lens.subject_distance_m", "Subject distance", "length")
+    fields = [
+        read.quantity("lens.focal_length_mm", "Focal length, mm", "number"),
+        distance,
+        read.quantity(
+            "lens.field_width_m", "Field width", "length", optional=True, hint="measured; overrides the lens"
+        ),
+        read.choice("criterion.kind", "Frozen means", CRITERIA),
+        *_criterion_fields(read, kind),
+    ]
+    own = [
+        read.quantity("motion.off_axis_mm", "Image height, mm", "number", True, "off the middle, on the sensor"),
+        read.check("camera.effective_f_number", "Body shows the effective f-number"),
+    ]
+    allowed = f"{fields[4].text} px allowed" if kind == "pixels" else dict(CRITERIA)[kind]
+    return Group(
+        "frame",
+        "Frame",
+        f"{fields[0].text} mm at {distance.text}, {allowed}",
+        [Section(fields, more=own)],
+        ("camera", "lens"),
+    )
+
+
+def _light(read: Reader, light: Document) -> Section:
+    at, strobe = f"lights[#{light['id']}]", light["strobe"]
+    fields = [
+        read.quantity(f"{at}.power", "Power", "power", hint="1/32, −5 stops"),
+        read.quantity(f"{at}.distance_m", "Distance", "length"),
+        read.quantity(f"{at}.loss_stops", "Loss, stops", "stops", hint="modifier, grid, gel"),
+    ]
+    more = [read.words(f"{at}.name", "Name")]
+    modes = [mode["name"] for mode in strobe.get("modes", [])]
+    if modes:
+        own = (("", "as listed"),) if strobe.get("durations") else ()
+        more.append(read.choice(f"{at}.mode", "Mode", (*own, *((name, name) for name in modes))))
+    if strobe.get("guide_numbers"):
+        more.append(read.quantity(f"{at}.zoom_mm", "Zoom, mm", "number", optional=True))
+    more.append(read.check(f"{at}.on_moving_part", "Lights the moving part"))
+    more.append(read.quantity(f"{at}.delay_s", "Fires later by", "duration"))
+    return Section(fields, light["name"] or "Light", strobe["name"], "light", light["id"], more)
+
+
+def _lights(read: Reader) -> Group:
+    lights = read.document["lights"]
+    shown = ", ".join(f"{light['name'] or 'Light'} {units.format_power(light['power'])}" for light in lights[:3])
+    more = f" and {len(lights) - 3} more" if len(lights) > 3 else ""
+    sections = [_light(read, light) for light in lights]
+    return Group("lights", "Lights", f"{shown}{more}" or "none yet", sections, ("strobe",))
+
+
+def _exposure(read: Reader) -> Group:
+    fields = [
+        read.quantity("exposure.f_number", "Aperture", "f_number"),
+        read.quantity("exposure.iso", "ISO", "iso"),
+        read.quantity("exposure.nd_stops", "ND, stops", "stops"),
+        read.quantity("exposure.frames_per_s", "Frames a second", "rate", optional=True, hint="empty: single frames"),
+    ]
+    nd = get(read.document, "exposure.nd_stops")
+    state = f"{fields[0].text}, ISO {fields[1].text}, {f'ND {fields[2].text}' if nd else 'no ND'}"
+    return Group("exposure", "Exposure", state, [Section(fields)])
+
+
+def _room(read: Reader) -> Group:
+    ev = get(read.document, "ambient.ev100")
+    usual = "; ".join(f"{name} {value:g}" for name, value in room.PRESETS.items())
+    fields = [
+        read.quantity("ambient.ev100", "EV at ISO 100", "ev", optional=True, hint=f"empty: dark. {usual}"),
+        read.quantity("ambient.trail_stops", "A trail shows under", "stops"),
+        read.quantity("ambient.clear_stops", "No trail from", "stops"),
+    ]
+    other = "by meter" if get(read.document, "ambient.meter") or get(read.document, "ambient.lux") else "dark"
+    return Group("room", "Room", other if ev is None else f"EV {fields[0].text}", [Section(fields)])
+
+
+def _shutter(read: Reader) -> Group:
+    method, kind = get(read.document, "exposure.method"), get(read.document, "camera.shutter")
+    fields = [
+        read.choice("exposure.method", "Method", WAYS),
+        read.quantity("exposure.shutter_s", "Shutter", "shutter", hint="1/200, 5 ms"),
+        read.quantity("camera.sync_speed_s", "Sync speed", "shutter"),
+        read.quantity("camera.curtain_travel_s", "Curtain travel", "duration", True, "empty: not known"),
+        read.quantity("trigger.latency_s", "Trigger latency", "duration", True, "contact to light; empty: unknown"),
+    ]
+    if kind == "global":
+        fields.append(read.quantity("exposure.offset_s", "Opening after contact", "duration", optional=True))
+    state = f"{fields[1].text}, {kind.replace('_', ' ')}, {dict(WAYS)[method].split(',')[0]}"
+    return Group("shutter", "Shutter", state, [Section(fields)])
+
+
+def _link(read: Reader, link: Document) -> Section:
+    at, kind = f"trigger.links[#{link['id']}]", LINK_KINDS[link["kind"]]
+    fields = [read.words(f"{at}.name", "Name")]
+    if "way" in kind.model_fields:
+        fields.append(read.choice(f"{at}.way", "The person", FINGERS))
+    fields += read.part(at, kind)
+    return Section(fields, link["name"] or kind.title.capitalize(), kind.title, "link", link["id"])
+
+
+def _moment(read: Reader) -> Section:
+    fields = [
+        read.quantity("moment.at_s", "Wanted after event", "duration", True, "empty: not stated"),
+        read.quantity("moment.lasts_s", "The moment lasts", "duration", True, "ball contact 5–10 ms, a pose 40 ms"),
+        read.quantity("moment.place_m", "Right within ±", "length", True, "of the place"),
+    ]
+    return Section(fields, "Moment", "when the picture is right")
+
+
+def _trigger(read: Reader) -> Group:
+    links = get(read.document, "trigger.links", [])
+    own = Section(
+        [
+            read.choice("trigger.fires", "The trigger fires", FIRES),
+            read.quantity("trigger.set_delay_s", "Set delay", "duration"),
+            read.quantity("camera.lag_s", "Camera lag", "duration", True, "empty: not known"),
+            read.quantity("camera.lag_jitter_s", "Its jitter (sd)", "duration", True, "empty: not known"),
+        ],
+        more=[
+            read.check("camera.mirror_up", "Mirror up"),
+            read.quantity("camera.mirror_s", "saves", "duration", True),
+            read.check("camera.electronic_first_curtain", "Electronic first curtain"),
+            read.quantity("camera.first_curtain_s", "saves", "duration", True),
+        ],
+    )
+    fires = get(read.document, "trigger.fires")
+    names = ", ".join(link["name"] or link["kind"] for link in links) or "nothing said"
+    sections = [own, _moment(read), *(_link(read, link) for link in links)]
+    return Group("trigger", "Trigger", f"{names}, fires the {fires}", sections, ("trigger",))
+
+
+def _set(read: Reader) -> Group:
+    fields = [
+        read.words("name", "Name of the scene"),
+        read.quantity("plan.minutes_per_try", "Minutes a try", "number"),
+        read.quantity("plan.keepers_wanted", "Keepers wanted", "count"),
+        read.choice("rehearsal.subject", "Rehearse with", tuple((key, key) for key in SUBJECTS)),
+        read.choice("rehearsal.background", "On", tuple((key, key) for key in BACKGROUNDS)),
+    ]
+    subject, ground = get(read.document, "rehearsal.subject"), get(read.document, "rehearsal.background")
+    return Group("set", "Set", f"{subject} on {ground}, {fields[1].text} min a try", [Section(fields)])
+
+
+def _cautions(read: Reader) -> Group:
+    hazards = get(read.document, "hazards", [])
+    fields = [read.member("hazards", word, label) for word, label in HAZARDS]
+    state = ", ".join(dict(HAZARDS)[word] for word in hazards) or "the usual ones"
+    return Group("cautions", "Cautions", state, [Section(fields)])
+
+
+_GROUPS = (_motion, _frame, _lights, _exposure, _room, _shutter, _trigger, _set, _cautions)
+
+
+def groups_of(document: Document, imperial: bool = False) -> list[Group]:
+    """All inputs of a scene, in the order of the job, showing the document's values."""
+    read = Reader(document, imperial)
+    return [group(read) for group in _GROUPS]
+
+
+def all_fields(groups: list[Group]) -> Iterator[Field]:
+    """Every input of the groups."""
+    for group in groups:
+        for section in group.sections:
+            yield from section.fields
+            yield from section.more
+
+
+def field_at(document: Document, path: str, member: str = "", imperial: bool = False) -> Field | None:
+    """The input that writes to a path; None where no input does."""
+    fields = all_fields(groups_of(document, imperial))
+    return next((each for each in fields if each.path == path and each.member == member), None)
+
+
+def differences(documents: list[Document], imperial: bool = False) -> list[tuple[str, list[str]]]:
+    """Labels and texts of the inputs that are not the same in all documents; '–' where one has no such input."""
+    labels: dict[str, str] = {}
+    texts: list[dict[str, str]] = []
+    for document in documents:
+        shown: dict[str, str] = {}
+        for group in groups_of(document, imperial):
+            for section in group.sections:
+                for each in (*section.fields, *section.more):
+                    labels.setdefault(each.key, f"{section.title} {each.label}".strip())
+                    shown[each.key] = in_words(each)
+        texts.append(shown)
+    rows = [(label, [text.get(key) or "–" for text in texts]) for key, label in labels.items()]
+    return [(label, values) for label, values in rows if len(set(values)) > 1]
