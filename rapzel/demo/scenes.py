@@ -71,7 +71,7 @@ RICE: dict[str, Any] = {
     "camera": "Full-frame body",
     "lens": {"name": "100 mm close-up", "focal_length_mm": 100.0, "subject_distance_m": 0.9},
     "exposure": {"method": "open_shutter", "shutter_s": 2.0, "f_number": 16.0, "iso": 250.0},
-    "criterion": {"kind": "pixels", "pixels": 3.0},
+    "criterion": {"kind": "pixels", "pixels": 4.0},
     "ambient": {"ev100": -4.0, "trail_stops": 3.0, "clear_stops": 5.0},
     "lights": [
         {

@@ -91,12 +91,28 @@ class MarginView:
         return _LINE_PX - top, _LINE_PX - bottom
 
     @property
-    def band(self) -> tuple[float, float] | None:
-        """Top and height of the band in which a two-sided figure is right."""
+    def whisker_path(self) -> str:
+        """The whisker as a path: a line with a cap at both ends."""
+        if self.whisker is None:
+            return ""
+        top, bottom = self.whisker
+        return f"M13 {top:.2f}V{bottom:.2f}M9 {top:.2f}h8M9 {bottom:.2f}h8"
+
+    @property
+    def bars(self) -> list[tuple[str, float, float]]:
+        """What is drawn as (class, top, height): a bar that stands, hangs, or fades over what is in doubt."""
+        whole = (self.bar_y, self.bar_px)
+        if self.margin.state == "unsure":
+            return [("fades", *whole), ("stands", self.sure_y, self.sure_px)]
+        return [("hangs" if self.margin.state == "fails" else "stands", *whole)]
+
+    @property
+    def bands(self) -> list[tuple[float, float]]:
+        """Top and height of the band in which a two-sided figure is right; none for the others."""
         if not self.two_sided:
-            return None
+            return []
         half = self._px(RIGHT_STOPS)
-        return _LINE_PX - half, 2 * half
+        return [(_LINE_PX - half, 2 * half)]
 
     @property
     def verdict(self) -> str:

@@ -108,7 +108,7 @@ def test_deletions_are_taken_back(visitor, scene) -> None:
 
 
 def test_schemas_are_published(client) -> None:
-    for name, title in (("scene", "Rapzel scene, version 1"), ("evaluation", "Rapzel evaluation, version 1")):
+    for name, title in (("scene", "Rapzel scene, version 2"), ("evaluation", "Rapzel evaluation, version 2")):
         assert client.get(reverse("shoots:schema", args=[name])).json()["title"] == title
 
 
@@ -135,7 +135,7 @@ def test_evaluate_command(tmp_path, document, monkeypatch) -> None:
 
 @pytest.mark.parametrize(
     ("text", "says"),
-    [("{}", "motion: is missing"), ("nonsense", "not JSON"), ('{"version": 9}', "reads up to version 1")],
+    [("{}", "motion: is missing"), ("nonsense", "not JSON"), ('{"version": 9}', "reads up to version 2")],
 )
 def test_evaluate_command_refuses_in_words(tmp_path, text: str, says: str) -> None:
     file = tmp_path / "scene.json"
@@ -147,7 +147,7 @@ def test_evaluate_command_refuses_in_words(tmp_path, text: str, says: str) -> No
 
 
 def test_schema_command() -> None:
-    for options, title in (([], "Rapzel scene, version 1"), (["--evaluation"], "Rapzel evaluation, version 1")):
+    for options, title in (([], "Rapzel scene, version 2"), (["--evaluation"], "Rapzel evaluation, version 2")):
         out = StringIO()
         call_command("scene_schema", *options, stdout=out)
         assert json.loads(out.getvalue())["title"] == title

@@ -24,6 +24,7 @@ OWN = [
     ("shoots:import", "POST", "shoot"),
     ("shoots:shoot_remove", "POST", "shoot"),
     ("shoots:scene", "GET", "scene"),
+    ("shoots:pairs", "GET", "scene"),
     ("shoots:set", "POST", "scene"),
     ("shoots:answer", "GET", "scene"),
     ("shoots:scene_copy", "POST", "scene"),
