@@ -221,7 +221,12 @@ def _cautions(read: Reader) -> Group:
     return Group("cautions", "Cautions", state, [Section(fields)])
 
 
-_GROUPS = (_motion, _frame, _lights, _exposure, _room, _shutter, _trigger, _set, _cautions)
+def _tools(read: Reader) -> Group:
+    pinned = len(get(read.document, "pinned", []))
+    return Group("tools", "Tools", f"{pinned} pinned" if pinned else "none pinned")
+
+
+_GROUPS = (_motion, _frame, _lights, _exposure, _room, _shutter, _trigger, _set, _cautions, _tools)
 
 
 def groups_of(document: Document, imperial: bool = False) -> list[Group]:

@@ -21,22 +21,26 @@ RENDERED_BY = hashlib.sha256(b"".join(each.read_bytes() for each in sorted(CORE.
 _FRAME = (98, 96, 92)  # a hairline between frame and inset
 
 
-def rehearsal(answer: Answer, kind: str = "jpg") -> tuple[bytes, str]:
-    """The rehearsal frame with its 100 % inset in the lower right: image bytes and their content type."""
+def rehearsal(answer: Answer, kind: str = "jpg", draft: bool = False) -> tuple[bytes, str]:
+    """The rehearsal frame with its 100 % inset in the lower right: image bytes and their content type.
+
+    draft: with a quarter of the pixels, for while a value is being dragged or stepped.
+    """
     name, content_type = _TYPES[kind]
-    key = f"{RENDERED_BY}:{answer.fingerprint}:{kind}"
+    key = f"{RENDERED_BY}:{answer.fingerprint}:{kind}:{draft}"
     kept = caches["pictures"].get(key)
     if kept is None:
-        kept = _encoded(_composed(answer.physics), name)
+        kept = _encoded(_composed(answer.physics, 2 if draft else 1), name)
         caches["pictures"].set(key, kept)
     return kept, content_type
 
 
-def _composed(physics: Physics) -> Image.Image:
-    computed = render(physics, SIZE, CROP)
+def _composed(physics: Physics, coarser: int) -> Image.Image:
+    computed = render(physics, SIZE, CROP, coarser=coarser)
     picture = Image.fromarray(computed.frame)
-    left, top = SIZE[0] - CROP[0], SIZE[1] - CROP[1]
-    picture.paste(_FRAME, (left - 2, top - 2, SIZE[0], SIZE[1]))
+    left, top = (SIZE[0] - CROP[0]) // coarser, (SIZE[1] - CROP[1]) // coarser
+    line = 2 // coarser
+    picture.paste(_FRAME, (left - line, top - line, picture.width, picture.height))
     picture.paste(Image.fromarray(computed.crop), (left, top))
     return picture
 

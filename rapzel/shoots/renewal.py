@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
 
+from rapzel.core.document import places
 from rapzel.core.document.gear import Light, Strobe, read_strobe
 from rapzel.core.document.places import identified
 from rapzel.core.document.possible import lowest_power
@@ -30,7 +31,9 @@ class Newer:
 
 def known_strobes(owner: Any, documents: Iterable[Document]) -> dict[str, list[tuple[int, Strobe]]]:
     """The owner's strobes that bear the names of strobes in these scenes, as the core reads them."""
-    names = {light["strobe"].get("name") for document in documents for light in document.get("lights", [])}
+    lights = (places.get(document, "lights", []) for document in documents)
+    strobes = (light.get("strobe") for some in lights for light in some if isinstance(light, dict))
+    names = {strobe.get("name", "") for strobe in strobes if isinstance(strobe, dict)}
     found: dict[str, list[tuple[int, Strobe]]] = {}
     for row in KitStrobe.objects.visible_to(owner).filter(name__in=names - {""}).prefetch_related("settings"):
         try:

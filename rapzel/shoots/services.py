@@ -239,6 +239,26 @@ def use_camera(scene: Scene, camera: Document) -> int:
     return rewrite(scene, write, "another camera")
 
 
+def pin_result(scene: Scene, result: Document) -> int:
+    """Keeps what a tool said with the scene, under an identity of its own; the oldest of more than twenty goes."""
+
+    def write(document: Document) -> Document:
+        kept = [*document.get("pinned", []), {**result, "id": places.new_identity("result")}]
+        return {**document, "pinned": kept[-20:]}
+
+    return rewrite(scene, write, "pinning a result")
+
+
+def unpin_result(scene: Scene, identity: str) -> int:
+    """The scene without one of its pinned results; undo brings it back."""
+
+    def write(document: Document) -> Document:
+        gone = _item(document.get("pinned", []), identity, "result")
+        return {**document, "pinned": [result for result in document["pinned"] if result is not gone]}
+
+    return rewrite(scene, write, "removing a pinned result")
+
+
 def pin(scene: Scene, name: str) -> Snapshot:
     """Keeps the scene as it is now, for comparison."""
     require_room("snapshots of a scene", scene.snapshots.filter(deleted_at__isnull=True).count())

@@ -14,6 +14,7 @@ urlpatterns = [
     path("shoots/<int:pk>/take-back/", shoots.take_back, name="shoot_back"),
     path("scenes/<int:pk>/", scenes.page, name="scene"),
     path("scenes/<int:pk>/answer/", scenes.answer, name="answer"),
+    path("scenes/<int:pk>/mend/", scenes.mend, name="mend"),
     path("scenes/<int:pk>/pairs/", scenes.pairs, name="pairs"),
     path("scenes/<int:pk>/set/", inputs.set_value, name="set"),
     path("scenes/<int:pk>/step/", inputs.step_value, name="step"),

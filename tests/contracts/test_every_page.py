@@ -25,6 +25,11 @@ OWN = [
     ("shoots:shoot_remove", "POST", "shoot"),
     ("shoots:scene", "GET", "scene"),
     ("shoots:pairs", "GET", "scene"),
+    ("shoots:mend", "POST", "scene"),
+    ("tools:scene_index", "GET", "scene"),
+    ("tools:for_scene", "GET", "scene open-shutter"),
+    ("tools:pin", "POST", "scene open-shutter"),
+    ("tools:unpin", "POST", "scene result-1"),
     ("shoots:set", "POST", "scene"),
     ("shoots:answer", "GET", "scene"),
     ("shoots:scene_copy", "POST", "scene"),
@@ -98,6 +103,13 @@ MINE = [
     ("bench:pop", "POST", ""),
     ("bench:apply", "POST", ""),
     ("bench:colours", "GET", ""),
+    ("tools:list", "GET", ""),
+    ("tools:page", "GET", "open-shutter"),
+    ("tools:json", "GET", "open-shutter"),
+    ("tools:ask", "POST", "open-shutter"),
+    ("tools:csv", "GET", "open-shutter"),
+    ("tools:svg", "GET", "open-shutter"),
+    ("tools:open", "POST", "open-shutter"),
     ("accounts:preferences", "POST", ""),
     ("accounts:account", "GET", ""),
     ("accounts:password", "GET", ""),
@@ -106,7 +118,7 @@ MINE = [
 ]
 PUBLIC = {
     "home", "healthz", "worker", "accounts:login", "accounts:logout", "accounts:sign_up", "accounts:session",
-    "kit:schema", "shoots:schema", "demo:enter",
+    "kit:schema", "shoots:schema", "tools:schema", "demo:enter",
 }  # fmt: skip
 HEAVY = {"accounts:everything", "shoots:rehearsal", "shoots:snapshot_picture", "shoots:sheet_pdf"}
 

@@ -97,7 +97,8 @@ def test_a_stored_scene_that_a_newer_rule_refuses_closes_no_page(visitor, scene)
     assert other.name in shown
     page = visitor.get(reverse("shoots:scene", args=[scene.pk]))
     assert page.status_code == 422
-    assert "exposure.f_number: must be 0.5 or more" in page.content.decode()
+    assert 'name="value:exposure.f_number"' in page.content.decode()
+    assert "Must be 0.5 or more" in page.content.decode()
     assert visitor.get(reverse("shoots:compare", args=[other.pk])).status_code == 200
     for name in ("takes:list", "shoots:sheet", "shoots:compare"):
         assert visitor.get(reverse(name, args=[scene.pk])).status_code in (200, 422), name

@@ -15,6 +15,7 @@ INSTALLED_APPS = [
     "rapzel.bench",
     "rapzel.shoots",
     "rapzel.takes",
+    "rapzel.tools",
     "procrastinate.contrib.django",
     "axes",
     "csp",

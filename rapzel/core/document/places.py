@@ -129,8 +129,8 @@ def identified(document: dict[str, Any]) -> dict[str, Any]:
 
 
 def _all_their_own(items: Any) -> bool:
-    if not isinstance(items, list):
-        return True
+    if not isinstance(items, list) or not all(isinstance(item, Mapping) for item in items):
+        return True  # broken, and its reader says so
     names = [item.get("id") for item in items]
     return all(names) and len(set(names)) == len(names)
 

@@ -186,12 +186,14 @@ def render(
     size: tuple[int, int] = (960, 640),
     crop: tuple[int, int] = (336, 224),
     budget_s: float = BUDGET_S,
+    coarser: int = 1,
 ) -> Rehearsal:
     """The picture of a scene at `size` (width, height) and a 100 % crop of the moving part.
 
     Raises RenderTooLong where it takes more than `budget_s` [s]. The frame is scaled by the scene's magnification, a
-    pixel of the crop is a pixel of the sensor.
+    pixel of the crop is a pixel of the sensor. coarser: both with so many times fewer pixels a side, as a draft.
     """
+    size, crop = (size[0] // coarser, size[1] // coarser), (crop[0] // coarser, crop[1] // coarser)
     frame, camera = physics.frame, physics.scene.camera
     full = electrons_full(frame.pixel_pitch_m, physics.scene.exposure.iso)
     binned = (camera.pixels_wide / size[0]) ** 2
@@ -199,10 +201,11 @@ def render(
     whole, clipped = develop(*_linear(physics, _frame_view(physics, size), (0.0, 1.0), budget), full, max(binned, 1.0))
     kind, size_m = physics.scene.rehearsal.subject, _size_m(physics)
     detail_x, detail_y = (part * size_m for part in SUBJECTS[kind].detail)
-    close = View(1 / (frame.pixel_pitch_m / frame.magnification), *crop, centre_x_m=detail_x, centre_y_m=detail_y)
+    scale = frame.magnification / frame.pixel_pitch_m / coarser
+    close = View(scale, *crop, centre_x_m=detail_x, centre_y_m=detail_y)
     half = crop[1] / 2 / close.px_per_m
     top = 0.5 - (detail_y + half) / frame.field_height_m
     bounds = (top, top + 2 * half / frame.field_height_m)
-    inset, crop_clipped = develop(*_linear(physics, close, bounds, budget), full, 1.0)
+    inset, crop_clipped = develop(*_linear(physics, close, bounds, budget), full, float(coarser**2))
     says = f"{SUBJECTS[kind].says}, drawn {size_m:.3g} m high"
     return Rehearsal(whole, inset, clipped, crop_clipped, says)

@@ -219,7 +219,7 @@ def _when(physics: Physics) -> str:
         return f"not known: {', '.join(timing.unknown)}"
     jitter = "not known" if timing.jitter_s is None else units.format_time(timing.jitter_s)
     way = units.format_length(timing.travel_m or 0.0)
-    return f"light {units.format_time(timing.flash_after_event_s)} ± {jitter} after the event, {way} on"
+    return f"light {units.format_time(timing.flash_after_event_s)} ± {jitter}, {way} on"
 
 
 def draw_ribbon(physics: Physics, narrow: bool = False) -> Drawing:

@@ -9,6 +9,7 @@ from django.shortcuts import get_object_or_404, render
 from django_htmx.http import trigger_client_event
 
 from rapzel.core.motion.presets import USUAL_SPEEDS
+from rapzel.core.trigger.links import KINDS as LINK_KINDS
 from rapzel.kit.models import Camera, Lens, Modifier, Strobe, Trigger
 from rapzel.shoots import fragments, history, renewal
 from rapzel.shoots.drawings import VIEWS
@@ -49,9 +50,11 @@ def kit_choices(request: HttpRequest) -> dict[str, Any]:
         model.objects.visible_to(request.user).order_by().annotate(of=Value(key)).values_list("of", "pk", "name")
         for key, model in kinds.items()
     ]
-    own: dict[str, list[tuple[int, str]]] = {key: [] for key in kinds}
+    own: dict[str, list[tuple[Any, str]]] = {key: [] for key in kinds}
     for key, pk, name in named[0].union(*named[1:], all=True).order_by("name", "pk"):
         own[key].append((pk, name))
+    plain = [(kind, f"new: {link.title}") for kind, link in LINK_KINDS.items()]
+    own["trigger"] = [*own["trigger"], *plain]
     return {**own, "speed": [(place, each.says) for place, each in enumerate(USUAL_SPEEDS)]}
 
 

@@ -1,5 +1,6 @@
 """Changing a scene. Every change is saved at once and answered at once; what is refused changes nothing."""
 
+import re
 from collections.abc import Callable
 from typing import Any
 
@@ -12,6 +13,7 @@ from rapzel.core.document.places import get, identified, located
 from rapzel.core.motion.presets import USUAL_SPEEDS
 from rapzel.core.shared.errors import CoreError, DocumentError, UnitError
 from rapzel.core.shared.refusals import spoken
+from rapzel.core.trigger.links import KINDS as LINK_KINDS
 from rapzel.kit.models import Camera, Lens, Modifier, Strobe, Trigger
 from rapzel.shoots import history, services
 from rapzel.shoots.fields import Field
@@ -114,9 +116,17 @@ def _item(request: HttpRequest) -> str:
 
 def _apply(request: HttpRequest, scene: Scene) -> int:
     values = http.parse_json(request.POST.get("values", ""))
-    if not isinstance(values, dict) or not all(field_at(scene.document, path) for path in values):
+    if not isinstance(values, dict) or not all(_may_be_set(scene, path) for path in values):
         raise Http404
     return services.change_scene(scene, values, "a proposal")
+
+
+# What proposals set beside the inputs: another strobe of the scene in the place of a slow one.
+_A_STROBE = re.compile(r"lights\[#[\w-]{1,40}\]\.(strobe|mode)")
+
+
+def _may_be_set(scene: Scene, path: str) -> bool:
+    return bool(_A_STROBE.fullmatch(path)) or field_at(scene.document, path) is not None
 
 
 def _use_lens(request: HttpRequest, scene: Scene) -> int:
@@ -138,6 +148,14 @@ def _use_modifier(request: HttpRequest, scene: Scene) -> int:
     return services.change_scene(scene, values, "another modifier")
 
 
+def _add_link(request: HttpRequest, scene: Scene) -> int:
+    """A trigger of the kit, or a new link of a kind."""
+    kind = request.POST.get("pk", "")
+    if kind in LINK_KINDS:
+        return services.add_link(scene, {"kind": kind, **LINK_KINDS[kind].beginning})
+    return services.add_link(scene, _own(request, Trigger).to_core())
+
+
 def _use_strobe(request: HttpRequest, scene: Scene) -> int:
     return services.use_strobe(scene, _item(request), _own(request, Strobe).to_core())
 
@@ -152,7 +170,7 @@ VERBS: dict[str, Callable[[HttpRequest, Scene], int]] = {
     "use-lens": _use_lens,
     "use-speed": _use_speed,
     "use-modifier": _use_modifier,
-    "add-link": lambda request, scene: services.add_link(scene, _own(request, Trigger).to_core()),
+    "add-link": _add_link,
     "remove-link": lambda request, scene: services.remove_link(scene, _item(request)),
 }
 STEPS = {"undo": history.undo, "redo": history.redo}

@@ -12,7 +12,7 @@ from django.views.decorators.http import require_POST, require_safe
 from rapzel.core.document.evaluation import evaluation_schema
 from rapzel.core.document.scene import scene_schema
 from rapzel.core.shared.errors import DocumentError
-from rapzel.shoots import pictures, services
+from rapzel.shoots import mending, pictures, services
 from rapzel.shoots.drawings import FIGURES
 from rapzel.shoots.groups import differences
 from rapzel.shoots.models import Scene, Snapshot
@@ -39,11 +39,27 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
         shown = answer_of(request, scene)
         context = page_context(request, scene, shown)
     except DocumentError as error:
-        return render(request, "shoots/broken.html", {"scene": scene, "problems": error.problems}, status=422)
+        context = {"scene": scene, "places": mending.places_of(scene.document, error.problems)}
+        return render(request, "shoots/broken.html", context, status=422)
     snapshots = scene.snapshots.filter(deleted_at__isnull=True)
     takes = scene.takes.filter(deleted_at__isnull=True).count()
     context |= {**inputs_context(request, scene, shown), "snapshots": snapshots, "takes": takes}
     return render(request, "shoots/scene.html", context)
+
+
+@login_required
+@require_POST
+def mend(request: HttpRequest, pk: int) -> HttpResponse:
+    """Sets what was wrong of a stored scene; one that is still refused stays as it was, with what was typed."""
+    scene = find_scene(request, pk)
+    typed = {path: request.POST.get(f"value:{path}", "") for path in request.POST.getlist("path")}
+    try:
+        mending.mend(scene, typed)
+    except DocumentError as error:
+        shown = mending.places_of(mending.with_typed(scene.document, typed), error.problems, typed)
+        return render(request, "shoots/broken.html", {"scene": scene, "places": shown, "again": True}, status=422)
+    messages.info(request, "The scene answers again. Undo takes the mending back.")
+    return redirect("shoots:scene", pk=pk)
 
 
 @login_required
@@ -95,7 +111,7 @@ def _kept_while_it_stands(request: HttpRequest, response: HttpResponse, fingerpr
 def rehearsal(request: HttpRequest, pk: int, kind: str) -> HttpResponse:
     """The computed picture."""
     shown = answer_of(request, find_scene(request, pk))
-    image, content_type = pictures.rehearsal(shown, kind)
+    image, content_type = pictures.rehearsal(shown, kind, "draft" in request.GET)
     return _kept_while_it_stands(request, HttpResponse(image, content_type=content_type), shown.fingerprint)
 
 

@@ -52,11 +52,26 @@
   document.addEventListener("DOMContentLoaded", tellWidth);
   narrow.addEventListener("change", tellWidth);
 
+  let drag = null; // the bar of the ribbon that is held
+
   // --- what comes back after a change ------------------------------------------------------------------------------
 
+  const QUICK_MS = 700;
+  let changedAt = 0;
+  let settled = 0;
+
+  // While a value is dragged or stepped, a draft of a quarter of the pixels comes first, the picture when it rests.
   const showPicture = (fingerprint) => {
+    const quick = drag !== null || performance.now() - changedAt < QUICK_MS;
+    changedAt = performance.now();
+    clearTimeout(settled);
+    if (quick) settled = setTimeout(() => loadPicture(fingerprint, ""), QUICK_MS / 2);
+    loadPicture(fingerprint, quick ? "&draft=1" : "");
+  };
+
+  const loadPicture = (fingerprint, draft) => {
     const picture = document.getElementById("rehearsal");
-    const url = `${picture.dataset.url}?v=${fingerprint}`;
+    const url = `${picture.dataset.url}?v=${fingerprint}${draft}`;
     if (picture.dataset.wanted === url) return;
     picture.dataset.wanted = url;
     const figure = picture.parentElement;
@@ -90,8 +105,6 @@
   document.addEventListener("rapzel:back", refresh);
 
   // --- dragging bars of the ribbon ---------------------------------------------------------------------------------
-
-  let drag = null;
 
   const nearest = (places, x) => places.reduce((best, each) => (Math.abs(each[0] - x) < Math.abs(best[0] - x) ? each : best));
 

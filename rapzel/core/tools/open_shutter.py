@@ -1,0 +1,149 @@
+"""Open shutter: how likely it is that the subject fires the flash once while the shutter stands open (science §12).
+
+Visits are independent of each other (Poisson). After a pop the trigger is locked out for a while, in which visits do
+nothing. The k-th pop comes after k waiting times and k − 1 lock-outs, so that
+P(at least k pops in T) = P(Gamma(k) ≤ λ (T − (k − 1) L)).
+"""
+
+import math
+
+import numpy as np
+from pydantic import Field
+from scipy.optimize import minimize_scalar
+from scipy.special import gammainc
+
+from rapzel.core.document.evaluation import Evaluation
+from rapzel.core.document.scene import Scene
+from rapzel.core.shared.part import Part, shown
+from rapzel.core.shared.units import format_number, format_percent, format_time
+from rapzel.core.tools.tool import Answer, Tool
+
+
+class Asked(Part):
+    """What the open shutter waits for."""
+
+    visits_per_s: float = shown(..., "Visits a second", "number", "0.05 is one in twenty seconds", ge=1e-6, le=1e4)
+    open_s: float = shown(..., "Shutter open", "duration", ge=1e-4, le=86_400)
+    lockout_s: float = shown(0.0, "Trigger locked out", "duration", "after each pop", ge=0, le=86_400)
+    pops_tolerated: int = shown(1, "Pops tolerated", "count", "in one frame", ge=1, le=100)
+    ghost_margin_stops: float | None = shown(
+        None, "Room under the flash, stops", "stops", "at this opening; empty: a dark room", ge=-30, le=40
+    )
+    clear_stops: float = shown(5.0, "No trail from, stops", "stops", ge=-20, le=20)
+
+
+class Answered(Answer):
+    """Chances of one opening [0 … 1], the opening that makes one pop most likely [s], and what limits it."""
+
+    p_none: float
+    p_one: float
+    p_several: float
+    p_tolerated: float = Field(description="at least one pop, and no more than are tolerated")
+    expected_pops: float
+    best_open_s: float
+    best_p: float = Field(description="p_tolerated at the best opening")
+    background_gain_stops: float = Field(description="what a background that every pop lights gains by all of them")
+    longest_open_s: float | None = Field(description="before the room trails; None in a dark room")
+
+
+def at_least(pops: int, visits_per_s: float, open_s: float, lockout_s: float) -> float:
+    """P(at least so many pops in an opening) [0 … 1]; rates in 1/s, times in s."""
+    left = open_s - (pops - 1) * lockout_s
+    return float(gammainc(pops, visits_per_s * left)) if left > 0 else 0.0
+
+
+def within(visits_per_s: float, open_s: float, lockout_s: float, most: int) -> float:
+    """P(at least one pop and at most `most`) [0 … 1]."""
+    return at_least(1, visits_per_s, open_s, lockout_s) - at_least(most + 1, visits_per_s, open_s, lockout_s)
+
+
+def best_open_s(visits_per_s: float, lockout_s: float, most: int) -> float:
+    """The opening that makes one to `most` pops most likely [s].
+
+    Without a lock-out (n!)^(1/n) / λ, which is 1/λ for exactly one; with one it is sought. No opening up to n lock-outs
+    can hold more than n pops, so that the best is at least as long.
+    """
+    free = math.exp(math.lgamma(most + 1) / most) / visits_per_s
+    if lockout_s == 0:
+        return free
+    low, high = most * lockout_s, most * lockout_s + 4 * free
+    found = minimize_scalar(
+        lambda time: -within(visits_per_s, time, lockout_s, most), bounds=(low, high), method="bounded",
+        options={"xatol": 1e-6 * high},
+    )  # fmt: skip
+    return float(found.x)
+
+
+def expected_pops(visits_per_s: float, open_s: float, lockout_s: float) -> float:
+    """Mean number of pops in an opening: Σ P(at least k)."""
+    most = int(open_s / lockout_s) + 2 if lockout_s else int(visits_per_s * open_s * 3) + 60
+    counts = np.arange(1, min(most, 100_000) + 1)
+    left = np.maximum(open_s - (counts - 1) * lockout_s, 0.0)
+    return float(np.sum(gammainc(counts, visits_per_s * left)))
+
+
+def solve(asked: Asked) -> Answered:
+    """The statistics of one opening."""
+    rate, lockout, most = asked.visits_per_s, asked.lockout_s, asked.pops_tolerated
+    one, two = (at_least(pops, rate, asked.open_s, lockout) for pops in (1, 2))
+    best = best_open_s(rate, lockout, most)
+    margin = asked.ghost_margin_stops
+    return Answered(
+        p_none=math.exp(-rate * asked.open_s),
+        p_one=one - two,
+        p_several=two,
+        p_tolerated=within(rate, asked.open_s, lockout, most),
+        expected_pops=expected_pops(rate, asked.open_s, lockout),
+        best_open_s=best,
+        best_p=within(rate, best, lockout, most),
+        background_gain_stops=math.log2(most),
+        longest_open_s=None if margin is None else asked.open_s * 2 ** (margin - asked.clear_stops),
+    )
+
+
+def says(asked: Asked, answer: Answered) -> str:
+    """The answer in one sentence."""
+    wanted = "one pop" if asked.pops_tolerated == 1 else f"one to {asked.pops_tolerated} pops"
+    text = (
+        f"Open for {format_time(asked.open_s)}, {format_percent(answer.p_tolerated)} of the frames hold {wanted} "
+        f"and {format_percent(answer.p_none)} none; {format_time(answer.best_open_s)} is best, "
+        f"with {format_percent(answer.best_p)}"
+    )
+    limit = answer.longest_open_s
+    if limit is not None and limit < max(answer.best_open_s, asked.open_s):
+        text += f", but beyond {format_time(limit)} the room trails"
+    if answer.background_gain_stops:
+        text += f"; a background gains {format_number(answer.background_gain_stops, 2)} stops by all of them"
+    return f"{text}."
+
+
+def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, float]:
+    """The opening of a scene, and how far its room is under the flash."""
+    given = {"open_s": scene.exposure.shutter_s, "clear_stops": scene.ambient.clear_stops}
+    if evaluation.ghost_margin_stops is not None:
+        given["ghost_margin_stops"] = evaluation.ghost_margin_stops
+    return given
+
+
+def table(asked: Asked) -> tuple[list[str], list[list[float]]]:
+    """Chances over the opening, from a tenth of the best one to six times it."""
+    best = best_open_s(asked.visits_per_s, asked.lockout_s, asked.pops_tolerated)
+    rows = []
+    for open_s in np.geomspace(best / 10, max(best * 6, asked.open_s * 1.2), 81):
+        at = solve(asked.model_copy(update={"open_s": float(open_s), "ghost_margin_stops": None}))
+        rows.append([float(open_s), at.p_none, at.p_one, at.p_several, at.p_tolerated])
+    return ["open_s", "p_none", "p_one", "p_several", "p_tolerated"], rows
+
+
+OPEN_SHUTTER = Tool(
+    slug="open-shutter",
+    title="Open shutter",
+    purpose="The shutter stands open in the dark and the subject fires the flash: how long should it stay open?",
+    asks=Asked,
+    answers=Answered,
+    beginning={"visits_per_s": 0.1, "open_s": 10.0},
+    solve=solve,
+    says=says,
+    from_scene=from_scene,
+    table=table,
+)

@@ -1,0 +1,66 @@
+"""The place of a tool: what it asks, how it is solved, and what it says in one sentence."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict, ValidationError
+
+from rapzel.core.document.evaluation import Evaluation
+from rapzel.core.document.scene import Scene
+from rapzel.core.shared.errors import DocumentError, Problem
+from rapzel.core.shared.part import Part
+from rapzel.core.shared.refusals import refused
+
+
+class Answer(BaseModel):
+    """What a tool gives: plain numbers in SI, None where a thing is not known."""
+
+    model_config = ConfigDict(frozen=True, allow_inf_nan=False)
+
+
+@dataclass(frozen=True)
+class Tool:
+    """One tool. `asks` names its inputs with their labels, `solve` answers them, `says` puts it into a sentence.
+
+    from_scene: the inputs that a scene and its evaluation give; the others keep what they begin with.
+    table: the rows of its export as (header, rows of numbers).
+    """
+
+    slug: str
+    title: str
+    purpose: str
+    asks: type[Part]
+    answers: type[Answer]
+    beginning: Mapping[str, Any]
+    solve: Callable[[Any], Any]
+    says: Callable[[Any, Any], str]
+    from_scene: Callable[[Scene, Evaluation], dict[str, Any]]
+    table: Callable[[Any], tuple[list[str], list[list[float]]]]
+
+    def read(self, document: Any) -> Part:
+        """The inputs that a document gives. Raises DocumentError with the path and reason of all that is wrong."""
+        if not isinstance(document, Mapping):
+            raise DocumentError([Problem("", "what a tool is asked is a JSON object")])
+        try:
+            return self.asks.model_validate(dict(document))
+        except ValidationError as error:
+            raise refused(error) from None
+
+    def schema(self) -> dict[str, Any]:
+        """The published JSON Schema of inputs and answer (draft 2020-12)."""
+        return {
+            "$schema": "https://json-schema.org/draft/2020-12/schema",
+            "title": f"Rapzel tool: {self.title}",
+            "type": "object",
+            "properties": {
+                "in": self.asks.model_json_schema(),
+                "out": self.answers.model_json_schema(mode="serialization"),
+            },
+        }
+
+
+def ask(tool: Tool, document: Any) -> dict[str, Any]:
+    """The answer of a tool to a document of inputs, as a document. Raises DocumentError."""
+    answer: Answer = tool.solve(tool.read(document))
+    return answer.model_dump(mode="json")

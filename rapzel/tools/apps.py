@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class ToolsConfig(AppConfig):
+    name = "rapzel.tools"
+    label = "tools"

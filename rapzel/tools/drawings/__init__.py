@@ -1,0 +1,9 @@
+"""The drawings of tools, by the slug of the tool. A tool without one shows its sentence and its figures."""
+
+from collections.abc import Callable
+from typing import Any
+
+from rapzel.tools.drawings.open_shutter import draw_open_shutter
+from rapzel.ui.drawing import Drawing
+
+DRAWINGS: dict[str, Callable[[Any, Any], Drawing]] = {"open-shutter": draw_open_shutter}

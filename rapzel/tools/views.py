@@ -1,0 +1,192 @@
+"""Tools on their own and beside a scene: the page, its answer as a part, JSON and CSV out, JSON in, results pinned."""
+
+from typing import Any
+from urllib.parse import urlencode
+
+from django.contrib import messages
+from django.contrib.auth.decorators import login_required
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST, require_safe
+
+from rapzel.core.document.possible import read_possible_scene
+from rapzel.core.evaluate import evaluate
+from rapzel.core.shared.errors import CoreError, DocumentError
+from rapzel.core.tools import TOOLS, Tool, ask
+from rapzel.shoots import services
+from rapzel.shoots.models import Scene
+from rapzel.tools.drawings import DRAWINGS
+from rapzel.tools.forms import ToolForm
+from rapzel.ui import http
+from rapzel.ui.tables import to_csv
+
+
+def _tool(slug: str) -> Tool:
+    if slug not in TOOLS:
+        raise Http404
+    return TOOLS[slug]
+
+
+def _scene(request: HttpRequest, pk: int | None) -> Scene | None:
+    if pk is None:
+        return None
+    return get_object_or_404(Scene.objects.visible_to(request.user).select_related("shoot"), pk=pk)
+
+
+def _begins_with(tool: Tool, scene: Scene | None) -> dict[str, Any]:
+    """What the inputs show first: what the scene says, and what the tool begins with for the rest."""
+    given = dict(tool.beginning)
+    if scene is not None:
+        known = read_possible_scene(scene.document)
+        given |= tool.from_scene(known, evaluate(known))
+    return given
+
+
+def _form(request: HttpRequest, tool: Tool, scene: Scene | None) -> ToolForm:
+    """The inputs as they were sent, else as they begin; what was not sent keeps what it begins with."""
+    shown = ToolForm(tool, initial=_begins_with(tool, scene))
+    begins = {name: shown[name].value() for name in shown.fields}
+    texts = {name: shown.fields[name].prepare_value(value) for name, value in begins.items()}
+    sent = {name: value for name, value in request.GET.items() if name in shown.fields}
+    return ToolForm(tool, data={**texts, **sent})
+
+
+def _answer(form: ToolForm) -> dict[str, Any]:
+    """What the answer's template needs; no answer where an input is refused."""
+    if not form.is_valid():
+        return {"form": form, "says": "", "drawing": None, "figures": []}
+    answer = form.tool.solve(form.asked)
+    draw = DRAWINGS.get(form.tool.slug)
+    return {
+        "form": form,
+        "says": form.tool.says(form.asked, answer),
+        "drawing": draw(form.asked, answer) if draw else None,
+        "query": urlencode({name: form.data[name] for name in form.fields}),
+    }
+
+
+@login_required
+@require_safe
+def index(request: HttpRequest, pk: int | None = None) -> HttpResponse:
+    """The tools there are, for themselves or for a scene."""
+    return render(request, "tools/list.html", {"tools": TOOLS.values(), "scene": _scene(request, pk)})
+
+
+@login_required
+@require_safe
+def page(request: HttpRequest, slug: str, pk: int | None = None) -> HttpResponse:
+    """A tool with its inputs and its answer; for htmx the answer alone."""
+    tool, scene = _tool(slug), _scene(request, pk)
+    context = {"tool": tool, "scene": scene, **_answer(_form(request, tool, scene))}
+    return render(request, "tools/_answer.html" if http.is_htmx(request) else "tools/page.html", context)
+
+
+def _asked(request: HttpRequest, tool: Tool) -> Any:
+    """The inputs of a request as the core reads them. Raises DocumentError with what is wrong."""
+    form = _form(request, tool, None)
+    if form.is_valid():
+        return form.asked
+    said = [f"{form[name].label if name in form.fields else 'Inputs'}: {error}" for name, all_ in form.errors.items()
+            for error in all_]  # fmt: skip
+    raise CoreError(" ".join(said))
+
+
+@login_required
+@require_safe
+def as_json(request: HttpRequest, slug: str) -> HttpResponse:
+    """What is asked and what is answered, as a JSON file in SI."""
+    tool = _tool(slug)
+    asked = _asked(request, tool)
+    answer = tool.solve(asked).model_dump(mode="json")
+    document = {"tool": tool.slug, "in": asked.model_dump(mode="json"), "out": answer}
+    return http.json_file(document, tool.title)
+
+
+@login_required
+@require_POST
+def ask_in_json(request: HttpRequest, slug: str) -> HttpResponse:
+    """The answer to a JSON document of inputs in SI, as JSON; what is wrong with it as a list of problems."""
+    try:
+        document = http.parse_json(request.body.decode("utf-8", "replace"))
+        return JsonResponse(ask(_tool(slug), document))
+    except DocumentError as error:
+        problems = [{"path": problem.path, "reason": problem.reason} for problem in error.problems]
+        return JsonResponse({"problems": problems}, status=422)
+
+
+@login_required
+@require_safe
+def as_csv(request: HttpRequest, slug: str) -> HttpResponse:
+    """The rows that the drawing shows, in SI."""
+    tool = _tool(slug)
+    header, rows = tool.table(_asked(request, tool))
+    return http.table(to_csv(header, rows), tool.title)
+
+
+@login_required
+@require_safe
+def as_svg(request: HttpRequest, slug: str) -> HttpResponse:
+    """The drawing as a file that stands alone."""
+    tool = _tool(slug)
+    if slug not in DRAWINGS:
+        raise Http404
+    asked = _asked(request, tool)
+    markup = DRAWINGS[slug](asked, tool.solve(asked)).svg.markup(paper=True)
+    return http.download(markup, tool.title, "svg", "image/svg+xml")
+
+
+@require_safe
+def schema(request: HttpRequest, slug: str) -> HttpResponse:
+    """The published JSON Schema of a tool."""
+    return http.schema(_tool(slug).schema())
+
+
+@login_required
+@require_POST
+def bring_in(request: HttpRequest, slug: str) -> HttpResponse:
+    """Opens a tool with the inputs of a JSON file: what it was asked, or a whole answer that was taken out."""
+    tool = _tool(slug)
+    address = reverse("tools:page", args=[slug])
+    try:
+        document = http.parse_json(http.read_text(request.FILES.get("file")))
+        inside = document.get("in") if isinstance(document, dict) and isinstance(document.get("in"), dict) else document
+        asked = tool.read(inside)
+    except CoreError as error:
+        http.say_problems(request, "The file was not opened.", error)
+        return redirect(address)
+    shown = ToolForm(tool, initial=asked.model_dump())
+    texts = {name: shown.fields[name].prepare_value(shown[name].value()) for name in shown.fields}
+    return redirect(f"{address}?{urlencode(texts)}")
+
+
+@login_required
+@require_POST
+def pin(request: HttpRequest, slug: str, pk: int) -> HttpResponse:
+    """Keeps what a tool says with the scene; undo of the scene takes it back."""
+    tool, scene = _tool(slug), _scene(request, pk)
+    assert scene is not None
+    form = ToolForm(tool, data=request.POST)
+    if not form.is_valid():
+        messages.error(request, "Nothing was pinned: an input is not a value yet.")
+    else:
+        answer = tool.solve(form.asked)
+        result = {
+            "tool": tool.slug,
+            "says": tool.says(form.asked, answer),
+            "asked": form.asked.model_dump(mode="json"),
+            "answer": answer.model_dump(mode="json"),
+        }
+        services.pin_result(scene, result)
+        messages.info(request, f"Pinned to “{scene.name}”.")
+    return redirect("tools:for_scene", pk=pk, slug=slug)
+
+
+@login_required
+@require_POST
+def unpin(request: HttpRequest, pk: int, result: str) -> HttpResponse:
+    """Takes a pinned result off the scene; undo of the scene brings it back."""
+    scene = _scene(request, pk)
+    assert scene is not None
+    services.unpin_result(scene, result)
+    return redirect("tools:scene_index", pk=pk)
