@@ -5,13 +5,13 @@ import math
 import time
 
 import numpy as np
+from tests.core.plain_render import plain_moved
 
 from rapzel.core.document.possible import read_possible_scene
 from rapzel.core.evaluate import evaluate
 from rapzel.core.physics import Physics
 from rapzel.core.rehearsal.render import render
 from rapzel.core.rehearsal.subject import View, layers_of
-from tests.core.plain_render import plain_moved
 from tests.plans import LUNGE
 
 INSTANTS = 16  # of the plain loop: fewer than the renderer's segments, so the comparison is to its disadvantage
@@ -20,7 +20,8 @@ INSTANTS = 16  # of the plain loop: fewer than the renderer's segments, so the c
 def four_lights() -> dict:
     document = copy.deepcopy(LUNGE)
     document["lights"] = [
-        {**copy.deepcopy(LUNGE["lights"][0]), "name": f"Light {place}", "power": 1 / 8 / 2**place} for place in range(4)
+        {**copy.deepcopy(LUNGE["lights"][0]), "name": f"Light {place}", "power": 1 / 8 / 2**place}
+        for place in range(4)
     ]
     return document
 
@@ -30,7 +31,9 @@ def test_evaluate_a_scene_of_four_lights(benchmark, report, median_ms) -> None:
 
     def once() -> None:
         document = four_lights()
-        document["lights"][0]["power"] = float(next(powers))  # never the same scene, so that no cache answers
+        document["lights"][0]["power"] = float(
+            next(powers)
+        )  # never the same scene, so that no cache answers
         evaluate(document)
 
     benchmark.pedantic(once, rounds=200, iterations=1, warmup_rounds=5)
@@ -39,7 +42,9 @@ def test_evaluate_a_scene_of_four_lights(benchmark, report, median_ms) -> None:
 
 def test_rehearsal(benchmark, report, median_ms) -> None:
     scene = read_possible_scene({**four_lights(), "ambient": {"ev100": 8.0}})
-    render(Physics(scene), (960, 640))  # the drawn subject is kept between pictures, as it is while a scene is edited
+    render(
+        Physics(scene), (960, 640)
+    )  # the drawn subject is kept between pictures, as it is while a scene is edited
     benchmark.pedantic(lambda: render(Physics(scene), (960, 640)), rounds=15, iterations=1)
     ours = median_ms(benchmark)
     report("rehearsal 960 × 640 with its crop", ours, "ms", 250)

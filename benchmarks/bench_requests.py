@@ -22,10 +22,14 @@ def full(db) -> tuple[Client, Scene]:
     copy_starter_kit(owner)
     shoots = Shoot.objects.bulk_create(Shoot(owner=owner, name=f"Shoot {n}") for n in range(50))
     scenes = Scene.objects.bulk_create(
-        Scene(shoot=shoots[n % 50], name=f"Scene {n}", position=n, document=copy.deepcopy(LUNGE)) for n in range(SCENES)
+        Scene(shoot=shoots[n % 50], name=f"Scene {n}", position=n, document=copy.deepcopy(LUNGE))
+        for n in range(SCENES)
     )
     Take.objects.bulk_create(
-        (Take(scene=scenes[n % SCENES], number=n // SCENES + 1, outcome="keep", document=LUNGE) for n in range(TAKES)),
+        (
+            Take(scene=scenes[n % SCENES], number=n // SCENES + 1, outcome="keep", document=LUNGE)
+            for n in range(TAKES)
+        ),
         batch_size=1000,
     )
     client = Client()

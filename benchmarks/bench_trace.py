@@ -43,7 +43,9 @@ def large(tmp_path_factory) -> Path:
     """Whole nanoseconds and whole steps of a converter, so that ten million lines stay just under 100 MB."""
     rng = np.random.default_rng(8)
     count = np.arange(SAMPLES)
-    light = np.where(count > 2_000_000, 85 * np.exp(-np.maximum(count - 2_000_000, 0) / 60_000), 0.0)
+    light = np.where(
+        count > 2_000_000, 85 * np.exp(-np.maximum(count - 2_000_000, 0) / 60_000), 0.0
+    )
     level = np.clip(np.round(4 + light + rng.normal(0, 0.6, SAMPLES)), 0, 99).astype(int)
     path = tmp_path_factory.mktemp("trace") / "large.csv"
     table = pl.DataFrame({"t": count, "v": level})
@@ -56,7 +58,9 @@ def large(tmp_path_factory) -> Path:
 def test_ten_million_samples(large: Path, benchmark, report) -> None:
     def once(script: str) -> dict[str, float]:
         """A run in a process of its own, as both would have it."""
-        done = subprocess.run([sys.executable, "-c", script, str(large)], capture_output=True, check=True)
+        done = subprocess.run(
+            [sys.executable, "-c", script, str(large)], capture_output=True, check=True
+        )
         return json.loads(done.stdout)
 
     pairs = [(once(PLAIN), once(OURS)) for _ in range(ROUNDS)]
@@ -67,5 +71,7 @@ def test_ten_million_samples(large: Path, benchmark, report) -> None:
     size = large.stat().st_size
     grown = statistics.median(each["grown"] for each in found)
     assert found[0]["t01"] == pytest.approx(60_000e-9 * np.log(10), rel=0.02)
-    report(f"read and analyse {size / 2**20:.0f} MB against polars reading it", ours / theirs, "×", 1.5)
+    report(
+        f"read and analyse {size / 2**20:.0f} MB against polars reading it", ours / theirs, "×", 1.5
+    )
     report("memory against the file's size", grown / size, "×", 4)

@@ -16,7 +16,9 @@ def report() -> Callable[[str, float, str, float, bool], None]:
     def note(what: str, figure: float, unit: str, limit: float, more: bool = False) -> None:
         ratio = figure / limit if more else limit / figure
         sign = "≥" if more else "≤"
-        LINES.append(f"{what:58s} {figure:9.2f} {unit:4s} asked {sign} {limit:g} {unit}: {ratio:5.2f}× the limit")
+        LINES.append(
+            f"{what:58s} {figure:9.2f} {unit:4s} asked {sign} {limit:g} {unit}: {ratio:5.2f}× the limit"
+        )
         assert ratio >= 1, f"{what}: {figure:.3g} {unit}, asked {sign} {limit:g} {unit}"
 
     return note

@@ -71,7 +71,10 @@ class Person:
     def next_page(self) -> tuple[str, str, dict[str, str] | None]:
         """(name, address, values to post) of what is asked for next; scenes most often, as people work there."""
         scene = self.rng.choice(self.scenes)
-        iso = {"path": "exposure.iso", "value": str(self.rng.choice([200, 250, 320, 400, 500, 640, 800]))}
+        iso = {
+            "path": "exposure.iso",
+            "value": str(self.rng.choice([200, 250, 320, 400, 500, 640, 800])),
+        }
         choices: list[tuple[int, str, str, dict[str, str] | None]] = [
             (2, "shoots", "/shoots/", None), (3, "shoot", self.shoot, None), (6, "scene", scene, None),
             (6, "a change", f"{scene}set/", iso), (3, "takes", f"{scene}takes/", None),
@@ -84,7 +87,9 @@ class Person:
         return name, address, values
 
 
-def work(person: Person, warm: float, end: float, found: dict[str, list[float]], wrong: list[str]) -> None:
+def work(
+    person: Person, warm: float, end: float, found: dict[str, list[float]], wrong: list[str]
+) -> None:
     time.sleep(person.rng.uniform(0, 2))
     while time.monotonic() < end:
         name, address, values = person.next_page()
@@ -111,18 +116,26 @@ def main() -> int:
         person.enter()
     found: dict[str, list[float]] = defaultdict(list)
     wrong: list[str] = []
-    warm = time.monotonic() + WARM_UP_S  # what is asked before is not counted: processes have just begun
+    warm = (
+        time.monotonic() + WARM_UP_S
+    )  # what is asked before is not counted: processes have just begun
     end = warm + min(asked.seconds, 600)
-    threads = [threading.Thread(target=work, args=(person, warm, end, found, wrong)) for person in people]
+    threads = [
+        threading.Thread(target=work, args=(person, warm, end, found, wrong)) for person in people
+    ]
     for thread in threads:
         thread.start()
     for thread in threads:
         thread.join()
-    print(f"{'page':16} {'asked':>6} {'median':>8} {'p95':>8} {'worst':>8}   ms; limit {LIMIT_MS} for p95")
+    print(
+        f"{'page':16} {'asked':>6} {'median':>8} {'p95':>8} {'worst':>8}   ms; limit {LIMIT_MS} for p95"
+    )
     slow = []
     for name, times in sorted(found.items()):
         p95 = statistics.quantiles(times, n=20)[-1] if len(times) > 1 else times[0]
-        print(f"{name:16} {len(times):6} {statistics.median(times):8.0f} {p95:8.0f} {max(times):8.0f}")
+        print(
+            f"{name:16} {len(times):6} {statistics.median(times):8.0f} {p95:8.0f} {max(times):8.0f}"
+        )
         slow += [name] if p95 > LIMIT_MS else []
     print(f"{sum(map(len, found.values()))} answers, {len(wrong)} wrong {wrong[:3]}")
     return 1 if slow or wrong else 0

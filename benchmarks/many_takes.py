@@ -11,7 +11,13 @@ each = MANY // len(scenes)
 for scene in scenes:
     first = (scene.takes.order_by("-number").values_list("number", flat=True).first() or 0) + 1
     rows = [
-        Take(scene=scene, number=first + n, outcome=Outcome.values[n % 7], note="load", document=scene.document)
+        Take(
+            scene=scene,
+            number=first + n,
+            outcome=Outcome.values[n % 7],
+            note="load",
+            document=scene.document,
+        )
         for n in range(each)
     ]
     Take.objects.bulk_create(rows, batch_size=2000)

@@ -54,7 +54,9 @@ def answer(settings: Settings, line: str) -> tuple[Settings, str]:
         key, _, text = rest.strip().partition(" ")
         return changed(settings, key, text.strip()), "OK"
     if verb == "GET":
-        return settings, "\n".join(f"{each.name} {getattr(settings, each.name)}" for each in fields(settings))
+        return settings, "\n".join(
+            f"{each.name} {getattr(settings, each.name)}" for each in fields(settings)
+        )
     if verb == "LIST":
         return settings, "\n".join(STROBES)
     if verb == "FIT":
@@ -64,8 +66,12 @@ def answer(settings: Settings, line: str) -> tuple[Settings, str]:
         if not 1 <= pops <= 50:
             raise Refused("POP takes 1 to 50 pops")
         if settings.sweep_s * settings.sampling_hz * pops > _MOST_SAMPLES:
-            raise Refused(f"that is more than {_MOST_SAMPLES} samples; lower sampling_hz or sweep_s")
-        return replace(settings, seed=settings.seed + 1), to_csv(series(settings, pops), settings).rstrip("\n")
+            raise Refused(
+                f"that is more than {_MOST_SAMPLES} samples; lower sampling_hz or sweep_s"
+            )
+        return replace(settings, seed=settings.seed + 1), to_csv(
+            series(settings, pops), settings
+        ).rstrip("\n")
     raise Refused("lines begin with SET, GET, LIST, FIT, POP or QUIT")
 
 

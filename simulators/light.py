@@ -34,7 +34,9 @@ class Strobe:
 
 
 STROBES = {
-    "Monobloc 600 quenched": Strobe("quenched", 0.0019, 28e-6, kit=("Monobloc 600 quenched", "speed")),
+    "Monobloc 600 quenched": Strobe(
+        "quenched", 0.0019, 28e-6, kit=("Monobloc 600 quenched", "speed")
+    ),
     "Monobloc 600 constant colour": Strobe(
         "quenched", 0.0023, 90e-6, 0.008, ("Monobloc 600 quenched", "constant colour")
     ),
@@ -92,7 +94,9 @@ def pop(settings: Settings, number: int = 0) -> Trace:
     noisy = clean + settings.offset_v + rng.normal(0, settings.noise * height, count)
     seen = FAULT_SIGNAL.get(settings.fault, _same)(noisy, times, height, shape)
     trigger = np.where(times >= -settings.lag_s, 3.3, 0.0) + rng.normal(0, 0.01, count)
-    return Trace(times, _converted(seen, settings.bits), _converted(trigger, settings.bits), shape, lag)
+    return Trace(
+        times, _converted(seen, settings.bits), _converted(trigger, settings.bits), shape, lag
+    )
 
 
 def series(settings: Settings, pops: int) -> list[Trace]:

@@ -12,7 +12,9 @@ os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
 
 
 def pytest_addoption(parser: pytest.Parser) -> None:
-    parser.addoption("--noise-seeds", type=int, default=60, help="seeded runs of each shape in the noise study")
+    parser.addoption(
+        "--noise-seeds", type=int, default=60, help="seeded runs of each shape in the noise study"
+    )
 
 
 @pytest.fixture(scope="session")

@@ -15,7 +15,11 @@ def client_address(request: HttpRequest) -> str | None:
     direct = request.META.get("REMOTE_ADDR")
     if not settings.TRUSTED_PROXIES:
         return _address(direct)
-    seen = [each.strip() for each in request.META.get("HTTP_X_FORWARDED_FOR", "").split(",") if each.strip()]
+    seen = [
+        each.strip()
+        for each in request.META.get("HTTP_X_FORWARDED_FOR", "").split(",")
+        if each.strip()
+    ]
     if len(seen) < settings.TRUSTED_PROXIES:
         return _address(direct)  # it did not come through the proxies
     return _address(seen[-settings.TRUSTED_PROXIES])

@@ -30,7 +30,9 @@ class LoginForm(AuthenticationForm):
 class FarewellForm(forms.Form):
     """The password, to be sure who deletes the account."""
 
-    password = forms.CharField(label="Your password", widget=forms.PasswordInput(attrs={"autocomplete": "off"}))
+    password = forms.CharField(
+        label="Your password", widget=forms.PasswordInput(attrs={"autocomplete": "off"})
+    )
 
     def __init__(self, *args: Any, user: AbstractBaseUser, **kwargs: Any) -> None:
         self.user = user

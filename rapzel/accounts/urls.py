@@ -6,7 +6,9 @@ from rapzel.accounts.forms import LoginForm
 
 app_name = "accounts"
 log_in = LoginView.as_view(
-    template_name="accounts/login.html", authentication_form=LoginForm, redirect_authenticated_user=True
+    template_name="accounts/login.html",
+    authentication_form=LoginForm,
+    redirect_authenticated_user=True,
 )
 new_password = PasswordChangeView.as_view(
     template_name="accounts/password.html", success_url=reverse_lazy("accounts:account")

@@ -40,7 +40,9 @@ def sign_up(request: HttpRequest) -> HttpResponse:
         if form.is_valid():
             login(request, form.save(), backend="django.contrib.auth.backends.ModelBackend")
             return redirect(settings.LOGIN_REDIRECT_URL)
-    return render(request, "accounts/sign_up.html", {"form": form}, status=422 if form.errors else 200)
+    return render(
+        request, "accounts/sign_up.html", {"form": form}, status=422 if form.errors else 200
+    )
 
 
 @require_safe
@@ -85,7 +87,9 @@ def farewell(request: HttpRequest) -> HttpResponse:
     user = request.user
     assert isinstance(user, User)
     if not user.has_usable_password():
-        messages.error(request, "This account has no password of its own, so it cannot be deleted here.")
+        messages.error(
+            request, "This account has no password of its own, so it cannot be deleted here."
+        )
         return redirect("accounts:account")
     form = FarewellForm(request.POST or None, user=user)
     if request.method == "POST" and form.is_valid():
@@ -95,4 +99,6 @@ def farewell(request: HttpRequest) -> HttpResponse:
         logout(request)
         messages.info(request, "The account and all that belonged to it is deleted.")
         return redirect("accounts:login")
-    return render(request, "accounts/farewell.html", {"form": form}, status=422 if form.errors else 200)
+    return render(
+        request, "accounts/farewell.html", {"form": form}, status=422 if form.errors else 200
+    )

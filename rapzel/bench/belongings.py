@@ -20,7 +20,9 @@ def tell(owner: Any) -> Iterator[Part]:
         name = f"bench/{slugify(trace.name) or 'trace'}-{trace.pk}"
         if trace.result is not None:
             yield f"{name}.json", json.dumps(trace.result, indent=2, ensure_ascii=False)
-        with contextlib.suppress(OSError):  # a file that is lost must not keep the rest from going along
+        with contextlib.suppress(
+            OSError
+        ):  # a file that is lost must not keep the rest from going along
             yield f"{name}/{str(trace.file.name).rsplit('/', 1)[-1]}", trace.file.open("rb")
     for run in ColourRun.objects.visible_to(owner).prefetch_related("frames"):
         name = f"colour/{slugify(run.name) or 'run'}-{run.pk}"

@@ -32,7 +32,9 @@ def draw_trace(trace: Trace) -> Drawing:
         svg.line("grid", at, _TOP, at, _BOTTOM)
         svg.text("quiet", at, _BOTTOM + 18, units.format_time(tick) if tick else "0", "middle")
     for level in (low, (low + high) / 2, high):
-        svg.text("quiet", _LEFT - 6, y(level) + 4, units.format_prefixed(level, result["unit"]), "end")
+        svg.text(
+            "quiet", _LEFT - 6, y(level) + 4, units.format_prefixed(level, result["unit"]), "end"
+        )
     svg.polyline("flash-line", [(x(t), y(v)) for t, v in zip(times, levels, strict=True)])
     _brackets(svg, pop, t0, x, y)
     rows: list[tuple[str, ...]] = [tuple(row.values()) for row in figure_rows(result)]
@@ -48,7 +50,14 @@ def draw_histogram(found: "LagResult") -> Drawing:
     x = linear_scale(low, high if high > low else low + 1e-9, _LEFT, _RIGHT)
     y = linear_scale(0, max(count for _, _, count in bins), 220.0, _TOP)
     for begin, end, count in bins:
-        svg.rect("time", x(begin) + 1, y(count), x(end) - x(begin) - 2, 220.0 - y(count), fill_opacity="0.75")
+        svg.rect(
+            "time",
+            x(begin) + 1,
+            y(count),
+            x(end) - x(begin) - 2,
+            220.0 - y(count),
+            fill_opacity="0.75",
+        )
     for at, anchor in ((low, "start"), (high, "end")):
         svg.text("quiet", x(at), 238, units.format_time(at), anchor)
     svg.line("limit", x(found.mean_s), _TOP - 6, x(found.mean_s), 220.0)
@@ -65,10 +74,19 @@ def draw_colours(run: ColourRun) -> Drawing:
     svg = Svg(720, 250, "Colour difference of each pop to the mean")
     most = max([run.tolerance * 1.3, *(frame["delta_e00"] for frame in frames)])
     y = linear_scale(0, most, 210.0, _TOP + 24)  # room for the two lines above the tallest bar
-    step, few = (_RIGHT - _LEFT) / len(frames), len(frames) <= 24  # with more, the words run into each other
+    step, few = (
+        (_RIGHT - _LEFT) / len(frames),
+        len(frames) <= 24,
+    )  # with more, the words run into each other
     for number, frame in enumerate(frames):
         left, top = _LEFT + number * step, y(frame["delta_e00"])
-        svg.rect("refused" if frame["beyond"] else "flash", left + step * 0.15, top, step * 0.7, 210.0 - top)
+        svg.rect(
+            "refused" if frame["beyond"] else "flash",
+            left + step * 0.15,
+            top,
+            step * 0.7,
+            210.0 - top,
+        )
         above = [("quiet", f"{frame['delta_e00']:.1f}")] if few else []
         above += [("refused-text", "beyond")] if frame["beyond"] else []
         for place, (cls, text) in enumerate(above):
@@ -91,7 +109,9 @@ def draw_colours(run: ColourRun) -> Drawing:
     spread = units.format_number((run.result or {})["spread_stops"], 2)
     beyond = f"{strays} of {len(frames)} pops lie beyond the tolerance"
     summary = f"Bars are ΔE00 to the mean; {beyond}; exposure spreads over {spread} stops."
-    return Drawing(svg, summary, ("Frame", "Power", "CCT", "Duv", "ΔE00", "Mired", "Exposure, stops", ""), rows)
+    return Drawing(
+        svg, summary, ("Frame", "Power", "CCT", "Duv", "ΔE00", "Mired", "Exposure, stops", ""), rows
+    )
 
 
 def _span(pop: dict, t0: float, dt: float, count: int) -> tuple[float | None, float | None]:

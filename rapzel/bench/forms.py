@@ -17,7 +17,13 @@ from rapzel.core.trace.reading.layout import TIME_UNITS, VALUE_UNITS, Column
 from rapzel.kit.models import Strobe
 from rapzel.ui.quantities import QuantityField
 
-ROLES = (("time", "Time"), ("value", "Signal"), ("index", "Number"), ("segment", "Sweep number"), ("skip", "Leave out"))
+ROLES = (
+    ("time", "Time"),
+    ("value", "Signal"),
+    ("index", "Number"),
+    ("segment", "Sweep number"),
+    ("skip", "Leave out"),
+)
 UNITS = (("", "–"), ("s", "s"), ("ms", "ms"), ("µs", "µs"), ("ns", "ns"), ("V", "V"), ("mV", "mV"))
 
 
@@ -36,7 +42,9 @@ class ConfirmForm(forms.Form):
                                help_text="only where no column holds the time: 1 µs")  # fmt: skip
     detector_s = QuantityField("duration", label="Detector time constant", required=False,
                                help_text="if known: 5 µs; its lag is then taken out")  # fmt: skip
-    channel = forms.TypedChoiceField(label="Channel with the light", coerce=int, empty_value=None, required=False)
+    channel = forms.TypedChoiceField(
+        label="Channel with the light", coerce=int, empty_value=None, required=False
+    )
     strobe = forms.ModelChoiceField(Strobe.objects.none(), required=False, empty_label="not said")
     mode = forms.CharField(max_length=200, required=False)
     power = QuantityField("power", required=False, help_text="1/16, −4 stops")
@@ -50,7 +58,10 @@ class ConfirmForm(forms.Form):
         super().__init__(*args, **{**kwargs, "initial": known})
         offer_strobes(self, owner)
         names = [self.layout.columns[place].name for place in self.layout.of("value")]
-        choices = [("", "the one that shows light"), *((str(n), name) for n, name in enumerate(names))]
+        choices = [
+            ("", "the one that shows light"),
+            *((str(n), name) for n, name in enumerate(names)),
+        ]
         channel = self.fields["channel"]
         assert isinstance(channel, forms.TypedChoiceField)
         channel.choices = choices
@@ -63,7 +74,11 @@ class ConfirmForm(forms.Form):
         """The columns as recognised, or as just chosen, with the first cells of each for the preview."""
         preview = self.layout.preview
         return [
-            {"column": column, "place": place, "cells": [row[place] for row in preview if place < len(row)][:4]}
+            {
+                "column": column,
+                "place": place,
+                "cells": [row[place] for row in preview if place < len(row)][:4],
+            }
             for place, column in enumerate(self._columns())
         ]
 
@@ -104,7 +119,9 @@ class ConfirmForm(forms.Form):
                 }
             )
         except ValidationError as error:
-            raise forms.ValidationError([spoken(str(problem)) for problem in refused(error).problems[:3]]) from None
+            raise forms.ValidationError(
+                [spoken(str(problem)) for problem in refused(error).problems[:3]]
+            ) from None
 
 
 def _column(column: Column, role: str | None, unit: str | None) -> Column:
@@ -113,7 +130,10 @@ def _column(column: Column, role: str | None, unit: str | None) -> Column:
     chosen_unit = unit if unit in dict(UNITS) else column.unit
     scales = TIME_UNITS if chosen_role == "time" else VALUE_UNITS
     return Column(
-        name=column.name, role=chosen_role, unit=chosen_unit or "", scale=scales.get((chosen_unit or "").lower(), 1.0)
+        name=column.name,
+        role=chosen_role,
+        unit=chosen_unit or "",
+        scale=scales.get((chosen_unit or "").lower(), 1.0),
     )
 
 

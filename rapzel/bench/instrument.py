@@ -42,7 +42,9 @@ def connected(address: str) -> Iterator[Instrument]:
         with socket.create_connection((host, int(port)), timeout=_TIMEOUT_S) as connection:
             yield Instrument(connection)
     except (OSError, ValueError) as error:
-        raise InstrumentError("The simulated bench does not answer. script/server starts it.") from error
+        raise InstrumentError(
+            "The simulated bench does not answer. script/server starts it."
+        ) from error
 
 
 def pop(address: str, strobe: str, power: float, fault: str, pops: int) -> str:

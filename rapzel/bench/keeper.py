@@ -10,7 +10,9 @@ from procrastinate.contrib.django.models import ProcrastinateJob, ProcrastinateW
 from rapzel.bench.models import BUSY, ColourRun, Measured, State, Trace
 
 STALLED_S = 30.0  # without a heartbeat of its worker, of which one comes every ten seconds
-PATIENCE = timedelta(seconds=60)  # from the asking to the job, which comes with the same transaction
+PATIENCE = timedelta(
+    seconds=60
+)  # from the asking to the job, which comes with the same transaction
 KEPT_JOBS_H = 24 * 14
 # Which task works on which rows, and under which name it gets their key.
 TASKS: dict[type[Measured], tuple[str, str]] = {
@@ -39,7 +41,9 @@ def settle_orphans() -> int:
     for row_type, (_, name) in TASKS.items():
         jobs = _jobs(row_type, ("todo", "doing")).values_list(f"args__{name}", flat=True)
         waiting = Q(asked_at__isnull=True) | Q(asked_at__lt=timezone.now() - PATIENCE)
-        orphans = row_type.objects.filter(waiting, state__in=BUSY).exclude(pk__in=[int(key) for key in jobs])
+        orphans = row_type.objects.filter(waiting, state__in=BUSY).exclude(
+            pk__in=[int(key) for key in jobs]
+        )
         settled += orphans.filter(cancel_asked=True).update(state=State.CANCELLED)
         settled += orphans.filter(cancel_asked=False).update(state=State.FAILED, says=BROKEN_OFF)
     return settled
@@ -48,10 +52,16 @@ def settle_orphans() -> int:
 def health() -> dict[str, Any]:
     """Whether the queue is served, how many jobs wait, and how old the oldest of them is [s]."""
     now = timezone.now()
-    served = ProcrastinateWorker.objects.filter(last_heartbeat__gte=now - timedelta(seconds=STALLED_S)).exists()
+    served = ProcrastinateWorker.objects.filter(
+        last_heartbeat__gte=now - timedelta(seconds=STALLED_S)
+    ).exists()
     waiting = ProcrastinateJob.objects.filter(status="todo").filter(
         Q(scheduled_at__isnull=True) | Q(scheduled_at__lte=now)
     )
     oldest = waiting.aggregate(at=Min("procrastinateevent__at"))["at"]
     age = (now - oldest).total_seconds() if oldest else None
-    return {"served": served, "waiting": waiting.count(), "oldest_s": None if age is None else round(age, 1)}
+    return {
+        "served": served,
+        "waiting": waiting.count(),
+        "oldest_s": None if age is None else round(age, 1),
+    }

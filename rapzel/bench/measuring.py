@@ -9,14 +9,23 @@ from django.core.files.storage import default_storage
 
 from rapzel.bench.models import ColourRun, Trace
 from rapzel.bench.reporting import done, report
-from rapzel.core.colour.grey_card import FrameError, Patch, find_patch, judge, open_frame, read_patch
+from rapzel.core.colour.grey_card import (
+    FrameError,
+    Patch,
+    find_patch,
+    judge,
+    open_frame,
+    read_patch,
+)
 from rapzel.core.trace import Layout, Recording, analyse_recording, read
 
 
 def measure(trace: Trace) -> None:
     """Reads a recording, measures it and stores what was found."""
     report(trace, 0.02)
-    recording = read(Path(trace.file.path), Layout(**trace.layout), lambda share: report(trace, 0.7 * share))
+    recording = read(
+        Path(trace.file.path), Layout(**trace.layout), lambda share: report(trace, 0.7 * share)
+    )
     result = analyse_recording(recording, trace.channel).to_document()
     report(trace, 0.9)
     segments = [[each.t0_s, each.dt_s, each.count] for each in recording.segments]
@@ -43,7 +52,9 @@ def _keep(trace: Trace, recording: Recording) -> str:
     path = Path(default_storage.path(name))
     begun = path.with_suffix(".begun")
     try:
-        with begun.open("wb") as file:  # under its own name only once it is whole: a disk may be full
+        with begun.open(
+            "wb"
+        ) as file:  # under its own name only once it is whole: a disk may be full
             np.savez(file, allow_pickle=False, **arrays)
         begun.replace(path)
     finally:
@@ -61,7 +72,9 @@ def measure_colour(run: ColourRun) -> None:
         try:
             with frame.file.open("rb") as file:
                 picture = open_frame(file.read())
-            patch = patch or find_patch(picture)  # the first frame's patch serves them all: the camera stands still
+            patch = patch or find_patch(
+                picture
+            )  # the first frame's patch serves them all: the camera stands still
             readings.append(read_patch(picture, patch, run.white_balance_k))
         except FrameError as error:
             raise FrameError(f"{frame.name}: {error}") from None

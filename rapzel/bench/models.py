@@ -33,7 +33,9 @@ class Measured(Deletable):
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
     name = models.CharField(max_length=120)
-    strobe = models.ForeignKey(Strobe, null=True, blank=True, on_delete=models.SET_NULL, related_name="+")
+    strobe = models.ForeignKey(
+        Strobe, null=True, blank=True, on_delete=models.SET_NULL, related_name="+"
+    )
     mode = models.CharField(max_length=200, blank=True)
     state = models.CharField(max_length=9, choices=State.choices, default=State.NEW)
     progress = models.PositiveSmallIntegerField(default=0)
@@ -67,7 +69,9 @@ class Trace(Measured):
     channel = models.PositiveSmallIntegerField(null=True, blank=True)
     power = models.FloatField(null=True, blank=True)
     samples_file = models.CharField(max_length=300, blank=True)
-    summary = models.JSONField(default=dict)  # of the result, for lists: a result of many sweeps is long
+    summary = models.JSONField(
+        default=dict
+    )  # of the result, for lists: a result of many sweeps is long
 
 
 class ColourRun(Measured):
@@ -75,7 +79,9 @@ class ColourRun(Measured):
 
     white_balance_k = models.FloatField("white balance of the frames", default=5500.0)
     tolerance = models.FloatField("tolerance, ΔE00", default=1.0)
-    patch = models.JSONField(null=True, blank=True)  # left, top, width, height as shares; none: found by itself
+    patch = models.JSONField(
+        null=True, blank=True
+    )  # left, top, width, height as shares; none: found by itself
 
 
 class ColourFrame(models.Model):

@@ -29,13 +29,19 @@ def bring_in(owner: Any, upload: UploadedFile | None) -> Trace:
     if upload is None:
         raise TraceError("Choose a file first: CSV, TSV, TXT or WAV.")
     if (upload.size or 0) > LARGEST_FILE:
-        raise TraceError(f"{upload.name} has {(upload.size or 0) / 2**20:.0f} MB; up to 100 MB are read.")
+        raise TraceError(
+            f"{upload.name} has {(upload.size or 0) / 2**20:.0f} MB; up to 100 MB are read."
+        )
     _require_room(owner, upload.size or 0)
     layout = recognise(upload.read(HEAD_BYTES))
     upload.seek(0)
     name = (upload.name or "Trace").rsplit("/", 1)[-1].rsplit(".", 1)[0][:120] or "Trace"
     return Trace.objects.create(
-        owner=owner, name=name, file=upload, size=upload.size or 0, layout=layout.model_dump(mode="json")
+        owner=owner,
+        name=name,
+        file=upload,
+        size=upload.size or 0,
+        layout=layout.model_dump(mode="json"),
     )
 
 
@@ -63,7 +69,11 @@ def confirm(trace: Trace, layout: Layout, channel: int | None, target: dict[str,
     if locked.busy:
         return locked
     locked.layout, locked.channel = layout.model_dump(mode="json"), channel
-    locked.strobe, locked.mode, locked.power = target.get("strobe"), target.get("mode", ""), target.get("power")
+    locked.strobe, locked.mode, locked.power = (
+        target.get("strobe"),
+        target.get("mode", ""),
+        target.get("power"),
+    )
     locked.state, locked.progress, locked.says, locked.cancel_asked = State.QUEUED, 0, "", False
     locked.asked_at = timezone.now()
     locked.save()
@@ -125,7 +135,10 @@ def _with_relative_light(traces: list[Trace], rows: list[dict[str, Any]]) -> Non
             row["light_stops"] = math.log2(light / full[trace.mode])
 
 
-USUAL_T01_S = (5e-6, 50e-3)  # of any flash; outside it a unit was misread as a rule (common practice)
+USUAL_T01_S = (
+    5e-6,
+    50e-3,
+)  # of any flash; outside it a unit was misread as a rule (common practice)
 
 
 def unusual(trace: Trace) -> str:
@@ -156,13 +169,19 @@ def apply(traces: list[Trace], sure: bool = False) -> Strobe:
         except DocumentError as error:
             problems += [Problem(trace.name, problem.reason) for problem in error.problems]
     if len({trace.strobe_id for trace in traces}) > 1:
-        problems.append(Problem("", "these traces belong to more than one strobe; apply them one strobe at a time"))
+        problems.append(
+            Problem(
+                "", "these traces belong to more than one strobe; apply them one strobe at a time"
+            )
+        )
     if problems or not traces:
         raise DocumentError(problems or [Problem("", "choose at least one trace")])
     strobe = traces[0].strobe
     assert strobe is not None, "held by measured_row"
     _with_relative_light(traces, rows)
-    kit.merge_settings(strobe, rows, f"measurements: {', '.join(trace.name for trace in traces)}"[:200])
+    kit.merge_settings(
+        strobe, rows, f"measurements: {', '.join(trace.name for trace in traces)}"[:200]
+    )
     return strobe
 
 
@@ -179,19 +198,30 @@ def bring_in_frames(owner: Any, files: list[UploadedFile], facts: dict[str, Any]
     powers = facts.get("powers") or []
     require_room("runs of grey cards", ColourRun.objects.visible_to(owner).count())
     if not files:
-        raise FrameError("Choose the frames first: JPEG, PNG or TIFF, a whole folder at once if you like.")
+        raise FrameError(
+            "Choose the frames first: JPEG, PNG or TIFF, a whole folder at once if you like."
+        )
     if len(files) > MOST_FRAMES:
-        raise FrameError(f"{len(files)} frames are too many at once; up to {MOST_FRAMES} are taken.")
+        raise FrameError(
+            f"{len(files)} frames are too many at once; up to {MOST_FRAMES} are taken."
+        )
     if powers and len(powers) != len(files):
-        raise FrameError(f"{len(powers)} powers were named for {len(files)} frames; name one for each, or none.")
+        raise FrameError(
+            f"{len(powers)} powers were named for {len(files)} frames; name one for each, or none."
+        )
     files = sorted(files, key=lambda upload: upload.name or "")
     for upload in files:
         if (upload.size or 0) > LARGEST_FRAME:
             raise FrameError(f"{upload.name} is larger than 60 MB.")
         if upload.read(4)[:2] not in (b"\xff\xd8", b"\x89P", b"II", b"MM"):
-            raise FrameError(f"{upload.name} is not a picture that can be read. Accepted: JPEG, PNG, TIFF.")
+            raise FrameError(
+                f"{upload.name} is not a picture that can be read. Accepted: JPEG, PNG, TIFF."
+            )
         upload.seek(0)
-    own = {key: facts[key] for key in ("name", "strobe", "mode", "white_balance_k", "tolerance", "patch")}
+    own = {
+        key: facts[key]
+        for key in ("name", "strobe", "mode", "white_balance_k", "tolerance", "patch")
+    }
     run = ColourRun.objects.create(owner=owner, state=State.QUEUED, asked_at=timezone.now(), **own)
     for number, upload in enumerate(files):
         name = (upload.name or "frame").rsplit("/", 1)[-1][:120]
@@ -224,7 +254,9 @@ def apply_colour(run: ColourRun) -> Strobe:
 
 def _set_colour(row: dict[str, Any], by_power: dict[float, list[dict[str, Any]]]) -> bool:
     """Sets the mean colour of the frames at the row's power; False where there are none."""
-    frames = next((own for power, own in by_power.items() if abs(power / row["power"] - 1) < 0.02), None)
+    frames = next(
+        (own for power, own in by_power.items() if abs(power / row["power"] - 1) < 0.02), None
+    )
     if frames is None:
         return False
     row["cct_k"] = 1e6 / fmean(1e6 / frame["cct_k"] for frame in frames)  # mired are what averages

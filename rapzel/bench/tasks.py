@@ -38,7 +38,10 @@ def _run(row_type: type[Measured], pk: int, work: Callable[[Any], None]) -> None
         raise  # the database was away: the queue tries the job again, and the row says until then that it is busy
     except Exception:
         log.exception("%s %s could not be measured", row_type.__name__, pk)
-        own.update(state=State.FAILED, says="Something went wrong on Rapzel's side. What was brought in is kept.")
+        own.update(
+            state=State.FAILED,
+            says="Something went wrong on Rapzel's side. What was brought in is kept.",
+        )
 
 
 def run(trace_id: int) -> None:
@@ -64,7 +67,9 @@ def _on_its_own(work: Callable[[int], None], pk: int) -> None:
         connections.close_all()
 
 
-_AGAIN = RetryStrategy(max_attempts=_ATTEMPTS, exponential_wait=4, retry_exceptions={OperationalError, InterfaceError})
+_AGAIN = RetryStrategy(
+    max_attempts=_ATTEMPTS, exponential_wait=4, retry_exceptions={OperationalError, InterfaceError}
+)
 
 
 @app.task(queue="bench", name="measure_colour", retry=_AGAIN)
@@ -97,7 +102,10 @@ async def pick_up_stalled(context: JobContext, timestamp: int) -> None:
 async def tidy_up(context: JobContext, timestamp: int) -> None:
     """Once a day: old jobs, and all that the apps no longer keep."""
     await context.app.job_manager.delete_old_jobs(
-        nb_hours=keeper.KEPT_JOBS_H, include_failed=True, include_cancelled=True, include_aborted=True
+        nb_hours=keeper.KEPT_JOBS_H,
+        include_failed=True,
+        include_cancelled=True,
+        include_aborted=True,
     )
     await sync_to_async(_off_the_loop)(housekeeping.tidy)
 

@@ -14,7 +14,10 @@ _DIGITS = 6
 
 
 def _samples(trace: Trace, segment: int, channel: int) -> np.ndarray:
-    with default_storage.open(trace.samples_file, "rb") as file, np.load(file, allow_pickle=False) as arrays:
+    with (
+        default_storage.open(trace.samples_file, "rb") as file,
+        np.load(file, allow_pickle=False) as arrays,
+    ):
         return np.asarray(arrays[f"s{segment}c{channel}"])
 
 
@@ -33,7 +36,9 @@ def decimated(values: np.ndarray, points: int = POINTS) -> tuple[np.ndarray, np.
     return at, values[at]
 
 
-def curve(trace: Trace, segment: int, channel: int, begin_s: float | None, end_s: float | None) -> dict[str, Any]:
+def curve(
+    trace: Trace, segment: int, channel: int, begin_s: float | None, end_s: float | None
+) -> dict[str, Any]:
     """A channel between two instants, for the plot: times [s] and levels."""
     assert trace.result is not None, "asked for measured traces only"
     t0, dt, count = trace.result["segments"][segment]
@@ -52,7 +57,10 @@ def recording_of(trace: Trace) -> Recording:
     """The recording as it was kept: every channel of every sweep."""
     assert trace.result is not None, "asked for measured traces only"
     names = trace.result["channels"]
-    with default_storage.open(trace.samples_file, "rb") as file, np.load(file, allow_pickle=False) as arrays:
+    with (
+        default_storage.open(trace.samples_file, "rb") as file,
+        np.load(file, allow_pickle=False) as arrays,
+    ):
         segments = tuple(
             Segment(t0, dt, tuple(arrays[f"s{place}c{channel}"] for channel in range(len(names))))
             for place, (t0, dt, _) in enumerate(trace.result["segments"])

@@ -37,7 +37,9 @@ class JsonLines(logging.Formatter):
         return json.dumps(line, ensure_ascii=False, default=str)
 
 
-def request_log(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[HttpRequest], HttpResponse]:
+def request_log(
+    get_response: Callable[[HttpRequest], HttpResponse],
+) -> Callable[[HttpRequest], HttpResponse]:
     """Gives each request an id, which its answer and every line logged meanwhile carry, and logs how it ended."""
 
     def answer(request: HttpRequest) -> HttpResponse:

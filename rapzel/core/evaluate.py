@@ -46,7 +46,9 @@ def _light_result(physics: Physics, lit: Lit) -> LightResult:
 
 def _shutter_facts(physics: Physics) -> ShutterFacts:
     curves, frame, travel = physics.curves, physics.frame, physics.travel_s
-    skew = None if travel is None else rows.skew_m(frame.image_speed_m_s, travel) / frame.pixel_pitch_m
+    skew = (
+        None if travel is None else rows.skew_m(frame.image_speed_m_s, travel) / frame.pixel_pitch_m
+    )
     pulsed = physics.method.pulsed and bool(physics.on_part)
     return ShutterFacts(
         worst_row_loss_stops=curves.worst_loss_stops if pulsed else 0.0,
@@ -81,7 +83,10 @@ def _timing_facts(physics: Physics) -> TimingFacts:
         unknown=list(timing.unknown),
         offset_m=timing.offset_m,
         too_late_s=timing.too_late_s,
-        lags=[LagFact(name=one.name, kind=one.kind, lag_s=one.lag_s, jitter_s=one.jitter_s) for one in timing.delays],
+        lags=[
+            LagFact(name=one.name, kind=one.kind, lag_s=one.lag_s, jitter_s=one.jitter_s)
+            for one in timing.delays
+        ],
     )
 
 
@@ -128,7 +133,9 @@ def evaluate_physics(physics: Physics) -> Evaluation:
         pace=_pace_facts(physics),
         framing=FrameFacts(**frame_facts(frame)),
         margins=margins,
-        provenance=least_certain(lit.provenance for lit in physics.lights) if physics.lights else None,
+        provenance=least_certain(lit.provenance for lit in physics.lights)
+        if physics.lights
+        else None,
         sentence=sentence(physics, margins),
         warnings=warnings_of(physics),
     )

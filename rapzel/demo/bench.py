@@ -57,7 +57,12 @@ def colours(owner: Any) -> ColourRun:
     rng = np.random.default_rng(SEED)
     strobe = Strobe.objects.visible_to(owner).filter(name="Monobloc 600 quenched").first()
     run = ColourRun.objects.create(
-        owner=owner, name="Grey card, speed mode", strobe=strobe, mode="speed", state=State.QUEUED, tolerance=2.0
+        owner=owner,
+        name="Grey card, speed mode",
+        strobe=strobe,
+        mode="speed",
+        state=State.QUEUED,
+        tolerance=2.0,
     )
     for number, power in enumerate(CARD_POWERS * 2):
         shift = 0.02 * (-np.log2(power)) / 4 + rng.normal(0, 0.003)

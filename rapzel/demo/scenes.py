@@ -36,7 +36,9 @@ LUNGE: dict[str, Any] = {
     "trigger": {
         "fires": "camera",
         "latency_s": 0.0004,
-        "links": [{"kind": "finger", "name": "Finger", "way": "reacts", "lag_s": 0.21, "jitter_s": 0.03}],
+        "links": [
+            {"kind": "finger", "name": "Finger", "way": "reacts", "lag_s": 0.21, "jitter_s": 0.03}
+        ],
     },
     "moment": {"at_s": 0.265, "lasts_s": 0.045},
     "subject": {"extent_m": 1.6},
@@ -123,7 +125,13 @@ RICE: dict[str, Any] = {
 
 ARROW: dict[str, Any] = {
     "name": "Arrow leaving the bow",
-    "motion": {"kind": "measured", "distance_m": 0.5, "interval_s": 0.0089, "angle_deg": 90.0, "speed_sd_m_s": 1.5},
+    "motion": {
+        "kind": "measured",
+        "distance_m": 0.5,
+        "interval_s": 0.0089,
+        "angle_deg": 90.0,
+        "speed_sd_m_s": 1.5,
+    },
     "camera": "Full-frame body",
     "lens": {"name": "85 mm", "focal_length_mm": 85.0, "subject_distance_m": 7.0},
     "exposure": {"method": "open_shutter", "shutter_s": 1.0, "f_number": 5.6, "iso": 100.0},
@@ -150,7 +158,15 @@ ARROW: dict[str, Any] = {
     "trigger": {
         "fires": "flash",
         "latency_s": 0.0001,
-        "links": [{"name": "Beam pair", "kind": "beam", "lag_s": 0.0001, "jitter_s": 0.00002, "distance_m": 0.4}],
+        "links": [
+            {
+                "name": "Beam pair",
+                "kind": "beam",
+                "lag_s": 0.0001,
+                "jitter_s": 0.00002,
+                "distance_m": 0.4,
+            }
+        ],
         "set_delay_s": 0.0069,
     },
     "moment": {"place_m": 0.1},
@@ -172,7 +188,13 @@ SKIPPERS: dict[str, Any] = {
     "motion": {"kind": "rotation", "radius_m": 0.9, "rpm": 150.0, "angle_deg": 90.0},
     "camera": "Full-frame body",
     "lens": {"name": "50 mm", "focal_length_mm": 50.0, "subject_distance_m": 5.0},
-    "exposure": {"method": "hss", "shutter_s": 1 / 5000, "f_number": 4.0, "iso": 100.0, "frames_per_s": 5.0},
+    "exposure": {
+        "method": "hss",
+        "shutter_s": 1 / 5000,
+        "f_number": 4.0,
+        "iso": 100.0,
+        "frames_per_s": 5.0,
+    },
     "criterion": {"kind": "print", "divisor": 1500.0},
     "ambient": {"ev100": 15.0, "trail_stops": 3.0, "clear_stops": 5.0},
     "lights": [
@@ -208,7 +230,13 @@ RIBBON: dict[str, Any] = {
     "motion": {"kind": "steady", "speed_m_s": 12.0, "angle_deg": 90.0, "speed_sd_m_s": 2.0},
     "camera": "Full-frame body",
     "lens": {"name": "85 mm", "focal_length_mm": 85.0, "subject_distance_m": 7.0},
-    "exposure": {"method": "pulse", "shutter_s": 0.005, "f_number": 6.3, "iso": 400.0, "frames_per_s": 10.0},
+    "exposure": {
+        "method": "pulse",
+        "shutter_s": 0.005,
+        "f_number": 6.3,
+        "iso": 400.0,
+        "frames_per_s": 10.0,
+    },
     "criterion": {"kind": "pixels", "pixels": 3.0},
     "ambient": {"ev100": 4.0, "trail_stops": 3.0, "clear_stops": 5.0},
     "lights": [
@@ -233,7 +261,15 @@ RIBBON: dict[str, Any] = {
     "trigger": {
         "fires": "camera",
         "latency_s": 0.0004,
-        "links": [{"kind": "finger", "name": "Finger", "way": "anticipates", "lag_s": 0.0, "jitter_s": 0.04}],
+        "links": [
+            {
+                "kind": "finger",
+                "name": "Finger",
+                "way": "anticipates",
+                "lag_s": 0.0,
+                "jitter_s": 0.04,
+            }
+        ],
     },
     "moment": {"at_s": 0.055, "lasts_s": 0.2},
     "hazards": ["performer"],
@@ -275,7 +311,9 @@ DROPS: dict[str, Any] = {
     "trigger": {
         "fires": "flash",
         "latency_s": 0.0001,
-        "links": [{"kind": "valve", "name": "Valve controller", "lag_s": 0.004, "jitter_s": 0.0006}],
+        "links": [
+            {"kind": "valve", "name": "Valve controller", "lag_s": 0.004, "jitter_s": 0.0006}
+        ],
         "set_delay_s": 0.198,
     },
     "moment": {"at_s": 0.2021, "place_m": 0.008},

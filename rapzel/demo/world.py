@@ -40,7 +40,13 @@ def _document(owner: Any, plan: dict[str, Any]) -> dict[str, Any]:
     for light in plan.pop("lights"):
         strobe = Strobe.objects.visible_to(owner).get(name=light.pop("strobe"))
         lights.append({**light, "strobe": strobe.to_core()})
-    return {"format": "rapzel.scene", "version": 2, **plan, "camera": camera.to_core(), "lights": lights}
+    return {
+        "format": "rapzel.scene",
+        "version": 2,
+        **plan,
+        "camera": camera.to_core(),
+        "lights": lights,
+    }
 
 
 def _log(scene: Scene, tries: list[tuple[str, dict[str, Any], str]], begin: datetime) -> None:
@@ -50,7 +56,16 @@ def _log(scene: Scene, tries: list[tuple[str, dict[str, Any], str]], begin: date
     for number, (outcome, values, note) in enumerate(tries, start=1):
         document = changed(scene.document, values)
         said = plan_changes(takes[-1].document, document) if takes else ""
-        takes.append(Take(scene=scene, number=number, outcome=outcome, changed=said, note=note, document=document))
+        takes.append(
+            Take(
+                scene=scene,
+                number=number,
+                outcome=outcome,
+                changed=said,
+                note=note,
+                document=document,
+            )
+        )
     Take.objects.bulk_create(takes)
     for take in takes:  # the clock of the log is set by the database, so it is put back afterwards
         begin += timedelta(seconds=rng.randint(35, 150))

@@ -14,7 +14,15 @@ from rapzel.core.document.gear import Strobe as CoreStrobe
 from rapzel.core.shared import units
 from rapzel.core.shared.errors import CoreError, DocumentError, UnitError
 from rapzel.core.strobes import leaflets
-from rapzel.core.strobes.compare import Source, matched, offers, point_at, rankings, sources_of, with_equal_light
+from rapzel.core.strobes.compare import (
+    Source,
+    matched,
+    offers,
+    point_at,
+    rankings,
+    sources_of,
+    with_equal_light,
+)
 from rapzel.kit import services
 from rapzel.kit.comparison import MOST, comparison_csv, draw_comparison, offer_rows
 from rapzel.kit.models import Strobe
@@ -39,7 +47,9 @@ def _chosen(request: HttpRequest) -> tuple[list[tuple[str, Source]], list[str]]:
     every = _sources(request)
     asked = request.GET.getlist("s")
     keys = [key for key, _ in every if key in asked]
-    if not keys and not http.is_htmx(request):  # nothing was chosen yet; taking the last mark away is a choice
+    if not keys and not http.is_htmx(
+        request
+    ):  # nothing was chosen yet; taking the last mark away is a choice
         keys = [key for key, _ in every]
     return every, keys[:MOST]
 
@@ -51,7 +61,11 @@ def _wanted(request: HttpRequest) -> tuple[float | None, str, str]:
         value = units.parse_duration(text)
     except UnitError as error:
         return None, text, str(error)
-    return (value, text, "") if value > 0 else (None, text, "A t.1 is above 0. Accepted: 1/6000, 125 µs.")
+    return (
+        (value, text, "")
+        if value > 0
+        else (None, text, "A t.1 is above 0. Accepted: 1/6000, 125 µs.")
+    )
 
 
 def _pair(request: HttpRequest, by_key: dict[str, Source], t01_s: float | None) -> dict[str, Any]:
@@ -64,7 +78,9 @@ def _pair(request: HttpRequest, by_key: dict[str, Source], t01_s: float | None) 
         left, right = matched(one, other, t01_s)
         for point, source in ((left, one), (right, other)):
             shown = (
-                f"{units.format_power(point.power)}, GN {units.format_number(point.guide_number_m)}" if point else ""
+                f"{units.format_power(point.power)}, GN {units.format_number(point.guide_number_m)}"
+                if point
+                else ""
             )
             says.append(f"{source.name} at that t.1: {shown or 'never so short'}.")
     try:
@@ -74,7 +90,9 @@ def _pair(request: HttpRequest, by_key: dict[str, Source], t01_s: float | None) 
     here = point_at(one, power)
     equal = with_equal_light(here, other)
     if equal is None:
-        says.append(f"{other.name} has no setting with the light of {one.name} at {units.format_power(power)}.")
+        says.append(
+            f"{other.name} has no setting with the light of {one.name} at {units.format_power(power)}."
+        )
     else:
         says.append(
             f"{one.name} at {units.format_power(power)} gives as much light as {other.name} at "
@@ -102,12 +120,23 @@ def compare(request: HttpRequest) -> HttpResponse:
     by_key = dict(every)
     sources = [by_key[key] for key in keys]
     t01_s, typed, wrong = _wanted(request)
-    context: dict[str, Any] = {"every": every, "keys": keys, "typed": typed, "wrong": wrong, "get": request.GET}
+    context: dict[str, Any] = {
+        "every": every,
+        "keys": keys,
+        "typed": typed,
+        "wrong": wrong,
+        "get": request.GET,
+    }
     asked = set(request.GET.getlist("s"))
-    context["left_out"] = [source.name for key, source in every if key not in keys and (not asked or key in asked)]
+    context["left_out"] = [
+        source.name for key, source in every if key not in keys and (not asked or key in asked)
+    ]
     if sources:
         context |= {"drawing": draw_comparison(sources, t01_s), "order": _order(sources)}
-        context |= {"offers": offer_rows(offers(sources, t01_s)) if t01_s else [], **_pair(request, by_key, t01_s)}
+        context |= {
+            "offers": offer_rows(offers(sources, t01_s)) if t01_s else [],
+            **_pair(request, by_key, t01_s),
+        }
     template = "kit/_compared.html" if http.is_htmx(request) else "kit/compare.html"
     return render(request, template, context)
 
@@ -142,7 +171,9 @@ CONVERTERS: dict[str, tuple[str, Reader]] = {
     "f": (
         "f-number at a distance, full power",
         lambda d: leaflets.from_f_number(
-            units.parse_f_number(d.get("value", "")), units.parse_length(d.get("distance", "")), _iso(d)
+            units.parse_f_number(d.get("value", "")),
+            units.parse_length(d.get("distance", "")),
+            _iso(d),
         ),
     ),
     "lux": (
@@ -151,8 +182,14 @@ CONVERTERS: dict[str, tuple[str, Reader]] = {
             units.parse_number(d.get("value", "")), units.parse_length(d.get("distance", ""))
         ),
     ),
-    "bcps": ("Beam candle-power seconds", lambda d: leaflets.from_bcps(units.parse_number(d.get("value", "")))),
-    "ws": ("Watt-seconds", lambda d: leaflets.from_watt_seconds(units.parse_number(d.get("value", "")))),
+    "bcps": (
+        "Beam candle-power seconds",
+        lambda d: leaflets.from_bcps(units.parse_number(d.get("value", ""))),
+    ),
+    "ws": (
+        "Watt-seconds",
+        lambda d: leaflets.from_watt_seconds(units.parse_number(d.get("value", ""))),
+    ),
 }
 
 
@@ -183,7 +220,10 @@ def hss_calibrated(data: dict[str, str]) -> dict[str, Any]:
         loss = leaflets.own_hss_loss_stops(units.parse_stops(data["weaker"]), travel, shutter)
     except CoreError as error:
         return {"wrong": str(error)}
-    return {"says": f"Its own HSS loss is {units.format_number(loss, 2)} stops, beside the slit's.", "loss": loss}
+    return {
+        "says": f"Its own HSS loss is {units.format_number(loss, 2)} stops, beside the slit's.",
+        "loss": loss,
+    }
 
 
 @login_required
@@ -205,7 +245,9 @@ def take_over(request: HttpRequest, pk: int) -> HttpResponse:
     light, hss = converted(data), hss_calibrated(data)
     found = {"guide_number_m": light.get("guide_number"), "hss_loss_stops": hss.get("loss")}
     try:
-        services.take_figures(strobe, {key: round(value, 3) for key, value in found.items() if value is not None})
+        services.take_figures(
+            strobe, {key: round(value, 3) for key, value in found.items() if value is not None}
+        )
     except DocumentError as error:
         http.say_problems(request, "Nothing was taken over.", error)
         return redirect("kit:edit", slug="strobes", pk=pk)

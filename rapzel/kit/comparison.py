@@ -13,7 +13,17 @@ _LEFT, _RIGHT, _TOP, _BOTTOM = 64.0, 740.0, 24.0, 380.0
 _DASHES = (None, "6 3", "2 3", "8 3 2 3", "1 3", "10 4")
 MOST = 6  # sources on one plot, as many as can be told apart
 
-HEADERS = ("Strobe", "Power", "t.1", "t.5", "GN, ISO 100", "Light, stops", "Recycle", "Known", "On the front")
+HEADERS = (
+    "Strobe",
+    "Power",
+    "t.1",
+    "t.5",
+    "GN, ISO 100",
+    "Light, stops",
+    "Recycle",
+    "Known",
+    "On the front",
+)
 
 
 def draw_comparison(sources: Sequence[Source], t01_s: float | None) -> Drawing:
@@ -24,7 +34,10 @@ def draw_comparison(sources: Sequence[Source], t01_s: float | None) -> Drawing:
     low = 10 ** math.floor(math.log10(min(point.t01_s for point in every)))
     high = 10 ** math.ceil(math.log10(max(point.t01_s for point in every)) + 1e-9)
     least, most = min(p.light_stops for p in every), max(p.light_stops for p in every)
-    x, y = log_scale(low, high, _LEFT, _RIGHT), linear_scale(math.floor(least) - 1, math.ceil(most), _BOTTOM, _TOP)
+    x, y = (
+        log_scale(low, high, _LEFT, _RIGHT),
+        linear_scale(math.floor(least) - 1, math.ceil(most), _BOTTOM, _TOP),
+    )
     _axes(svg, x, y, (low, high), (math.floor(least) - 1, math.ceil(most)))
     best = front(every)
     svg.polyline("bracket", [(x(p.t01_s), y(p.light_stops)) for p in best], stroke_dasharray="1 4")
@@ -46,11 +59,15 @@ def _axes(svg: Svg, x: Scale, y: Scale, times: tuple[float, float], stops: tuple
         decade *= 10
     for stop in range(stops[0], stops[1] + 1, 2):
         svg.line("grid", _LEFT, y(stop), _RIGHT, y(stop))
-        svg.text("quiet", _LEFT - 8, y(stop) + 4, f"GN {units.format_number(2 ** (stop / 2), 2)}", "end")
+        svg.text(
+            "quiet", _LEFT - 8, y(stop) + 4, f"GN {units.format_number(2 ** (stop / 2), 2)}", "end"
+        )
     svg.text("quiet", _RIGHT, _BOTTOM + 36, "t.1, shorter to the left", "end")
 
 
-def _curve(svg: Svg, x: Scale, y: Scale, points: list[Point], best: list[Point], place: int) -> None:
+def _curve(
+    svg: Svg, x: Scale, y: Scale, points: list[Point], best: list[Point], place: int
+) -> None:
     at = [(x(p.t01_s), y(p.light_stops)) for p in points]
     dash = _DASHES[place % len(_DASHES)]
     svg.polyline("flash-range", at, stroke_dasharray=dash)
@@ -83,7 +100,9 @@ def step_rows(strobe: Strobe, per_stop: int) -> list[tuple[str, ...]]:
     for source in sources_of(strobe):
         for point in settings_of(source, per_stop):
             pops = "–" if point.pops_a_charge is None else units.format_number(point.pops_a_charge)
-            known = next((row for row in source.table if abs(row.power / point.power - 1) < 0.005), None)
+            known = next(
+                (row for row in source.table if abs(row.power / point.power - 1) < 0.005), None
+            )
             colour = f"{known.cct_k:.0f} K" if known and known.cct_k else "–"
             rows.append(
                 (
@@ -111,11 +130,15 @@ def offer_rows(rows: Sequence[Offer]) -> list[dict[str, str]]:
                 "power": units.format_power(point.power),
                 "t01": units.format_time(point.t01_s),
                 "light": f"GN {units.format_number(point.guide_number_m)}",
-                "behind": "the most" if row.behind_stops < 0.05 else units.format_stops(-row.behind_stops),
+                "behind": "the most"
+                if row.behind_stops < 0.05
+                else units.format_stops(-row.behind_stops),
                 "recycle": "–" if recycle is None else units.format_time(recycle),
                 "rate": "–" if rate is None else units.format_number(rate, 2),
                 "lights": str(row.lights_needed),
-                "price": "–" if row.price_per_light is None else units.format_number(row.price_per_light),
+                "price": "–"
+                if row.price_per_light is None
+                else units.format_number(row.price_per_light),
                 "known": point.provenance,
             }
         )
@@ -128,7 +151,9 @@ COLUMNS = ("strobe", "mode", "power", "t01_s", "t05_s", "guide_number_m", "light
 
 def comparison_csv(sources: Sequence[Source], t01_s: float | None) -> str:
     """Every setting in whole stops, SI; with a wanted t.1 also what each source offers there."""
-    every: list[tuple[Point, float | None]] = [(point, None) for source in sources for point in settings_of(source)]
+    every: list[tuple[Point, float | None]] = [
+        (point, None) for source in sources for point in settings_of(source)
+    ]
     if t01_s:
         every += [(row.point, t01_s) for row in offers(sources, t01_s) if row.point]
     rows = (

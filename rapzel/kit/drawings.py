@@ -26,7 +26,8 @@ def draw_durations(strobe: Strobe) -> Drawing:
     low = lowest_power(strobe)
     powers = np.geomspace(low, 1.0, 40) if low < 1 else np.array([1.0])
     curves = [
-        (name, table, [pulse_at(strobe.circuit, table, float(p)) for p in powers]) for name, table in _tables(strobe)
+        (name, table, [pulse_at(strobe.circuit, table, float(p)) for p in powers])
+        for name, table in _tables(strobe)
     ]
     shortest = min(known.t05_s for _, _, curve in curves for known in curve)
     longest = max(known.t01_s for _, _, curve in curves for known in curve)
@@ -38,14 +39,20 @@ def draw_durations(strobe: Strobe) -> Drawing:
         dash = None if place == 0 else "6 3"
         places = [x(math.log2(float(p))) for p in powers]
         svg.polyline(
-            "flash-line", [(at, y(k.t01_s)) for at, k in zip(places, curve, strict=True)], stroke_dasharray=dash
+            "flash-line",
+            [(at, y(k.t01_s)) for at, k in zip(places, curve, strict=True)],
+            stroke_dasharray=dash,
         )
         svg.polyline(
-            "flash-range", [(at, y(k.t05_s)) for at, k in zip(places, curve, strict=True)], stroke_dasharray=dash
+            "flash-range",
+            [(at, y(k.t05_s)) for at, k in zip(places, curve, strict=True)],
+            stroke_dasharray=dash,
         )
         svg.text("flash-text", places[0] + 4, y(curve[0].t01_s) - 8, f"t.1 {name}".strip())
         begin = y(curve[0].t05_s)
-        label = begin + 16 if begin + 20 < _BOTTOM else begin - 8  # not among the numbers of the axis
+        label = (
+            begin + 16 if begin + 20 < _BOTTOM else begin - 8
+        )  # not among the numbers of the axis
         svg.text("quiet", places[0] + 4, label, f"t.5 {name}".strip())
         for setting in table:
             for width in (setting.t01_s, setting.t05_s):
@@ -71,7 +78,9 @@ def draw_light(strobe: Strobe) -> Drawing:
     y = linear_scale(math.floor(min(stops)), math.ceil(max(stops)), 190.0, 16.0)
     for stop in range(math.floor(min(stops)), math.ceil(max(stops)) + 1, 2):
         svg.line("grid", _LEFT, y(stop), _RIGHT, y(stop))
-        svg.text("quiet", _LEFT - 8, y(stop) + 4, f"GN {units.format_number(2 ** (stop / 2), 2)}", "end")
+        svg.text(
+            "quiet", _LEFT - 8, y(stop) + 4, f"GN {units.format_number(2 ** (stop / 2), 2)}", "end"
+        )
     for stop in range(math.floor(-math.log2(low) + 1e-6) + 1):
         svg.text("quiet", x(-stop), 208, units.format_power(2.0**-stop), "middle")
     rows: list[tuple[str, ...]] = []
@@ -81,9 +90,18 @@ def draw_light(strobe: Strobe) -> Drawing:
         for setting in source.table:
             if setting.light_stops is not None:
                 power = math.log2(setting.power)
-                _point(svg, x(power), y(2 * math.log2(strobe.guide_number_m) + setting.light_stops), "measured")
+                _point(
+                    svg,
+                    x(power),
+                    y(2 * math.log2(strobe.guide_number_m) + setting.light_stops),
+                    "measured",
+                )
         rows += [
-            (source.mode or "–", units.format_power(p.power), f"{units.format_number(p.guide_number_m)} m")
+            (
+                source.mode or "–",
+                units.format_power(p.power),
+                f"{units.format_number(p.guide_number_m)} m",
+            )
             for p in curve[::3]
         ]
     summary = "Guide number at ISO 100 against power. Discs were measured; elsewhere the dial is taken at its word."
@@ -113,4 +131,9 @@ def _point(svg: Svg, x: float, y: float, provenance: str) -> None:
 def _row(strobe: Strobe, name: str, table: Durations, stop: int) -> tuple[str, ...]:
     known = pulse_at(strobe.circuit, table, 2.0**-stop)
     shown = [units.format_time(known.t05_s), units.format_time(known.t01_s)]
-    return (units.format_power(2.0**-stop), name or "–", *shown, f"{known.provenance}: {known.basis}")
+    return (
+        units.format_power(2.0**-stop),
+        name or "–",
+        *shown,
+        f"{known.provenance}: {known.basis}",
+    )

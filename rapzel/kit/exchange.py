@@ -126,20 +126,33 @@ def document_of(owner: Any) -> dict[str, Any]:
 def read_document(document: Any) -> dict[str, list[dict[str, Any]]]:
     """The parts of a kit document by kind. Raises DocumentError with every problem and its path, up to a hundred."""
     if not isinstance(document, dict) or document.get("format") != FORMAT:
-        raise DocumentError([Problem("format", f"this is not a kit document: format must be “{FORMAT}”")])
+        raise DocumentError(
+            [Problem("format", f"this is not a kit document: format must be “{FORMAT}”")]
+        )
     if document.get("version") != VERSION:
         raise DocumentError([Problem("version", f"this Rapzel reads version {VERSION}")])
     strangers = sorted(
-        set(document) - {"format", "version", *PARTS} - {key for key in document if key.startswith("x-")}
+        set(document)
+        - {"format", "version", *PARTS}
+        - {key for key in document if key.startswith("x-")}
     )
-    problems = [Problem(key[:60], f"unknown key; known: {', '.join(PARTS)}") for key in strangers[:MOST_PROBLEMS]]
+    problems = [
+        Problem(key[:60], f"unknown key; known: {', '.join(PARTS)}")
+        for key in strangers[:MOST_PROBLEMS]
+    ]
     entries = {slug: document.get(slug, []) for slug in PARTS}
-    problems += [Problem(slug, "must be a list") for slug, own in entries.items() if not isinstance(own, list)]
+    problems += [
+        Problem(slug, "must be a list")
+        for slug, own in entries.items()
+        if not isinstance(own, list)
+    ]
     if problems:
         raise DocumentError(problems)
     count = sum(len(own) for own in entries.values())
     if count > MOST_ITEMS:
-        raise DocumentError([Problem("", f"holds {count} things; up to {MOST_ITEMS} are taken at once")])
+        raise DocumentError(
+            [Problem("", f"holds {count} things; up to {MOST_ITEMS} are taken at once")]
+        )
     parts: dict[str, list[dict[str, Any]]] = {slug: [] for slug in PARTS}
     for slug, own in entries.items():
         for place, entry in enumerate(own):
@@ -185,7 +198,9 @@ def _lines(kind: Kind, item: Item) -> Iterable[dict[str, Any]]:
     own = {key: getattr(item, key) for key in ("name", *kind.columns, "notes")}
     if not isinstance(item, Strobe):
         return [own]
-    settings = [{**own, "mode": setting.mode, **setting.stored()} for setting in item.settings.all()]
+    settings = [
+        {**own, "mode": setting.mode, **setting.stored()} for setting in item.settings.all()
+    ]
     return settings or [{**own, **dict.fromkeys(SETTING_COLUMNS)}]
 
 
@@ -208,21 +223,27 @@ def _value(kind: Kind, column: str, text: str) -> Any:
     try:
         return int(text) if column.startswith("pixels_") else float(text)
     except ValueError:
-        raise ValueError(f"“{text[:60]}” is not a number in SI units with a decimal point") from None
+        raise ValueError(
+            f"“{text[:60]}” is not a number in SI units with a decimal point"
+        ) from None
 
 
 def from_csv(text: str) -> dict[str, Any]:
     """A kit document from the CSV of one kind, told by its header. Raises DocumentError by row and column."""
     try:
         lines = [
-            line for line in csv.reader(io.StringIO(text.lstrip("\ufeff")), strict=True) if any(map(str.strip, line))
+            line
+            for line in csv.reader(io.StringIO(text.lstrip("\ufeff")), strict=True)
+            if any(map(str.strip, line))
         ]
     except csv.Error as error:
         raise DocumentError([Problem("", f"this is not CSV: {error}")]) from None
     header = [cell.strip() for cell in lines[0]] if lines else []
     kind = _kind_of(header)
     if len(lines) > MOST_LINES:
-        raise DocumentError([Problem("", f"holds {len(lines)} lines; up to {MOST_LINES} are taken at once")])
+        raise DocumentError(
+            [Problem("", f"holds {len(lines)} lines; up to {MOST_LINES} are taken at once")]
+        )
     problems: list[Problem] = []
     entries = []
     for number, line in enumerate(lines[1:], start=2):
@@ -239,7 +260,9 @@ def from_csv(text: str) -> dict[str, Any]:
     return {"format": FORMAT, "version": VERSION, kind.slug: merged}
 
 
-def _entry(kind: Kind, header: list[str], line: list[str], where: str) -> tuple[dict[str, Any], list[Problem]]:
+def _entry(
+    kind: Kind, header: list[str], line: list[str], where: str
+) -> tuple[dict[str, Any], list[Problem]]:
     """What one line holds, as the kit document writes it, or what is wrong with it."""
     if len(line) != len(header):
         return {}, [Problem(where, f"has {len(line)} cells, the header has {len(header)}")]
@@ -263,7 +286,9 @@ def _kind_of(header: list[str]) -> Kind:
         if header in (csv_header(kind), older):
             return kind
     known = "; ".join(f"{kind.slug}: {','.join(csv_header(kind))}" for kind in KINDS.values())
-    raise DocumentError([Problem("row 1", f"the header is not that of any kind of kit. Known headers are {known}")])
+    raise DocumentError(
+        [Problem("row 1", f"the header is not that of any kind of kit. Known headers are {known}")]
+    )
 
 
 def _as_strobe(entry: dict[str, Any]) -> dict[str, Any]:
@@ -271,13 +296,19 @@ def _as_strobe(entry: dict[str, Any]) -> dict[str, Any]:
     mode = setting.pop("mode", "")
     if not setting:
         return entry  # a strobe that waits for its table
-    return {**entry, "modes": [{"name": mode, "durations": [setting]}]} if mode else {**entry, "durations": [setting]}
+    return (
+        {**entry, "modes": [{"name": mode, "durations": [setting]}]}
+        if mode
+        else {**entry, "durations": [setting]}
+    )
 
 
 def _merged(entries: list[dict[str, Any]]) -> list[dict[str, Any]]:
     """Lines of the same strobe become one entry with all their settings."""
     strobes: dict[tuple[Any, ...], dict[str, Any]] = {}
-    tables: dict[tuple[Any, ...], dict[str, list[Any]]] = {}  # by strobe, then by mode; "" is the table without a name
+    tables: dict[
+        tuple[Any, ...], dict[str, list[Any]]
+    ] = {}  # by strobe, then by mode; "" is the table without a name
     for entry in entries:
         own = {name: value for name, value in entry.items() if name not in ("durations", "modes")}
         key = tuple(sorted((name, repr(value)) for name, value in own.items()))

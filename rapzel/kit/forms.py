@@ -26,7 +26,11 @@ class ItemForm(forms.ModelForm):
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data
         for name, field in self.fields.items():
-            if isinstance(field, QuantityField) and name in cleaned and name not in self.changed_data:
+            if (
+                isinstance(field, QuantityField)
+                and name in cleaned
+                and name not in self.changed_data
+            ):
                 cleaned[name] = getattr(self.instance, name)
         if self.core_part is not None and not self.errors:
             self._ask_the_core(cleaned)
@@ -34,7 +38,9 @@ class ItemForm(forms.ModelForm):
 
     def _ask_the_core(self, cleaned: dict[str, Any]) -> None:
         assert self.core_part is not None
-        offered = {key: cleaned[key] for key in self.core_part.model_fields if cleaned.get(key) is not None}
+        offered = {
+            key: cleaned[key] for key in self.core_part.model_fields if cleaned.get(key) is not None
+        }
         try:
             self.core_part.model_validate({**self.core_extras(), **offered})
         except CoreRefusal as refusal:
@@ -56,12 +62,20 @@ class StrobeForm(ItemForm):
         "length", label="Guide number, ISO 100", required=False, help_text="60, 60 m, 197 ft"
     )
     energy_ws = QuantityField("number", label="Energy, Ws", required=False)
-    min_power = QuantityField("power", label="Lowest power", required=False, help_text="1/256, -8 stops")
+    min_power = QuantityField(
+        "power", label="Lowest power", required=False, help_text="1/256, -8 stops"
+    )
     full_recycle_s = QuantityField("duration", label="Full recycle", required=False)
     recycle_floor_s = QuantityField("duration", label="Recycle floor")
-    hss_loss_stops = QuantityField("stops", label="HSS loss, stops", help_text="the strobe's own, beside the slit's")
-    price = QuantityField("number", label="Price", required=False, help_text="in one currency, to compare")
-    battery_pops = QuantityField("number", label="Pops of a charge", required=False, help_text="at full power")
+    hss_loss_stops = QuantityField(
+        "stops", label="HSS loss, stops", help_text="the strobe's own, beside the slit's"
+    )
+    price = QuantityField(
+        "number", label="Price", required=False, help_text="in one currency, to compare"
+    )
+    battery_pops = QuantityField(
+        "number", label="Pops of a charge", required=False, help_text="at full power"
+    )
 
     class Meta:
         model = models.Strobe
@@ -94,7 +108,9 @@ class CameraForm(ItemForm):
         """A camera that every scene would refuse is refused here."""
         super()._ask_the_core(cleaned)
         if not self.errors:
-            offered = {key: cleaned[key] for key in Camera.model_fields if cleaned.get(key) is not None}
+            offered = {
+                key: cleaned[key] for key in Camera.model_fields if cleaned.get(key) is not None
+            }
             self._add_problems(about_a_camera(Camera.model_validate(offered)))
 
     sensor_width_mm = QuantityField("number", label="Sensor width, mm")
@@ -104,8 +120,12 @@ class CameraForm(ItemForm):
         "duration", label="Curtain travel or readout", required=False, help_text="empty: not known"
     )
     fastest_shutter_s = QuantityField("shutter", label="Fastest shutter", required=False)
-    lag_s = QuantityField("duration", label="Release lag", required=False, help_text="empty: not known")
-    lag_jitter_s = QuantityField("duration", label="Its jitter", required=False, help_text="empty: not known")
+    lag_s = QuantityField(
+        "duration", label="Release lag", required=False, help_text="empty: not known"
+    )
+    lag_jitter_s = QuantityField(
+        "duration", label="Its jitter", required=False, help_text="empty: not known"
+    )
     mirror_s = QuantityField("duration", label="Of it, the mirror", required=False)
     first_curtain_s = QuantityField("duration", label="Of it, the first curtain", required=False)
 
@@ -152,7 +172,9 @@ class LensForm(ItemForm):
 class TriggerForm(ItemForm):
     core_part = ChainLink
     lag_s = QuantityField("duration", label="Lag", required=False, help_text="empty: not known")
-    jitter_s = QuantityField("duration", label="Jitter (sd)", required=False, help_text="empty: not known")
+    jitter_s = QuantityField(
+        "duration", label="Jitter (sd)", required=False, help_text="empty: not known"
+    )
 
     class Meta:
         model = models.Trigger
@@ -209,13 +231,18 @@ class SettingRow(forms.Form):
         stored = getattr(self._known, column, None)
         field = self.fields[cell]
         assert isinstance(field, QuantityField)
-        same = stored is not None and field.prepare_value(stored) == str(self.data.get(cell, "")).strip()
+        same = (
+            stored is not None
+            and field.prepare_value(stored) == str(self.data.get(cell, "")).strip()
+        )
         return stored if same else self.cleaned_data.get(cell)
 
     def row(self) -> dict[str, Any]:
         """The row as the table stores it; call it on a valid form."""
         power = self._value("power", "power")
-        kept = self._known if self._known and self._known.power == power else None  # measured at that power only
+        kept = (
+            self._known if self._known and self._known.power == power else None
+        )  # measured at that power only
         return {
             **{key: getattr(kept, key, None) for key in ("light_stops", "cct_k", "duv")},
             "mode": self.cleaned_data["mode"].strip(),
@@ -230,7 +257,9 @@ class SettingRow(forms.Form):
         if self.errors or not self.complete:
             return cleaned
         try:
-            Setting.model_validate({key: value for key, value in self.row().items() if key != "mode"})
+            Setting.model_validate(
+                {key: value for key, value in self.row().items() if key != "mode"}
+            )
         except CoreRefusal as refusal:
             for problem in refused(refusal).problems:
                 self.add_error(None, spoken(problem.reason))

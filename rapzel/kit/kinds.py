@@ -52,7 +52,12 @@ KINDS: dict[str, Kind] = {
             ("effective_f_number", "mirror_s", "first_curtain_s"),
         ),
         Kind(
-            "lenses", "lens", "Lenses", models.Lens, forms.LensForm, ("focal_length_mm", "widest_f_number", "nearest_m")
+            "lenses",
+            "lens",
+            "Lenses",
+            models.Lens,
+            forms.LensForm,
+            ("focal_length_mm", "widest_f_number", "nearest_m"),
         ),
         Kind(
             "triggers",
@@ -63,7 +68,12 @@ KINDS: dict[str, Kind] = {
             ("kind", "lag_s", "jitter_s", "lag_provenance"),
         ),
         Kind(
-            "modifiers", "modifier", "Modifiers", models.Modifier, forms.ModifierForm, ("loss_stops", "source_size_m")
+            "modifiers",
+            "modifier",
+            "Modifiers",
+            models.Modifier,
+            forms.ModifierForm,
+            ("loss_stops", "source_size_m"),
         ),
     )
 }

@@ -99,9 +99,13 @@ class DurationSetting(models.Model):
     power = models.FloatField()
     t01_s = models.FloatField(null=True, blank=True)
     t05_s = models.FloatField(null=True, blank=True)
-    provenance = models.CharField(max_length=10, choices=Provenance.choices, default=Provenance.CLAIMED)
+    provenance = models.CharField(
+        max_length=10, choices=Provenance.choices, default=Provenance.CLAIMED
+    )
 
-    light_stops = models.FloatField(null=True, blank=True)  # measured, against full power of the mode
+    light_stops = models.FloatField(
+        null=True, blank=True
+    )  # measured, against full power of the mode
     cct_k = models.FloatField(null=True, blank=True)
     duv = models.FloatField(null=True, blank=True)
 
@@ -115,7 +119,11 @@ class DurationSetting(models.Model):
         return f"{self.strobe_id} at {self.power:g}"
 
     def to_core(self) -> dict[str, Any]:
-        return {key: value for key, value in self.stored().items() if value is not None or key in _ALWAYS}
+        return {
+            key: value
+            for key, value in self.stored().items()
+            if value is not None or key in _ALWAYS
+        }
 
     def stored(self) -> dict[str, Any]:
         """Every figure of the row, known or not."""
@@ -235,4 +243,8 @@ class Modifier(Item):
     source_size_m = models.FloatField("longest side", default=0.0)
 
     def to_core(self) -> dict[str, Any]:
-        return {"name": self.name, "loss_stops": self.loss_stops, "source_size_m": self.source_size_m}
+        return {
+            "name": self.name,
+            "loss_stops": self.loss_stops,
+            "source_size_m": self.source_size_m,
+        }

@@ -13,7 +13,16 @@ from rapzel.core.shared.errors import DocumentError, Problem
 from rapzel.core.shared.refusals import refused
 from rapzel.kit import exchange
 from rapzel.kit.kinds import KINDS, Kind
-from rapzel.kit.models import Camera, DurationSetting, FigureRevision, Item, Strobe, TableRevision, Trigger, new_key
+from rapzel.kit.models import (
+    Camera,
+    DurationSetting,
+    FigureRevision,
+    Item,
+    Strobe,
+    TableRevision,
+    Trigger,
+    new_key,
+)
 from rapzel.ui.quota import require_room
 
 STARTER = Path(__file__).with_name("starter.json")
@@ -43,7 +52,10 @@ def replace_settings(strobe: Strobe, rows: Rows) -> None:
 
 def rows_of(strobe: Strobe) -> Rows:
     """The table as rows."""
-    return [{"key": setting.key, "mode": setting.mode, **setting.stored()} for setting in strobe.settings.all()]
+    return [
+        {"key": setting.key, "mode": setting.mode, **setting.stored()}
+        for setting in strobe.settings.all()
+    ]
 
 
 def _alike(row: dict[str, Any]) -> tuple[str, int, str]:
@@ -63,7 +75,9 @@ def rewrite_table(strobe: Strobe, write: Callable[[Rows], Rows], what: str) -> N
     if rows == before:
         return
     if len({_alike(row) for row in rows}) < len(rows):
-        raise DocumentError([Problem("", "this power is in the table already, with the same mode and provenance")])
+        raise DocumentError(
+            [Problem("", "this power is in the table already, with the same mode and provenance")]
+        )
     if len(rows) > MOST_ROWS:
         raise DocumentError([Problem("", f"a table holds up to {MOST_ROWS} rows")])
     TableRevision.objects.create(strobe=locked, rows=before, what=what[:200])
@@ -128,7 +142,9 @@ def store_lag(kind: Kind, item: Trigger | Camera, lag_s: float, jitter_s: float)
 @transaction.atomic
 def undo_figures(kept: FigureRevision) -> Item:
     """Puts the figures back as they were. Raises the model's DoesNotExist where the item is gone."""
-    item = KINDS[kept.slug].model.objects.select_for_update().get(pk=kept.item, owner_id=kept.owner_id)
+    item = (
+        KINDS[kept.slug].model.objects.select_for_update().get(pk=kept.item, owner_id=kept.owner_id)
+    )
     for name, value in kept.figures.items():
         setattr(item, name, value)
     item.save(update_fields=[*kept.figures, "changed_at"])
@@ -169,7 +185,10 @@ def kit_size(owner: Any) -> int:
 
 def _store(owner: Any, kind: Kind, parts: list[dict[str, Any]]) -> None:
     tables = [
-        [("", part.pop("durations", [])), *((mode["name"], mode["durations"]) for mode in part.pop("modes", []))]
+        [
+            ("", part.pop("durations", [])),
+            *((mode["name"], mode["durations"]) for mode in part.pop("modes", [])),
+        ]
         for part in parts
     ]
     items = kind.model.objects.bulk_create(kind.model(owner=owner, **part) for part in parts)

@@ -41,7 +41,9 @@ def _item(request: HttpRequest, kind: Kind, pk: int) -> Item:
 @require_safe
 def kit_list(request: HttpRequest) -> HttpResponse:
     """All kinds of kit with what they hold."""
-    sections = [(kind, list(kind.model.objects.visible_to(request.user))) for kind in KINDS.values()]
+    sections = [
+        (kind, list(kind.model.objects.visible_to(request.user))) for kind in KINDS.values()
+    ]
     empty = not any(items for _, items in sections)
     return render(request, "kit/list.html", {"sections": sections, "empty": empty})
 
@@ -72,7 +74,9 @@ def edit(request: HttpRequest, slug: str, pk: int) -> HttpResponse:
     return _answer(request, item, [] if saved else errors)
 
 
-def _answer(request: HttpRequest, item: Item, errors: list[str], says: str = "Saved.") -> HttpResponse:
+def _answer(
+    request: HttpRequest, item: Item, errors: list[str], says: str = "Saved."
+) -> HttpResponse:
     """What the last change means, or why it was not stored."""
     context: dict[str, Any] = {"item": item, "errors": errors, "says": says}
     if isinstance(item, Strobe):
@@ -105,7 +109,11 @@ def set_row(request: HttpRequest, pk: int) -> HttpResponse:
 def new_row(request: HttpRequest, pk: int) -> HttpResponse:
     """One more empty row for a strobe's table."""
     strobe = get_object_or_404(Strobe.objects.visible_to(request.user), pk=pk)
-    return render(request, "kit/_row.html", {"item": strobe, "row": _blank_row(), "provenances": Provenance.choices})
+    return render(
+        request,
+        "kit/_row.html",
+        {"item": strobe, "row": _blank_row(), "provenances": Provenance.choices},
+    )
 
 
 def _with_table(strobe: Strobe) -> Strobe:
@@ -125,11 +133,21 @@ def _strobe_context(stored: Strobe) -> dict[str, Any]:
     core = _in_core(stored)
     missing = ["a guide number"] if stored.guide_number_m is None else []
     missing += [] if stored.settings.all() else ["a setting in its table"]
-    return {"drawings": [draw_durations(core), draw_light(core)] if core else [], "missing": " and ".join(missing)}
+    return {
+        "drawings": [draw_durations(core), draw_light(core)] if core else [],
+        "missing": " and ".join(missing),
+    }
 
 
 def _blank_row() -> dict[str, str]:
-    return {"key": new_key(), "mode": "", "power": "", "t01": "", "t05": "", "provenance": "claimed"}
+    return {
+        "key": new_key(),
+        "mode": "",
+        "power": "",
+        "t01": "",
+        "t05": "",
+        "provenance": "claimed",
+    }
 
 
 def _strobe_page(request: HttpRequest, stored: Strobe) -> dict[str, Any]:
@@ -164,7 +182,11 @@ def remove(request: HttpRequest, slug: str, pk: int) -> HttpResponse:
     """Puts an item away; the next page offers to take it back."""
     item = _item(request, _kind(slug), pk)
     item.put_away()
-    http.say_undo(request, f"“{item.name}” was removed from the kit.", reverse("kit:take_back", args=[slug, pk]))
+    http.say_undo(
+        request,
+        f"“{item.name}” was removed from the kit.",
+        reverse("kit:take_back", args=[slug, pk]),
+    )
     return redirect("kit:list")
 
 
@@ -184,7 +206,9 @@ def undo_table(request: HttpRequest, pk: int) -> HttpResponse:
     """Takes the last change of a strobe's table back."""
     strobe = get_object_or_404(Strobe.objects.visible_to(request.user), pk=pk)
     undone = services.undo_table(strobe)
-    messages.info(request, f"Undone: {undone.what}." if undone else "Nothing is left to undo in this table.")
+    messages.info(
+        request, f"Undone: {undone.what}." if undone else "Nothing is left to undo in this table."
+    )
     return redirect("kit:edit", slug="strobes", pk=pk)
 
 
@@ -239,7 +263,9 @@ def bring_in(request: HttpRequest) -> HttpResponse:
     except CoreError as error:
         http.say_problems(request, "Nothing was imported.", error)
     else:
-        messages.info(request, f"{count} {'thing was' if count == 1 else 'things were'} added to your kit.")
+        messages.info(
+            request, f"{count} {'thing was' if count == 1 else 'things were'} added to your kit."
+        )
     return redirect("kit:list")
 
 

@@ -17,10 +17,15 @@ def tell(owner: Any) -> Iterator[Part]:
     for shoot in Shoot.objects.visible_to(owner):
         name = f"shoots/{slugify(shoot.name) or 'shoot'}-{shoot.pk}"
         yield f"{name}.json", json.dumps(shoot_document(shoot), indent=2, ensure_ascii=False)
-        pinned = Snapshot.objects.filter(scene__shoot=shoot, scene__deleted_at__isnull=True, deleted_at__isnull=True)
+        pinned = Snapshot.objects.filter(
+            scene__shoot=shoot, scene__deleted_at__isnull=True, deleted_at__isnull=True
+        )
         for snapshot in pinned:
             document = json.dumps(snapshot.document, indent=2, ensure_ascii=False)
-            yield f"{name}/snapshots/{slugify(snapshot.name) or 'snapshot'}-{snapshot.pk}.json", document
+            yield (
+                f"{name}/snapshots/{slugify(snapshot.name) or 'snapshot'}-{snapshot.pk}.json",
+                document,
+            )
 
 
 def tidy() -> None:

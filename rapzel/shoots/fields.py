@@ -58,7 +58,11 @@ class Field:
             return text == "1"
         if self.choices:
             if text not in dict(self.choices):
-                raise UnitError(text, "a choice offered here", ", ".join(key or "none" for key, _ in self.choices))
+                raise UnitError(
+                    text,
+                    "a choice offered here",
+                    ", ".join(key or "none" for key, _ in self.choices),
+                )
             return text or None
         if self.optional and not text.strip():
             return None
@@ -106,7 +110,9 @@ class Reader:
     def __init__(self, document: Document, imperial: bool) -> None:
         self.document, self.imperial = identified(upgrade(document)), imperial
 
-    def quantity(self, path: str, label: str, quantity: str, optional: bool = False, hint: str = "") -> Field:
+    def quantity(
+        self, path: str, label: str, quantity: str, optional: bool = False, hint: str = ""
+    ) -> Field:
         text = QUANTITIES[quantity].show(get(self.document, path), self.imperial)
         return Field(path, label, quantity, optional=optional, text=text, hint=hint)
 
@@ -117,7 +123,13 @@ class Reader:
         return Field(path, label, check=True, text="1" if get(self.document, path) else "0")
 
     def member(self, path: str, word: str, label: str) -> Field:
-        return Field(path, label, check=True, member=word, text="1" if word in get(self.document, path, []) else "0")
+        return Field(
+            path,
+            label,
+            check=True,
+            member=word,
+            text="1" if word in get(self.document, path, []) else "0",
+        )
 
     def words(self, path: str, label: str) -> Field:
         return Field(path, label, text=get(self.document, path) or "")
@@ -129,8 +141,12 @@ class Reader:
             said = info.json_schema_extra
             if not isinstance(said, dict) or name in leave_out:
                 continue
-            label, quantity, hint = (str(said.get(key, "")) for key in ("x-label", "x-quantity", "x-hint"))
-            fields.append(self.quantity(f"{path}.{name}", label, quantity, info.default is None, hint))
+            label, quantity, hint = (
+                str(said.get(key, "")) for key in ("x-label", "x-quantity", "x-hint")
+            )
+            fields.append(
+                self.quantity(f"{path}.{name}", label, quantity, info.default is None, hint)
+            )
         return fields
 
 

@@ -14,7 +14,9 @@ from rapzel.shoots.fields import Choices, Document, Field, Group, Reader, Sectio
 
 MOTIONS: Choices = tuple((kind, motion.title) for kind, motion in MOTION_KINDS.items())
 # One choice for each word of the document; the camera and the filter decide which row of the table it is.
-WAYS: Choices = tuple((method.word, method.title) for method in METHODS.values() if method.key == method.word)
+WAYS: Choices = tuple(
+    (method.word, method.title) for method in METHODS.values() if method.key == method.word
+)
 CRITERIA: Choices = (
     ("pixels", "pixels on screen"),
     ("print", "print, diagonal / 1500"),
@@ -51,11 +53,15 @@ def _motion(read: Reader) -> Group:
     own = _own_motion_fields(read, kind)
     common = read.part("motion", Movement, ("off_axis_mm",))
     fields = [read.choice("motion.kind", "What moves", MOTIONS), *own, *common]
-    fields.append(read.quantity("subject.extent_m", "Must be in the frame", "length", hint="along its way"))
+    fields.append(
+        read.quantity("subject.extent_m", "Must be in the frame", "length", hint="along its way")
+    )
     angle = get(read.document, "motion.angle_deg", 90.0)
     where = "across" if angle == 90 else "at me" if angle in (0, 180) else f"at {angle:g}°"
     title = MOTION_KINDS[kind].title.split(",")[0]
-    return Group("motion", "Motion", f"{title}, {own[0].text}, {where}", [Section(fields)], ("speed",))
+    return Group(
+        "motion", "Motion", f"{title}, {own[0].text}, {where}", [Section(fields)], ("speed",)
+    )
 
 
 def _criterion_fields(read: Reader, kind: str) -> list[Field]:
@@ -77,13 +83,23 @@ def _frame(read: Reader) -> Group:
         read.quantity("lens.focal_length_mm", "Focal length, mm", "number"),
         distance,
         read.quantity(
-            "lens.field_width_m", "Field width", "length", optional=True, hint="measured; overrides the lens"
+            "lens.field_width_m",
+            "Field width",
+            "length",
+            optional=True,
+            hint="measured; overrides the lens",
         ),
         read.choice("criterion.kind", "Frozen means", CRITERIA),
         *_criterion_fields(read, kind),
     ]
     own = [
-        read.quantity("motion.off_axis_mm", "Image height, mm", "number", True, "off the middle, on the sensor"),
+        read.quantity(
+            "motion.off_axis_mm",
+            "Image height, mm",
+            "number",
+            True,
+            "off the middle, on the sensor",
+        ),
         read.check("camera.effective_f_number", "Body shows the effective f-number"),
     ]
     allowed = f"{fields[4].text} px allowed" if kind == "pixels" else dict(CRITERIA)[kind]
@@ -117,7 +133,9 @@ def _light(read: Reader, light: Document) -> Section:
 
 def _lights(read: Reader) -> Group:
     lights = read.document["lights"]
-    shown = ", ".join(f"{light['name'] or 'Light'} {units.format_power(light['power'])}" for light in lights[:3])
+    shown = ", ".join(
+        f"{light['name'] or 'Light'} {units.format_power(light['power'])}" for light in lights[:3]
+    )
     more = f" and {len(lights) - 3} more" if len(lights) > 3 else ""
     sections = [_light(read, light) for light in lights]
     return Group("lights", "Lights", f"{shown}{more}" or "none yet", sections, ("strobe",))
@@ -128,7 +146,13 @@ def _exposure(read: Reader) -> Group:
         read.quantity("exposure.f_number", "Aperture", "f_number"),
         read.quantity("exposure.iso", "ISO", "iso"),
         read.quantity("exposure.nd_stops", "ND, stops", "stops"),
-        read.quantity("exposure.frames_per_s", "Frames a second", "rate", optional=True, hint="empty: single frames"),
+        read.quantity(
+            "exposure.frames_per_s",
+            "Frames a second",
+            "rate",
+            optional=True,
+            hint="empty: single frames",
+        ),
     ]
     nd = get(read.document, "exposure.nd_stops")
     state = f"{fields[0].text}, ISO {fields[1].text}, {f'ND {fields[2].text}' if nd else 'no ND'}"
@@ -139,11 +163,17 @@ def _room(read: Reader) -> Group:
     ev = get(read.document, "ambient.ev100")
     usual = "; ".join(f"{name} {value:g}" for name, value in room.PRESETS.items())
     fields = [
-        read.quantity("ambient.ev100", "EV at ISO 100", "ev", optional=True, hint=f"empty: dark. {usual}"),
+        read.quantity(
+            "ambient.ev100", "EV at ISO 100", "ev", optional=True, hint=f"empty: dark. {usual}"
+        ),
         read.quantity("ambient.trail_stops", "A trail shows under", "stops"),
         read.quantity("ambient.clear_stops", "No trail from", "stops"),
     ]
-    other = "by meter" if get(read.document, "ambient.meter") or get(read.document, "ambient.lux") else "dark"
+    other = (
+        "by meter"
+        if get(read.document, "ambient.meter") or get(read.document, "ambient.lux")
+        else "dark"
+    )
     return Group("room", "Room", other if ev is None else f"EV {fields[0].text}", [Section(fields)])
 
 
@@ -153,11 +183,21 @@ def _shutter(read: Reader) -> Group:
         read.choice("exposure.method", "Method", WAYS),
         read.quantity("exposure.shutter_s", "Shutter", "shutter", hint="1/200, 5 ms"),
         read.quantity("camera.sync_speed_s", "Sync speed", "shutter"),
-        read.quantity("camera.curtain_travel_s", "Curtain travel", "duration", True, "empty: not known"),
-        read.quantity("trigger.latency_s", "Trigger latency", "duration", True, "contact to light; empty: unknown"),
+        read.quantity(
+            "camera.curtain_travel_s", "Curtain travel", "duration", True, "empty: not known"
+        ),
+        read.quantity(
+            "trigger.latency_s",
+            "Trigger latency",
+            "duration",
+            True,
+            "contact to light; empty: unknown",
+        ),
     ]
     if kind == "global":
-        fields.append(read.quantity("exposure.offset_s", "Opening after contact", "duration", optional=True))
+        fields.append(
+            read.quantity("exposure.offset_s", "Opening after contact", "duration", optional=True)
+        )
     state = f"{fields[1].text}, {kind.replace('_', ' ')}, {dict(WAYS)[method].split(',')[0]}"
     return Group("shutter", "Shutter", state, [Section(fields)])
 
@@ -174,7 +214,13 @@ def _link(read: Reader, link: Document) -> Section:
 def _moment(read: Reader) -> Section:
     fields = [
         read.quantity("moment.at_s", "Wanted after event", "duration", True, "empty: not stated"),
-        read.quantity("moment.lasts_s", "The moment lasts", "duration", True, "ball contact 5–10 ms, a pose 40 ms"),
+        read.quantity(
+            "moment.lasts_s",
+            "The moment lasts",
+            "duration",
+            True,
+            "ball contact 5–10 ms, a pose 40 ms",
+        ),
         read.quantity("moment.place_m", "Right within ±", "length", True, "of the place"),
     ]
     return Section(fields, "Moment", "when the picture is right")
@@ -187,7 +233,9 @@ def _trigger(read: Reader) -> Group:
             read.choice("trigger.fires", "The trigger fires", FIRES),
             read.quantity("trigger.set_delay_s", "Set delay", "duration"),
             read.quantity("camera.lag_s", "Camera lag", "duration", True, "empty: not known"),
-            read.quantity("camera.lag_jitter_s", "Its jitter (sd)", "duration", True, "empty: not known"),
+            read.quantity(
+                "camera.lag_jitter_s", "Its jitter (sd)", "duration", True, "empty: not known"
+            ),
         ],
         more=[
             read.check("camera.mirror_up", "Mirror up"),
@@ -210,8 +258,13 @@ def _set(read: Reader) -> Group:
         read.choice("rehearsal.subject", "Rehearse with", tuple((key, key) for key in SUBJECTS)),
         read.choice("rehearsal.background", "On", tuple((key, key) for key in BACKGROUNDS)),
     ]
-    subject, ground = get(read.document, "rehearsal.subject"), get(read.document, "rehearsal.background")
-    return Group("set", "Set", f"{subject} on {ground}, {fields[1].text} min a try", [Section(fields)])
+    subject, ground = (
+        get(read.document, "rehearsal.subject"),
+        get(read.document, "rehearsal.background"),
+    )
+    return Group(
+        "set", "Set", f"{subject} on {ground}, {fields[1].text} min a try", [Section(fields)]
+    )
 
 
 def _cautions(read: Reader) -> Group:
@@ -243,7 +296,9 @@ def all_fields(groups: list[Group]) -> Iterator[Field]:
             yield from section.more
 
 
-def field_at(document: Document, path: str, member: str = "", imperial: bool = False) -> Field | None:
+def field_at(
+    document: Document, path: str, member: str = "", imperial: bool = False
+) -> Field | None:
     """The input that writes to a path; None where no input does."""
     fields = all_fields(groups_of(document, imperial))
     return next((each for each in fields if each.path == path and each.member == member), None)

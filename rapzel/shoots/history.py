@@ -51,7 +51,9 @@ def rewrite(scene: Scene, write: Callable[[Document], Document], what: str) -> i
         scene.document, scene.revision = before, found
         return found
     locked.revisions.filter(redo=True).delete()  # a new change ends what could have been done again
-    SceneRevision.objects.create(scene=locked, number=found, document=locked.document, before=what[:200])
+    SceneRevision.objects.create(
+        scene=locked, number=found, document=locked.document, before=what[:200]
+    )
     locked.revisions.filter(number__lte=found - KEPT_REVISIONS).delete()
     _becomes(scene, locked, stored)
     return found
@@ -75,7 +77,11 @@ def _step(scene: Scene, redo: bool) -> str | None:
     if last is None:
         return None
     SceneRevision.objects.create(
-        scene=locked, number=locked.revision, document=locked.document, before=last.before, redo=not redo
+        scene=locked,
+        number=locked.revision,
+        document=locked.document,
+        before=last.before,
+        redo=not redo,
     )
     last.delete()
     _becomes(scene, locked, last.document)
@@ -84,6 +90,8 @@ def _step(scene: Scene, redo: bool) -> str | None:
 
 def changed_between(scene: Scene, seen: int, found: int) -> str:
     """What was changed from one revision up to another, in words; the newest first, each once."""
-    labels = scene.revisions.filter(number__gte=seen, number__lt=found).values_list("before", flat=True)
+    labels = scene.revisions.filter(number__gte=seen, number__lt=found).values_list(
+        "before", flat=True
+    )
     words = list(dict.fromkeys(labels))
     return ", ".join(words[:5]) + (f" and {len(words) - 5} more" if len(words) > 5 else "")

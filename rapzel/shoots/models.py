@@ -32,7 +32,9 @@ class Shoot(Deletable):
 
 class Scenes(models.QuerySet):
     def visible_to(self, user: Any) -> Self:
-        return self.filter(shoot__owner_id=user.pk, shoot__deleted_at__isnull=True, deleted_at__isnull=True)
+        return self.filter(
+            shoot__owner_id=user.pk, shoot__deleted_at__isnull=True, deleted_at__isnull=True
+        )
 
     def put_away_by(self, user: Any) -> Self:
         return self.filter(shoot__owner_id=user.pk, deleted_at__isnull=False)
@@ -69,7 +71,9 @@ class SceneRevision(models.Model):
 
     class Meta:
         ordering = ["-number"]
-        constraints = [models.UniqueConstraint(fields=["scene", "number"], name="one_revision_a_number")]
+        constraints = [
+            models.UniqueConstraint(fields=["scene", "number"], name="one_revision_a_number")
+        ]
 
     def __str__(self) -> str:
         return f"{self.scene_id} before {self.before}"

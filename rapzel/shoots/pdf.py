@@ -22,13 +22,17 @@ class _StaticFiles(URLFetcher):
             raise ValueError(f"a run sheet may not load {url}")
         file = Path(found)
         return URLFetcherResponse(
-            url, file.read_bytes(), {"Content-Type": _TYPES.get(file.suffix, "application/octet-stream")}
+            url,
+            file.read_bytes(),
+            {"Content-Type": _TYPES.get(file.suffix, "application/octet-stream")},
         )
 
 
 def to_pdf(html: str) -> bytes:
     """The page as PDF bytes."""
     document = HTML(
-        string=html, base_url=_HOST, url_fetcher=_StaticFiles(allowed_protocols={"data"}, fail_on_errors=True)
+        string=html,
+        base_url=_HOST,
+        url_fetcher=_StaticFiles(allowed_protocols={"data"}, fail_on_errors=True),
     )
     return bytes(document.write_pdf() or b"")

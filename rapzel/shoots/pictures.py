@@ -17,7 +17,9 @@ SIZE = (960, 640)
 CROP = (336, 224)
 _TYPES = {"jpg": ("JPEG", "image/jpeg"), "png": ("PNG", "image/png")}
 # Of the code that draws, so that no picture of an older one is shown.
-RENDERED_BY = hashlib.sha256(b"".join(each.read_bytes() for each in sorted(CORE.rglob("*.py")))).hexdigest()[:12]
+RENDERED_BY = hashlib.sha256(
+    b"".join(each.read_bytes() for each in sorted(CORE.rglob("*.py")))
+).hexdigest()[:12]
 _FRAME = (98, 96, 92)  # a hairline between frame and inset
 
 

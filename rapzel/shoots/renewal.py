@@ -35,7 +35,11 @@ def known_strobes(owner: Any, documents: Iterable[Document]) -> dict[str, list[t
     strobes = (light.get("strobe") for some in lights for light in some if isinstance(light, dict))
     names = {strobe.get("name", "") for strobe in strobes if isinstance(strobe, dict)}
     found: dict[str, list[tuple[int, Strobe]]] = {}
-    for row in KitStrobe.objects.visible_to(owner).filter(name__in=names - {""}).prefetch_related("settings"):
+    for row in (
+        KitStrobe.objects.visible_to(owner)
+        .filter(name__in=names - {""})
+        .prefetch_related("settings")
+    ):
         try:
             found.setdefault(row.name, []).append((row.pk, _read(json.dumps(row.to_core()))))
         except CoreError:

@@ -20,7 +20,9 @@ from rapzel.ui.quota import require_room
 
 Document = dict[str, Any]
 
-NEW_MOTION: dict[str, Document] = {kind: {"kind": kind, **motion.beginning} for kind, motion in MOTION_KINDS.items()}
+NEW_MOTION: dict[str, Document] = {
+    kind: {"kind": kind, **motion.beginning} for kind, motion in MOTION_KINDS.items()
+}
 NEW_CRITERION: dict[str, Document] = {
     "pixels": {"kind": "pixels", "pixels": 2.0},
     "print": {"kind": "print"},
@@ -43,7 +45,13 @@ NEW_SCENE: Document = {
         "lag_jitter_s": 0.002,
     },
     "lens": {"focal_length_mm": 50.0, "subject_distance_m": 4.0},
-    "exposure": {"method": "pulse", "shutter_s": 0.005, "f_number": 8.0, "iso": 200.0, "nd_stops": 0.0},
+    "exposure": {
+        "method": "pulse",
+        "shutter_s": 0.005,
+        "f_number": 8.0,
+        "iso": 200.0,
+        "nd_stops": 0.0,
+    },
     "criterion": NEW_CRITERION["pixels"],
     "ambient": {"ev100": 3.0},
     "lights": [],
@@ -72,7 +80,9 @@ def add_scene(shoot: Shoot, document: Mapping[str, Any], name: str = "") -> Scen
     require_room("scenes in a shoot", shoot.scenes.filter(deleted_at__isnull=True).count())
     called = (name or str(document.get("name") or "") or "Untitled scene")[:200]
     stored = stored_form({**document, "name": called})
-    position = (shoot.scenes.order_by("-position").values_list("position", flat=True).first() or 0) + 1
+    position = (
+        shoot.scenes.order_by("-position").values_list("position", flat=True).first() or 0
+    ) + 1
     return Scene.objects.create(shoot=shoot, name=called, position=position, document=stored)
 
 
@@ -81,7 +91,9 @@ def add_scene(shoot: Shoot, document: Mapping[str, Any], name: str = "") -> Scen
 
 def change_scene(scene: Scene, values: Mapping[str, Any], what: str = "a change") -> int:
     """Sets values by path (`exposure.iso`, `lights[#light-1].power`) and what follows from them."""
-    return rewrite(scene, lambda document: _with_consequences(places.changed(document, values), values), what)
+    return rewrite(
+        scene, lambda document: _with_consequences(places.changed(document, values), values), what
+    )
 
 
 def _with_consequences(document: Document, values: Mapping[str, Any]) -> Document:
@@ -94,9 +106,13 @@ def _with_consequences(document: Document, values: Mapping[str, Any]) -> Documen
     if "ambient.ev100" in values:
         document["ambient"].update({"lux": None, "meter": None})
     if "rehearsal.subject" in values:
-        document = _with_hazards(document, SUBJECT_HAZARDS.get(str(values["rehearsal.subject"]), ()))
+        document = _with_hazards(
+            document, SUBJECT_HAZARDS.get(str(values["rehearsal.subject"]), ())
+        )
     if values.get("exposure.method") == "open_shutter" and document["trigger"]["fires"] == "camera":
-        document["trigger"]["fires"] = "flash"  # the two belong together: nothing else would fire it
+        document["trigger"]["fires"] = (
+            "flash"  # the two belong together: nothing else would fire it
+        )
     if "motion.rise_m" in values and document["motion"]["kind"] == "leap":
         document["motion"]["from_apex_s"] = _still_in_the_air(document["motion"])
     return document
@@ -130,8 +146,16 @@ def add_light(scene: Scene, strobe: Document, name: str = "") -> int:
     def write(document: Document) -> Document:
         power = max(1 / 8, lowest_power(read_strobe(strobe)))
         called = name or ("Key", "Rim", "Fill", "Back")[min(len(document["lights"]), 3)]
-        light = {"id": places.new_identity("light"), "name": called, "power": power, "distance_m": 2.0}
-        return {**document, "lights": [*document["lights"], _in_a_mode({**light, "strobe": strobe})]}
+        light = {
+            "id": places.new_identity("light"),
+            "name": called,
+            "power": power,
+            "distance_m": 2.0,
+        }
+        return {
+            **document,
+            "lights": [*document["lights"], _in_a_mode({**light, "strobe": strobe})],
+        }
 
     return rewrite(scene, write, "adding a light")
 
@@ -254,7 +278,10 @@ def unpin_result(scene: Scene, identity: str) -> int:
 
     def write(document: Document) -> Document:
         gone = _item(document.get("pinned", []), identity, "result")
-        return {**document, "pinned": [result for result in document["pinned"] if result is not gone]}
+        return {
+            **document,
+            "pinned": [result for result in document["pinned"] if result is not gone],
+        }
 
     return rewrite(scene, write, "removing a pinned result")
 
@@ -263,13 +290,17 @@ def pin(scene: Scene, name: str) -> Snapshot:
     """Keeps the scene as it is now, for comparison."""
     require_room("snapshots of a scene", scene.snapshots.filter(deleted_at__isnull=True).count())
     count = scene.snapshots.count() + 1
-    return Snapshot.objects.create(scene=scene, name=name.strip()[:120] or f"Snapshot {count}", document=scene.document)
+    return Snapshot.objects.create(
+        scene=scene, name=name.strip()[:120] or f"Snapshot {count}", document=scene.document
+    )
 
 
 def restore(scene: Scene, snapshot: Snapshot) -> int:
     """Makes the scene what it was when it was pinned, under the name that it has now."""
     return rewrite(
-        scene, lambda document: {**snapshot.document, "name": document.get("name", "")}, f"restoring “{snapshot.name}”"
+        scene,
+        lambda document: {**snapshot.document, "name": document.get("name", "")},
+        f"restoring “{snapshot.name}”",
     )
 
 
@@ -297,7 +328,9 @@ MOST_PROBLEMS = 100  # told of one file
 def add_scenes(shoot: Shoot, documents: list[Any]) -> list[Scene]:
     """All of these scenes or none: raises DocumentError with every problem of every document, up to a hundred."""
     if len(documents) > MOST_AT_ONCE:
-        raise DocumentError([Problem("scenes", f"holds {len(documents)}; up to {MOST_AT_ONCE} are taken at once")])
+        raise DocumentError(
+            [Problem("scenes", f"holds {len(documents)}; up to {MOST_AT_ONCE} are taken at once")]
+        )
     problems: list[Problem] = []
     added: list[Scene] = []
     for place, document in enumerate(documents):

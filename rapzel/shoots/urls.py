@@ -20,18 +20,32 @@ urlpatterns = [
     path("scenes/<int:pk>/step/", inputs.step_value, name="step"),
     path("scenes/<int:pk>/do/<slug:verb>/", inputs.act, name="act"),
     path("scenes/<int:pk>/view/<slug:name>/", scenes.view_fragment, name="view"),
-    re_path(r"^scenes/(?P<pk>\d+)/rehearsal\.(?P<kind>jpg|png)$", scenes.rehearsal, name="rehearsal"),
+    re_path(
+        r"^scenes/(?P<pk>\d+)/rehearsal\.(?P<kind>jpg|png)$", scenes.rehearsal, name="rehearsal"
+    ),
     path("scenes/<int:pk>/figures/<slug:name>.svg", scenes.figure, name="figure"),
     path("scenes/<int:pk>/scene.json", scenes.export_json, name="scene_json"),
     path("scenes/<int:pk>/evaluation.json", scenes.evaluation_json, name="evaluation_json"),
     path("scenes/<int:pk>/pin/", scenes.pin, name="pin"),
     path("scenes/<int:pk>/compare/", scenes.compare, name="compare"),
-    path("scenes/<int:pk>/snapshots/<int:snapshot>.jpg", scenes.snapshot_rehearsal, name="snapshot_picture"),
+    path(
+        "scenes/<int:pk>/snapshots/<int:snapshot>.jpg",
+        scenes.snapshot_rehearsal,
+        name="snapshot_picture",
+    ),
     path("scenes/<int:pk>/snapshots/<int:snapshot>/remove/", scenes.unpin, name="unpin"),
     path("scenes/<int:pk>/snapshots/<int:snapshot>/take-back/", scenes.repin, name="repin"),
-    path("scenes/<int:pk>/snapshots/<int:snapshot>/rename/", scenes.rename_snapshot, name="snapshot_rename"),
-    path("scenes/<int:pk>/snapshots/<int:snapshot>/restore/", scenes.restore, name="snapshot_restore"),
-    path("scenes/<int:pk>/snapshots/<int:snapshot>/open/", scenes.open_snapshot, name="snapshot_open"),
+    path(
+        "scenes/<int:pk>/snapshots/<int:snapshot>/rename/",
+        scenes.rename_snapshot,
+        name="snapshot_rename",
+    ),
+    path(
+        "scenes/<int:pk>/snapshots/<int:snapshot>/restore/", scenes.restore, name="snapshot_restore"
+    ),
+    path(
+        "scenes/<int:pk>/snapshots/<int:snapshot>/open/", scenes.open_snapshot, name="snapshot_open"
+    ),
     path("scenes/<int:pk>/copy/", scenes.copy, name="scene_copy"),
     path("scenes/<int:pk>/remove/", scenes.remove, name="scene_remove"),
     path("scenes/<int:pk>/take-back/", scenes.take_back, name="scene_back"),

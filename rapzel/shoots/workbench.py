@@ -60,7 +60,9 @@ def _answer_to(text: str, imperial: bool, narrow: bool) -> "Answer":
 class Answer:
     """A scene document answered: sentence, margins, proposals and drawings, each worked out when first asked for."""
 
-    def __init__(self, document: dict[str, Any], imperial: bool = False, narrow: bool = False) -> None:
+    def __init__(
+        self, document: dict[str, Any], imperial: bool = False, narrow: bool = False
+    ) -> None:
         self.document, self.imperial, self.narrow = identified(upgrade(document)), imperial, narrow
         self.physics = Physics(read_possible_scene(self.document))
         self._views: dict[str, Drawing] = {}
@@ -80,7 +82,9 @@ class Answer:
     def _titled(self, changes: list[Change]) -> list[tuple[str, list[Proposal]]]:
         by_margin: dict[str, list[Proposal]] = {}
         for change in changes:
-            by_margin.setdefault(self._title(change.margin), []).append(Proposal(change, self.document))
+            by_margin.setdefault(self._title(change.margin), []).append(
+                Proposal(change, self.document)
+            )
         return list(by_margin.items())
 
     def _title(self, margin: str) -> str:
@@ -102,7 +106,9 @@ class Answer:
     @cached_property
     def pairs(self) -> list[tuple[str, list[Proposal]]]:
         """Two changes together for what no single one closes, by title."""
-        return self._titled(advise_pairs(self.physics.scene, self.evaluation, self._singles, self.imperial))
+        return self._titled(
+            advise_pairs(self.physics.scene, self.evaluation, self._singles, self.imperial)
+        )
 
     @property
     def nothing_to_close(self) -> str:
@@ -147,7 +153,11 @@ class Answer:
     def expected_tries(self) -> int | None:
         """Tries after which the wanted keepers are as good as certain, by the timing alone; None while not judged."""
         share = self.physics.timing.share
-        return None if share is None else tries_for(share, keepers=self.physics.scene.plan.keepers_wanted)
+        return (
+            None
+            if share is None
+            else tries_for(share, keepers=self.physics.scene.plan.keepers_wanted)
+        )
 
     @cached_property
     def expected_time(self) -> str:
@@ -160,8 +170,16 @@ class Answer:
         """The picture in words."""
         evaluation, frame = self.evaluation, self.physics.frame
         width = units.format_length(frame.field_width_m, self.imperial)
-        smear = "no light" if evaluation.smear_px is None else f"smear {units.format_number(evaluation.smear_px, 2)} px"
-        seen = [trail for trail in evaluation.trails if trail.of == "room" and (trail.visible or trail.faint)]
+        smear = (
+            "no light"
+            if evaluation.smear_px is None
+            else f"smear {units.format_number(evaluation.smear_px, 2)} px"
+        )
+        seen = [
+            trail
+            for trail in evaluation.trails
+            if trail.of == "room" and (trail.visible or trail.faint)
+        ]
         trail = ""
         if seen and self.physics.method.room_apart:
             length = units.format_number(seen[0].px, 2)

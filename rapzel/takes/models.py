@@ -53,11 +53,17 @@ class Take(Deletable):
     class Meta:
         ordering = ["-number"]
         indexes = [
-            models.Index(fields=["scene", "outcome"], condition=models.Q(deleted_at=None), name="living_outcomes")
+            models.Index(
+                fields=["scene", "outcome"],
+                condition=models.Q(deleted_at=None),
+                name="living_outcomes",
+            )
         ]
         constraints = [
             models.UniqueConstraint(fields=["scene", "number"], name="one_take_a_number"),
-            models.UniqueConstraint(fields=["scene", "key"], condition=~models.Q(key=""), name="one_take_a_key"),
+            models.UniqueConstraint(
+                fields=["scene", "key"], condition=~models.Q(key=""), name="one_take_a_key"
+            ),
         ]
 
     def __str__(self) -> str:

@@ -22,7 +22,12 @@ from rapzel.ui.quota import require_room
 
 @transaction.atomic
 def log_take(
-    scene: Scene, outcome: str, changed: str = "", note: str = "", key: str = "", at: datetime | None = None
+    scene: Scene,
+    outcome: str,
+    changed: str = "",
+    note: str = "",
+    key: str = "",
+    at: datetime | None = None,
 ) -> Take:
     """Logs a try with the plan as it stands. What was changed is told by the plan itself when nothing is said.
 
@@ -65,10 +70,26 @@ def totals(scene: Scene) -> dict[str, Any]:
     tries = sum(counts.values())
     rate: HitRate | None = hit_rate(counts[Outcome.KEEP], tries) if tries else None
     rows = [(outcome.label, counts[outcome]) for outcome in Outcome]
-    return {"tries": tries, "counts": rows, "rate": rate, "more": tries_for(rate.mean) if rate else None}
+    return {
+        "tries": tries,
+        "counts": rows,
+        "rate": rate,
+        "more": tries_for(rate.mean) if rate else None,
+    }
 
 
-CSV_HEADER = ("number", "at", "outcome", "changed", "note", "f_number", "iso", "shutter_s", "method", "powers")
+CSV_HEADER = (
+    "number",
+    "at",
+    "outcome",
+    "changed",
+    "note",
+    "f_number",
+    "iso",
+    "shutter_s",
+    "method",
+    "powers",
+)
 
 
 def to_csv(takes: Iterable[Take]) -> str:
@@ -80,7 +101,14 @@ def _cells(take: Take) -> list[Any]:
     exposure = take.document["exposure"]
     powers = "; ".join(f"{light['name']} {light['power']:.6g}" for light in take.document["lights"])
     own = [take.number, take.at.isoformat(), take.outcome, take.changed, take.note]
-    return [*own, exposure["f_number"], exposure["iso"], exposure["shutter_s"], exposure["method"], powers]
+    return [
+        *own,
+        exposure["f_number"],
+        exposure["iso"],
+        exposure["shutter_s"],
+        exposure["method"],
+        powers,
+    ]
 
 
 def with_margins(takes: Iterable[Take]) -> list[dict[str, Any]]:

@@ -26,7 +26,13 @@ def _log(request: HttpRequest, scene: Scene) -> dict[str, Any]:
     takes = Take.objects.filter(scene=scene, deleted_at__isnull=True)
     page = Paginator(takes, A_PAGE).get_page(request.GET.get("page"))
     totals = services.totals(scene)
-    return {"scene": scene, "page": page, "rows": services.with_margins(page), "totals": totals, "outcomes": Outcome}
+    return {
+        "scene": scene,
+        "page": page,
+        "rows": services.with_margins(page),
+        "totals": totals,
+        "outcomes": Outcome,
+    }
 
 
 @login_required
@@ -43,7 +49,9 @@ def add(request: HttpRequest, pk: int) -> HttpResponse:
     scene = find_scene(request, pk)
     words = {name: request.POST.get(name, "") for name in ("outcome", "changed", "note")}
     try:
-        services.log_take(scene, **words, key=request.POST.get("key", "")[:40], at=_said_time(request))
+        services.log_take(
+            scene, **words, key=request.POST.get("key", "")[:40], at=_said_time(request)
+        )
     except ValueError as error:
         return http.notice(request, str(error))
     return render(request, "takes/_log.html", _log(request, scene))
@@ -67,7 +75,9 @@ def remove(request: HttpRequest, pk: int) -> HttpResponse:
     """Puts a take away; the log offers to take it back."""
     take = get_object_or_404(Take.objects.visible_to(request.user), pk=pk)
     take.put_away()
-    http.say_undo(request, f"Take {take.number} was removed.", reverse("takes:take_back", args=[pk]))
+    http.say_undo(
+        request, f"Take {take.number} was removed.", reverse("takes:take_back", args=[pk])
+    )
     return redirect("takes:list", pk=take.scene_id)
 
 

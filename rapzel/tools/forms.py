@@ -39,5 +39,7 @@ class ToolForm(forms.Form):
             self.asked = self.tool.read(given)
         except DocumentError as error:
             for problem in error.problems:
-                self.add_error(problem.path if problem.path in self.fields else None, spoken(problem.reason))
+                self.add_error(
+                    problem.path if problem.path in self.fields else None, spoken(problem.reason)
+                )
         return cleaned

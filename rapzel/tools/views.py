@@ -36,7 +36,12 @@ def _scene(request: HttpRequest, pk: int | None) -> Scene | None:
 
 def _begins_with(tool: Tool, scene: Scene | None) -> dict[str, Any]:
     """What the inputs show first: what the scene says, and what the tool begins with for the rest."""
-    given = dict(tool.beginning)
+    defaults = {
+        name: info.default
+        for name, info in tool.asks.model_fields.items()
+        if not info.is_required()
+    }
+    given = defaults | dict(tool.beginning)
     if scene is not None:
         known = read_possible_scene(scene.document)
         given |= tool.from_scene(known, evaluate(known))
@@ -70,7 +75,9 @@ def _answer(form: ToolForm) -> dict[str, Any]:
 @require_safe
 def index(request: HttpRequest, pk: int | None = None) -> HttpResponse:
     """The tools there are, for themselves or for a scene."""
-    return render(request, "tools/list.html", {"tools": TOOLS.values(), "scene": _scene(request, pk)})
+    return render(
+        request, "tools/list.html", {"tools": TOOLS.values(), "scene": _scene(request, pk)}
+    )
 
 
 @login_required
@@ -79,7 +86,9 @@ def page(request: HttpRequest, slug: str, pk: int | None = None) -> HttpResponse
     """A tool with its inputs and its answer; for htmx the answer alone."""
     tool, scene = _tool(slug), _scene(request, pk)
     context = {"tool": tool, "scene": scene, **_answer(_form(request, tool, scene))}
-    return render(request, "tools/_answer.html" if http.is_htmx(request) else "tools/page.html", context)
+    return render(
+        request, "tools/_answer.html" if http.is_htmx(request) else "tools/page.html", context
+    )
 
 
 def _asked(request: HttpRequest, tool: Tool) -> Any:
@@ -150,7 +159,11 @@ def bring_in(request: HttpRequest, slug: str) -> HttpResponse:
     address = reverse("tools:page", args=[slug])
     try:
         document = http.parse_json(http.read_text(request.FILES.get("file")))
-        inside = document.get("in") if isinstance(document, dict) and isinstance(document.get("in"), dict) else document
+        inside = (
+            document.get("in")
+            if isinstance(document, dict) and isinstance(document.get("in"), dict)
+            else document
+        )
         asked = tool.read(inside)
     except CoreError as error:
         http.say_problems(request, "The file was not opened.", error)

@@ -17,14 +17,24 @@ PAPER: dict[str, dict[str, str]] = {
     "grid": {"stroke": "#d9d6cf", "stroke-width": "1", "fill": "none"},
     "flash": {"fill": "#c07a12"},
     "flash-line": {"stroke": "#c07a12", "stroke-width": "2", "fill": "none"},
-    "flash-range": {"stroke": "#c07a12", "stroke-width": "1.5", "fill": "none", "stroke-opacity": "0.5"},
+    "flash-range": {
+        "stroke": "#c07a12",
+        "stroke-width": "1.5",
+        "fill": "none",
+        "stroke-opacity": "0.5",
+    },
     "flash-area": {"fill": "#c07a12", "fill-opacity": "0.18"},
     "room": {"fill": "#3f78a8", "fill-opacity": "0.5"},
     "room-line": {"stroke": "#3f78a8", "stroke-width": "1.5", "fill": "none"},
     "open": {"stroke": "#2a2a2a", "stroke-width": "1.5", "fill": "#2a2a2a", "fill-opacity": "0.06"},
     "time": {"fill": "#b8452a"},
     "time-line": {"stroke": "#b8452a", "stroke-width": "2", "fill": "none"},
-    "limit": {"stroke": "#1d7a52", "stroke-width": "1.5", "stroke-dasharray": "5 4", "fill": "none"},
+    "limit": {
+        "stroke": "#1d7a52",
+        "stroke-width": "1.5",
+        "stroke-dasharray": "5 4",
+        "fill": "none",
+    },
     "limit-area": {"fill": "#1d7a52", "fill-opacity": "0.07"},
     "refused": {"fill": "#b3261e", "fill-opacity": "0.55"},
     "bracket": {"stroke": "#2a2a2a", "stroke-width": "1.5", "fill": "none"},
@@ -50,14 +60,22 @@ class Svg:
     parts: list[tuple[str, str, dict[str, str], str]] = field(default_factory=list)
 
     def _add(self, tag: str, cls: str, attributes: dict[str, object], text: str = "") -> None:
-        plain = {name.replace("_", "-"): _short(value) for name, value in attributes.items() if value is not None}
+        plain = {
+            name.replace("_", "-"): _short(value)
+            for name, value in attributes.items()
+            if value is not None
+        }
         self.parts.append((tag, cls, plain, text))
 
     def line(self, cls: str, x1: float, y1: float, x2: float, y2: float, **more: object) -> None:
         self._add("line", cls, {"x1": x1, "y1": y1, "x2": x2, "y2": y2, **more})
 
-    def rect(self, cls: str, x: float, y: float, width: float, height: float, **more: object) -> None:
-        self._add("rect", cls, {"x": x, "y": y, "width": max(width, 0), "height": max(height, 0), **more})
+    def rect(
+        self, cls: str, x: float, y: float, width: float, height: float, **more: object
+    ) -> None:
+        self._add(
+            "rect", cls, {"x": x, "y": y, "width": max(width, 0), "height": max(height, 0), **more}
+        )
 
     def polyline(self, cls: str, points: list[tuple[float, float]], **more: object) -> None:
         self._add("polyline", cls, {"points": _points(points), **more})
@@ -65,7 +83,9 @@ class Svg:
     def polygon(self, cls: str, points: list[tuple[float, float]], **more: object) -> None:
         self._add("polygon", cls, {"points": _points(points), **more})
 
-    def text(self, cls: str, x: float, y: float, text: str, anchor: str = "start", **more: object) -> None:
+    def text(
+        self, cls: str, x: float, y: float, text: str, anchor: str = "start", **more: object
+    ) -> None:
         self._add("text", cls, {"x": x, "y": y, "text-anchor": anchor, **more}, cleaned(text))
 
     def markup(self, paper: bool = False) -> str:
@@ -74,7 +94,9 @@ class Svg:
         label = f'role="img" aria-label="{escape(cleaned(self.title))}"'
         head = f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width} {height}" {label} class="drawing"'
         if paper:
-            head += f' width="{width}" height="{height}" font-family="B612, sans-serif" font-size="12"'
+            head += (
+                f' width="{width}" height="{height}" font-family="B612, sans-serif" font-size="12"'
+            )
         body = "".join(_element(part, paper) for part in self.parts)
         ground = '<rect width="100%" height="100%" fill="#ffffff"/>' if paper else ""
         return f"{head}>{ground}{body}</svg>"
@@ -91,7 +113,9 @@ def _points(points: list[tuple[float, float]]) -> str:
 def _element(part: tuple[str, str, dict[str, str], str], paper: bool) -> str:
     tag, cls, attributes, text = part
     looks = PAPER.get(cls.split()[0], {}) if paper else {"class": cls}
-    written = "".join(f' {name}="{escape(value)}"' for name, value in {**looks, **attributes}.items())
+    written = "".join(
+        f' {name}="{escape(value)}"' for name, value in {**looks, **attributes}.items()
+    )
     return f"<{tag}{written}>{escape(text)}</{tag}>" if text else f"<{tag}{written}/>"
 
 

@@ -15,7 +15,11 @@ def refused(request: HttpRequest, says: str, status: int) -> HttpResponse:
 
 def bad_request(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
     """400: what was sent could not be read at all."""
-    return refused(request, "What was sent could not be read: it is too large, has too many parts, or is broken.", 400)
+    return refused(
+        request,
+        "What was sent could not be read: it is too large, has too many parts, or is broken.",
+        400,
+    )
 
 
 def csrf_failure(request: HttpRequest, reason: str = "") -> HttpResponse:
@@ -31,7 +35,9 @@ def permission_denied(request: HttpRequest, exception: Exception | None = None) 
 
 def page_not_found(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
     """404: also for what belongs to somebody else."""
-    return refused(request, "There is nothing here: it was removed, or it is not in your account.", 404)
+    return refused(
+        request, "There is nothing here: it was removed, or it is not in your account.", 404
+    )
 
 
 def server_error(request: HttpRequest) -> HttpResponse:

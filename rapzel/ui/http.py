@@ -21,7 +21,9 @@ def read_text(upload: UploadedFile | None) -> str:
     if upload is None:
         raise DocumentError([Problem("", "choose a file first")])
     if (upload.size or 0) > LARGEST_DOCUMENT:
-        raise DocumentError([Problem("", "the file is larger than 5 MB, far beyond any such document")])
+        raise DocumentError(
+            [Problem("", "the file is larger than 5 MB, far beyond any such document")]
+        )
     try:
         return upload.read().decode("utf-8-sig")
     except UnicodeDecodeError:
@@ -105,6 +107,10 @@ def say_undo(request: HttpRequest, text: str, undo_url: str) -> None:
 
 def say_problems(request: HttpRequest, heading: str, error: CoreError) -> None:
     """A notice on the next page that lists everything wrong with what was brought."""
-    lines = [str(problem) for problem in error.problems] if isinstance(error, DocumentError) else [str(error)]
+    lines = (
+        [str(problem) for problem in error.problems]
+        if isinstance(error, DocumentError)
+        else [str(error)]
+    )
     shown = lines[:30] + ([f"… and {len(lines) - 30} more"] if len(lines) > 30 else [])
     messages.error(request, "\n".join([heading, *shown]))

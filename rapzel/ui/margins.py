@@ -6,11 +6,29 @@ from rapzel.core.document.evaluation import Margin
 from rapzel.core.shared import units
 from rapzel.core.shared.constants import RIGHT_STOPS
 
-TITLES = {"freeze": "Freeze", "light": "Light", "ghost": "Ghost", "sync": "Sync", "timing": "Timing", "pace": "Pace"}
-_FULL_BAR = {"stops": 3.0, "ms": 3.0, "share": 0.5, "frames/s": 6.0, "px": 3.0}  # the value that fills a bar
+TITLES = {
+    "freeze": "Freeze",
+    "light": "Light",
+    "ghost": "Ghost",
+    "sync": "Sync",
+    "timing": "Timing",
+    "pace": "Pace",
+}
+_FULL_BAR = {
+    "stops": 3.0,
+    "ms": 3.0,
+    "share": 0.5,
+    "frames/s": 6.0,
+    "px": 3.0,
+}  # the value that fills a bar
 _BAR_PX = 26.0
 _LINE_PX = 34.0  # of the strip's water line, as in the styles
-_VERDICTS = {"passes": "works", "fails": "does not work", "unsure": "probably works", "unknown": "not known"}
+_VERDICTS = {
+    "passes": "works",
+    "fails": "does not work",
+    "unsure": "probably works",
+    "unknown": "not known",
+}
 
 
 @dataclass(frozen=True)
@@ -87,7 +105,10 @@ class MarginView:
         """Top and bottom of what the value may be; None where there is no doubt or nothing is known."""
         if self.margin.value is None or not self.margin.doubt:
             return None
-        top, bottom = self._px(self._value + self.margin.doubt), self._px(self._value - self.margin.doubt)
+        top, bottom = (
+            self._px(self._value + self.margin.doubt),
+            self._px(self._value - self.margin.doubt),
+        )
         return _LINE_PX - top, _LINE_PX - bottom
 
     @property

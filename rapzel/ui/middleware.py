@@ -37,7 +37,11 @@ def door_in_place(get_response: Answer) -> Answer:
     def answer(request: HttpRequest) -> HttpResponse:
         response = get_response(request)
         door = resolve_url(settings.LOGIN_URL)
-        if is_htmx(request) and response.status_code == 302 and response["Location"].startswith(door):
+        if (
+            is_htmx(request)
+            and response.status_code == 302
+            and response["Location"].startswith(door)
+        ):
             return reswap(HttpResponse("Log in again to go on.", status=401), "none")
         return response
 
@@ -71,5 +75,7 @@ class RefusalMiddleware:
     def process_exception(self, request: HttpRequest, exception: Exception) -> HttpResponse | None:
         if not isinstance(exception, CoreError):
             return None
-        log.warning("refused where no view told it: %s", type(exception).__name__, exc_info=exception)
+        log.warning(
+            "refused where no view told it: %s", type(exception).__name__, exc_info=exception
+        )
         return refused(request, str(exception)[:2000], 422)

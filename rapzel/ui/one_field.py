@@ -7,7 +7,9 @@ from django.http import Http404, HttpRequest
 FormClass = type[forms.ModelForm]
 
 
-def with_one_field(form_class: FormClass, instance: Model, request: HttpRequest) -> tuple[forms.ModelForm, str]:
+def with_one_field(
+    form_class: FormClass, instance: Model, request: HttpRequest
+) -> tuple[forms.ModelForm, str]:
     """The form with everything as it is stored but the one field that was posted (`field` names it).
 
     Raises Http404 for a field that the form does not have.

@@ -62,7 +62,9 @@ QUANTITIES: dict[str, Quantity] = {
     "shutter": Quantity(units.parse_duration, units.format_shutter, _dial(units.SHUTTERS_S)),
     "f_number": Quantity(units.parse_f_number, units.format_f_number, _dial(units.F_NUMBERS)),
     "iso": Quantity(units.parse_iso, lambda value: f"{value:g}", _dial(units.ISO_SPEEDS)),
-    "power": Quantity(units.parse_power, units.format_power, lambda v, d: min(units.third_of_a_stop()(v, d), 1.0)),
+    "power": Quantity(
+        units.parse_power, units.format_power, lambda v, d: min(units.third_of_a_stop()(v, d), 1.0)
+    ),
     "stops": Quantity(units.parse_stops, _plain_stops, _adding(1 / 3)),
     "ev": Quantity(units.parse_stops, _plain_stops, _adding(1 / 3)),
     "length": Quantity(
@@ -79,11 +81,23 @@ QUANTITIES: dict[str, Quantity] = {
         lambda text: units.parse_speed(text, bare="mph"),
         lambda value: units.format_speed(value, imperial=True),
     ),
-    "angle": Quantity(units.parse_angle, lambda value: f"{units.format_number(value)}°", _adding(5)),
-    "temperature": Quantity(units.parse_temperature, lambda value: f"{units.format_number(value)} °C", _adding(1)),
-    "rate": Quantity(units.parse_rate, lambda value: f"{units.format_number(value)} /s", _thirds(1.0)),
-    "number": Quantity(units.parse_number, lambda value: units.format_number(value, 6), _thirds(1.0)),
-    "count": Quantity(lambda text: float(round(units.parse_number(text))), lambda value: f"{value:.0f}", _adding(1)),
+    "angle": Quantity(
+        units.parse_angle, lambda value: f"{units.format_number(value)}°", _adding(5)
+    ),
+    "temperature": Quantity(
+        units.parse_temperature, lambda value: f"{units.format_number(value)} °C", _adding(1)
+    ),
+    "rate": Quantity(
+        units.parse_rate, lambda value: f"{units.format_number(value)} /s", _thirds(1.0)
+    ),
+    "number": Quantity(
+        units.parse_number, lambda value: units.format_number(value, 6), _thirds(1.0)
+    ),
+    "count": Quantity(
+        lambda text: float(round(units.parse_number(text))),
+        lambda value: f"{value:.0f}",
+        _adding(1),
+    ),
 }
 
 

@@ -14,4 +14,6 @@ def require_room(what: str, have: int, more: int = 1) -> None:
     most = settings.QUOTAS[what]
     if have + more > most:
         shown = f"{most:,}".replace(",", "\u202f")
-        raise QuotaFull(f"Up to {shown} {what} fit into one account, and {have} are there. Remove some first.")
+        raise QuotaFull(
+            f"Up to {shown} {what} fit into one account, and {have} are there. Remove some first."
+        )

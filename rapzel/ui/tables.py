@@ -5,8 +5,19 @@ import io
 from collections.abc import Iterable
 from typing import Any
 
-_SIGNS = ("=", "+", "-", "@", "＝", "＋", "－", "＠")  # the wide ones are read as the narrow ones by some
-_BEFORE = " \t\r\n\ufeff\u00a0"  # what a spreadsheet skips, or takes as the beginning of another cell
+_SIGNS = (
+    "=",
+    "+",
+    "-",
+    "@",
+    "＝",
+    "＋",
+    "－",
+    "＠",
+)  # the wide ones are read as the narrow ones by some
+_BEFORE = (
+    " \t\r\n\ufeff\u00a0"  # what a spreadsheet skips, or takes as the beginning of another cell
+)
 
 
 def plain_cell(value: Any) -> Any:

@@ -34,7 +34,14 @@ def trace_row(owner: Any, strobe: Strobe | None = None) -> Trace:
     kept = "bench/rows.npz"
     if not default_storage.exists(kept):
         out = io.BytesIO()
-        np.savez(out, **{f"s{s}c{c}": v for s, e in enumerate(recording.segments) for c, v in enumerate(e.values)})
+        np.savez(
+            out,
+            **{
+                f"s{s}c{c}": v
+                for s, e in enumerate(recording.segments)
+                for c, v in enumerate(e.values)
+            },
+        )
         default_storage.save(kept, ContentFile(out.getvalue()))
     return Trace.objects.create(
         owner=owner, name="Key at a sixteenth", file=ContentFile(CSV, "pop.csv"), size=len(CSV), layout=layout,
@@ -46,5 +53,9 @@ def trace_row(owner: Any, strobe: Strobe | None = None) -> Trace:
 def colour_row(owner: Any) -> ColourRun:
     frame = {"name": "card.jpg", "power": 0.5, "cct_k": 5480.0, "duv": 0.001, "delta_e00": 0.4, "mired_shift": 0.2,
              "exposure_stops": 0.01, "beyond": False}  # fmt: skip
-    result = {"frames": [frame, {**frame, "delta_e00": 3.0, "beyond": True}], "patch": None, "spread_stops": 0.1}
+    result = {
+        "frames": [frame, {**frame, "delta_e00": 3.0, "beyond": True}],
+        "patch": None,
+        "spread_stops": 0.1,
+    }
     return ColourRun.objects.create(owner=owner, name="Grey card", state=State.DONE, result=result)

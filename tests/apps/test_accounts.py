@@ -10,7 +10,11 @@ from rapzel.shoots.models import Scene, Shoot
 from rapzel.shoots.workbench import Answer
 from rapzel.takes.models import Take
 
-GOOD = {"username": "newcomer", "password1": "seven moths at dusk", "password2": "seven moths at dusk"}
+GOOD = {
+    "username": "newcomer",
+    "password1": "seven moths at dusk",
+    "password2": "seven moths at dusk",
+}
 
 
 @pytest.mark.django_db
@@ -55,7 +59,10 @@ def test_five_wrong_passwords_close_the_name_for_a_while(client, owner, stranger
     assert "Too many wrong passwords" in answer.content.decode()
     right = client.post(url, {"username": "owner", "password": "a long enough one"})
     assert right.status_code == 429, "the right one does not help either"
-    assert client.post(url, {"username": "stranger", "password": "a long enough one"}).status_code == 302
+    assert (
+        client.post(url, {"username": "stranger", "password": "a long enough one"}).status_code
+        == 302
+    )
 
 
 def test_preferences_are_kept_and_nonsense_is_not(visitor, owner) -> None:
@@ -90,5 +97,10 @@ def test_the_demo_world_has_something_for_every_screen() -> None:
     assert any(scene.snapshots.exists() for scene in scenes)
     evaluations = [Answer(scene.document).evaluation for scene in scenes]
     assert any(evaluation.works for evaluation in evaluations)
-    failing = {margin.name for evaluation in evaluations for margin in evaluation.margins if not margin.passes}
+    failing = {
+        margin.name
+        for evaluation in evaluations
+        for margin in evaluation.margins
+        if not margin.passes
+    }
     assert {"freeze", "light", "sync", "pace"} <= failing, "and something to close"

@@ -34,7 +34,13 @@ def brought_in(visitor, data: bytes = CSV, name: str = "pop.csv") -> Trace:
 
 def confirmed(visitor, trace: Trace, **changes):
     strobe = Strobe.objects.get(name="Monobloc 600 quenched")
-    data = {"name": "Key at a sixteenth", "strobe": strobe.pk, "mode": "speed", "power": "1/16", **changes}
+    data = {
+        "name": "Key at a sixteenth",
+        "strobe": strobe.pk,
+        "mode": "speed",
+        "power": "1/16",
+        **changes,
+    }
     return visitor.post(reverse("bench:confirm", args=[trace.pk]), data)
 
 
@@ -76,26 +82,37 @@ def test_a_file_that_breaks_later_fails_in_words_and_can_be_read_otherwise(visit
     assert trace.state == State.FAILED
     lines = CSV.count(b"\n")
     assert trace.says.startswith(f"Line {lines + 1} reads “1,2”, where 3 numbers were expected")
-    assert "Look at its columns again" in visitor.get(reverse("bench:trace", args=[trace.pk])).content.decode()
+    assert (
+        "Look at its columns again"
+        in visitor.get(reverse("bench:trace", args=[trace.pk])).content.decode()
+    )
     assert trace.result is None
 
 
 def test_corrections_are_taken_and_impossible_ones_refused(visitor, kit) -> None:
     trace = brought_in(visitor, b"a;b\n" + b"".join(b"%d;%d\n" % (n, n % 5) for n in range(200)))
-    refused = visitor.post(reverse("bench:confirm", args=[trace.pk]), {"name": "x", "role-0": "skip", "role-1": "skip"})
+    refused = visitor.post(
+        reverse("bench:confirm", args=[trace.pk]), {"name": "x", "role-0": "skip", "role-1": "skip"}
+    )
     assert refused.status_code == 422
     assert "Mark at least one column" in refused.content.decode()
-    assert refused.content.decode().count('<option value="skip" selected>') == 2, "the choice stays on the page"
+    assert refused.content.decode().count('<option value="skip" selected>') == 2, (
+        "the choice stays on the page"
+    )
     half = visitor.post(reverse("bench:confirm", args=[trace.pk]), {"name": "x", "power": "1/16"})
     assert "Say both the strobe and its power" in half.content.decode()
-    visitor.post(reverse("bench:confirm", args=[trace.pk]), {"name": "x", "role-0": "time", "unit-0": "µs"})
+    visitor.post(
+        reverse("bench:confirm", args=[trace.pk]), {"name": "x", "role-0": "time", "unit-0": "µs"}
+    )
     trace.refresh_from_db()
     assert trace.layout["columns"][0] == {"name": "a", "role": "time", "unit": "µs", "scale": 1e-6}
     assert trace.state == State.QUEUED
 
 
 def test_a_file_may_be_read_with_another_delimiter(visitor, kit) -> None:
-    trace = brought_in(visitor, b"time,one\n" + b"".join(b"%d,%d\n" % (n, n % 7) for n in range(99)))
+    trace = brought_in(
+        visitor, b"time,one\n" + b"".join(b"%d,%d\n" % (n, n % 7) for n in range(99))
+    )
     assert (trace.layout["delimiter"], len(trace.layout["columns"])) == (",", 2)
     url = reverse("bench:confirm", args=[trace.pk])
     wrong = visitor.post(url, {"way": "\t."}, follow=True)
@@ -104,7 +121,11 @@ def test_a_file_may_be_read_with_another_delimiter(visitor, kit) -> None:
     assert trace.layout["delimiter"] == ",", "what cannot be read changes nothing"
     visitor.post(url, {"way": ";,"})
     trace.refresh_from_db()
-    assert (trace.layout["delimiter"], trace.layout["decimal"], len(trace.layout["columns"])) == (";", ",", 1)
+    assert (trace.layout["delimiter"], trace.layout["decimal"], len(trace.layout["columns"])) == (
+        ";",
+        ",",
+        1,
+    )
 
 
 def test_cancel_before_and_during(visitor, kit, monkeypatch) -> None:
@@ -144,7 +165,9 @@ def test_whatever_goes_wrong_the_trace_says_so(visitor, kit, monkeypatch, caplog
 def test_the_slow_detectors_lag_is_out_of_what_reaches_the_table(visitor, kit) -> None:
     slow = fitting(Settings(power=1 / 16, bandwidth_hz=8000))
     trace = brought_in(visitor, to_csv(series(slow, 2), slow).encode())
-    assert trace.layout["detector_s"] == pytest.approx(1 / (2 * np.pi * 8000), rel=1e-3), "read off the preamble"
+    assert trace.layout["detector_s"] == pytest.approx(1 / (2 * np.pi * 8000), rel=1e-3), (
+        "read off the preamble"
+    )
     confirmed(visitor, trace, detector_s="19.9 µs")
     tasks.run(trace.pk)
     trace.refresh_from_db()
@@ -164,7 +187,9 @@ def test_too_many_files_at_once_are_refused_not_forgotten(visitor) -> None:
 
 
 def test_long_lists_have_pages(visitor, owner) -> None:
-    Trace.objects.bulk_create(Trace(owner=owner, name=f"Trace {n:02d}", state=State.FAILED) for n in range(53))
+    Trace.objects.bulk_create(
+        Trace(owner=owner, name=f"Trace {n:02d}", state=State.FAILED) for n in range(53)
+    )
     first = visitor.get(reverse("bench:list")).content.decode()
     second = visitor.get(reverse("bench:list"), {"page": 2}).content.decode()
     assert "Page 1 of 2" in first
@@ -183,7 +208,14 @@ def test_keys_that_are_none_find_nothing_and_break_nothing(visitor, measured, ke
 
 
 def test_a_waiting_colour_run_stops_at_once(visitor, owner, kit) -> None:
-    facts = {"name": "Card", "strobe": None, "mode": "", "white_balance_k": 5500.0, "tolerance": 1.0, "patch": None}
+    facts = {
+        "name": "Card",
+        "strobe": None,
+        "mode": "",
+        "white_balance_k": 5500.0,
+        "tolerance": 1.0,
+        "patch": None,
+    }
     run = services.bring_in_frames(owner, frames(2), facts)
     visitor.post(reverse("bench:colour_cancel", args=[run.pk]))
     tasks.run_colour(run.pk)
@@ -216,16 +248,23 @@ def test_the_margin_of_a_scene_follows_the_measurement(visitor, measured, scene)
     worse = {**document, "lights": [{**document["lights"][0], "strobe": strobe.to_core()}]}
     visitor.post(reverse("bench:apply"), {"trace": measured.pk})
     better = {**document, "lights": [{**document["lights"][0], "strobe": strobe.to_core()}]}
-    gained = Answer(better).evaluation.margin("freeze").value - Answer(worse).evaluation.margin("freeze").value
+    gained = (
+        Answer(better).evaluation.margin("freeze").value
+        - Answer(worse).evaluation.margin("freeze").value
+    )
     assert gained == pytest.approx(np.log2(4e-4 / measured.result["t01_s"]), abs=0.01)
 
 
 def test_light_against_full_power_comes_with_a_batch(owner, kit, visitor) -> None:
-    full, low = (record(owner, "Monobloc 600 quenched", power, 2, "none") for power in (1.0, 1 / 16))
+    full, low = (
+        record(owner, "Monobloc 600 quenched", power, 2, "none") for power in (1.0, 1 / 16)
+    )
     visitor.post(reverse("bench:apply"), {"trace": [full.pk, low.pk]})
     rows = {row.power: row.light_stops for row in full.strobe.settings.filter(mode="speed")}
     assert rows[1.0] == 0.0
-    assert rows[1 / 16] == pytest.approx(-4.0, abs=0.15)  # the simulated strobe keeps its dial, with some scatter
+    assert rows[1 / 16] == pytest.approx(
+        -4.0, abs=0.15
+    )  # the simulated strobe keeps its dial, with some scatter
     assert rows[1 / 64] is None
 
 
@@ -251,7 +290,10 @@ def test_numbers_figure_and_original_go_out(visitor, measured) -> None:
     figures = visitor.get(reverse("bench:csv", args=[measured.pk])).content.decode().splitlines()
     assert figures[0].startswith("pop,t05_s,t01_s")
     assert len(figures) == 4
-    assert json.loads(visitor.get(reverse("bench:json", args=[measured.pk])).content)["format"] == "rapzel.trace"
+    assert (
+        json.loads(visitor.get(reverse("bench:json", args=[measured.pk])).content)["format"]
+        == "rapzel.trace"
+    )
     assert visitor.get(reverse("bench:figure", args=[measured.pk])).content.startswith(b"<svg")
     original = visitor.get(reverse("bench:original", args=[measured.pk]))
     assert b"".join(original.streaming_content) == CSV
@@ -262,7 +304,8 @@ def test_a_lag_becomes_the_kits(visitor, measured) -> None:
     assert "Only 3 pops" in page
     trigger = Trigger.objects.get(name="Radio trigger")
     visitor.post(
-        reverse("bench:lag_store", args=[measured.pk]), {"target": f"trigger:{trigger.pk}", "event": 1, "light": 0}
+        reverse("bench:lag_store", args=[measured.pk]),
+        {"target": f"trigger:{trigger.pk}", "event": 1, "light": 0},
     )
     trigger.refresh_from_db()
     assert trigger.lag_s == pytest.approx(SETTINGS.lag_s, abs=60e-6)
@@ -289,7 +332,13 @@ FACTS = {"name": "Card", "white_balance_k": "5500", "tolerance": "1"}
 
 def test_grey_cards_from_files_to_the_table(visitor, kit) -> None:
     strobe = Strobe.objects.get(name="Monobloc 600 quenched")
-    data = {**FACTS, "frame": frames(), "strobe": strobe.pk, "mode": "speed", "powers": "1/1 1/4, 1/16"}
+    data = {
+        **FACTS,
+        "frame": frames(),
+        "strobe": strobe.pk,
+        "mode": "speed",
+        "powers": "1/1 1/4, 1/16",
+    }
     assert visitor.post(reverse("bench:colours"), data).status_code == 302
     run = ColourRun.objects.get()
     tasks.run_colour(run.pk)
@@ -298,9 +347,14 @@ def test_grey_cards_from_files_to_the_table(visitor, kit) -> None:
     temperatures = [frame["cct_k"] for frame in run.result["frames"]]
     assert temperatures == sorted(temperatures), "made bluer from frame to frame"
     visitor.post(reverse("bench:colour_apply", args=[run.pk]))
-    assert strobe.settings.get(mode="speed", power=1 / 4).cct_k == pytest.approx(temperatures[1], rel=1e-3)
+    assert strobe.settings.get(mode="speed", power=1 / 4).cct_k == pytest.approx(
+        temperatures[1], rel=1e-3
+    )
     assert strobe.settings.get(mode="constant colour", power=1 / 4).cct_k is None
-    assert f"{temperatures[1]:.0f} K" in visitor.get(reverse("kit:edit", args=["strobes", strobe.pk])).content.decode()
+    assert (
+        f"{temperatures[1]:.0f} K"
+        in visitor.get(reverse("kit:edit", args=["strobes", strobe.pk])).content.decode()
+    )
     assert visitor.get(reverse("bench:colour_csv", args=[run.pk])).content.decode().count("\n") == 4
 
 
@@ -322,7 +376,14 @@ def test_frames_that_cannot_be_used_store_nothing(visitor, changes, says) -> Non
 
 
 def test_a_frame_that_breaks_later_is_named(owner, kit) -> None:
-    facts = {"name": "Card", "strobe": None, "mode": "", "white_balance_k": 5500.0, "tolerance": 1.0, "patch": None}
+    facts = {
+        "name": "Card",
+        "strobe": None,
+        "mode": "",
+        "white_balance_k": 5500.0,
+        "tolerance": 1.0,
+        "patch": None,
+    }
     run = services.bring_in_frames(owner, [*frames(1), upload(b"\xff\xd8 broken", "z.jpg")], facts)
     tasks.run_colour(run.pk)
     run.refresh_from_db()
@@ -362,7 +423,9 @@ def test_a_pop_over_the_line_protocol(bench) -> None:
         instrument.pop("127.0.0.1:1", "Hot-shoe 60", 0.5, "none", 1)
 
 
-@pytest.mark.parametrize("line", ["", "HELLO", "SET", "SET fault magic", "SET volts many", "SET colour red", "POP 99"])
+@pytest.mark.parametrize(
+    "line", ["", "HELLO", "SET", "SET fault magic", "SET volts many", "SET colour red", "POP 99"]
+)
 def test_the_bench_refuses_in_words(line: str) -> None:
     with pytest.raises(Refused):
         answer(Settings(), line)
@@ -374,15 +437,30 @@ def test_the_bench_knows_every_fault() -> None:
 
 
 def test_pops_from_the_page(visitor, kit, bench, settings) -> None:
-    assert visitor.post(reverse("bench:pop"), {"strobe": "Hot-shoe 60", "power": "1/8"}).status_code == 404
+    assert (
+        visitor.post(reverse("bench:pop"), {"strobe": "Hot-shoe 60", "power": "1/8"}).status_code
+        == 404
+    )
     settings.BENCH_SIMULATOR = bench
-    visitor.post(reverse("bench:pop"), {"strobe": "Hot-shoe 60", "power": "1/8", "pops": "2", "fault": "none"})
+    visitor.post(
+        reverse("bench:pop"),
+        {"strobe": "Hot-shoe 60", "power": "1/8", "pops": "2", "fault": "none"},
+    )
     trace = Trace.objects.get()
-    assert (trace.name, trace.strobe.name, trace.power) == ("Hot-shoe 60 at 1/8", "Hot-shoe 60", 1 / 8)
+    assert (trace.name, trace.strobe.name, trace.power) == (
+        "Hot-shoe 60 at 1/8",
+        "Hot-shoe 60",
+        1 / 8,
+    )
     typed = {"strobe": "Hot-shoe 60", "power": "loud", "pops": "7", "fault": "drift"}
     text = visitor.post(reverse("bench:pop"), typed, follow=True).content.decode()
     assert "is not a power" in text
-    for kept in ("<option selected>Hot-shoe 60", 'name="power" value="loud"', 'value="7"', 'value="drift" selected'):
+    for kept in (
+        "<option selected>Hot-shoe 60",
+        'name="power" value="loud"',
+        'value="7"',
+        'value="drift" selected',
+    ):
         assert kept in text, "nothing typed is lost to a refusal"
     assert Trace.objects.count() == 1
 
@@ -390,4 +468,6 @@ def test_pops_from_the_page(visitor, kit, bench, settings) -> None:
 def test_a_layout_is_plain_data(db) -> None:
     with pytest.raises(TraceError):
         services.bring_in(None, None)
-    assert Layout(**Layout(columns=[{"name": "a", "role": "value"}]).model_dump(mode="json")).of("value") == [0]
+    assert Layout(**Layout(columns=[{"name": "a", "role": "value"}]).model_dump(mode="json")).of(
+        "value"
+    ) == [0]

@@ -35,15 +35,28 @@ def test_light_and_levels_read_well_with_a_unit_and_without() -> None:
     volts = {**measured()[1], "light_integral": 0.00341, "u_light_integral": 4.79e-6, "unit": "V"}
     rows = {row["label"]: row for row in figure_rows(volts)}
     assert (rows["Light"]["value"], rows["Light"]["doubt"]) == ("3.41 mV s", "± 4.79 µV s")
-    rows = {row["label"]: row for row in figure_rows({**volts, "light_integral": 2.5e-5, "unit": ""})}
-    assert rows["Light"]["value"] == "25 µs of the file's unit", "a table without units need not be volts"
+    rows = {
+        row["label"]: row for row in figure_rows({**volts, "light_integral": 2.5e-5, "unit": ""})
+    }
+    assert rows["Light"]["value"] == "25 µs of the file's unit", (
+        "a table without units need not be volts"
+    )
     assert rows["Peak"]["value"].endswith(" of the file's unit")
-    assert not any("e−" in row["value"] + row["doubt"] + row["sd"] for row in rows.values()), "no exponents"
+    assert not any("e−" in row["value"] + row["doubt"] + row["sd"] for row in rows.values()), (
+        "no exponents"
+    )
 
 
 def test_a_slow_detectors_figures_are_told_apart() -> None:
-    result = {**measured()[1], "warnings": [{"code": "slow_detector", "says": "…"}], "corrected_t05_s": 1e-4}
-    assert {row["label"] for row in figure_rows(result)} >= {"t.5, detector's lag out", "t.1, detector's lag out"}
+    result = {
+        **measured()[1],
+        "warnings": [{"code": "slow_detector", "says": "…"}],
+        "corrected_t05_s": 1e-4,
+    }
+    assert {row["label"] for row in figure_rows(result)} >= {
+        "t.5, detector's lag out",
+        "t.1, detector's lag out",
+    }
 
 
 def test_what_cannot_be_read_says_so() -> None:
@@ -68,7 +81,13 @@ def test_the_figure_shows_brackets_where_the_light_crosses(owner) -> None:
     assert any(text.startswith("t.5 ") for text in texts)
     assert any(text.startswith("t.1 ") for text in texts)
     assert drawing.rows[0][0] == "t.5"
-    trace.result["pops"][0] |= {"first01_s": None, "last01_s": None, "t01_s": None, "t05_s": None, "first05_s": None}
+    trace.result["pops"][0] |= {
+        "first01_s": None,
+        "last01_s": None,
+        "t01_s": None,
+        "t05_s": None,
+        "first05_s": None,
+    }
     bare = ElementTree.fromstring(draw_trace(trace).svg.markup())
     assert not [each for each in bare.iter(f"{SVG}text") if each.text.startswith("t.")]
 
@@ -90,7 +109,10 @@ def test_pops_beyond_the_tolerance_are_marked_by_word_not_by_colour_alone(owner)
     texts = [each.text for each in ElementTree.fromstring(drawing.svg.markup()).iter(f"{SVG}text")]
     assert texts.count("beyond") == 1
     assert {"0.4", "3.0"} <= set(texts), "each bar carries its ΔE00"
-    heights = [float(each.get("y", "0")) for each in ElementTree.fromstring(drawing.svg.markup()).iter(f"{SVG}text")]
+    heights = [
+        float(each.get("y", "0"))
+        for each in ElementTree.fromstring(drawing.svg.markup()).iter(f"{SVG}text")
+    ]
     assert min(heights) > 12, "nothing is cut off at the upper edge"
     assert [row[-1] for row in drawing.rows] == ["", "beyond"]
     assert "1 of 2 pops lie beyond" in drawing.summary

@@ -42,7 +42,9 @@ def test_two_at_once(visitor, monobloc) -> None:
     assert "gives as much light as Hot-shoe 60 at" in text
     full = page(visitor, a=f"{monobloc.pk}:speed", b=f"{hot_shoe.pk}:", p="full")
     assert "has no setting with the light of" in full
-    assert "is not a power" in page(visitor, a=f"{monobloc.pk}:speed", b=f"{hot_shoe.pk}:", p="loud")
+    assert "is not a power" in page(
+        visitor, a=f"{monobloc.pk}:speed", b=f"{hot_shoe.pk}:", p="loud"
+    )
 
 
 def test_an_empty_kit_teaches(visitor) -> None:
@@ -65,14 +67,19 @@ def test_price_is_compared_where_it_is_known(visitor, monobloc) -> None:
 
 @pytest.mark.parametrize("step", ["1", "3", "10"])
 def test_a_strobes_settings_in_steps(visitor, monobloc, step) -> None:
-    text = visitor.get(reverse("kit:edit", args=["strobes", monobloc.pk]), {"step": step}).content.decode()
+    text = visitor.get(
+        reverse("kit:edit", args=["strobes", monobloc.pk]), {"step": step}
+    ).content.decode()
     assert text.count("<tr><td class=\"num\">") >= {"1": 18, "3": 50, "10": 162}[step]  # fmt: skip
 
 
 @pytest.mark.parametrize(
     ("data", "says"),
     [
-        ({"kind": "f", "value": "f/11", "distance": "2 m", "iso": "100"}, "GN 22 m at ISO 100, measured"),
+        (
+            {"kind": "f", "value": "f/11", "distance": "2 m", "iso": "100"},
+            "GN 22 m at ISO 100, measured",
+        ),
         ({"kind": "gn", "value": "197 ft"}, "GN 60 m at ISO 100, claimed"),
         ({"kind": "bcps", "value": "2500"}, "GN 31.6 m"),
         ({"kind": "lux", "value": "1000", "distance": "1"}, "GN 20 m"),
@@ -91,12 +98,19 @@ def test_meters_and_leaflets_are_converted_as_one_types(visitor, monobloc, data,
 
 
 def test_a_worked_out_figure_is_taken_over(visitor, monobloc) -> None:
-    visitor.post(reverse("kit:take_over", args=[monobloc.pk]), {"kind": "f", "value": "11", "distance": "2"})
-    visitor.post(reverse("kit:take_over", args=[monobloc.pk]), {"weaker": "2.9", "travel": "3 ms", "shutter": "1 ms"})
+    visitor.post(
+        reverse("kit:take_over", args=[monobloc.pk]), {"kind": "f", "value": "11", "distance": "2"}
+    )
+    visitor.post(
+        reverse("kit:take_over", args=[monobloc.pk]),
+        {"weaker": "2.9", "travel": "3 ms", "shutter": "1 ms"},
+    )
     monobloc.refresh_from_db()
     assert monobloc.guide_number_m == pytest.approx(22)
     assert monobloc.hss_loss_stops == pytest.approx(0.9)
-    answer = visitor.post(reverse("kit:take_over", args=[monobloc.pk]), {"kind": "ws", "value": "x"}, follow=True)
+    answer = visitor.post(
+        reverse("kit:take_over", args=[monobloc.pk]), {"kind": "ws", "value": "x"}, follow=True
+    )
     assert "is not a plain number" in answer.content.decode()
     monobloc.refresh_from_db()
     assert monobloc.guide_number_m == pytest.approx(22)
@@ -104,10 +118,17 @@ def test_a_worked_out_figure_is_taken_over(visitor, monobloc) -> None:
 
 def test_a_strobe_that_waits_for_its_figures_takes_them_one_by_one(visitor, owner) -> None:
     new = services.add_item(owner, KINDS["strobes"])
-    visitor.post(reverse("kit:take_over", args=[new.pk]), {"weaker": "2.9", "travel": "3 ms", "shutter": "1 ms"})
+    visitor.post(
+        reverse("kit:take_over", args=[new.pk]),
+        {"weaker": "2.9", "travel": "3 ms", "shutter": "1 ms"},
+    )
     new.refresh_from_db()
-    assert (new.hss_loss_stops, new.guide_number_m) == (pytest.approx(0.9), None), "what is not said stays unknown"
-    visitor.post(reverse("kit:take_over", args=[new.pk]), {"kind": "f", "value": "11", "distance": "2"})
+    assert (new.hss_loss_stops, new.guide_number_m) == (pytest.approx(0.9), None), (
+        "what is not said stays unknown"
+    )
+    visitor.post(
+        reverse("kit:take_over", args=[new.pk]), {"kind": "f", "value": "11", "distance": "2"}
+    )
     new.refresh_from_db()
     assert new.guide_number_m == pytest.approx(22)
     assert new.settings.count() == 0
@@ -117,7 +138,10 @@ def test_a_strobe_that_waits_for_its_figures_takes_them_one_by_one(visitor, owne
     ("data", "says"),
     [
         ({"kind": "ws", "value": "1e12"}, "guide_number_m: must be 10000 or less"),
-        ({"weaker": "29", "travel": "3 ms", "shutter": "1 ms"}, "hss_loss_stops: must be 10 or less"),
+        (
+            {"weaker": "29", "travel": "3 ms", "shutter": "1 ms"},
+            "hss_loss_stops: must be 10 or less",
+        ),
     ],
 )
 def test_a_figure_that_no_strobe_has_is_not_taken(visitor, monobloc, data, says) -> None:
@@ -129,10 +153,16 @@ def test_a_figure_that_no_strobe_has_is_not_taken(visitor, monobloc, data, says)
 
 
 def test_no_mark_left_is_a_choice_and_seven_are_too_many(visitor, monobloc) -> None:
-    cleared = visitor.get(reverse("kit:compare"), {"t": "1/6000"}, headers={"HX-Request": "true"}).content.decode()
+    cleared = visitor.get(
+        reverse("kit:compare"), {"t": "1/6000"}, headers={"HX-Request": "true"}
+    ).content.decode()
     assert "Choose at least one strobe" in cleared
     services.copy_starter_kit(monobloc.owner)
-    every = [f"{s.pk}:{m}" for s in Strobe.objects.all() for m in sorted({row.mode for row in s.settings.all()})]
+    every = [
+        f"{s.pk}:{m}"
+        for s in Strobe.objects.all()
+        for m in sorted({row.mode for row in s.settings.all()})
+    ]
     assert len(every) == 10
     crowded = page(visitor, s=every[:7])
     assert re.search(r"Left out: [^.]+\. Take a mark away", crowded)

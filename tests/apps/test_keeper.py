@@ -69,7 +69,9 @@ def job(trace: Trace, status: str = "todo", heartbeat: str = "now()") -> None:
     with connection.cursor() as cursor:
         worker = None
         if status == "doing":
-            cursor.execute(f"INSERT INTO procrastinate_workers (last_heartbeat) VALUES ({heartbeat}) RETURNING id")
+            cursor.execute(
+                f"INSERT INTO procrastinate_workers (last_heartbeat) VALUES ({heartbeat}) RETURNING id"
+            )
             worker = cursor.fetchone()[0]
         cursor.execute(
             "INSERT INTO procrastinate_jobs (queue_name, task_name, args, status, worker_id)"
@@ -79,7 +81,9 @@ def job(trace: Trace, status: str = "todo", heartbeat: str = "now()") -> None:
 
 
 def test_rows_without_a_job_are_ended_in_words_and_the_others_left_alone(owner) -> None:
-    served, lost, gone, given_up = (busy(owner, state) for state in ("queued", "running", "running", "running"))
+    served, lost, gone, given_up = (
+        busy(owner, state) for state in ("queued", "running", "running", "running")
+    )
     fresh = busy(owner, "queued")
     Trace.objects.filter(pk=fresh.pk).update(asked_at=timezone.now())
     Trace.objects.filter(pk=gone.pk).update(cancel_asked=True)
@@ -129,7 +133,9 @@ def test_health_tells_of_database_and_queue(client, owner) -> None:
     job(trace)
     ProcrastinateJob.objects.filter(status="todo").get()
     with connection.cursor() as cursor:
-        cursor.execute("UPDATE procrastinate_events SET at = now() - interval '5 minutes' WHERE type = 'deferred'")
+        cursor.execute(
+            "UPDATE procrastinate_events SET at = now() - interval '5 minutes' WHERE type = 'deferred'"
+        )
     found = client.get("/healthz").json()
     assert found["status"] == "degraded"
     assert found["queue"]["waiting"] == 1
@@ -159,7 +165,9 @@ def test_a_full_disk_leaves_no_half_file_and_says_so(visitor, owner, monkeypatch
         yield CSV[:1000]
         raise OSError(errno.ENOSPC, "No space left on device")
 
-    monkeypatch.setattr("django.core.files.uploadedfile.InMemoryUploadedFile.chunks", until_it_is_full)
+    monkeypatch.setattr(
+        "django.core.files.uploadedfile.InMemoryUploadedFile.chunks", until_it_is_full
+    )
     before = {path for path in Path(default_storage.path("")).rglob("*") if path.is_file()}
     answer = visitor.post("/bench/import/", {"file": SimpleUploadedFile("pop.csv", CSV)})
     assert answer.status_code == 422

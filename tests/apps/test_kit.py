@@ -29,7 +29,9 @@ def put_row(visitor, strobe: Strobe, key: str, **cells: str):
 
 def shown(setting) -> dict[str, str]:
     """The cells of a stored row, as the page shows them."""
-    times = {cell: QUANTITIES["duration"].show(getattr(setting, f"{cell}_s")) for cell in ("t01", "t05")}
+    times = {
+        cell: QUANTITIES["duration"].show(getattr(setting, f"{cell}_s")) for cell in ("t01", "t05")
+    }
     power = QUANTITIES["power"].show(setting.power)
     return {"mode": setting.mode, "power": power, **times, "provenance": setting.provenance}
 
@@ -37,13 +39,20 @@ def shown(setting) -> dict[str, str]:
 @pytest.fixture
 def strobe(owner) -> Strobe:
     made = Strobe.objects.create(owner=owner, name="Test head", guide_number_m=40)
-    services.replace_settings(made, [{"power": 1.0, "t01_s": 0.0031234567, "provenance": "measured"}])
+    services.replace_settings(
+        made, [{"power": 1.0, "t01_s": 0.0031234567, "provenance": "measured"}]
+    )
     return made
 
 
 def test_the_starter_kit_is_the_owners_own(kit, stranger) -> None:
     names = set(Strobe.objects.visible_to(kit).values_list("name", flat=True))
-    assert names == {"Monobloc 600 quenched", "Hot-shoe 60", "Bank pack 2400", "Old voltage monobloc 500"}
+    assert names == {
+        "Monobloc 600 quenched",
+        "Hot-shoe 60",
+        "Bank pack 2400",
+        "Old voltage monobloc 500",
+    }
     assert not Strobe.objects.visible_to(stranger).exists()
     for one in Strobe.objects.visible_to(kit):
         CoreStrobe.model_validate(one.to_core())
@@ -59,17 +68,26 @@ def test_what_was_measured_stays_with_its_own_row_while_rows_come_and_go(visitor
     for gone in (rows[1], rows[4]):
         for _ in range(2):  # the page goes on showing the emptied row, and posts it again
             assert put_row(visitor, strobe, gone.key).status_code == 200
-    assert put_row(visitor, strobe, rows[0].key, **{**shown(rows[0]), "provenance": "measured"}).status_code == 200
+    assert (
+        put_row(
+            visitor, strobe, rows[0].key, **{**shown(rows[0]), "provenance": "measured"}
+        ).status_code
+        == 200
+    )
     after = {row.key: (row.cct_k, row.t01_s) for row in strobe.settings.all()}
     assert set(after) == set(before) - {rows[1].key, rows[4].key}
     assert all(before[key] == value for key, value in after.items())
     services.undo_table(strobe)
     services.undo_table(strobe)
-    assert rows[4].key in {row.key for row in strobe.settings.all()}, "a row that comes back is the row it was"
+    assert rows[4].key in {row.key for row in strobe.settings.all()}, (
+        "a row that comes back is the row it was"
+    )
 
 
 def test_a_stale_page_wipes_no_row_that_was_measured_meanwhile(visitor, strobe) -> None:
-    services.merge_settings(strobe, [{"mode": "", "power": 0.25, "t01_s": 2e-4, "provenance": "measured"}], "measured")
+    services.merge_settings(
+        strobe, [{"mode": "", "power": 0.25, "t01_s": 2e-4, "provenance": "measured"}], "measured"
+    )
     stale = strobe.settings.get(power=1.0)
     put_row(visitor, strobe, stale.key, power="full", t01="3 ms", provenance="claimed")
     put(visitor, strobe, "notes", "typed on a page that is old")
@@ -96,7 +114,10 @@ def test_a_new_strobe_claims_nothing(visitor, owner) -> None:
     assert "leave it out until it has a guide number and a setting in its table" in page
     assert "no strobe with a duration yet" in visitor.get(reverse("kit:compare")).content.decode()
     put(visitor, strobe, "guide_number_m", "40 m")
-    assert "has a setting in its table" in put_row(visitor, strobe, "n1", power="full").content.decode()
+    assert (
+        "has a setting in its table"
+        in put_row(visitor, strobe, "n1", power="full").content.decode()
+    )
     put_row(visitor, strobe, "n1", power="full", t01="1 ms")
     assert "New strobe" in visitor.get(reverse("kit:compare")).content.decode()
 
@@ -124,7 +145,9 @@ def test_measured_light_colour_and_price_survive_csv_and_json(kit) -> None:
     document = exchange.document_of(kit)
     one = next(each for each in document["strobes"] if each["name"] == "Hot-shoe 60")
     text = exchange.kit_csv(KINDS["strobes"], exchange.items_of(KINDS["strobes"], kit))
-    again = next(each for each in exchange.from_csv(text)["strobes"] if each["name"] == "Hot-shoe 60")
+    again = next(
+        each for each in exchange.from_csv(text)["strobes"] if each["name"] == "Hot-shoe 60"
+    )
     assert again["price"] == one["price"] == 349.0
     assert again["battery_pops"] == 220.0
     assert again["durations"][0]["cct_k"] == one["durations"][0]["cct_k"] == 5612.5
@@ -148,7 +171,10 @@ def test_every_kind_survives_csv_and_back(kit, stranger, slug: str) -> None:
 
 
 def test_a_csv_template_is_its_header() -> None:
-    assert exchange.kit_csv(KINDS["lenses"], []) == "name,focal_length_mm,widest_f_number,nearest_m,notes\n"
+    assert (
+        exchange.kit_csv(KINDS["lenses"], [])
+        == "name,focal_length_mm,widest_f_number,nearest_m,notes\n"
+    )
 
 
 def test_everything_wrong_in_a_csv_is_told_at_once(owner) -> None:
@@ -186,7 +212,11 @@ def test_a_text_that_a_spreadsheet_would_run_stays_a_text(owner) -> None:
             r"strobes\[0\].circuit: is missing\nstrobes\[0\].guide_number_m: must be 0.01 or more",
         ),
         (
-            {"format": "rapzel.kit", "version": 1, "lenses": [{"name": " ", "focal_length_mm": 50}]},
+            {
+                "format": "rapzel.kit",
+                "version": 1,
+                "lenses": [{"name": " ", "focal_length_mm": 50}],
+            },
             r"lenses\[0\].name: must not be empty",
         ),
     ],
@@ -197,7 +227,9 @@ def test_a_wrong_kit_document_is_refused_by_path(owner, document, says: str) -> 
 
 
 def test_import_page_says_what_is_wrong_and_adds_nothing(visitor) -> None:
-    file = BytesIO(b'{"format": "rapzel.kit", "version": 1, "lenses": [{"name": "A", "focal_length_mm": -5}]}')
+    file = BytesIO(
+        b'{"format": "rapzel.kit", "version": 1, "lenses": [{"name": "A", "focal_length_mm": -5}]}'
+    )
     file.name = "kit.json"
     shown = visitor.post(reverse("kit:import"), {"file": file}, follow=True).content.decode()
     assert "lenses[0].focal_length_mm: must be 0.5 or more (given: -5)" in shown
@@ -216,7 +248,12 @@ def test_changes_are_saved_at_once_and_answered(visitor, strobe) -> None:
 
 def test_a_value_that_is_only_shown_keeps_its_digits(visitor, strobe) -> None:
     row = strobe.settings.get()
-    assert put_row(visitor, strobe, row.key, power="full", t01="3.12 ms", provenance="measured").status_code == 200
+    assert (
+        put_row(
+            visitor, strobe, row.key, power="full", t01="3.12 ms", provenance="measured"
+        ).status_code
+        == 200
+    )
     assert strobe.settings.get().t01_s == 0.0031234567
 
 
@@ -229,7 +266,9 @@ def test_a_value_that_is_only_shown_keeps_its_digits(visitor, strobe) -> None:
         ("min_power", "2", "“2” is not a power between nothing and full"),
     ],
 )
-def test_a_wrong_entry_is_said_and_nothing_is_stored(visitor, strobe, name: str, value: str, says: str) -> None:
+def test_a_wrong_entry_is_said_and_nothing_is_stored(
+    visitor, strobe, name: str, value: str, says: str
+) -> None:
     before = Strobe.objects.filter(pk=strobe.pk).values().get()
     answer = put(visitor, strobe, name, value)
     assert answer.status_code == 422
@@ -241,9 +280,18 @@ def test_a_wrong_entry_is_said_and_nothing_is_stored(visitor, strobe, name: str,
     ("cells", "says"),
     [
         ({"power": "2", "t01": "1 ms"}, "Power: “2” is not a power between nothing and full"),
-        ({"power": "1/2", "t01": "0.5 ms", "t05": "1 ms"}, "Not saved. t.5 must not be longer than t.1"),
-        ({"power": "1/2", "t01": "1 ms", "provenance": "guessed"}, "Provenance: Select a valid choice"),
-        ({"power": "full", "t01": "1 ms", "provenance": "measured"}, "This power is in the table already"),
+        (
+            {"power": "1/2", "t01": "0.5 ms", "t05": "1 ms"},
+            "Not saved. t.5 must not be longer than t.1",
+        ),
+        (
+            {"power": "1/2", "t01": "1 ms", "provenance": "guessed"},
+            "Provenance: Select a valid choice",
+        ),
+        (
+            {"power": "full", "t01": "1 ms", "provenance": "measured"},
+            "This power is in the table already",
+        ),
         ({"power": "1/2", "t01": "soon"}, "t.1: “soon” is not a duration"),
     ],
 )
@@ -274,7 +322,9 @@ def test_a_camera_that_every_scene_would_refuse_is_refused_on_its_field(visitor,
     assert travel.status_code == 422
     assert "Curtain travel is longer than the sync speed" in travel.content.decode()
     camera.refresh_from_db()
-    assert (camera.sensor_width_mm, camera.curtain_travel_s) == (36.0, None), "travel is not known yet"
+    assert (camera.sensor_width_mm, camera.curtain_travel_s) == (36.0, None), (
+        "travel is not known yet"
+    )
 
 
 @pytest.mark.parametrize("text", ["=1+1", "+1", "-1", "@x", "\t=1", "\r=1", "\n=1", " =1", "＝1"])
@@ -290,7 +340,9 @@ def test_a_file_full_of_mistakes_is_read_up_to_a_hundred(owner) -> None:
         exchange.from_csv(header + "\n" + "A,much,0.9,\n" * 15_000)
     assert len(caught.value.problems) == 100
     with pytest.raises(DocumentError, match="holds 30000 things; up to 2000 are taken at once"):
-        services.store_document(owner, {"format": "rapzel.kit", "version": 1, "strobes": [{}] * 30_000})
+        services.store_document(
+            owner, {"format": "rapzel.kit", "version": 1, "strobes": [{}] * 30_000}
+        )
     with pytest.raises(DocumentError, match="up to 20000 are taken at once"):
         exchange.from_csv(header + "\n" + "A,1,0.9,\n" * 25_000)
 
@@ -300,7 +352,9 @@ def test_an_account_that_is_full_is_told_so(visitor, kit, settings) -> None:
     answer = visitor.post(reverse("kit:add", args=["lenses"]))
     assert answer.status_code == 422
     assert "things in the kit fit into one account" in answer.content.decode()
-    assert "fit into one account" in visitor.post(reverse("kit:starter"), follow=True).content.decode()
+    assert (
+        "fit into one account" in visitor.post(reverse("kit:starter"), follow=True).content.decode()
+    )
 
 
 def test_names_as_long_as_the_schema_allows_are_stored(owner) -> None:

@@ -16,7 +16,9 @@ from rapzel.takes.services import log_take
 from tests.apps.rows import colour_row, trace_row
 
 
-def test_everything_goes_along_in_open_formats_and_nothing_of_anybody_else(visitor, kit, scene, stranger) -> None:
+def test_everything_goes_along_in_open_formats_and_nothing_of_anybody_else(
+    visitor, kit, scene, stranger
+) -> None:
     trace = trace_row(kit)
     colour_row(kit)
     trace_row(stranger)
@@ -31,7 +33,9 @@ def test_everything_goes_along_in_open_formats_and_nothing_of_anybody_else(visit
     assert any("snapshots/before" in name for name in names)
     (log,) = [name for name in names if name.startswith("takes/")]
     assert "guard sharp" in archive.read(log).decode()
-    originals = [name for name in names if name.startswith(f"bench/{'key-at-a-sixteenth'}-{trace.pk}/")]
+    originals = [
+        name for name in names if name.startswith(f"bench/{'key-at-a-sixteenth'}-{trace.pk}/")
+    ]
     assert archive.read(originals[0]) == trace.file.open("rb").read()
     assert sum(name.startswith("bench/") and name.endswith(".json") for name in names) == 1
 
@@ -56,7 +60,12 @@ def test_the_password_is_changed(visitor, owner) -> None:
     new = {"new_password1": "seven moths at dusk", "new_password2": "seven moths at dusk"}
     wrong = visitor.post(reverse("accounts:password"), {"old_password": "no", **new})
     assert "Your old password was entered incorrectly" in wrong.content.decode()
-    assert visitor.post(reverse("accounts:password"), {"old_password": "a long enough one", **new}).status_code == 302
+    assert (
+        visitor.post(
+            reverse("accounts:password"), {"old_password": "a long enough one", **new}
+        ).status_code
+        == 302
+    )
     owner.refresh_from_db()
     assert owner.check_password("seven moths at dusk")
 

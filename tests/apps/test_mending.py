@@ -20,7 +20,14 @@ def version_1(document):
     old["version"] = 1
     old["trigger"]["wanted_delay_s"] = 0.3
     old["trigger"]["links"] = [
-        {"name": "Finger", "kind": "fixed", "lag_s": 0.21, "jitter_s": 0.03, "distance_m": 0.0, "temperature_c": 20.0},
+        {
+            "name": "Finger",
+            "kind": "fixed",
+            "lag_s": 0.21,
+            "jitter_s": 0.03,
+            "distance_m": 0.0,
+            "temperature_c": 20.0,
+        },
         {"name": "Beam", "kind": "beam", "lag_s": 0.0001, "distance_m": 0.4, "temperature_c": 20.0},
     ]
     return old
@@ -74,11 +81,19 @@ def store(scene, document) -> None:
 
 def test_a_stored_scene_of_version_1_opens_everywhere(visitor, scene) -> None:
     store(scene, version_1(LUNGE))
-    for name in ("shoots:scene", "shoots:sheet", "shoots:compare", "takes:list", "tools:scene_index"):
+    for name in (
+        "shoots:scene",
+        "shoots:sheet",
+        "shoots:compare",
+        "takes:list",
+        "tools:scene_index",
+    ):
         assert visitor.get(reverse(name, args=[scene.pk])).status_code == 200, name
     assert "Finger" in visitor.get(reverse("shoots:scene", args=[scene.pk])).content.decode()
     answer = visitor.post(
-        reverse("shoots:set", args=[scene.pk]), {"path": "exposure.iso", "value": "400"}, headers={"HX-Request": "true"}
+        reverse("shoots:set", args=[scene.pk]),
+        {"path": "exposure.iso", "value": "400"},
+        headers={"HX-Request": "true"},
     )
     assert answer.status_code == 200
     scene.refresh_from_db()
@@ -86,11 +101,16 @@ def test_a_stored_scene_of_version_1_opens_everywhere(visitor, scene) -> None:
     assert scene.document["exposure"]["iso"] == 400
 
 
-BODY = '{"sensor_width_mm": 36.0, "sensor_height_mm": 24.0, "pixels_wide": 6000, "pixels_high": 4000}'
+BODY = (
+    '{"sensor_width_mm": 36.0, "sensor_height_mm": 24.0, "pixels_wide": 6000, "pixels_high": 4000}'
+)
 BROKEN = {
     "one figure": ({"exposure.f_number": 1e-300}, {"exposure.f_number": "f/8"}),
     "a word that is gone": ({"exposure.method": "stroboscope"}, {"exposure.method": "pulse"}),
-    "an unknown key": ({"motion.colour": "red"}, {"motion": '{"kind": "steady", "speed_m_s": 9.0}'}),
+    "an unknown key": (
+        {"motion.colour": "red"},
+        {"motion": '{"kind": "steady", "speed_m_s": 9.0}'},
+    ),
     "a part that is gone": ({"camera": None}, {"camera": BODY}),
     "lights that are none": ({"lights": [3]}, {"lights[0]": ""}),
     "impossible together": ({"lens.subject_distance_m": 0.01}, {"lens.subject_distance_m": "4 m"}),
@@ -98,7 +118,9 @@ BROKEN = {
 
 
 @pytest.mark.parametrize(("breaks", "mends"), BROKEN.values(), ids=BROKEN)
-def test_a_broken_scene_names_what_is_wrong_and_is_mended_in_place(visitor, scene, breaks, mends) -> None:
+def test_a_broken_scene_names_what_is_wrong_and_is_mended_in_place(
+    visitor, scene, breaks, mends
+) -> None:
     broken = changed(scene.document, breaks)
     store(scene, broken)
     opened = visitor.get(reverse("shoots:scene", args=[scene.pk]))

@@ -30,10 +30,14 @@ def test_what_differs_for_this_light_is_said_in_its_own_figures(scene, kit) -> N
     strobe.settings.update(t01_s=0.0005, t05_s=None)
     (said,) = news(scene, kit)
     assert said.startswith("t.1 500 µs instead of ")
-    services.use_strobe(scene, scene.document["lights"][1]["id"], Strobe.objects.get(pk=strobe.pk).to_core())
+    services.use_strobe(
+        scene, scene.document["lights"][1]["id"], Strobe.objects.get(pk=strobe.pk).to_core()
+    )
     assert news(scene, kit) == []
     Strobe.objects.filter(pk=strobe.pk).update(guide_number_m=50)
-    assert news(scene, kit) == ["GN 50 m instead of 38 m"] or news(scene, kit)[0].startswith("GN 50 m instead of ")
+    assert news(scene, kit) == ["GN 50 m instead of 38 m"] or news(scene, kit)[0].startswith(
+        "GN 50 m instead of "
+    )
     Strobe.objects.filter(pk=strobe.pk).update(min_power=0.5)
     assert "is below its range" in news(scene, kit)[0]
 
@@ -46,14 +50,21 @@ def test_the_shoots_page_lists_the_scenes_and_one_press_renews(visitor, scene, k
     light = scene.document["lights"][1]["id"]
     page = visitor.get(reverse("shoots:scene", args=[scene.pk])).content.decode()
     assert f'id="renew-{light}"' in page
-    visitor.post(reverse("shoots:act", args=[scene.pk, "use-strobe"]), {"item": light, "pk": strobe.pk})
-    assert "newer figures" not in visitor.get(reverse("shoots:scene", args=[scene.pk])).content.decode()
+    visitor.post(
+        reverse("shoots:act", args=[scene.pk, "use-strobe"]), {"item": light, "pk": strobe.pk}
+    )
+    assert (
+        "newer figures"
+        not in visitor.get(reverse("shoots:scene", args=[scene.pk])).content.decode()
+    )
 
 
 def test_a_snapshot_is_renamed_restored_and_opened(visitor, scene) -> None:
     snapshot = services.pin(scene, "")
     services.change_scene(scene, {"exposure.iso": 1600.0})
-    visitor.post(reverse("shoots:snapshot_rename", args=[scene.pk, snapshot.pk]), {"name": "Darker"})
+    visitor.post(
+        reverse("shoots:snapshot_rename", args=[scene.pk, snapshot.pk]), {"name": "Darker"}
+    )
     snapshot.refresh_from_db()
     assert snapshot.name == "Darker"
     visitor.post(reverse("shoots:snapshot_open", args=[scene.pk, snapshot.pk]))

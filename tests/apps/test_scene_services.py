@@ -14,7 +14,9 @@ def test_a_change_is_stored_with_what_was_before(scene) -> None:
     assert stored.revisions.get().document["exposure"]["iso"] == 200
 
 
-@pytest.mark.parametrize("values", [{"exposure.iso": -1.0}, {"lights[0].power": 1 / 512}, {"lights[7].power": 0.5}])
+@pytest.mark.parametrize(
+    "values", [{"exposure.iso": -1.0}, {"lights[0].power": 1 / 512}, {"lights[7].power": 0.5}]
+)
 def test_a_refused_change_stores_nothing(scene, values) -> None:
     before = Scene.objects.get(pk=scene.pk).document
     with pytest.raises(DocumentError):
@@ -93,7 +95,9 @@ def test_lights_come_from_the_kit_and_go_again(scene, kit) -> None:
     services.add_light(scene, monobloc.to_core())
     light = scene.document["lights"][1]
     assert (light["name"], light["mode"]) == ("Rim", "constant colour")
-    services.use_strobe(scene, light["id"], Strobe.objects.get(name="Old voltage monobloc 500").to_core())
+    services.use_strobe(
+        scene, light["id"], Strobe.objects.get(name="Old voltage monobloc 500").to_core()
+    )
     light = scene.document["lights"][1]
     assert (light["strobe"]["circuit"], light["mode"]) == ("voltage", None)
     services.remove_light(scene, "light-1")
@@ -128,7 +132,10 @@ def test_another_camera_keeps_the_scene_possible(scene, kit) -> None:
     services.change_scene(scene, {"exposure.method": "hss", "exposure.shutter_s": 1 / 8000})
     services.use_camera(scene, Camera.objects.get(name="Global-shutter body").to_core())
     assert scene.document["exposure"]["method"] == "pulse"
-    services.use_camera(scene, {**Camera.objects.get(name="Full-frame body").to_core(), "fastest_shutter_s": 1 / 2000})
+    services.use_camera(
+        scene,
+        {**Camera.objects.get(name="Full-frame body").to_core(), "fastest_shutter_s": 1 / 2000},
+    )
     assert scene.document["exposure"]["shutter_s"] == 1 / 2000
 
 

@@ -16,7 +16,9 @@ def upload(text: str | bytes, name: str = "scene.json") -> BytesIO:
 
 
 def test_a_new_shoot_has_a_scene_to_begin_with(visitor) -> None:
-    shown = visitor.post(reverse("shoots:add"), {"name": "Harbour dance"}, follow=True).content.decode()
+    shown = visitor.post(
+        reverse("shoots:add"), {"name": "Harbour dance"}, follow=True
+    ).content.decode()
     assert "Harbour dance" in shown
     assert "First scene" in shown
 
@@ -33,12 +35,20 @@ def test_facts_are_saved_as_they_are_changed(visitor, shoot) -> None:
     def put(name: str, value: str):
         return visitor.post(url, {"field": name, name: value})
 
-    for name, value in (("name", "Renamed"), ("starts_at", "2027-05-10T09:00"), ("ends_at", "2027-05-10T12:00")):
+    for name, value in (
+        ("name", "Renamed"),
+        ("starts_at", "2027-05-10T09:00"),
+        ("ends_at", "2027-05-10T12:00"),
+    ):
         assert "Saved." in put(name, value).content.decode()
     Shoot.objects.filter(pk=shoot.pk).update(notes="written in another tab")
     put("client", "Saltmarsh Yard")
     shoot.refresh_from_db()
-    assert (shoot.name, shoot.client, shoot.notes) == ("Renamed", "Saltmarsh Yard", "written in another tab")
+    assert (shoot.name, shoot.client, shoot.notes) == (
+        "Renamed",
+        "Saltmarsh Yard",
+        "written in another tab",
+    )
     refused = put("ends_at", "2027-05-09T12:00")
     assert refused.status_code == 422
     assert "The end must not be before the beginning." in refused.content.decode()
@@ -82,7 +92,9 @@ def test_a_whole_shoot_goes_out_and_comes_in_again(visitor, scene, owner) -> Non
     ],
 )
 def test_hostile_files_are_refused_in_words(visitor, shoot, content: bytes, says: str) -> None:
-    answer = visitor.post(reverse("shoots:import", args=[shoot.pk]), {"file": upload(content)}, follow=True)
+    answer = visitor.post(
+        reverse("shoots:import", args=[shoot.pk]), {"file": upload(content)}, follow=True
+    )
     assert answer.status_code == 200
     shown = answer.content.decode()
     assert "Nothing was imported." in shown
@@ -96,7 +108,9 @@ def test_no_file_is_said_so(visitor, shoot) -> None:
 
 
 def test_deletions_are_taken_back(visitor, scene) -> None:
-    shown = visitor.post(reverse("shoots:scene_remove", args=[scene.pk]), follow=True).content.decode()
+    shown = visitor.post(
+        reverse("shoots:scene_remove", args=[scene.pk]), follow=True
+    ).content.decode()
     assert reverse("shoots:scene_back", args=[scene.pk]) in shown
     assert visitor.get(reverse("shoots:scene", args=[scene.pk])).status_code == 404
     visitor.post(reverse("shoots:scene_back", args=[scene.pk]))
@@ -108,13 +122,17 @@ def test_deletions_are_taken_back(visitor, scene) -> None:
 
 
 def test_schemas_are_published(client) -> None:
-    for name, title in (("scene", "Rapzel scene, version 2"), ("evaluation", "Rapzel evaluation, version 2")):
+    for name, title in (
+        ("scene", "Rapzel scene, version 2"),
+        ("evaluation", "Rapzel evaluation, version 2"),
+    ):
         assert client.get(reverse("shoots:schema", args=[name])).json()["title"] == title
 
 
 def test_evaluation_of_a_scene_as_json(visitor, scene) -> None:
     assert (
-        visitor.get(reverse("shoots:evaluation_json", args=[scene.pk])).json() == evaluate(scene.document).to_document()
+        visitor.get(reverse("shoots:evaluation_json", args=[scene.pk])).json()
+        == evaluate(scene.document).to_document()
     )
 
 
@@ -135,7 +153,11 @@ def test_evaluate_command(tmp_path, document, monkeypatch) -> None:
 
 @pytest.mark.parametrize(
     ("text", "says"),
-    [("{}", "motion: is missing"), ("nonsense", "not JSON"), ('{"version": 9}', "reads up to version 2")],
+    [
+        ("{}", "motion: is missing"),
+        ("nonsense", "not JSON"),
+        ('{"version": 9}', "reads up to version 2"),
+    ],
 )
 def test_evaluate_command_refuses_in_words(tmp_path, text: str, says: str) -> None:
     file = tmp_path / "scene.json"
@@ -147,7 +169,10 @@ def test_evaluate_command_refuses_in_words(tmp_path, text: str, says: str) -> No
 
 
 def test_schema_command() -> None:
-    for options, title in (([], "Rapzel scene, version 2"), (["--evaluation"], "Rapzel evaluation, version 2")):
+    for options, title in (
+        ([], "Rapzel scene, version 2"),
+        (["--evaluation"], "Rapzel evaluation, version 2"),
+    ):
         out = StringIO()
         call_command("scene_schema", *options, stdout=out)
         assert json.loads(out.getvalue())["title"] == title

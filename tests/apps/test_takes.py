@@ -18,14 +18,19 @@ def test_takes_are_numbered_and_carry_the_plan(scene) -> None:
     assert (first.number, second.number) == (1, 2)
     assert second.document["lights"][0]["power"] == 1 / 32
     assert first.document["lights"][0]["power"] == 1 / 16
-    assert second.changed == "Key Power 1/16 → 1/32, ISO 200 → 400", "the plan tells what was changed"
+    assert second.changed == "Key Power 1/16 → 1/32, ISO 200 → 400", (
+        "the plan tells what was changed"
+    )
     assert second.note == "Sharp."
 
 
 def test_what_is_said_outranks_what_the_plan_tells(scene) -> None:
     services.log_take(scene, "early")
     scenes.change_scene(scene, {"exposure.iso": 400.0})
-    assert services.log_take(scene, "late", changed="Fencer starts later").changed == "Fencer starts later"
+    assert (
+        services.log_take(scene, "late", changed="Fencer starts later").changed
+        == "Fencer starts later"
+    )
 
 
 def test_a_removed_number_is_not_given_again(scene) -> None:
@@ -47,14 +52,19 @@ def test_every_outcome_has_a_key_of_its_own() -> None:
 
 def test_the_log_answers_with_counts_and_rate(visitor, scene) -> None:
     for outcome in ("keep", "late", "late", "keep"):
-        shown = visitor.post(reverse("takes:add", args=[scene.pk]), {"outcome": outcome}).content.decode()
+        shown = visitor.post(
+            reverse("takes:add", args=[scene.pk]), {"outcome": outcome}
+        ).content.decode()
     assert "<b>2</b> of <b>4</b> kept: hit rate <b>50 %</b>" in shown
     assert "Late <b>2</b>" in shown
     assert "5 more tries for one more keeper" in shown  # 1 − ½^5 = 0.969
 
 
 def test_an_empty_log_teaches(visitor, scene) -> None:
-    assert "After each try press one key" in visitor.get(reverse("takes:list", args=[scene.pk])).content.decode()
+    assert (
+        "After each try press one key"
+        in visitor.get(reverse("takes:list", args=[scene.pk])).content.decode()
+    )
 
 
 def test_takes_are_removed_and_taken_back(visitor, scene) -> None:
@@ -68,7 +78,11 @@ def test_takes_are_removed_and_taken_back(visitor, scene) -> None:
 
 def test_takes_leave_as_csv(visitor, scene) -> None:
     services.log_take(scene, "keep", note="=1+1")
-    rows = list(csv.DictReader(io.StringIO(visitor.get(reverse("takes:csv", args=[scene.pk])).content.decode())))
+    rows = list(
+        csv.DictReader(
+            io.StringIO(visitor.get(reverse("takes:csv", args=[scene.pk])).content.decode())
+        )
+    )
     assert rows[0]["outcome"] == "keep"
     assert rows[0]["shutter_s"] == "0.005"
     assert rows[0]["powers"] == "Key 0.0625"
@@ -86,7 +100,10 @@ def test_long_logs_come_in_pages(visitor, scene) -> None:
 
 def test_a_try_that_is_sent_again_is_not_logged_twice(visitor, scene) -> None:
     """Its answer was lost on the way: the same key is the same try."""
-    url, sent = reverse("takes:add", args=[scene.pk]), {"outcome": "keep", "note": "guard sharp", "key": "a1b2c3"}
+    url, sent = (
+        reverse("takes:add", args=[scene.pk]),
+        {"outcome": "keep", "note": "guard sharp", "key": "a1b2c3"},
+    )
     for _ in range(3):
         assert visitor.post(url, sent).status_code == 200
     assert Take.objects.get().note == "guard sharp"
@@ -107,7 +124,11 @@ def test_a_try_that_is_sent_again_is_not_logged_twice(visitor, scene) -> None:
 def test_the_time_of_a_try_is_that_of_the_try_where_it_is_to_be_believed(
     visitor, scene, said: str, believed: bool
 ) -> None:
-    ages = {"2 hours ago": timedelta(hours=2), "in an hour": -timedelta(hours=1), "60 days ago": timedelta(days=60)}
+    ages = {
+        "2 hours ago": timedelta(hours=2),
+        "in an hour": -timedelta(hours=1),
+        "60 days ago": timedelta(days=60),
+    }
     at = (timezone.now() - ages[said]).isoformat() if said in ages else said
     visitor.post(reverse("takes:add", args=[scene.pk]), {"outcome": "keep", "key": "k", "at": at})
     away = timezone.now() - Take.objects.get().at

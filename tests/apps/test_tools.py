@@ -34,10 +34,14 @@ def test_a_tool_answers_what_people_write_as_a_part_of_the_page(visitor) -> None
     part = visitor.get(address, ASKED, headers={"HX-Request": "true"}).content.decode()
     assert "<html" not in part
     assert "Open for 5 s, 37 % of the frames hold one pop" in part
-    wrong = visitor.get(address, {"visits_per_s": "often"}, headers={"HX-Request": "true"}).content.decode()
+    wrong = visitor.get(
+        address, {"visits_per_s": "often"}, headers={"HX-Request": "true"}
+    ).content.decode()
     assert "“often” is not a plain number" in wrong
     assert "sentence" not in wrong
-    beyond = visitor.get(address, {"visits_per_s": "1e9"}, headers={"HX-Request": "true"}).content.decode()
+    beyond = visitor.get(
+        address, {"visits_per_s": "1e9"}, headers={"HX-Request": "true"}
+    ).content.decode()
     assert "Must be 10000 or less" in beyond
 
 
@@ -45,16 +49,22 @@ def test_json_goes_out_and_comes_in(visitor) -> None:
     out = visitor.get(reverse("tools:json", args=["open-shutter"]), ASKED).json()
     assert out["in"]["open_s"] == 5
     assert out["out"]["best_open_s"] == pytest.approx(5)
-    posted = visitor.post(reverse("tools:ask", args=["open-shutter"]), json.dumps(out["in"]), "application/json")
+    posted = visitor.post(
+        reverse("tools:ask", args=["open-shutter"]), json.dumps(out["in"]), "application/json"
+    )
     assert posted.json() == out["out"]
-    refused = visitor.post(reverse("tools:ask", args=["open-shutter"]), '{"open_s": -1}', "application/json")
+    refused = visitor.post(
+        reverse("tools:ask", args=["open-shutter"]), '{"open_s": -1}', "application/json"
+    )
     assert refused.status_code == 422
     assert {problem["path"] for problem in refused.json()["problems"]} == {"visits_per_s", "open_s"}
     file = SimpleUploadedFile("asked.json", json.dumps(out).encode())
     opened = visitor.post(reverse("tools:open", args=["open-shutter"]), {"file": file}, follow=True)
     assert 'value="5 s"' in opened.content.decode()
     bad = visitor.post(
-        reverse("tools:open", args=["open-shutter"]), {"file": SimpleUploadedFile("a.json", b"{")}, follow=True
+        reverse("tools:open", args=["open-shutter"]),
+        {"file": SimpleUploadedFile("a.json", b"{")},
+        follow=True,
     )
     assert "not JSON" in bad.content.decode()
 
@@ -69,7 +79,9 @@ def test_a_tool_beside_a_scene_begins_with_it_and_pins_what_it_says(visitor, sce
     assert kept["tool"] == "open-shutter"
     assert kept["answer"]["best_open_s"] == pytest.approx(5)
     assert kept["says"] in visitor.get(reverse("shoots:scene", args=[scene.pk])).content.decode()
-    assert kept["says"] in visitor.get(reverse("tools:scene_index", args=[scene.pk])).content.decode()
+    assert (
+        kept["says"] in visitor.get(reverse("tools:scene_index", args=[scene.pk])).content.decode()
+    )
     visitor.post(reverse("tools:unpin", args=[scene.pk, kept["id"]]))
     scene.refresh_from_db()
     assert scene.document["pinned"] == []
@@ -78,7 +90,11 @@ def test_a_tool_beside_a_scene_begins_with_it_and_pins_what_it_says(visitor, sce
 
 
 def test_tools_that_are_not_there_are_not_found(visitor, scene) -> None:
-    for name, args in (("tools:page", ["soup"]), ("tools:for_scene", [scene.pk, "soup"]), ("tools:csv", ["soup"])):
+    for name, args in (
+        ("tools:page", ["soup"]),
+        ("tools:for_scene", [scene.pk, "soup"]),
+        ("tools:csv", ["soup"]),
+    ):
         assert visitor.get(reverse(name, args=args)).status_code == 404
 
 
@@ -107,7 +123,9 @@ def test_the_rehearse_command(tmp_path) -> None:
     plan, picture, light = (tmp_path / name for name in ("scene.json", "picture.png", "linear.npy"))
     plan.write_text(json.dumps(LUNGE))
     out = io.StringIO()
-    call_command("rehearse", str(plan), str(picture), size="90x60", linear=str(light), json=True, stdout=out)
+    call_command(
+        "rehearse", str(plan), str(picture), size="90x60", linear=str(light), json=True, stdout=out
+    )
     assert json.loads(out.getvalue())["size"] == [90, 60]
     assert Image.open(picture).size == (90, 60)
     assert np.load(light).shape == (60, 90, 3)

@@ -37,7 +37,9 @@ def test_the_page_gets_few_points_of_the_stretch_it_asks_for(visitor, url) -> No
     assert part["unit"] == "V"
 
 
-def test_the_measured_channel_comes_first_wherever_it_stands_in_the_file(visitor, trace, url) -> None:
+def test_the_measured_channel_comes_first_wherever_it_stands_in_the_file(
+    visitor, trace, url
+) -> None:
     light, trigger = trace.result["channels"]
     assert [curve["name"] for curve in visitor.get(url).json()["curves"]] == [light, trigger]
     trace.result["channel_number"] = 1
@@ -45,7 +47,9 @@ def test_the_measured_channel_comes_first_wherever_it_stands_in_the_file(visitor
     assert [curve["name"] for curve in visitor.get(url).json()["curves"]] == [trigger, light]
 
 
-def test_pops_over_each_other_are_aligned_where_the_light_rises_through_half(visitor, kit, trace, url) -> None:
+def test_pops_over_each_other_are_aligned_where_the_light_rises_through_half(
+    visitor, kit, trace, url
+) -> None:
     other = record(kit, "Monobloc 600 quenched", 1 / 64, 1, "none")
     found = visitor.get(url, {"over": other.pk}).json()
     assert found["unit"] == "%"

@@ -21,7 +21,9 @@ from rapzel.ui.margins import MarginView
 
 
 def put(visitor, scene, path: str, value: str, **more):
-    return visitor.post(reverse("shoots:set", args=[scene.pk]), {"path": path, "value": value, **more})
+    return visitor.post(
+        reverse("shoots:set", args=[scene.pk]), {"path": path, "value": value, **more}
+    )
 
 
 def stored(scene):
@@ -73,7 +75,9 @@ def test_what_people_write_is_stored_in_si(visitor, scene, path: str, typed: str
         ("lights[#light-1].power", "<script>", "&lt;script&gt;"),
     ],
 )
-def test_what_is_wrong_is_said_beside_the_input_and_not_stored(visitor, scene, path, typed, says) -> None:
+def test_what_is_wrong_is_said_beside_the_input_and_not_stored(
+    visitor, scene, path, typed, says
+) -> None:
     before = stored(scene)
     answer = put(visitor, scene, path, typed)
     assert answer.status_code == 422
@@ -123,7 +127,8 @@ def test_only_inputs_can_be_set(visitor, scene, path: str) -> None:
 def test_stepping_by_thirds(visitor, scene) -> None:
     def step(path: str, direction: str, typed: str = ""):
         return visitor.post(
-            reverse("shoots:step", args=[scene.pk]), {"path": path, "direction": direction, "typed": typed}
+            reverse("shoots:step", args=[scene.pk]),
+            {"path": path, "direction": direction, "typed": typed},
         )
 
     assert step("exposure.iso", "up").status_code == 200
@@ -157,7 +162,12 @@ def test_proposals_are_applied_by_one_press(visitor, scene) -> None:
 )  # fmt: skip
 def test_only_inputs_can_be_applied(visitor, scene, values: str, status: int) -> None:
     before = stored(scene)
-    assert visitor.post(reverse("shoots:act", args=[scene.pk, "apply"]), {"values": values}).status_code == status
+    assert (
+        visitor.post(
+            reverse("shoots:act", args=[scene.pk, "apply"]), {"values": values}
+        ).status_code
+        == status
+    )
     assert stored(scene) == before
 
 
@@ -173,7 +183,9 @@ def test_verbs_take_from_the_own_kit_only(visitor, scene, kit, stranger) -> None
 
 def test_a_refused_verb_is_a_notice(visitor, scene) -> None:
     for gone in ("light-7", "-1", ""):
-        answer = visitor.post(reverse("shoots:act", args=[scene.pk, "remove-light"]), {"item": gone})
+        answer = visitor.post(
+            reverse("shoots:act", args=[scene.pk, "remove-light"]), {"item": gone}
+        )
         assert (answer.status_code, answer["HX-Retarget"]) == (422, "#notices")
         assert "that light is no longer in this scene" in answer.content.decode()
     assert len(stored(scene)["lights"]) == 1
@@ -190,19 +202,25 @@ def test_imperial_people_see_and_write_feet(visitor, owner, scene) -> None:
 
 def test_every_input_reads_what_it_shows(document) -> None:
     """What a field shows is something that it accepts, and it means the same to the digits shown."""
-    document["trigger"]["links"] = [{"name": "Mic", "kind": "sound", "lag_s": 0.001, "distance_m": 1.0}]
+    document["trigger"]["links"] = [
+        {"name": "Mic", "kind": "sound", "lag_s": 0.001, "distance_m": 1.0}
+    ]
     stored = stored_form(document)
     for imperial in (False, True):
         for field in all_fields(groups_of(stored, imperial)):
             if not field.quantity or not field.text:
                 continue
             value = services.places.get(stored, field.path)
-            assert field.read(field.text, stored, imperial) == pytest.approx(value, rel=6e-3, abs=1e-9), field.path
+            assert field.read(field.text, stored, imperial) == pytest.approx(
+                value, rel=6e-3, abs=1e-9
+            ), field.path
 
 
 def test_differences_name_what_is_not_the_same(document) -> None:
     one = read_possible_scene(document).to_document()
-    other = services.places.changed(one, {"lights[0].power": 1 / 32, "hazards": ["glass"], "exposure.method": "hss"})
+    other = services.places.changed(
+        one, {"lights[0].power": 1 / 32, "hazards": ["glass"], "exposure.method": "hss"}
+    )
     assert dict(differences([one, other])) == {
         "Key Power": ["1/16", "1/32"],
         "Method": ["short pulse, at or below sync", "high-speed sync"],
@@ -211,17 +229,28 @@ def test_differences_name_what_is_not_the_same(document) -> None:
 
 
 def test_bars_stand_on_the_line_or_hang_from_it(document) -> None:
-    margins = {view.margin.name: view for view in map(MarginView, Answer(document).evaluation.margins)}
+    margins = {
+        view.margin.name: view for view in map(MarginView, Answer(document).evaluation.margins)
+    }
     assert margins["ghost"].bar_y + margins["ghost"].bar_px == pytest.approx(34)
     assert margins["light"].bar_y == 34
     assert margins["pace"].bar_px == 0, "no rate is asked, so there is nothing to be above or below"
     timing = margins["timing"]
-    assert (timing.figure, timing.unit, timing.verdict, timing.bar_px) == ("?", "not known", "not known", 0)
-    judged = Answer({**document, "moment": {"at_s": 0.0554}, "criterion": {"kind": "pixels", "pixels": 9.0}})
+    assert (timing.figure, timing.unit, timing.verdict, timing.bar_px) == (
+        "?",
+        "not known",
+        "not known",
+        0,
+    )
+    judged = Answer(
+        {**document, "moment": {"at_s": 0.0554}, "criterion": {"kind": "pixels", "pixels": 9.0}}
+    )
     landing = MarginView(judged.evaluation.margin("timing"))
     assert (landing.figure, landing.unit) == ("100", "% land")
     (band,) = margins["light"].bands
-    assert band == (pytest.approx(34 - 26 / 9), pytest.approx(52 / 9)), "a third of a stop either way"
+    assert band == (pytest.approx(34 - 26 / 9), pytest.approx(52 / 9)), (
+        "a third of a stop either way"
+    )
     top, bottom = margins["light"].whisker
     assert bottom - top == pytest.approx(2 * margins["light"].margin.doubt / 3 * 26)
     assert (margins["light"].figure, margins["light"].unit, margins["light"].verdict) == (
@@ -249,7 +278,11 @@ def test_an_unknown_view_is_not_found(visitor, scene) -> None:
 def test_figures_leave_as_svg_that_stands_alone(visitor, scene, name: str) -> None:
     content = visitor.get(reverse("shoots:figure", args=[scene.pk, name])).content
     root = ElementTree.fromstring(content)
-    shapes = [each for each in root.iter() if each.tag.endswith(("rect", "line", "polygon", "polyline", "text"))]
+    shapes = [
+        each
+        for each in root.iter()
+        if each.tag.endswith(("rect", "line", "polygon", "polyline", "text"))
+    ]
     assert all("fill" in each.attrib or "stroke" in each.attrib for each in shapes), (
         "no style sheet reaches into a file"
     )
@@ -259,7 +292,9 @@ def test_figures_leave_as_svg_that_stands_alone(visitor, scene, name: str) -> No
 def test_the_rehearsal_is_a_picture(visitor, scene, kind: str, magic: bytes) -> None:
     answer = visitor.get(reverse("shoots:rehearsal", args=[scene.pk, kind]))
     assert answer.content.startswith(magic)
-    assert "no-store" in answer["Cache-Control"], "without the scene's fingerprint it may be another picture tomorrow"
+    assert "no-store" in answer["Cache-Control"], (
+        "without the scene's fingerprint it may be another picture tomorrow"
+    )
     fingerprint = Answer(stored(scene)).fingerprint
     kept = visitor.get(reverse("shoots:rehearsal", args=[scene.pk, kind]), {"v": fingerprint})
     assert kept["Cache-Control"] == "private, max-age=3600, immutable"
@@ -277,18 +312,27 @@ def test_snapshots_are_compared_and_can_be_taken_back(visitor, scene) -> None:
     assert "Before" in shown
     assert re.search(r"ISO</th><td>1600</td><td>200</td>", shown)
     snapshot = scene.snapshots.get()
-    assert visitor.get(reverse("shoots:snapshot_picture", args=[scene.pk, snapshot.pk])).content[:2] == b"\xff\xd8"
-    notice = visitor.post(reverse("shoots:unpin", args=[scene.pk, snapshot.pk]), follow=True).content.decode()
+    assert (
+        visitor.get(reverse("shoots:snapshot_picture", args=[scene.pk, snapshot.pk])).content[:2]
+        == b"\xff\xd8"
+    )
+    notice = visitor.post(
+        reverse("shoots:unpin", args=[scene.pk, snapshot.pk]), follow=True
+    ).content.decode()
     assert reverse("shoots:repin", args=[scene.pk, snapshot.pk]) in notice
     assert "What differs" not in notice
     visitor.post(reverse("shoots:repin", args=[scene.pk, snapshot.pk]))
-    assert "What differs" in visitor.get(reverse("shoots:compare", args=[scene.pk])).content.decode()
+    assert (
+        "What differs" in visitor.get(reverse("shoots:compare", args=[scene.pk])).content.decode()
+    )
 
 
 def test_run_sheets(visitor, scene) -> None:
     services.change_scene(scene, {"hazards": ["glass"]})
     paper = visitor.get(reverse("shoots:sheet", args=[scene.pk])).content.decode()
-    phone = visitor.get(f"{reverse('shoots:sheet', args=[scene.pk])}?{urlencode({'phone': ''})}").content.decode()
+    phone = visitor.get(
+        f"{reverse('shoots:sheet', args=[scene.pk])}?{urlencode({'phone': ''})}"
+    ).content.decode()
     for sheet in (paper, phone):
         for must in (
             "Black frame",
@@ -301,14 +345,23 @@ def test_run_sheets(visitor, scene) -> None:
         ):
             assert must in sheet
     assert "How often it lands is not known: state the moment first." in " ".join(paper.split())
-    services.change_scene(scene, {"moment.at_s": 0.0554, "criterion.pixels": 9.0, "plan.keepers_wanted": 3})
+    services.change_scene(
+        scene, {"moment.at_s": 0.0554, "criterion.pixels": 9.0, "plan.keepers_wanted": 3}
+    )
     timed = visitor.get(reverse("shoots:sheet", args=[scene.pk])).content.decode()
-    assert "3 tries for 3 keepers with 95 % certainty by timing alone, about 3 minutes" in " ".join(timed.split())
+    assert "3 tries for 3 keepers with 95 % certainty by timing alone, about 3 minutes" in " ".join(
+        timed.split()
+    )
     pdf = visitor.get(reverse("shoots:sheet_pdf", args=[scene.pk])).content
     assert pdf.startswith(b"%PDF")
     read = PdfReader(BytesIO(pdf))
     assert len(read.pages) == 1
-    for must in ("Black frame", "1/200 s", "Broken glass", "Local rules and licensed people come first"):
+    for must in (
+        "Black frame",
+        "1/200 s",
+        "Broken glass",
+        "Local rules and licensed people come first",
+    ):
         assert must in read.pages[0].extract_text()
 
 
@@ -320,4 +373,7 @@ def test_a_usual_speed_begins_the_motion_and_keeps_its_direction(visitor, scene)
     assert scene.document["motion"]["kind"] == "steady"
     assert scene.document["motion"]["speed_m_s"] == 18.0  # a kicking foot
     assert scene.document["motion"]["angle_deg"] == 60.0
-    assert visitor.post(reverse("shoots:act", args=[scene.pk, "use-speed"]), {"pk": "99"}).status_code == 404
+    assert (
+        visitor.post(reverse("shoots:act", args=[scene.pk, "use-speed"]), {"pk": "99"}).status_code
+        == 404
+    )

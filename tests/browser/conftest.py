@@ -38,13 +38,19 @@ class Watch:
 @pytest.fixture
 def watch(context: BrowserContext, live_server) -> Iterator[Watch]:
     watching = Watch()
-    context.expose_binding("rapzelViolation", lambda _source, text: watching.found.append(f"policy: {text}"))
+    context.expose_binding(
+        "rapzelViolation", lambda _source, text: watching.found.append(f"policy: {text}")
+    )
     context.add_init_script(VIOLATIONS)
     context.on("weberror", lambda error: watching.found.append(f"script: {error.error}"))
 
     def console(message) -> None:
-        refused = "Failed to load resource" in message.text or "Response Status Error" in message.text
-        if message.type == "error" and not (refused and any(str(code) in message.text for code in watching.expected)):
+        refused = (
+            "Failed to load resource" in message.text or "Response Status Error" in message.text
+        )
+        if message.type == "error" and not (
+            refused and any(str(code) in message.text for code in watching.expected)
+        ):
             watching.found.append(f"console: {message.text}")
 
     def request(asked) -> None:

@@ -41,7 +41,9 @@ def _copy_aside(schema: str) -> list[str]:
 
 def _copy_back(schema: str, tables: list[str]) -> None:
     """Foreign keys are checked at the end of the transaction, so the order of the tables does not matter."""
-    models = [model for model in connection.introspection.installed_models(tables) if model._meta.managed]
+    models = [
+        model for model in connection.introspection.installed_models(tables) if model._meta.managed
+    ]
     with transaction.atomic(), connection.cursor() as cursor:
         for table in tables:
             cursor.execute(f'INSERT INTO public."{table}" SELECT * FROM {schema}."{table}"')

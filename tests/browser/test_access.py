@@ -38,9 +38,16 @@ PAGES = {
 
 def addresses() -> dict[str, str]:
     owner = User.objects.get(username="demo")
-    trace, run = Trace.objects.first() or trace_row(owner), ColourRun.objects.first() or colour_row(owner)
+    trace, run = (
+        Trace.objects.first() or trace_row(owner),
+        ColourRun.objects.first() or colour_row(owner),
+    )
     ids = {"trace": trace.pk, "run": run.pk}
-    ids |= {"shoot": Shoot.objects.get().pk, "scene": Scene.objects.first().pk, "strobe": Strobe.objects.first().pk}
+    ids |= {
+        "shoot": Shoot.objects.get().pk,
+        "scene": Scene.objects.first().pk,
+        "strobe": Strobe.objects.first().pk,
+    }
     ids |= {"camera": Camera.objects.first().pk}
     return {name: address.format(**ids) for name, address in PAGES.items()}
 

@@ -33,8 +33,12 @@ def worker() -> Callable[[], None]:
         def once() -> None:
             connector: Any = procrastinate_app.current_app.connector
             app = procrastinate_app.current_app.with_connector(connector.get_worker_connector())
-            app.run_worker(wait=False, install_signal_handlers=False, listen_notify=False, queues=["bench"])
-            asyncio.run(sync_to_async(connections.close_all)())  # the thread that defers periodic tasks has its own
+            app.run_worker(
+                wait=False, install_signal_handlers=False, listen_notify=False, queues=["bench"]
+            )
+            asyncio.run(
+                sync_to_async(connections.close_all)()
+            )  # the thread that defers periodic tasks has its own
 
         thread = threading.Thread(target=once)
         thread.start()
@@ -51,7 +55,9 @@ def pick_again(page: Page) -> None:
         if not more.evaluate("each => each.parentElement.open"):
             more.click()
         with page.expect_response(lambda answer: "use-strobe" in answer.url):
-            page.locator(f"#pick-use-strobe-light-{place + 1}").select_option(label="Monobloc 600 quenched")
+            page.locator(f"#pick-use-strobe-light-{place + 1}").select_option(
+                label="Monobloc 600 quenched"
+            )
 
 
 def test_from_a_file_to_a_scenes_margin(lunge: Page, worker, tmp_path) -> None:
@@ -79,12 +85,17 @@ def test_from_a_file_to_a_scenes_margin(lunge: Page, worker, tmp_path) -> None:
     lunge.get_by_role("button", name="Apply to Monobloc 600 quenched").click()
     expect(lunge.locator(".notice")).to_contain_text("is in the table of Monobloc 600 quenched")
     measured = Trace.objects.get().result["t01_s"]
-    assert strobe.settings.get(mode="speed", power=1 / 64, provenance="measured").t01_s == pytest.approx(measured)
+    assert strobe.settings.get(
+        mode="speed", power=1 / 64, provenance="measured"
+    ).t01_s == pytest.approx(measured)
     lunge.goto(lunge.url.split("/kit/")[0] + "/shoots/")
     lunge.get_by_role("link", name="Season brochure").click()
     expect(lunge.locator(".page > .warning")).to_contain_text("The kit has newer figures than")
     lunge.locator(".scene-row").get_by_role("link", name="Lunge on black").click()
-    expect(lunge.locator("[data-margin=freeze] .says")).to_have_text("4.7 px of 2"), "a plan changes when it is told to"
+    (
+        expect(lunge.locator("[data-margin=freeze] .says")).to_have_text("4.7 px of 2"),
+        "a plan changes when it is told to",
+    )
     news = lunge.locator(".warning", has_text="The kit has newer figures")
     expect(news.first).to_contain_text(re.compile(r"t\.1 [\d.]+ µs instead of 250 µs"))
     for left in (1, 0):
@@ -96,7 +107,10 @@ def test_from_a_file_to_a_scenes_margin(lunge: Page, worker, tmp_path) -> None:
 
 def levels(says: str) -> list[float]:
     """The level under each cursor, each with its unit, from the line that tells where they stand."""
-    return [float(level) for level in re.findall(r"[AB] \S+ \S+, (-?[\d.]+) (?:V|%)", says.replace("−", "-"))]
+    return [
+        float(level)
+        for level in re.findall(r"[AB] \S+ \S+, (-?[\d.]+) (?:V|%)", says.replace("−", "-"))
+    ]
 
 
 def test_the_curve_is_explored_with_cursors_zoom_and_log(demo: Page, live_server, watch) -> None:
@@ -110,7 +124,9 @@ def test_the_curve_is_explored_with_cursors_zoom_and_log(demo: Page, live_server
     expect(says).to_contain_text("Δt")
     first = says.inner_text()
     baseline, peak = trace.result["baseline"], trace.result["peak"]
-    assert levels(first) == pytest.approx([baseline + peak / 2] * 2, rel=0.03), "the cursors start at the t.5 bracket"
+    assert levels(first) == pytest.approx([baseline + peak / 2] * 2, rel=0.03), (
+        "the cursors start at the t.5 bracket"
+    )
     demo.get_by_label("Cursor B").focus()
     demo.keyboard.press("Shift+ArrowRight")
     expect(says).not_to_have_text(first)
@@ -145,7 +161,9 @@ def test_the_curve_is_explored_with_cursors_zoom_and_log(demo: Page, live_server
         before = says.inner_text()
         demo.keyboard.press("ArrowRight")
         expect(says).not_to_have_text(before)
-        assert len(levels(says.inner_text())) == 2, "a level under each cursor, though sampled at other instants"
+        assert len(levels(says.inner_text())) == 2, (
+            "a level under each cursor, though sampled at other instants"
+        )
     with demo.expect_download() as started:
         demo.get_by_role("button", name="PNG").click()
     assert started.value.path().read_bytes().startswith(b"\x89PNG")
@@ -183,7 +201,9 @@ def test_grey_cards_and_a_drawn_patch(demo: Page, live_server, worker, tmp_path,
     demo.get_by_role("button", name="Measure them").click()
     expect(demo.locator("#progress")).to_be_visible()
     worker()
-    expect(demo.locator(".drawn figcaption")).to_contain_text("of 3 pops lie beyond the tolerance", timeout=20_000)
+    expect(demo.locator(".drawn figcaption")).to_contain_text(
+        "of 3 pops lie beyond the tolerance", timeout=20_000
+    )
 
 
 def test_marks_of_the_comparison_count_as_they_stand(demo: Page, live_server, watch) -> None:
@@ -195,7 +215,10 @@ def test_marks_of_the_comparison_count_as_they_stand(demo: Page, live_server, wa
     expect(compared).not_to_contain_text(slow)
     demo.get_by_label("Bank pack 2400").press("Space")
     expect(compared).not_to_contain_text("Bank pack 2400")
-    assert demo.get_by_role("link", name="This comparison as CSV").get_attribute("href").count("s=") == 3
+    assert (
+        demo.get_by_role("link", name="This comparison as CSV").get_attribute("href").count("s=")
+        == 3
+    )
     demo.reload()
     expect(demo.get_by_label(slow)).not_to_be_checked(), "the address carries the choice"
     marked = demo.locator(".chooser input:checked")
@@ -203,7 +226,9 @@ def test_marks_of_the_comparison_count_as_they_stand(demo: Page, live_server, wa
         marked.first.press("Space")
     expect(compared).to_contain_text("Choose at least one strobe")
     demo.get_by_label("What do I get at a t.1 of").fill("soon")
-    expect(compared.get_by_role("alert")).to_contain_text("“soon” is not a duration. Accepted: 1/8000")
+    expect(compared.get_by_role("alert")).to_contain_text(
+        "“soon” is not a duration. Accepted: 1/8000"
+    )
 
 
 def test_bench_pages_show_what_is_there(demo: Page, live_server, watch) -> None:

@@ -73,13 +73,18 @@ def test_what_is_typed_offline_and_left_stays_until_it_is_acknowledged(lunge: Pa
     watch.found.clear()
 
 
-def test_after_the_session_ended_one_logs_in_again_and_goes_on(lunge: Page, live_server, watch) -> None:
+def test_after_the_session_ended_one_logs_in_again_and_goes_on(
+    lunge: Page, live_server, watch
+) -> None:
     watch.expected.add(401)
     Session.objects.all().delete()
     iso(lunge).fill("1600")
     door = lunge.locator("#logged-out")
     expect(door).to_contain_text("You are logged out. What you typed stays here.")
-    expect(lunge.locator(".sentence")).to_contain_text("Frozen to 1.6 px"), "no other page is swapped into this one"
+    (
+        expect(lunge.locator(".sentence")).to_contain_text("Frozen to 1.6 px"),
+        "no other page is swapped into this one",
+    )
     assert stored()["exposure"]["iso"] == 400
     other = lunge.context.new_page()
     other.goto(f"{live_server.url}/account/login/")
@@ -96,7 +101,9 @@ def test_a_change_reaches_the_light_it_was_typed_for(lunge: Page, watch) -> None
     """The first light goes in another tab; the rim light is then the first one, and still the rim light."""
     services.remove_light(Scene.objects.get(name="Lunge on black"), "light-1")
     lunge.locator("#f-lights-light-2-power").fill("1/128")
-    expect(lunge.locator(".notice")).to_contain_text("Changed in another tab meanwhile: removing a light.")
+    expect(lunge.locator(".notice")).to_contain_text(
+        "Changed in another tab meanwhile: removing a light."
+    )
     expect(lunge.locator("#f-lights-light-1-power")).to_have_count(0)
     expect(lunge.locator("#f-lights-light-2-power")).to_be_focused()
     (light,) = stored()["lights"]
@@ -108,7 +115,9 @@ def test_a_change_for_a_light_that_is_gone_changes_nothing(lunge: Page, watch) -
     services.remove_light(Scene.objects.get(name="Lunge on black"), "light-2")
     before = stored()
     lunge.locator("#f-lights-light-2-power").fill("1/128")
-    expect(lunge.locator(".notice")).to_contain_text("That input is no longer in this scene; nothing was set.")
+    expect(lunge.locator(".notice")).to_contain_text(
+        "That input is no longer in this scene; nothing was set."
+    )
     expect(lunge.locator("#f-lights-light-2-power")).to_have_count(0)
     assert stored() == before
 
@@ -168,7 +177,9 @@ def test_back_shows_the_scene_as_it_is_now(lunge: Page) -> None:
     lunge.go_back()
     expect(lunge.locator("#s-exposure")).to_contain_text("ISO 1250")
     services.change_scene(Scene.objects.get(name="Lunge on black"), {"exposure.iso": 1600.0})
-    lunge.evaluate("() => window.dispatchEvent(new PageTransitionEvent('pageshow', {persisted: true}))")
+    lunge.evaluate(
+        "() => window.dispatchEvent(new PageTransitionEvent('pageshow', {persisted: true}))"
+    )
     expect(lunge.locator("#s-exposure")).to_contain_text("ISO 1600")
     expect(iso(lunge)).to_have_value("1600")
 
@@ -194,7 +205,9 @@ class TestOffline:
     def browser_context_args(self, browser_context_args: dict) -> dict:
         return {**browser_context_args, "service_workers": "allow"}
 
-    def test_sheet_and_log_of_an_opened_scene_work_without_network(self, lunge: Page, live_server, watch) -> None:
+    def test_sheet_and_log_of_an_opened_scene_work_without_network(
+        self, lunge: Page, live_server, watch
+    ) -> None:
         lunge.wait_for_function("() => navigator.serviceWorker.controller !== null")
         until(lambda: kept_pages(lunge) == 3, lunge)
         scene = Scene.objects.get(name="Lunge on black")

@@ -13,7 +13,9 @@ def row(page: Page, number: int | str):
 
 
 def test_from_the_demo_to_three_takes_by_mouse(lunge: Page) -> None:
-    expect(lunge.locator(".sentence")).to_have_text("Frozen to 1.6 px, no ghost, but 0.7 stop short of light.")
+    expect(lunge.locator(".sentence")).to_have_text(
+        "Frozen to 1.6 px, no ghost, but 0.7 stop short of light."
+    )
     lunge.locator("#f-lights-light-1-power").fill("1/32")
     expect(lunge.locator(".sentence")).to_contain_text("smeared over 2.1 px")
     lunge.get_by_role("link", name="Compare").click()
@@ -48,7 +50,9 @@ def test_a_take_is_logged_by_one_key_and_a_note_by_three(lunge: Page) -> None:
     lunge.keyboard.press("Escape")
     lunge.keyboard.press("k")
     expect(row(lunge, "16")).to_contain_text("keep the b and m keys quiet here")
-    assert list(Take.objects.filter(number__gt=14).order_by("number").values_list("outcome", flat=True)) == [
+    assert list(
+        Take.objects.filter(number__gt=14).order_by("number").values_list("outcome", flat=True)
+    ) == [
         "ghost",
         "keep",
     ]
@@ -112,7 +116,8 @@ def test_set_mode_and_paper_are_remembered(lunge: Page) -> None:
     lunge.locator("body").press("d")
     expect(lunge.locator("html")).to_have_attribute("data-theme", "set")
     heights = lunge.eval_on_selector_all(
-        ".workbench .tab, .inputs summary", "all => all.map(each => each.getBoundingClientRect().height)"
+        ".workbench .tab, .inputs summary",
+        "all => all.map(each => each.getBoundingClientRect().height)",
     )
     assert min(height for height in heights if height) >= 44
     brightest = lunge.evaluate(
@@ -128,7 +133,9 @@ def test_set_mode_and_paper_are_remembered(lunge: Page) -> None:
     expect(lunge.locator("html")).to_have_attribute("data-theme", "paper")
 
 
-def test_a_newcomer_finds_the_way_from_nothing(page: Page, live_server, watch, transactional_db) -> None:
+def test_a_newcomer_finds_the_way_from_nothing(
+    page: Page, live_server, watch, transactional_db
+) -> None:
     page.goto(live_server.url)
     page.get_by_role("link", name="Sign up").click()
     page.get_by_label("Username").fill("newcomer")

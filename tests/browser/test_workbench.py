@@ -47,10 +47,15 @@ def test_a_wrong_entry_is_explained_kept_and_harms_nothing(lunge: Page, watch) -
     error = lunge.locator("#e-lights-light-1-power")
     expect(error).to_contain_text("1/512 is below the strobe's range, which ends at 1/256")
     expect(field).to_have_attribute("aria-invalid", "true")
-    expect(lunge.locator(".sentence")).to_have_text("Frozen to 1.6 px, no ghost, but 0.7 stop short of light.")
+    expect(lunge.locator(".sentence")).to_have_text(
+        "Frozen to 1.6 px, no ghost, but 0.7 stop short of light."
+    )
     lunge.reload()
     expect(field).to_have_value("1/64"), "what was refused is not the value"
-    expect(lunge.locator("#d-lights-light-1-power")).to_contain_text("You had typed “1/512”."), "and not lost either"
+    (
+        expect(lunge.locator("#d-lights-light-1-power")).to_contain_text("You had typed “1/512”."),
+        "and not lost either",
+    )
     field.fill("1/128")
     expect(error).to_be_empty()
     expect(lunge.locator("#s-lights")).to_contain_text("Key 1/128")
@@ -181,4 +186,6 @@ def test_scenes_leave_and_come_in_by_file_and_by_drop(lunge: Page, tmp_path) -> 
     lunge.dispatch_event(".page", "drop", {"dataTransfer": transfer})
     expect(lunge.locator(".notice")).to_contain_text("Imported: Dropped here.")
     lunge.get_by_role("link", name="Dropped here").click()
-    expect(lunge.locator(".sentence")).to_have_text("Frozen to 1.6 px, no ghost, but 0.7 stop short of light.")
+    expect(lunge.locator(".sentence")).to_have_text(
+        "Frozen to 1.6 px, no ghost, but 0.7 stop short of light."
+    )

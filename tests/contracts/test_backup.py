@@ -9,7 +9,9 @@ import pytest
 from django.db import connection
 
 ROOT = Path(__file__).resolve().parents[2]
-pytestmark = pytest.mark.skipif(not Path("/usr/lib/postgresql").exists(), reason="needs Debian's PostgreSQL server")
+pytestmark = pytest.mark.skipif(
+    not Path("/usr/lib/postgresql").exists(), reason="needs Debian's PostgreSQL server"
+)
 
 
 @pytest.fixture
@@ -27,9 +29,13 @@ def urls(django_db_setup, django_db_blocker):
             server.execute(f'DROP DATABASE "{name}" WITH (FORCE)')
 
 
-def run(script: str, folder: Path, url: str, files: Path, **more: str) -> subprocess.CompletedProcess[str]:
+def run(
+    script: str, folder: Path, url: str, files: Path, **more: str
+) -> subprocess.CompletedProcess[str]:
     own = {**os.environ, "DATABASE_URL": url, "RAPZEL_FILES": str(files), **more}
-    return subprocess.run([ROOT / "script" / script, folder], env=own, capture_output=True, text=True, check=False)
+    return subprocess.run(
+        [ROOT / "script" / script, folder], env=own, capture_output=True, text=True, check=False
+    )
 
 
 def test_what_was_saved_comes_back(urls, tmp_path) -> None:
@@ -50,7 +56,9 @@ def test_what_was_saved_comes_back(urls, tmp_path) -> None:
     done = run("restore", backup, here, back)
     assert done.returncode == 0, done.stderr
     with psycopg.connect(here) as database:
-        assert database.execute("SELECT note FROM takes").fetchall() == [("guard and threads sharp, µs and Δ kept",)]
+        assert database.execute("SELECT note FROM takes").fetchall() == [
+            ("guard and threads sharp, µs and Δ kept",)
+        ]
     assert (back / "bench" / "1" / "pop.csv").read_bytes() == b"0,1\n" * 1000
 
     refused = run("restore", backup, here, back)

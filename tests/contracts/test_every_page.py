@@ -149,7 +149,9 @@ def address(scene, owner):
         "strobe": add_item(owner, KINDS["strobes"]).pk,
         "trace": trace_row(owner).pk,
         "run": colour_row(owner).pk,
-        "figures": FigureRevision.objects.create(owner=owner, slug="cameras", item=1, what="a lag", figures={}).pk,
+        "figures": FigureRevision.objects.create(
+            owner=owner, slug="cameras", item=1, what="a lag", figures={}
+        ).pk,
     }
 
     def find(name: str, about: str) -> str:
@@ -190,7 +192,9 @@ PAGES = [entry for entry in OWN + MINE if entry[1] == "GET"]
 
 
 @pytest.mark.parametrize(("name", "method", "about"), PAGES)
-def test_the_owner_sees_it_with_at_most_twelve_queries(visitor, kit, address, shoot, name, method, about) -> None:
+def test_the_owner_sees_it_with_at_most_twelve_queries(
+    visitor, kit, address, shoot, name, method, about
+) -> None:
     url = address(name, about)
     for number in range(5):  # more rows must not mean more queries
         other = services.add_scene(shoot, services.NEW_SCENE, f"Scene {number}")
@@ -200,7 +204,9 @@ def test_the_owner_sees_it_with_at_most_twelve_queries(visitor, kit, address, sh
     ) as queries:
         answer = visitor.get(url)
     assert answer.status_code == 200
-    assert name == "accounts:everything" or len(queries) <= 12, "\n".join(each["sql"][:120] for each in queries)
+    assert name == "accounts:everything" or len(queries) <= 12, "\n".join(
+        each["sql"][:120] for each in queries
+    )
 
 
 @pytest.mark.parametrize("name", ["shoots:set", "shoots:step", "shoots:act", "takes:add"])
@@ -212,7 +218,9 @@ def test_a_change_asks_the_database_at_most_twelve_times(visitor, kit, address, 
     assert len(queries) <= 12, "\n".join(each["sql"][:120] for each in queries)
 
 
-@pytest.mark.parametrize(("name", "method", "about"), [entry for entry in PAGES if entry[0] not in HEAVY])
+@pytest.mark.parametrize(
+    ("name", "method", "about"), [entry for entry in PAGES if entry[0] not in HEAVY]
+)
 def test_every_page_carries_the_strict_policy(visitor, address, name, method, about) -> None:
     policy = visitor.get(address(name, about))["Content-Security-Policy"]
     assert "default-src 'none'" in policy

@@ -21,7 +21,9 @@ SIGN_UP = {"password1": "seven moths at dusk", "password2": "seven moths at dusk
 
 
 def upload(content: bytes | str, name: str = "scene.json") -> BytesIO:
-    file = BytesIO(content.encode("utf-8", "surrogatepass") if isinstance(content, str) else content)
+    file = BytesIO(
+        content.encode("utf-8", "surrogatepass") if isinstance(content, str) else content
+    )
     file.name = name
     return file
 
@@ -33,18 +35,29 @@ def nested(depth: int) -> str:
 @pytest.mark.parametrize(
     ("document", "says"),
     [
-        (json.dumps({"format": "rapzel.shoot", "scenes": [{}] * 300_000}), "up to 200 are taken at once"),
+        (
+            json.dumps({"format": "rapzel.shoot", "scenes": [{}] * 300_000}),
+            "up to 200 are taken at once",
+        ),
         (json.dumps({"format": "rapzel.shoot", "scenes": [{}] * 150}), "more"),
-        (json.dumps({**LUNGE, "x-deep": 1}).replace('"x-deep": 1', f'"x-deep": {nested(600)}'), "nested too deeply"),
+        (
+            json.dumps({**LUNGE, "x-deep": 1}).replace('"x-deep": 1', f'"x-deep": {nested(600)}'),
+            "nested too deeply",
+        ),
         (nested(200_000), "not JSON"),
         (json.dumps({**LUNGE, "name": "NUL \0"}), "control characters"),
         (json.dumps({**LUNGE, "name": "half \ud800"}), "halves of characters"),
-        (json.dumps({**LUNGE, "lens": {"focal_length_mm": 5e-324, "subject_distance_m": 4}}), "must be 0.5 or more"),
+        (
+            json.dumps({**LUNGE, "lens": {"focal_length_mm": 5e-324, "subject_distance_m": 4}}),
+            "must be 0.5 or more",
+        ),
         ("\ufeff", "not JSON"),
     ],
 )
 def test_a_hostile_scene_file_is_refused_in_words(visitor, shoot, document: str, says: str) -> None:
-    answer = visitor.post(reverse("shoots:import", args=[shoot.pk]), {"file": upload(document)}, follow=True)
+    answer = visitor.post(
+        reverse("shoots:import", args=[shoot.pk]), {"file": upload(document)}, follow=True
+    )
     assert answer.status_code == 200
     shown = answer.content.decode()
     assert "Nothing was imported." in shown
@@ -54,10 +67,14 @@ def test_a_hostile_scene_file_is_refused_in_words(visitor, shoot, document: str,
 
 @pytest.mark.parametrize("size_m", [1000.0, 1e-4])
 @pytest.mark.parametrize("subject", ["figure", "wheel", "drop"])
-def test_a_subject_far_larger_than_the_frame_is_clipped_to_it(document, subject: str, size_m: float) -> None:
+def test_a_subject_far_larger_than_the_frame_is_clipped_to_it(
+    document, subject: str, size_m: float
+) -> None:
     """A thousand metres in five centimetres took over a minute, and held the process; the budget ends what does."""
     giant = {"lens.field_width_m": 0.05, "rehearsal.subject": subject, "rehearsal.size_m": size_m}
-    made = Physics(read_possible_scene(changed(document, {**giant, "rehearsal.background": "white"})))
+    made = Physics(
+        read_possible_scene(changed(document, {**giant, "rehearsal.background": "white"}))
+    )
     shown = render(made, (240, 160), (60, 40))  # raises RenderTooLong where it takes long
     assert shown.frame.shape == (160, 240, 3)
 
@@ -67,7 +84,8 @@ def test_a_picture_has_a_budget_and_says_so(document, visitor, scene, monkeypatc
     with pytest.raises(RenderTooLong, match="takes too long to compute"):
         render(made, (240, 160), (60, 40), budget_s=0)
     monkeypatch.setattr(
-        "rapzel.core.rehearsal.render.Budget.check", lambda _self: (_ for _ in ()).throw(RenderTooLong("too long"))
+        "rapzel.core.rehearsal.render.Budget.check",
+        lambda _self: (_ for _ in ()).throw(RenderTooLong("too long")),
     )
     services.change_scene(scene, {"exposure.iso": 1600.0})  # another picture than any that is kept
     assert visitor.get(reverse("shoots:rehearsal", args=[scene.pk, "jpg"])).status_code == 422
@@ -106,7 +124,9 @@ def test_a_stored_scene_that_a_newer_rule_refuses_closes_no_page(visitor, scene)
     sound = changed(scene.document, {"exposure.iso": 800})
     scene.revisions.create(number=1, document=sound, before="a lens that is none")
     Scene.objects.filter(pk=scene.pk).update(revision=2)
-    mended = visitor.post(reverse("shoots:act", args=[scene.pk, "undo"]), {"page": "1"}, follow=True)
+    mended = visitor.post(
+        reverse("shoots:act", args=[scene.pk, "undo"]), {"page": "1"}, follow=True
+    )
     assert mended.status_code == 200
     assert "ISO 800" in mended.content.decode()
 
@@ -138,17 +158,26 @@ def test_an_error_of_our_own_has_a_page_and_keeps_its_words_to_itself(visitor, m
     visitor.raise_request_exception = False
     answer = visitor.get(reverse("shoots:list"))
     assert answer.status_code == 500
-    assert "Something went wrong on Rapzel&#x27;s side" in answer.content.decode().replace("'", "&#x27;")
+    assert "Something went wrong on Rapzel&#x27;s side" in answer.content.decode().replace(
+        "'", "&#x27;"
+    )
     assert "secret" not in answer.content.decode()
 
 
 def test_private_pages_are_not_kept_by_browsers(visitor, scene) -> None:
-    for name, args in (("shoots:list", []), ("shoots:scene", [scene.pk]), ("takes:list", [scene.pk]), ("kit:json", [])):
+    for name, args in (
+        ("shoots:list", []),
+        ("shoots:scene", [scene.pk]),
+        ("takes:list", [scene.pk]),
+        ("kit:json", []),
+    ):
         assert visitor.get(reverse(name, args=args))["Cache-Control"] == "private, no-store", name
 
 
 def test_a_part_of_a_page_is_told_to_log_in_where_it_stands(client, scene) -> None:
-    answer = client.post(reverse("shoots:set", args=[scene.pk]), {"path": "name"}, headers={"HX-Request": "true"})
+    answer = client.post(
+        reverse("shoots:set", args=[scene.pk]), {"path": "name"}, headers={"HX-Request": "true"}
+    )
     assert (answer.status_code, answer["HX-Reswap"]) == (401, "none")
 
 
@@ -162,7 +191,10 @@ def test_a_name_that_no_account_can_have_is_refused_and_not_logged(client) -> No
 @pytest.mark.django_db
 def test_sign_up_tells_no_more_names_than_its_limit(settings, owner) -> None:
     settings.SIGN_UPS_AN_HOUR = 3
-    tries = [Client().post(reverse("accounts:sign_up"), {**SIGN_UP, "username": "owner"}).status_code for _ in range(4)]
+    tries = [
+        Client().post(reverse("accounts:sign_up"), {**SIGN_UP, "username": "owner"}).status_code
+        for _ in range(4)
+    ]
     assert tries == [422, 422, 422, 429]
     assert SignUpAttempt.objects.count() == 3
 
@@ -173,11 +205,17 @@ def test_behind_a_proxy_limits_go_by_the_caller_and_not_by_what_the_caller_claim
 
     def sign_up(name: str, forwarded: str) -> int:
         data = {**SIGN_UP, "username": name}
-        return Client().post(reverse("accounts:sign_up"), data, headers={"X-Forwarded-For": forwarded}).status_code
+        return (
+            Client()
+            .post(reverse("accounts:sign_up"), data, headers={"X-Forwarded-For": forwarded})
+            .status_code
+        )
 
     assert sign_up("one", "203.0.113.7") == 302
     assert sign_up("two", "203.0.113.8") == 302, "another caller through the same proxy"
-    assert sign_up("three", "198.51.100.1, 203.0.113.7") == 429, "what stands to the left was sent by anybody"
+    assert sign_up("three", "198.51.100.1, 203.0.113.7") == 429, (
+        "what stands to the left was sent by anybody"
+    )
     assert User.objects.count() == 2
 
 
@@ -185,7 +223,11 @@ def test_wrong_passwords_close_a_name_for_one_caller_only(settings, owner) -> No
     settings.TRUSTED_PROXIES = 1
     url = reverse("accounts:login")
     for _ in range(5):
-        Client().post(url, {"username": "owner", "password": "wrong"}, headers={"X-Forwarded-For": "203.0.113.7"})
+        Client().post(
+            url,
+            {"username": "owner", "password": "wrong"},
+            headers={"X-Forwarded-For": "203.0.113.7"},
+        )
     right = {"username": "owner", "password": "a long enough one"}
     assert Client().post(url, right, headers={"X-Forwarded-For": "203.0.113.7"}).status_code == 429
     assert Client().post(url, right, headers={"X-Forwarded-For": "203.0.113.8"}).status_code == 302

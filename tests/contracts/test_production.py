@@ -55,11 +55,24 @@ print(json.dumps({
 
 
 def run(arguments: list[str], **changes: str) -> subprocess.CompletedProcess[str]:
-    environment = {key: value for key, value in os.environ.items() if key not in {*NEEDED, "DJANGO_ALLOW_ASYNC_UNSAFE"}}
-    environment |= {**NEEDED, **changes, "DJANGO_SETTINGS_MODULE": "rapzel.config.settings.production"}
+    environment = {
+        key: value
+        for key, value in os.environ.items()
+        if key not in {*NEEDED, "DJANGO_ALLOW_ASYNC_UNSAFE"}
+    }
+    environment |= {
+        **NEEDED,
+        **changes,
+        "DJANGO_SETTINGS_MODULE": "rapzel.config.settings.production",
+    }
     given = {key: value for key, value in environment.items() if value}
     return subprocess.run(
-        [sys.executable, *arguments], cwd=ROOT, env=given, capture_output=True, text=True, check=False
+        [sys.executable, *arguments],
+        cwd=ROOT,
+        env=given,
+        capture_output=True,
+        text=True,
+        check=False,
     )
 
 
@@ -78,15 +91,27 @@ def test_only_https_own_hosts_no_demo_and_a_log_that_tells() -> None:
     found = next(line for line in lines if line.get("found"))
     assert found["check"] == "", "manage.py check --deploy is clean"
     assert found["hosts"] == ["rapzel.example", "www.rapzel.example"]
-    assert (found["debug"], found["demo"], found["app"], found["preload"]) == (False, None, False, False)
+    assert (found["debug"], found["demo"], found["app"], found["preload"]) == (
+        False,
+        None,
+        False,
+        False,
+    )
     assert (found["status"], found["to"]) == (301, "https://rapzel.example/account/login/")
     assert found["stranger"] == 400
-    assert found["health"] == {"status": "failing", "database": "does not answer"}, "and says so instead of failing"
+    assert found["health"] == {"status": "failing", "database": "does not answer"}, (
+        "and says so instead of failing"
+    )
     asked = [line for line in lines if line.get("logger") == "rapzel.requests"]
-    assert [(line["path"], line["status"]) for line in asked[:2]] == [("/account/login/", 301), ("/healthz", 503)]
+    assert [(line["path"], line["status"]) for line in asked[:2]] == [
+        ("/account/login/", 301),
+        ("/healthz", 503),
+    ]
     assert asked[1]["request"] == found["ids"][0]
     assert found["ids"][1] == asked[2]["request"] == "told-by-the-proxy-1"
-    assert all(NEEDED[secret] not in done.stdout for secret in ("DJANGO_SECRET_KEY", "DATABASE_URL"))
+    assert all(
+        NEEDED[secret] not in done.stdout for secret in ("DJANGO_SECRET_KEY", "DATABASE_URL")
+    )
 
 
 @pytest.mark.parametrize("arguments", [["scene_schema"], ["evaluate", "-"]])

@@ -17,7 +17,9 @@ import pytest
 
 ROOT = Path(__file__).resolve().parents[2]
 PATIENCE_S = 240
-pytestmark = pytest.mark.skipif(not Path("/usr/lib/postgresql").exists(), reason="needs Debian's PostgreSQL server")
+pytestmark = pytest.mark.skipif(
+    not Path("/usr/lib/postgresql").exists(), reason="needs Debian's PostgreSQL server"
+)
 
 
 @pytest.fixture
@@ -39,7 +41,9 @@ def processes(home: Path) -> list[int]:
     found = []
     for each in Path("/proc").glob("[0-9]*"):
         try:
-            inside = (each / "cwd").readlink().is_relative_to(home) or f"{home}/" in (each / "cmdline").read_text()
+            inside = (each / "cwd").readlink().is_relative_to(home) or f"{home}/" in (
+                each / "cmdline"
+            ).read_text()
         except OSError:
             continue
         if inside and "defunct" not in (each / "stat").read_text():
@@ -57,7 +61,11 @@ def environment(home: Path, **more: str) -> dict[str, str]:
     """Nothing of this run's own settings, so that the start command finds its way by itself."""
     foreign = ("DATABASE_", "DJANGO_", "RAPZEL_", "PYTEST_")
     own = {name: value for name, value in os.environ.items() if not name.startswith(foreign)}
-    return own | {"RAPZEL_FILES": str(home / "files"), "RAPZEL_PICTURES": str(home / "pictures"), **more}
+    return own | {
+        "RAPZEL_FILES": str(home / "files"),
+        "RAPZEL_PICTURES": str(home / "pictures"),
+        **more,
+    }
 
 
 def asked(site: str, path: str = "/healthz") -> str:
@@ -116,24 +124,32 @@ def test_it_survives_what_dies_and_stops_what_it_started(folder: Path) -> None:
     for pid in processes(folder):
         os.kill(pid, signal.SIGKILL)  # the machine lost its power
     first.wait(60)
-    assert (folder / "var" / "postgres" / "data" / "postmaster.pid").exists(), "nobody could tidy up"
+    assert (folder / "var" / "postgres" / "data" / "postmaster.pid").exists(), (
+        "nobody could tidy up"
+    )
 
     second, site = start(folder)
     assert "Open the demo" in asked(site, "/account/login/")
 
-    third, other = start(folder)  # in the same checkout, on another port: it uses what is up, and leaves it up
+    third, other = start(
+        folder
+    )  # in the same checkout, on another port: it uses what is up, and leaves it up
     assert is_ok(other)
     stop(third)
     assert is_ok(site)
 
     worker = one_of(folder, "manage.py work")
     os.kill(worker, signal.SIGKILL)
-    until(lambda: one_of(folder, "manage.py work") not in (0, worker) and is_ok(site), second, folder)
+    until(
+        lambda: one_of(folder, "manage.py work") not in (0, worker) and is_ok(site), second, folder
+    )
 
     cluster = int((folder / "var" / "postgres" / "data" / "postmaster.pid").read_text().split()[0])
     os.kill(cluster, signal.SIGQUIT)  # an immediate shutdown: every connection breaks
     until(lambda: is_ok(site), second, folder)
-    assert [asked(site, "/account/login/") for _ in range(8)], "no page pays for a connection that broke"
+    assert [asked(site, "/account/login/") for _ in range(8)], (
+        "no page pays for a connection that broke"
+    )
 
     stop(second)
     assert processes(folder) == []
@@ -143,7 +159,11 @@ def test_it_survives_what_dies_and_stops_what_it_started(folder: Path) -> None:
 @pytest.mark.parametrize("port", ["abc", "0", "70000", "80 80"])
 def test_a_port_that_is_none_is_not_in_use(folder: Path, port: str) -> None:
     done = subprocess.run(
-        [folder / "script" / "server"], env=environment(folder, PORT=port), capture_output=True, text=True, check=False
+        [folder / "script" / "server"],
+        env=environment(folder, PORT=port),
+        capture_output=True,
+        text=True,
+        check=False,
     )
     assert done.returncode == 1
     assert f"PORT={port} is not a port" in done.stderr

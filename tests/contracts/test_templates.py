@@ -15,8 +15,12 @@ BANNED = {
     "hx-on, which needs eval": re.compile(r"\shx-on[:=-]"),
     "a trigger filter, which is ignored without eval": re.compile(r'hx-trigger="[^"]*\['),
     "js: values, which need eval": re.compile(r"=\s*['\"]js:"),
-    "a get of the page's own address, whose old query would be sent again": re.compile(r'hx-get=""'),
-    "something fetched from elsewhere": re.compile(r"(src|href|action|hx-get|hx-post)=\"(https?:)?//"),
+    "a get of the page's own address, whose old query would be sent again": re.compile(
+        r'hx-get=""'
+    ),
+    "something fetched from elsewhere": re.compile(
+        r"(src|href|action|hx-get|hx-post)=\"(https?:)?//"
+    ),
     "arithmetic": re.compile(r"widthratio|\|add:\"?-?\d"),
 }
 
@@ -32,22 +36,39 @@ def test_templates_hold_nothing_banned(path: Path) -> None:
     assert not found
 
 
-@pytest.mark.parametrize("path", [path for path in TEMPLATES if path.name.startswith("_")], ids=lambda path: path.name)
+@pytest.mark.parametrize(
+    "path", [path for path in TEMPLATES if path.name.startswith("_")], ids=lambda path: path.name
+)
 def test_partials_say_what_they_need(path: Path) -> None:
     assert path.read_text("utf-8").startswith("{# Needs: ")
 
 
 @pytest.mark.parametrize("path", TEMPLATES, ids=lambda path: path.name)
 def test_templates_are_written_in_lines_that_can_be_read(path: Path) -> None:
-    long = [number for number, line in enumerate(path.read_text("utf-8").splitlines(), 1) if len(line) > 160]
+    long = [
+        number
+        for number, line in enumerate(path.read_text("utf-8").splitlines(), 1)
+        if len(line) > 160
+    ]
     assert long == []
 
 
 def test_the_ui_names_no_apps_class() -> None:
     """What several apps share must not know any of them."""
-    names = {"Scene", "Shoot", "Strobe", "Trace", "Take", "Snapshot", "DurationSetting", "ColourRun"}
+    names = {
+        "Scene",
+        "Shoot",
+        "Strobe",
+        "Trace",
+        "Take",
+        "Snapshot",
+        "DurationSetting",
+        "ColourRun",
+    }
     for path in [*ROOT.glob("rapzel/ui/**/*.py"), *ROOT.glob("rapzel/ui/templates/**/*.html")]:
-        found = names & set(re.findall(r"\b[A-Z][A-Za-z]+\b", re.sub(r'"[^"]*"', "", path.read_text("utf-8"))))
+        found = names & set(
+            re.findall(r"\b[A-Z][A-Za-z]+\b", re.sub(r'"[^"]*"', "", path.read_text("utf-8")))
+        )
         assert not found, f"{path.name} names {found}"
 
 

@@ -29,7 +29,16 @@ KEYS = {
         "travel_m", "too_late_s", "share_in_moment", "share", "judged",
     },
 }  # fmt: skip
-LIGHT_KEYS = {"name", "t05_s", "t01_s", "light_span_s", "provenance", "smear_px", "flash_offset_stops", "share"}
+LIGHT_KEYS = {
+    "name",
+    "t05_s",
+    "t01_s",
+    "light_span_s",
+    "provenance",
+    "smear_px",
+    "flash_offset_stops",
+    "share",
+}
 
 
 def test_every_agreed_key_is_there(document) -> None:
@@ -37,8 +46,17 @@ def test_every_agreed_key_is_there(document) -> None:
     for place, keys in KEYS.items():
         assert keys <= set(found[place] if place else found)
     assert set(found["lights"][0]) >= LIGHT_KEYS
-    assert [margin["name"] for margin in found["margins"]] == ["freeze", "light", "ghost", "sync", "timing", "pace"]
-    assert {"value", "unit", "passes", "says", "working", "state", "doubt"} <= set(found["margins"][0])
+    assert [margin["name"] for margin in found["margins"]] == [
+        "freeze",
+        "light",
+        "ghost",
+        "sync",
+        "timing",
+        "pace",
+    ]
+    assert {"value", "unit", "passes", "says", "working", "state", "doubt"} <= set(
+        found["margins"][0]
+    )
 
 
 def test_the_scene_by_hand(document) -> None:
@@ -46,9 +64,13 @@ def test_the_scene_by_hand(document) -> None:
     found = evaluate(document)
     assert found.freeze_limit_s == pytest.approx(12e-6 / (9 * 0.05 / 3.95))
     assert found.smear_px == pytest.approx(2 * found.lights[0].t01_s / found.freeze_limit_s)
-    assert found.margin("freeze").value == pytest.approx(math.log2(found.freeze_limit_s / found.lights[0].t01_s))
+    assert found.margin("freeze").value == pytest.approx(
+        math.log2(found.freeze_limit_s / found.lights[0].t01_s)
+    )
     assert found.ambient_smear_px == pytest.approx(9 * 0.05 / 3.95 * 0.005 / 6e-6)
-    assert found.ghost_margin_stops == pytest.approx(found.flash_offset_stops - found.ambient_offset_stops)
+    assert found.ghost_margin_stops == pytest.approx(
+        found.flash_offset_stops - found.ambient_offset_stops
+    )
 
 
 def test_same_document_same_answer(document) -> None:
@@ -68,13 +90,19 @@ def test_the_slowest_light_counts_from_an_eighth_of_the_exposure_on(document) ->
 
 
 def test_one_stop_of_power_and_one_of_iso_cancel(document) -> None:
-    found, other = (evaluate(changed(document, v)) for v in ({}, {"lights[0].power": 1 / 32, "exposure.iso": 400}))
+    found, other = (
+        evaluate(changed(document, v))
+        for v in ({}, {"lights[0].power": 1 / 32, "exposure.iso": 400})
+    )
     assert other.flash_offset_stops == pytest.approx(found.flash_offset_stops)
 
 
 def test_no_flash_is_exposed_and_stopped_by_the_shutter(document) -> None:
     found = evaluate(
-        changed(document, {"exposure.method": "ambient", "ambient.ev100": 15.0, "exposure.shutter_s": 1 / 4000})
+        changed(
+            document,
+            {"exposure.method": "ambient", "ambient.ev100": 15.0, "exposure.shutter_s": 1 / 4000},
+        )
     )
     assert found.flash_offset_stops is None
     assert found.ghost_margin_stops is None
@@ -84,7 +112,10 @@ def test_no_flash_is_exposed_and_stopped_by_the_shutter(document) -> None:
 
 def test_hss_adds_the_room_to_the_flash(document) -> None:
     found = evaluate(
-        changed(document, {"exposure.method": "hss", "ambient.ev100": 13.0, "exposure.shutter_s": 1 / 1000})
+        changed(
+            document,
+            {"exposure.method": "hss", "ambient.ev100": 13.0, "exposure.shutter_s": 1 / 1000},
+        )
     )
     both = math.log2(2**found.flash_offset_stops + 2**found.ambient_offset_stops)
     assert found.margin("light").value == pytest.approx(both)
@@ -97,8 +128,12 @@ def test_a_warning_for_limbs_that_reach_forward(document) -> None:
 @pytest.mark.parametrize("margin", MARGINS, ids=lambda margin: margin.__name__)
 @pytest.mark.parametrize("method", ["pulse", "hss", "ambient", "open_shutter"])
 def test_every_margin_explains_itself(document, margin, method) -> None:
-    opened = {"exposure.shutter_s": 1.0, "trigger.fires": "flash"} if method == "open_shutter" else {}
-    found = evaluate(changed(document, {"exposure.method": method, **opened})).margin(margin.__name__)
+    opened = (
+        {"exposure.shutter_s": 1.0, "trigger.fires": "flash"} if method == "open_shutter" else {}
+    )
+    found = evaluate(changed(document, {"exposure.method": method, **opened})).margin(
+        margin.__name__
+    )
     assert found.says
     assert found.passes == (found.state == "passes")
     if found.value is not None and found.name not in ("light", "ghost"):
@@ -137,17 +172,27 @@ def test_provenance_travels_to_the_margin(document) -> None:
     document["lights"][0]["power"] = 1 / 256
     assert evaluate(document).provenance == "measured"
     document["lights"][0]["power"] = 1.0
-    freeze = next(step for step in evaluate(document).margin("freeze").working if step.symbol == "freeze")
+    freeze = next(
+        step for step in evaluate(document).margin("freeze").working if step.symbol == "freeze"
+    )
     assert freeze.provenance == "claimed"
     document["lights"][0]["power"] = 0.1
     assert evaluate(document).provenance == "estimated"
 
 
 MOTIONS = st.one_of(
-    st.builds(lambda v, a: {"kind": "steady", "speed_m_s": v, "angle_deg": a}, st.floats(0, 400), st.floats(0, 180)),
+    st.builds(
+        lambda v, a: {"kind": "steady", "speed_m_s": v, "angle_deg": a},
+        st.floats(0, 400),
+        st.floats(0, 180),
+    ),
     st.builds(lambda h: {"kind": "fall", "height_m": h, "terminal_m_s": 9.0}, st.floats(0, 100)),
     st.builds(lambda r: {"kind": "leap", "rise_m": r, "from_apex_s": 0.0}, st.floats(0.01, 3)),
-    st.builds(lambda r, n: {"kind": "rotation", "radius_m": r, "rpm": n}, st.floats(0, 2), st.floats(0, 5000)),
+    st.builds(
+        lambda r, n: {"kind": "rotation", "radius_m": r, "rpm": n},
+        st.floats(0, 2),
+        st.floats(0, 5000),
+    ),
 )
 VALUES = st.fixed_dictionaries(
     {
@@ -187,7 +232,12 @@ def test_nothing_but_numbers_ever_leaves(values) -> None:
     for share in (found.timing.share_in_frame, found.timing.share_in_focus, found.clipped_share):
         assert share is None or 0 <= share <= 1
     for margin in found.margins:
-        assert margin.state != "passes" or margin.value is None or margin.name == "light" or margin.value >= -1e-9
+        assert (
+            margin.state != "passes"
+            or margin.value is None
+            or margin.name == "light"
+            or margin.value >= -1e-9
+        )
 
 
 @pytest.mark.parametrize(

@@ -31,7 +31,9 @@ def test_less_power_does_what_the_circuit_does(circuit: str) -> None:
 def test_a_series_scatters_as_told_and_repeats_by_its_seed() -> None:
     told = replace(QUIET, strobe="Old voltage monobloc 500", seed=3)
     stops = [math.log2(each.light_v.max()) for each in series(told, 60)]
-    assert np.std(stops, ddof=1) == pytest.approx(0.05, rel=0.3)  # sixty draws tell a deviation to a fifth
+    assert np.std(stops, ddof=1) == pytest.approx(
+        0.05, rel=0.3
+    )  # sixty draws tell a deviation to a fifth
     again = [math.log2(each.light_v.max()) for each in series(told, 60)]
     assert stops == again
     assert stops != [math.log2(each.light_v.max()) for each in series(replace(told, seed=4), 60)]

@@ -37,4 +37,6 @@ def marks(result: dict[str, Any]) -> str:
     """Where the first pop's crossings lie on the recording's clock [s]: as JSON for the plot."""
     pop, begin = result["pops"][0], result["segments"][0][0]
     at = {name: pop[f"{name}_s"] for name in ("first05", "last05", "first01", "last01")}
-    return json.dumps({name: None if value is None else begin + value for name, value in at.items()})
+    return json.dumps(
+        {name: None if value is None else begin + value for name, value in at.items()}
+    )

@@ -19,7 +19,9 @@ from rapzel.ui.tables import to_csv
 
 def find_run(request: HttpRequest, pk: int) -> ColourRun:
     """The person's own run; 404 for anybody else's."""
-    return get_object_or_404(ColourRun.objects.visible_to(request.user).select_related("strobe"), pk=pk)
+    return get_object_or_404(
+        ColourRun.objects.visible_to(request.user).select_related("strobe"), pk=pk
+    )
 
 
 @login_required
@@ -29,7 +31,9 @@ def colours(request: HttpRequest) -> HttpResponse:
     form = ColourForm(request.POST or None, owner=request.user)
     if request.method == "POST" and form.is_valid():
         try:
-            run = services.bring_in_frames(request.user, request.FILES.getlist("frame"), form.cleaned_data)
+            run = services.bring_in_frames(
+                request.user, request.FILES.getlist("frame"), form.cleaned_data
+            )
         except FrameError as error:
             form.add_error(None, str(error))
         else:
@@ -45,7 +49,11 @@ def colour(request: HttpRequest, pk: int) -> HttpResponse:
     """One run: its state, and each pop against the mean."""
     run = find_run(request, pk)
     if http.is_htmx(request):
-        return render(request, "bench/_colour_progress.html", {"run": run}) if run.busy else HttpResponseClientRefresh()
+        return (
+            render(request, "bench/_colour_progress.html", {"run": run})
+            if run.busy
+            else HttpResponseClientRefresh()
+        )
     drawing = draw_colours(run) if run.state == State.DONE else None
     return render(request, "bench/colour.html", {"run": run, "drawing": drawing})
 
@@ -57,7 +65,16 @@ def colour_csv(request: HttpRequest, pk: int) -> HttpResponse:
     run = find_run(request, pk)
     if run.result is None:
         raise Http404
-    names = ("name", "power", "cct_k", "duv", "delta_e00", "mired_shift", "exposure_stops", "beyond")
+    names = (
+        "name",
+        "power",
+        "cct_k",
+        "duv",
+        "delta_e00",
+        "mired_shift",
+        "exposure_stops",
+        "beyond",
+    )
     rows = [[frame[name] for name in names] for frame in run.result["frames"]]
     return http.table(to_csv(names, rows), f"{run.name} colours")
 
@@ -81,7 +98,9 @@ def colour_apply(request: HttpRequest, pk: int) -> HttpResponse:
         http.say_problems(request, "Nothing was applied.", error)
         return redirect("bench:colour", pk=pk)
     http.say_undo(
-        request, f"The colours are in the table of {strobe.name}.", reverse("kit:undo_table", args=[strobe.pk])
+        request,
+        f"The colours are in the table of {strobe.name}.",
+        reverse("kit:undo_table", args=[strobe.pk]),
     )
     return redirect("kit:edit", slug="strobes", pk=strobe.pk)
 

@@ -16,7 +16,9 @@ from rapzel.ui.tables import to_csv
 def original(request: HttpRequest, pk: int) -> FileResponse:
     """The file as it came."""
     trace = find_trace(request, pk)
-    return FileResponse(trace.file.open("rb"), as_attachment=True, filename=str(trace.file.name).rsplit("-", 1)[-1])
+    return FileResponse(
+        trace.file.open("rb"), as_attachment=True, filename=str(trace.file.name).rsplit("-", 1)[-1]
+    )
 
 
 @login_required
@@ -34,7 +36,11 @@ def numbers_csv(request: HttpRequest, pk: int) -> HttpResponse:
     trace = measured(request, pk)
     assert trace.result is not None, "held by measured"
     rows = [
-        [number, *(pop[name] for name in FIGURES), " ".join(warning["code"] for warning in pop["warnings"])]
+        [
+            number,
+            *(pop[name] for name in FIGURES),
+            " ".join(warning["code"] for warning in pop["warnings"]),
+        ]
         for number, pop in enumerate(trace.result["pops"], start=1)
     ]
     return http.table(to_csv(["pop", *FIGURES, "warnings"], rows), f"{trace.name} figures")
@@ -45,4 +51,6 @@ def numbers_csv(request: HttpRequest, pk: int) -> HttpResponse:
 def figure(request: HttpRequest, pk: int) -> HttpResponse:
     """The figure as an SVG file that stands alone."""
     trace = measured(request, pk)
-    return http.download(draw_trace(trace).svg.markup(paper=True), f"{trace.name} figure", "svg", "image/svg+xml")
+    return http.download(
+        draw_trace(trace).svg.markup(paper=True), f"{trace.name} figure", "svg", "image/svg+xml"
+    )

@@ -70,7 +70,9 @@ def store(request: HttpRequest, pk: int) -> HttpResponse:
     key, _, target = request.POST.get("target", "").partition(":")
     if key not in TARGETS:
         raise Http404
-    item = get_object_or_404(TARGETS[key].objects.visible_to(request.user), pk__in=http.keys_of([target]))
+    item = get_object_or_404(
+        TARGETS[key].objects.visible_to(request.user), pk__in=http.keys_of([target])
+    )
     found, wrong, _, _ = _lags(request, trace)
     if found is None:
         messages.error(request, wrong)

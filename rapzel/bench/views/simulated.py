@@ -33,7 +33,9 @@ def pop(request: HttpRequest) -> HttpResponse:
     except (UnitError, instrument.InstrumentError, ValueError) as error:
         messages.error(request, f"No pop: {error}")
         typed = {name: request.POST.get(name, "") for name in ("strobe", "power", "pops", "fault")}
-        return redirect(f"{reverse('bench:list')}?{urlencode(typed)}")  # what was typed stays in the form
+        return redirect(
+            f"{reverse('bench:list')}?{urlencode(typed)}"
+        )  # what was typed stays in the form
     name = f"{strobe} at {format_power(power)}" + (f", {fault}" if fault != "none" else "")
     trace = services.bring_in(request.user, SimpleUploadedFile("pop.csv", text.encode()))
     trace.name = name[:120]

@@ -47,7 +47,9 @@ def measured(request: HttpRequest, pk: int) -> Trace:
 @require_safe
 def trace_list(request: HttpRequest) -> HttpResponse:
     """All recordings with their figures."""
-    every = Trace.objects.visible_to(request.user).select_related("strobe").defer("layout", "result")
+    every = (
+        Trace.objects.visible_to(request.user).select_related("strobe").defer("layout", "result")
+    )
     page = Paginator(every, A_PAGE).get_page(request.GET.get("page"))
     context = {
         "traces": page,
@@ -65,14 +67,19 @@ def bring_in(request: HttpRequest) -> HttpResponse:
     """Stores recordings; one leads to its confirmation, several to the list. Each file stands for itself."""
     files: list[Any] = [*request.FILES.getlist("file")] or [None]
     if len(files) > MOST_FILES:
-        messages.error(request, f"{len(files)} files at once are too many; bring in up to {MOST_FILES} at a time.")
+        messages.error(
+            request,
+            f"{len(files)} files at once are too many; bring in up to {MOST_FILES} at a time.",
+        )
         return redirect("bench:list")
     added: list[Trace] = []
     for upload in files:
         try:
             added.append(services.bring_in(request.user, upload))
         except TraceError as error:
-            messages.error(request, f"{upload.name if upload else 'Nothing'} was not imported: {error}")
+            messages.error(
+                request, f"{upload.name if upload else 'Nothing'} was not imported: {error}"
+            )
     if len(added) == 1:
         return redirect("bench:confirm", pk=added[0].pk)
     if added:
@@ -113,11 +120,19 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
     trace = find_trace(request, pk)
     if trace.state == Trace.State.NEW:
         return redirect("bench:confirm", pk=pk)
-    if http.is_htmx(request):  # the progress asks; once the background has answered the whole page is another one
-        return render(request, "bench/_progress.html", {"trace": trace}) if trace.busy else HttpResponseClientRefresh()
+    if http.is_htmx(
+        request
+    ):  # the progress asks; once the background has answered the whole page is another one
+        return (
+            render(request, "bench/_progress.html", {"trace": trace})
+            if trace.busy
+            else HttpResponseClientRefresh()
+        )
     context: dict[str, Any] = {"trace": trace}
     if trace.state == Trace.State.DONE:
-        others = Trace.objects.visible_to(request.user).filter(state=Trace.State.DONE).exclude(pk=pk)
+        others = (
+            Trace.objects.visible_to(request.user).filter(state=Trace.State.DONE).exclude(pk=pk)
+        )
         context |= {
             "figures": figure_rows(trace.result or {}), "drawing": draw_trace(trace),
             "usable": services.is_usable(trace), "question": services.unusual(trace),
@@ -139,15 +154,18 @@ def cancel(request: HttpRequest, pk: int) -> HttpResponse:
 def apply(request: HttpRequest) -> HttpResponse:
     """Puts chosen measurements into their strobe's table, all or none."""
     chosen = http.keys_of(request.POST.getlist("trace"))
-    traces = list(Trace.objects.visible_to(request.user).select_related("strobe").filter(pk__in=chosen))
+    traces = list(
+        Trace.objects.visible_to(request.user).select_related("strobe").filter(pk__in=chosen)
+    )
     try:
         strobe = services.apply(traces, sure=request.POST.get("sure") == "1")
     except DocumentError as error:
         http.say_problems(request, "Nothing was applied.", error)
-        return redirect("bench:trace", pk=traces[0].pk) if len(traces) == 1 else redirect("bench:list")
-    words = (
-        f"{len(traces)} {'measurement is' if len(traces) == 1 else 'measurements are'} in the table of {strobe.name}."
-    )
+        return (
+            redirect("bench:trace", pk=traces[0].pk) if len(traces) == 1 else redirect("bench:list")
+        )
+    counted = "1 measurement is" if len(traces) == 1 else f"{len(traces)} measurements are"
+    words = f"{counted} in the table of {strobe.name}."
     http.say_undo(request, words, reverse("kit:undo_table", args=[strobe.pk]))
     return redirect("kit:edit", slug="strobes", pk=strobe.pk)
 

@@ -64,11 +64,18 @@ TEMPLATES = [
 ]
 
 # DATABASE_URL is what script/server and script/test set; commands without rows work without it.
-DATABASES = {"default": dj_database_url.config(default="postgres:///rapzel", conn_max_age=60, conn_health_checks=True)}
+DATABASES = {
+    "default": dj_database_url.config(
+        default="postgres:///rapzel", conn_max_age=60, conn_health_checks=True
+    )
+}
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 AUTH_USER_MODEL = "accounts.User"
-AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+AUTHENTICATION_BACKENDS = [
+    "axes.backends.AxesStandaloneBackend",
+    "django.contrib.auth.backends.ModelBackend",
+]
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
@@ -88,7 +95,9 @@ AXES_RESET_ON_SUCCESS = True
 AXES_VERBOSE = False
 AXES_CLIENT_IP_CALLABLE = "rapzel.accounts.address.client_address"
 SIGN_UPS_AN_HOUR = 10  # tries from one address
-TRUSTED_PROXIES = int(os.environ.get("RAPZEL_PROXIES", "0"))  # one's own, between the public and this process
+TRUSTED_PROXIES = int(
+    os.environ.get("RAPZEL_PROXIES", "0")
+)  # one's own, between the public and this process
 
 LANGUAGE_CODE = "en-gb"
 TIME_ZONE = "UTC"

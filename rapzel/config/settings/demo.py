@@ -6,7 +6,9 @@ from rapzel.config.settings.base import *  # noqa: F403
 from rapzel.config.settings.base import INSTALLED_APPS
 
 # script/server makes a key of the machine's own; the fallback serves commands that sign nothing.
-SECRET_KEY = os.environ.get("DJANGO_SECRET_KEY", "for commands that sign nothing, never for a public site")
+SECRET_KEY = os.environ.get(
+    "DJANGO_SECRET_KEY", "for commands that sign nothing, never for a public site"
+)
 DEBUG = False
 ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
 INSTALLED_APPS = [*INSTALLED_APPS, "rapzel.demo"]

@@ -20,7 +20,9 @@ from rapzel.config.settings.base import MIDDLEWARE
 def _required(name: str) -> str:
     value = os.environ.get(name, "")
     if not value:
-        raise ImproperlyConfigured(f"{name} is not set; production settings need it in the environment.")
+        raise ImproperlyConfigured(
+            f"{name} is not set; production settings need it in the environment."
+        )
     return value
 
 
@@ -35,7 +37,9 @@ SECURE_REDIRECT_EXEMPT = [r"^healthz$"]
 SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
 SECURE_HSTS_SECONDS = 365 * 24 * 3600
 SECURE_HSTS_INCLUDE_SUBDOMAINS = True
-SECURE_HSTS_PRELOAD = os.environ.get("RAPZEL_HSTS_PRELOAD") == "1"  # hard to take back, so only when asked for
+SECURE_HSTS_PRELOAD = (
+    os.environ.get("RAPZEL_HSTS_PRELOAD") == "1"
+)  # hard to take back, so only when asked for
 SILENCED_SYSTEM_CHECKS = ["security.W021"]  # would have preload always on
 SESSION_COOKIE_SECURE = True
 CSRF_COOKIE_SECURE = True
@@ -50,7 +54,12 @@ LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
     "formatters": {"json": {"()": "rapzel.config.logs.JsonLines"}},
-    "handlers": {"out": {"class": "logging.StreamHandler", "stream": "ext://sys.stdout", "formatter": "json"}},
+    "handlers": {
+        "out": {"class": "logging.StreamHandler", "stream": "ext://sys.stdout", "formatter": "json"}
+    },
     "root": {"handlers": ["out"], "level": "WARNING"},
-    "loggers": {"rapzel": {"level": "INFO"}, "django.server": {"handlers": ["out"], "propagate": False}},
+    "loggers": {
+        "rapzel": {"level": "INFO"},
+        "django.server": {"handlers": ["out"], "propagate": False},
+    },
 }

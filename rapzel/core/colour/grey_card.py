@@ -46,7 +46,12 @@ class Patch:
 
     def __post_init__(self) -> None:
         inside = self.left >= 0 and self.top >= 0 and self.left + self.width <= 1.0001
-        if not (inside and self.top + self.height <= 1.0001 and self.width > 0.001 and self.height > 0.001):
+        if not (
+            inside
+            and self.top + self.height <= 1.0001
+            and self.width > 0.001
+            and self.height > 0.001
+        ):
             raise FrameError("The patch must lie inside the frame and have some size.")
 
 
@@ -82,7 +87,9 @@ def open_frame(data: bytes) -> Array:
         raise FrameError(f"The frame has {len(data) / 2**20:.0f} MB; up to 60 MB are read.")
     try:
         with warnings.catch_warnings():
-            warnings.simplefilter("ignore", Image.DecompressionBombWarning)  # the limits below are our own
+            warnings.simplefilter(
+                "ignore", Image.DecompressionBombWarning
+            )  # the limits below are our own
             with Image.open(io.BytesIO(data), formats=("JPEG", "PNG", "TIFF")) as image:
                 _refuse_the_large(data, image)
                 return _averaged(_LEVELS[image.format or ""](data, image))
@@ -90,9 +97,13 @@ def open_frame(data: bytes) -> Array:
         raise
     except Image.DecompressionBombError:
         most = f"up to {_MOST_PIXELS / 1e6:.0f} million are read"
-        raise FrameError(f"The frame claims to have far more pixels than any camera; {most}.") from None
+        raise FrameError(
+            f"The frame claims to have far more pixels than any camera; {most}."
+        ) from None
     except Exception as error:  # the decoders raise whatever the file's bytes lead them to
-        raise FrameError(f"Not a picture that can be read ({error}). Accepted: JPEG, PNG, TIFF.") from None
+        raise FrameError(
+            f"Not a picture that can be read ({error}). Accepted: JPEG, PNG, TIFF."
+        ) from None
 
 
 def _is_deep(data: bytes, image: Image.Image) -> bool:
@@ -119,7 +130,9 @@ class _Jpeg:
     def __init__(self, data: bytes, image: Image.Image) -> None:
         # Whether its decoder minds a missing end is a setting for the whole process, which other libraries change.
         if b"\xff\xd9" not in data[-65_536:]:
-            raise FrameError("Not a picture that can be read (it ends too early). Accepted: JPEG, PNG, TIFF.")
+            raise FrameError(
+                "Not a picture that can be read (it ends too early). Accepted: JPEG, PNG, TIFF."
+            )
         image.draft("RGB", (_WORKING * 2, _WORKING * 2))
         image.load()
         self._image = image
@@ -144,12 +157,20 @@ def _tiff(data: bytes, image: Image.Image) -> npt.NDArray[Any]:
     with tifffile.TiffFile(io.BytesIO(data)) as file:
         page: Any = file.pages[0]
         if page.photometric.name not in ("RGB", "MINISBLACK", "YCBCR"):
-            raise FrameError(f"This TIFF is {page.photometric.name}. Accepted: RGB or grey, of 8 or 16 bits a channel.")
+            raise FrameError(
+                f"This TIFF is {page.photometric.name}. Accepted: RGB or grey, of 8 or 16 bits a channel."
+            )
         levels = page.asarray()
-    return np.moveaxis(levels, 0, 2) if levels.ndim == 3 and levels.shape[2] > 4 else levels  # one plane after another
+    return (
+        np.moveaxis(levels, 0, 2) if levels.ndim == 3 and levels.shape[2] > 4 else levels
+    )  # one plane after another
 
 
-_LEVELS: dict[str, Callable[[bytes, Image.Image], Any]] = {"JPEG": _Jpeg, "PNG": _png, "TIFF": _tiff}
+_LEVELS: dict[str, Callable[[bytes, Image.Image], Any]] = {
+    "JPEG": _Jpeg,
+    "PNG": _png,
+    "TIFF": _tiff,
+}
 
 
 def _averaged(levels: Any) -> Array:
@@ -167,9 +188,13 @@ def _averaged(levels: Any) -> Array:
             rows = rows[..., None]
         rows = rows[..., :3] if rows.shape[2] >= 3 else rows[..., :1]  # without its opacity
         if rows.dtype not in _LINEAR:
-            raise FrameError(f"The frame's levels are {rows.dtype}. Accepted: 8 or 16 bits a channel.")
+            raise FrameError(
+                f"The frame's levels are {rows.dtype}. Accepted: 8 or 16 bits a channel."
+            )
         light = _LINEAR[rows.dtype][rows]
-        parts.append(light.reshape(-1, step, columns // step, step, light.shape[2]).mean(axis=(1, 3)))
+        parts.append(
+            light.reshape(-1, step, columns // step, step, light.shape[2]).mean(axis=(1, 3))
+        )
     grid = np.concatenate(parts)
     return np.asarray(grid if grid.shape[2] == 3 else np.repeat(grid, 3, axis=2), dtype=np.float64)
 
@@ -204,7 +229,9 @@ def find_patch(frame: Array) -> Patch:
         if best:
             break
     if best is None:
-        raise FrameError("No even grey area was found that is neither clipped nor dark. Draw the patch on the card.")
+        raise FrameError(
+            "No even grey area was found that is neither clipped nor dark. Draw the patch on the card."
+        )
     _, top, left, span = best
     return Patch(left / columns, top / rows, span / columns, span / rows)
 
@@ -247,10 +274,16 @@ def _seen_under(rgb: Array, white_balance_k: float) -> Array:
     xyz = space.matrix_RGB_to_XYZ @ rgb
     # CIE daylight from 4000 K on, black body below: the whites that cameras balance for.
     daylight = white_balance_k >= 4000
-    xy = colour.temperature.CCT_to_xy_CIE_D(white_balance_k) if daylight else _black_body_xy(white_balance_k)
+    xy = (
+        colour.temperature.CCT_to_xy_CIE_D(white_balance_k)
+        if daylight
+        else _black_body_xy(white_balance_k)
+    )
     white = colour.xy_to_XYZ(xy)
     d65 = colour.xy_to_XYZ(space.whitepoint)
-    return np.asarray(colour.adaptation.chromatic_adaptation_VonKries(xyz, d65, white, transform="Bradford"))
+    return np.asarray(
+        colour.adaptation.chromatic_adaptation_VonKries(xyz, d65, white, transform="Bradford")
+    )
 
 
 def _black_body_xy(kelvin: float) -> Array:
@@ -266,7 +299,9 @@ def cct_and_duv(xyz: Sequence[float] | Array) -> tuple[float, float]:
         warnings.simplefilter("ignore")
         cct, duv = colour.temperature.uv_to_CCT_Ohno2013(uv)
     if not (np.isfinite(cct) and np.isfinite(duv) and 1000 <= cct <= 40_000 and abs(duv) <= _FAR):
-        raise FrameError("The patch is too strongly coloured for a colour temperature: is it the grey card?")
+        raise FrameError(
+            "The patch is too strongly coloured for a colour temperature: is it the grey card?"
+        )
     return float(cct), float(duv)
 
 

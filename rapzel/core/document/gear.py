@@ -35,9 +35,13 @@ class Camera(Part):
     pixels_high: int = Field(ge=16, le=200_000)
     shutter: Literal["focal_plane", "leaf", "rolling", "global"] = "focal_plane"
     sync_speed_s: Seconds = 0.005
-    curtain_travel_s: float | None = Field(None, ge=0, le=10, description="or readout time of a rolling shutter")
+    curtain_travel_s: float | None = Field(
+        None, ge=0, le=10, description="or readout time of a rolling shutter"
+    )
     fastest_shutter_s: Seconds | None = None
-    effective_f_number: bool = Field(False, description="shows the f-number with the lens's extension counted in")
+    effective_f_number: bool = Field(
+        False, description="shows the f-number with the lens's extension counted in"
+    )
     lag_s: Lag | None = Field(None, description="from the release to the sync contact")
     lag_jitter_s: Lag | None = None
     lag_provenance: Provenance | None = None
@@ -50,7 +54,10 @@ class Camera(Part):
     def release_lag_s(self) -> float | None:
         """From the release to the sync contact as the body is set [s]; None where a part of it is not known."""
         lag = self.lag_s
-        for saved, share in ((self.mirror_up, self.mirror_s), (self.electronic_first_curtain, self.first_curtain_s)):
+        for saved, share in (
+            (self.mirror_up, self.mirror_s),
+            (self.electronic_first_curtain, self.first_curtain_s),
+        ):
             if saved:
                 lag = None if lag is None or share is None else max(lag - share, 0.0)
         return lag
@@ -91,8 +98,12 @@ class Strobe(Part):
     recycle_floor_s: NotNegative = 0.0
     hss: bool = False
     hss_loss_stops: float = Field(0.0, ge=0, le=10)
-    price: float | None = Field(None, ge=0.01, le=1e9, description="in any one currency, for comparison")
-    battery_pops: float | None = Field(None, ge=1, le=1e6, description="pops of a charge at full power")
+    price: float | None = Field(
+        None, ge=0.01, le=1e9, description="in any one currency, for comparison"
+    )
+    battery_pops: float | None = Field(
+        None, ge=1, le=1e6, description="pops of a charge at full power"
+    )
 
     @model_validator(mode="after")
     def _has_a_table(self) -> Self:
@@ -107,7 +118,9 @@ class Light(Part):
     power: Power
     distance_m: float = Field(ge=0.01, le=1e4)
     loss_stops: Stops = 0.0
-    source_size_m: float = Field(0.0, ge=0, le=100, description="longest side of the modifier, for a warning")
+    source_size_m: float = Field(
+        0.0, ge=0, le=100, description="longest side of the modifier, for a warning"
+    )
     zoom_mm: float | None = Field(None, ge=1, le=1000)
     mode: Name | None = None
     on_moving_part: bool = True

@@ -13,7 +13,10 @@ from typing import Any
 from rapzel.core.shared.errors import DocumentError, Problem
 
 _STEP = re.compile(r"\.?([A-Za-z_][\w-]*)|\[(\d{1,9})\]|\[#([\w-]{1,40})\]")
-_LISTS = {"lights": "light", "trigger.links": "link"}  # where they stand, and what one of them is called
+_LISTS = {
+    "lights": "light",
+    "trigger.links": "link",
+}  # where they stand, and what one of them is called
 
 
 class Identity(str):
@@ -29,7 +32,9 @@ def split(path: str) -> list[str | int | Identity]:
     while at < len(path):
         found = _STEP.match(path, at)
         if not found:
-            raise DocumentError([Problem(path, "is not a place in a scene; an example is lights[0].power")])
+            raise DocumentError(
+                [Problem(path, "is not a place in a scene; an example is lights[0].power")]
+            )
         key, place, identity = found.groups()
         steps.append(key if key else int(place) if place else Identity(identity))
         at = found.end()
@@ -120,9 +125,13 @@ def identified(document: dict[str, Any]) -> dict[str, Any]:
 
     Items of an older document are called by where they stand, so that each reading of it gives the same ones.
     """
-    missing = {path: kind for path, kind in _LISTS.items() if not _all_their_own(get(document, path))}
+    missing = {
+        path: kind for path, kind in _LISTS.items() if not _all_their_own(get(document, path))
+    }
     return (
-        changed(document, {path: _named(get(document, path), kind) for path, kind in missing.items()})
+        changed(
+            document, {path: _named(get(document, path), kind) for path, kind in missing.items()}
+        )
         if missing
         else document
     )

@@ -23,15 +23,25 @@ def lowest_power(strobe: Strobe) -> float:
     """The lowest power of a strobe [share of full]: its own figure, else the lowest of several known settings."""
     if strobe.min_power is not None:
         return strobe.min_power
-    known = {setting.power for table in (strobe.durations, *(m.durations for m in strobe.modes)) for setting in table}
+    known = {
+        setting.power
+        for table in (strobe.durations, *(m.durations for m in strobe.modes))
+        for setting in table
+    }
     return min(known) if len(known) > 1 else constants.SMALLEST_POWER
 
 
 def about_a_camera(camera: Camera) -> Iterator[Problem]:
     """What is impossible of a camera by itself, whatever the scene."""
     travel = camera.curtain_travel_s
-    if camera.shutter == "focal_plane" and travel is not None and travel > camera.sync_speed_s * _ROUNDING:
-        longer = "curtain travel is longer than the sync speed, at which the frame is open as a whole"
+    if (
+        camera.shutter == "focal_plane"
+        and travel is not None
+        and travel > camera.sync_speed_s * _ROUNDING
+    ):
+        longer = (
+            "curtain travel is longer than the sync speed, at which the frame is open as a whole"
+        )
         yield Problem("curtain_travel_s", longer)
 
 
@@ -42,11 +52,18 @@ def _about_the_camera(scene: Scene) -> Iterator[Problem]:
         yield Problem("lens.subject_distance_m", near)
     if exposure.shutter_s * _ROUNDING < fastest_shutter_s(scene):
         fastest = format_shutter(fastest_shutter_s(scene))
-        shown = f"{format_shutter(exposure.shutter_s)} is shorter than this camera's fastest, {fastest}"
+        shown = (
+            f"{format_shutter(exposure.shutter_s)} is shorter than this camera's fastest, {fastest}"
+        )
         yield Problem("exposure.shutter_s", shown)
-    yield from (Problem(f"camera.{problem.path}", problem.reason) for problem in about_a_camera(camera))
+    yield from (
+        Problem(f"camera.{problem.path}", problem.reason) for problem in about_a_camera(camera)
+    )
     if exposure.method == "hss" and camera.shutter in ("leaf", "global"):
-        yield Problem("exposure.method", "high-speed sync belongs to a focal-plane or rolling shutter; use pulse")
+        yield Problem(
+            "exposure.method",
+            "high-speed sync belongs to a focal-plane or rolling shutter; use pulse",
+        )
 
 
 def _about_the_motion(scene: Scene) -> Iterator[Problem]:
@@ -56,7 +73,10 @@ def _about_the_motion(scene: Scene) -> Iterator[Problem]:
         if motion.from_apex_s > in_the_air * _ROUNDING:
             late = f"a leap of {format_length(motion.rise_m)} is on the ground {format_time(in_the_air)} from its top"
             yield Problem("motion.from_apex_s", late)
-    if motion.reach_m and motion.reach_m >= scene.lens.subject_distance_m - scene.lens.focal_length_mm / 1000:
+    if (
+        motion.reach_m
+        and motion.reach_m >= scene.lens.subject_distance_m - scene.lens.focal_length_mm / 1000
+    ):
         yield Problem("motion.reach_m", "the moving part would reach the lens")
 
 
@@ -68,8 +88,13 @@ def _about_a_light(path: str, light: Light) -> Iterator[Problem]:
         yield Problem(f"{path}.power", range_)
     names = [mode.name for mode in strobe.modes]
     if light.mode is not None and light.mode not in names:
-        yield Problem(f"{path}.mode", f"the strobe has no mode “{light.mode}”; it has: {', '.join(names) or 'none'}")
-    if len({(setting.power, setting.provenance) for setting in strobe.durations}) < len(strobe.durations):
+        yield Problem(
+            f"{path}.mode",
+            f"the strobe has no mode “{light.mode}”; it has: {', '.join(names) or 'none'}",
+        )
+    if len({(setting.power, setting.provenance) for setting in strobe.durations}) < len(
+        strobe.durations
+    ):
         yield Problem(f"{path}.strobe.durations", "two rows are for the same power and provenance")
 
 

@@ -26,7 +26,9 @@ class Exposure(Part):
     f_number: FNumber
     iso: Iso
     nd_stops: float = Field(0.0, ge=0, le=30)
-    offset_s: float | None = Field(None, ge=-1, le=1, description="global shutter: opening after the contact")
+    offset_s: float | None = Field(
+        None, ge=-1, le=1, description="global shutter: opening after the contact"
+    )
     frames_per_s: float | None = Field(None, ge=1e-3, le=1000)
 
 
@@ -77,16 +79,26 @@ class Look(Part):
     """What the room should be in the picture: gone, lit at so many stops, or a trail of a chosen length."""
 
     room: Literal["black", "lit", "trail"] = "black"
-    room_stops: float | None = Field(None, ge=-20, le=10, description="lit: the room against correct exposure")
-    trail_m: float | None = Field(None, ge=0, le=1000, description="trail: its length on the subject")
+    room_stops: float | None = Field(
+        None, ge=-20, le=10, description="lit: the room against correct exposure"
+    )
+    trail_m: float | None = Field(
+        None, ge=0, le=1000, description="trail: its length on the subject"
+    )
 
 
 class Moment(Part):
     """When and where the picture is right. All of it null: not judged."""
 
-    at_s: float | None = Field(None, ge=-3600, le=3600, description="the wanted instant after the event")
-    lasts_s: float | None = Field(None, gt=0, le=3600, description="full width of the time in which the pose is right")
-    place_m: float | None = Field(None, gt=0, le=1e4, description="half width of the place in which it is right")
+    at_s: float | None = Field(
+        None, ge=-3600, le=3600, description="the wanted instant after the event"
+    )
+    lasts_s: float | None = Field(
+        None, gt=0, le=3600, description="full width of the time in which the pose is right"
+    )
+    place_m: float | None = Field(
+        None, gt=0, le=1e4, description="half width of the place in which it is right"
+    )
 
     @property
     def stated(self) -> bool:
@@ -95,7 +107,9 @@ class Moment(Part):
 
 
 class Subject(Part):
-    extent_m: float = Field(0.0, ge=0, le=1e4, description="what must be in the frame, along the movement")
+    extent_m: float = Field(
+        0.0, ge=0, le=1e4, description="what must be in the frame, along the movement"
+    )
 
 
 class Trigger(Part):
@@ -117,7 +131,9 @@ class Plan(Part):
 class Rehearsal(Part):
     subject: Literal["figure", "wheel", "drop"] = "figure"
     background: Literal["black", "grey", "white"] = "black"
-    size_m: float | None = Field(None, ge=1e-4, le=1000, description="height of the drawn subject, where it matters")
+    size_m: float | None = Field(
+        None, ge=1e-4, le=1000, description="height of the drawn subject, where it matters"
+    )
 
 
 class PinnedResult(Part):
@@ -171,7 +187,9 @@ def read_scene(document: Mapping[str, Any] | Scene) -> Scene:
         raise DocumentError([Problem("", "a scene document is a JSON object")])
     version = document.get("version", VERSION)
     if document.get("format", FORMAT) == FORMAT and isinstance(version, int) and version > VERSION:
-        raise DocumentError([Problem("version", f"is {version}; this Rapzel reads up to version {VERSION}")])
+        raise DocumentError(
+            [Problem("version", f"is {version}; this Rapzel reads up to version {VERSION}")]
+        )
     try:
         return Scene.model_validate(upgrade(document))
     except ValidationError as error:
@@ -181,4 +199,8 @@ def read_scene(document: Mapping[str, Any] | Scene) -> Scene:
 def scene_schema() -> dict[str, Any]:
     """The published JSON Schema of the scene document (draft 2020-12)."""
     schema = Scene.model_json_schema()
-    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **schema, "title": "Rapzel scene, version 2"}
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        **schema,
+        "title": "Rapzel scene, version 2",
+    }

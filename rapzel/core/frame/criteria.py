@@ -15,9 +15,13 @@ def print_circle_m(sensor_diagonal_m: float, divisor: float = constants.CIRCLE_D
     return sensor_diagonal_m / divisor
 
 
-def viewing_circle_m(sensor_height_m: float, print_height_m: float, viewing_distance_m: float) -> float:
+def viewing_circle_m(
+    sensor_height_m: float, print_height_m: float, viewing_distance_m: float
+) -> float:
     """Smear allowed by the viewing school [m]: an arc-minute at the viewing distance, scaled back to the sensor."""
-    return math.tan(constants.ARC_MINUTE_RAD) * viewing_distance_m * sensor_height_m / print_height_m
+    return (
+        math.tan(constants.ARC_MINUTE_RAD) * viewing_distance_m * sensor_height_m / print_height_m
+    )
 
 
 def freeze_limit_s(image_speed_m_s: float, circle_m: float) -> float:

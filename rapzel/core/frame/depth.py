@@ -15,17 +15,23 @@ class DepthOfField:
     hyperfocal_m: float
 
 
-def depth_of_field(focal_length_m: float, f_number: float, circle_m: float, distance_m: float) -> DepthOfField:
+def depth_of_field(
+    focal_length_m: float, f_number: float, circle_m: float, distance_m: float
+) -> DepthOfField:
     """Thin-lens depth of field for a circle of confusion [m], focused at `distance_m`.
 
     H = f² / (N c) + f; near = u (H − f) / (H + u − 2 f); far = u (H − f) / (H − u), infinite from u = H on.
     """
     require_positive(focal_length_m=focal_length_m, f_number=f_number, circle_m=circle_m)
     hyperfocal = focal_length_m**2 / (f_number * circle_m) + focal_length_m
-    near = distance_m * (hyperfocal - focal_length_m) / (hyperfocal + distance_m - 2 * focal_length_m)
+    near = (
+        distance_m * (hyperfocal - focal_length_m) / (hyperfocal + distance_m - 2 * focal_length_m)
+    )
     if distance_m >= hyperfocal:
         return DepthOfField(near, math.inf, hyperfocal)
-    return DepthOfField(near, distance_m * (hyperfocal - focal_length_m) / (hyperfocal - distance_m), hyperfocal)
+    return DepthOfField(
+        near, distance_m * (hyperfocal - focal_length_m) / (hyperfocal - distance_m), hyperfocal
+    )
 
 
 def blur_disc_m(focal_length_m: float, f_number: float, focus_m: float, distance_m: float) -> float:

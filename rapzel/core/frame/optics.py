@@ -16,7 +16,11 @@ def magnification(focal_length_m: float, subject_distance_m: float) -> float:
     """Image size over object size of a thin lens [-]: m = f / (u − f). Raises OutOfRange unless u > f > 0."""
     require_positive(focal_length_m=focal_length_m)
     if subject_distance_m <= focal_length_m:
-        raise OutOfRange("subject_distance_m", subject_distance_m, f"above the focal length of {focal_length_m:g} m")
+        raise OutOfRange(
+            "subject_distance_m",
+            subject_distance_m,
+            f"above the focal length of {focal_length_m:g} m",
+        )
     return focal_length_m / (subject_distance_m - focal_length_m)
 
 
@@ -40,7 +44,11 @@ def enlargement(distance_m: Number, reach_m: Number) -> Number:
 
 
 def image_speed_m_s(
-    across_m_s: Number, towards_m_s: Number, magnification: Number, image_height_m: Number, distance_m: Number
+    across_m_s: Number,
+    towards_m_s: Number,
+    magnification: Number,
+    image_height_m: Number,
+    distance_m: Number,
 ) -> Number:
     """Speed of the image on the sensor [m/s]: v⊥ · m and h · v∥ / u, square to each other, added as vectors.
 

@@ -23,7 +23,9 @@ def correct_f_number(
     return guide_number_m * (iso / 100 * power) ** 0.5 / distance_m * 2 ** (-loss_stops / 2)
 
 
-def offset_stops(n_squared: Number, f_number: Number, nd_stops: Number, bellows_stops: Number) -> Number:
+def offset_stops(
+    n_squared: Number, f_number: Number, nd_stops: Number, bellows_stops: Number
+) -> Number:
     """Exposure by that much light against the set aperture [stops, 0 is correct]: log2(ΣN² / N²) − ND − bellows."""
     return np.log2(n_squared / f_number**2) - nd_stops - bellows_stops
 
@@ -84,6 +86,8 @@ def nearness_stops(size_m: float, distance_m: float) -> float:
         return 0.0
     half = size_m / 2 / distance_m
     slant = math.sqrt(1 + half**2)
-    exact = 4 / math.pi * half / slant * math.atan(half / slant)  # of π times the source's luminance
+    exact = (
+        4 / math.pi * half / slant * math.atan(half / slant)
+    )  # of π times the source's luminance
     inverse_square = 4 * half**2 / math.pi
     return math.log2(inverse_square / exact)

@@ -29,11 +29,18 @@ def ladder(steps: list[tuple[str, str, float]]) -> list[Rung]:
 
 
 def steps_of(
-    guide_number_m: float, distance_m: float, iso: float, f_number: float, power: tuple[float, float]
+    guide_number_m: float,
+    distance_m: float,
+    iso: float,
+    f_number: float,
+    power: tuple[float, float],
 ) -> dict[str, tuple[str, float]]:
     """The dials that every light has: detail and stops by name; power is (share of full, its light in stops)."""
     return {
-        "Full power, bare, 1 m": (f"GN {guide_number_m:.3g} m at ISO 100", 2 * math.log2(guide_number_m)),
+        "Full power, bare, 1 m": (
+            f"GN {guide_number_m:.3g} m at ISO 100",
+            2 * math.log2(guide_number_m),
+        ),
         "Power": (f"{power[0]:.4g} of full", power[1]),
         "Distance": (f"{distance_m:g} m", -2 * math.log2(distance_m)),
         "ISO": (f"{iso:g} against 100", math.log2(iso / 100)),

@@ -36,7 +36,12 @@ def ev100_from_reading(f_number: float, shutter_s: float, iso: float) -> float:
 
 
 def room_offset_stops(
-    ev100: Number, iso: Number, f_number: Number, shutter_s: Number, nd_stops: Number, bellows_stops: Number
+    ev100: Number,
+    iso: Number,
+    f_number: Number,
+    shutter_s: Number,
+    nd_stops: Number,
+    bellows_stops: Number,
 ) -> Number:
     """Exposure by the room alone [stops]: EV100 + log2(ISO/100) − log2(N²/t) − ND − bellows."""
     return ev100 + np.log2(iso / 100) - np.log2(f_number**2 / shutter_s) - nd_stops - bellows_stops

@@ -33,8 +33,12 @@ class Method:
     recipe: Callable[[Document], Document]
     on_camera: Callable[[Camera], str]  # why this body cannot; empty where it can
     on_strobe: Callable[[Strobe], str]  # why this strobe cannot; empty where it can
-    conflict: Callable[[Scene], str]  # what of the settings makes it impossible; empty where nothing does
-    remedy: tuple[tuple[str, tuple[tuple[str, Any], ...]], ...] = ()  # for the conflict: words, values by path
+    conflict: Callable[
+        [Scene], str
+    ]  # what of the settings makes it impossible; empty where nothing does
+    remedy: tuple[
+        tuple[str, tuple[tuple[str, Any], ...]], ...
+    ] = ()  # for the conflict: words, values by path
 
     @property
     def flashes(self) -> bool:
@@ -82,7 +86,9 @@ def _slow_readout(scene: Scene) -> str:
     opposed = _nothing_opens(scene)
     travel = scene.camera.curtain_travel_s
     if not opposed and travel is not None and travel > constants.LONGEST_HSS_S:
-        return f"a readout of {format_time(travel)} outlasts a pulse train: use a mechanical curtain"
+        return (
+            f"a readout of {format_time(travel)} outlasts a pulse train: use a mechanical curtain"
+        )
     return opposed
 
 
@@ -116,22 +122,35 @@ def _by_pulse(document: Document) -> Document:
 
 def _by_hss(document: Document) -> Document:
     shutter = min(document["exposure"]["shutter_s"], 1 / 1000)
-    return changed(document, {"exposure.method": "hss", "exposure.shutter_s": shutter, "trigger.fires": "camera"})
+    return changed(
+        document,
+        {"exposure.method": "hss", "exposure.shutter_s": shutter, "trigger.fires": "camera"},
+    )
 
 
 def _by_shutter(document: Document) -> Document:
     shutter = min(document["exposure"]["shutter_s"], 1 / 1000)
-    return changed(document, {"exposure.method": "ambient", "exposure.shutter_s": shutter, "trigger.fires": "camera"})
+    return changed(
+        document,
+        {"exposure.method": "ambient", "exposure.shutter_s": shutter, "trigger.fires": "camera"},
+    )
 
 
 def _by_nd(document: Document) -> Document:
-    return changed(_by_pulse(document), {"exposure.nd_stops": document["exposure"].get("nd_stops") or 3.0})
+    return changed(
+        _by_pulse(document), {"exposure.nd_stops": document["exposure"].get("nd_stops") or 3.0}
+    )
 
 
 def _by_hand(document: Document) -> Document:
     shutter = max(document["exposure"]["shutter_s"], 1.0)
     return changed(
-        document, {"exposure.method": "open_shutter", "exposure.shutter_s": shutter, "trigger.fires": "flash"}
+        document,
+        {
+            "exposure.method": "open_shutter",
+            "exposure.shutter_s": shutter,
+            "trigger.fires": "flash",
+        },
     )
 
 

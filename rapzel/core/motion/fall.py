@@ -31,13 +31,17 @@ class Fall(Movement):
     def local(self, time_s: Number, wanted_s: float, extra_m_s: Number = 0.0) -> Local:
         # Released so that the whole height has been fallen at the wanted instant.
         since = np.asarray(time_s, dtype=float) + (self._fall_s(self.height_m) - wanted_s)
-        at_event = float(kinematics.fallen_m(self._fall_s(self.height_m) - wanted_s, self.terminal_m_s))
+        at_event = float(
+            kinematics.fallen_m(self._fall_s(self.height_m) - wanted_s, self.terminal_m_s)
+        )
         final = kinematics.fall_speed_m_s(self.height_m, self.terminal_m_s)
         # A faster try is one that falls by the same share further: release heights and pushes vary, g does not.
         faster = 1 + extra_m_s / final if final else 1.0
         way = kinematics.fallen_m(since, self.terminal_m_s) - at_event
         still = np.zeros(())
-        return Local(faster * way, still, faster * kinematics.falling_m_s(since, self.terminal_m_s), still)
+        return Local(
+            faster * way, still, faster * kinematics.falling_m_s(since, self.terminal_m_s), still
+        )
 
     def natural_s(self, upstream_m: float) -> float | None:
         if not upstream_m:

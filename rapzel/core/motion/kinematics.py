@@ -75,10 +75,14 @@ def rotation_speed_m_s(radius_m: float, rpm: float) -> float:
 
 def pendulum_speed_m_s(length_m: float, angle_from_rest_deg: float) -> float:
     """Speed at the lowest point of a swing released at an angle [m/s]: √(2 g L (1 − cos α))."""
-    return math.sqrt(2 * GRAVITY_M_S2 * length_m * (1 - math.cos(math.radians(angle_from_rest_deg))))
+    return math.sqrt(
+        2 * GRAVITY_M_S2 * length_m * (1 - math.cos(math.radians(angle_from_rest_deg)))
+    )
 
 
-def pendulum(time_s: Number, length_m: float, half_sine: Number, phase_deg: float) -> tuple[Array, Array]:
+def pendulum(
+    time_s: Number, length_m: float, half_sine: Number, phase_deg: float
+) -> tuple[Array, Array]:
     """Angle from the lowest point [rad] and its rate [rad/s] of a pendulum of any amplitude at each time.
 
     half_sine: sin(α/2) of the release angle; phase_deg: 0 at the lowest point, 90 at the turning point, at time 0.

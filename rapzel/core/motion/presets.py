@@ -20,7 +20,9 @@ class UsualSpeed:
     def __post_init__(self) -> None:
         require_positive(low_m_s=self.low_m_s)
         if not self.low_m_s <= self.usual_m_s <= self.high_m_s:
-            raise OutOfRange("usual_m_s", self.usual_m_s, f"between {self.low_m_s:g} and {self.high_m_s:g}")
+            raise OutOfRange(
+                "usual_m_s", self.usual_m_s, f"between {self.low_m_s:g} and {self.high_m_s:g}"
+            )
 
     @property
     def says(self) -> str:

@@ -47,7 +47,12 @@ class Swing(Movement):
     length_m: float = shown(..., "Length", "length", ge=1e-3, le=1000)
     angle_from_rest_deg: float = shown(..., "Angle at release", "angle", ge=0, le=180)
     phase_deg: float = shown(
-        0.0, "Phase at the event", "angle", "0° at the lowest point, 90° where it turns", ge=-360, le=360
+        0.0,
+        "Phase at the event",
+        "angle",
+        "0° at the lowest point, 90° where it turns",
+        ge=-360,
+        le=360,
     )
 
     title = "swinging"
@@ -75,9 +80,13 @@ class Swing(Movement):
             return np.hypot(local.along_m_s, local.lift_m_s)
 
         fastest = kinematics.pendulum_speed_m_s(self.length_m, self.angle_from_rest_deg)
-        found = time_for(lambda time: path_length(speed, 0.0, time), upstream_m, upstream_m / fastest)
+        found = time_for(
+            lambda time: path_length(speed, 0.0, time), upstream_m, upstream_m / fastest
+        )
         return found if math.isfinite(found) else None
 
     def formula(self) -> str:
-        formula = f"√(2 g L (1 − cos α)), L = {self.length_m:g} m, α = {self.angle_from_rest_deg:g}°"
+        formula = (
+            f"√(2 g L (1 − cos α)), L = {self.length_m:g} m, α = {self.angle_from_rest_deg:g}°"
+        )
         return f"{formula}, phase {self.phase_deg:g}°" if self.phase_deg else formula

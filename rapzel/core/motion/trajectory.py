@@ -18,7 +18,9 @@ from rapzel.core.shared.part import Part, shown
 
 MECHANICS = "mechanics, g = 9.80665 m/s² (ISO 80000-3)"
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(8)
-_PANELS = 8  # of the integral of a speed: a kink at an apex within one costs less than 0.2 % of the way
+_PANELS = (
+    8  # of the integral of a speed: a kink at an apex within one costs less than 0.2 % of the way
+)
 _LONGEST_S = 3600.0
 
 
@@ -55,7 +57,12 @@ class Movement(Part):
         description="how far the moving part is nearer than the subject",
     )  # fmt: skip
     speed_sd_m_s: float = shown(
-        0.0, "Spread of speeds", "speed", ge=0, le=1e4, description="spread of speeds from try to try"
+        0.0,
+        "Spread of speeds",
+        "speed",
+        ge=0,
+        le=1e4,
+        description="spread of speeds from try to try",
     )
 
     title: ClassVar[str]

@@ -54,7 +54,9 @@ def curves_of(
             pulse = Plateau(rows.plateau_s(travel_s, scene.exposure.shutter_s))
         elif longer_stops:
             pulse = one.known.shape.stretched(2**one.known.doubt_stops)
-        flashes.append(Flash(pulse, start + (0.0 if method.train else one.light.delay_s), one.n_squared))
+        flashes.append(
+            Flash(pulse, start + (0.0 if method.train else one.light.delay_s), one.n_squared)
+        )
     if scene.camera.shutter == "global" and method.pulsed and flashes and not method.by_hand:
         given = scene.exposure.offset_s
         offset = curve.best_offset_s(opening, flashes) if given is None else given
@@ -66,7 +68,9 @@ def fastest_safe_s(scene: Scene, method: Method, curves: RowCurves) -> float | N
     """Shortest exposure that gives every row all but a tenth of a stop of every light [s]."""
     if not curves.flashes or not method.pulsed or method.by_hand:
         return None
-    if scene.camera.shutter == "global":  # placed at its best, the opening needs only the light's own length
+    if (
+        scene.camera.shutter == "global"
+    ):  # placed at its best, the opening needs only the light's own length
         first = min(flash.start_s for flash in curves.flashes)
         return (curves.fastest_safe_s or 0.0) - first
     return curves.fastest_safe_s
@@ -85,7 +89,10 @@ class Recorded:
 
 def recorded(method: Method, curves: RowCurves, lights: Sequence[Lit]) -> Recorded:
     """Shares of the exposure after the shutter, summing to 1, and how long each light lasts as it is recorded."""
-    given = [flash.weight * float(share) for flash, share in zip(curves.flashes, curves.best_shares, strict=True)]
+    given = [
+        flash.weight * float(share)
+        for flash, share in zip(curves.flashes, curves.best_shares, strict=True)
+    ]
     total = sum(given)
     shares = tuple(one / total if total else 0.0 for one in given)
     if not method.room_apart:
@@ -105,7 +112,12 @@ def room_window_s(scene: Scene, method: Method, curves: RowCurves) -> tuple[floa
 
 
 def trails_of(
-    scene: Scene, frame: Frame, lights: Sequence[Lit], record: Recorded, centred: bool, room: tuple[float, float | None]
+    scene: Scene,
+    frame: Frame,
+    lights: Sequence[Lit],
+    record: Recorded,
+    centred: bool,
+    room: tuple[float, float | None],
 ) -> tuple[Trail, ...]:
     """The trail of each light on the moving part and of the room; room is (px, stops against the flash or None)."""
     limits = scene.ambient.trail_stops, scene.ambient.clear_stops
@@ -124,8 +136,19 @@ def trails_of(
 
 
 def _trail(
-    of: str, px: float, stops: float, together: float, criterion_px: float, limits: tuple[float, float]
+    of: str,
+    px: float,
+    stops: float,
+    together: float,
+    criterion_px: float,
+    limits: tuple[float, float],
 ) -> Trail:
     seen, clear = limits
     long = px > criterion_px * (1 + 1e-9)
-    return Trail(of, px, stops, long and together >= -seen - 1e-9, long and -clear - 1e-9 <= together < -seen - 1e-9)
+    return Trail(
+        of,
+        px,
+        stops,
+        long and together >= -seen - 1e-9,
+        long and -clear - 1e-9 <= together < -seen - 1e-9,
+    )

@@ -20,7 +20,9 @@ class Frame:
     """The picture of one scene: sizes [m], the criterion's circle [m] and how the image of the moving part moves."""
 
     trajectory: Trajectory
-    judged_extra_m_s: float  # on top of the usual speed: freeze is judged one standard deviation faster
+    judged_extra_m_s: (
+        float  # on top of the usual speed: freeze is judged one standard deviation faster
+    )
     magnification: float
     pixel_pitch_m: float
     field_width_m: float
@@ -99,14 +101,24 @@ def _circle(scene: Scene, pitch_m: float) -> tuple[float, str, str]:
     criterion, camera = scene.criterion, scene.camera
     if isinstance(criterion, Pixels):
         says = f"{criterion.pixels:g} px at 100 % on screen"
-        return criteria.pixels_circle_m(criterion.pixels, pitch_m), says, f"k · p, k = {criterion.pixels:g}"
+        return (
+            criteria.pixels_circle_m(criterion.pixels, pitch_m),
+            says,
+            f"k · p, k = {criterion.pixels:g}",
+        )
     if isinstance(criterion, Print):
         diagonal = math.hypot(camera.sensor_width_mm, camera.sensor_height_mm) / 1000
         says = f"sensor diagonal / {criterion.divisor:g}, for a print"
-        return criteria.print_circle_m(diagonal, criterion.divisor), says, f"d / {criterion.divisor:g}"
+        return (
+            criteria.print_circle_m(diagonal, criterion.divisor),
+            says,
+            f"d / {criterion.divisor:g}",
+        )
     height = camera.sensor_height_mm / 1000
     says = f"an arc-minute from {criterion.viewing_distance_m:g} m on a print {criterion.print_height_m:g} m high"
-    circle = criteria.viewing_circle_m(height, criterion.print_height_m, criterion.viewing_distance_m)
+    circle = criteria.viewing_circle_m(
+        height, criterion.print_height_m, criterion.viewing_distance_m
+    )
     return circle, says, "tan 1′ · viewing distance · sensor height / print height"
 
 
@@ -115,7 +127,9 @@ def _scale(scene: Scene) -> tuple[float, str]:
     if lens.field_width_m is not None:
         return camera.sensor_width_mm / 1000 / lens.field_width_m, "sensor width / field width"
     focal, distance = lens.focal_length_mm / 1000, lens.subject_distance_m
-    return optics.magnification(focal, distance), f"f / (u − f), f = {focal * 1000:g} mm, u = {distance:g} m"
+    return optics.magnification(
+        focal, distance
+    ), f"f / (u − f), f = {focal * 1000:g} mm, u = {distance:g} m"
 
 
 def bellows_of(scene: Scene, m: float) -> float:
@@ -161,9 +175,21 @@ def frame_of(scene: Scene, trajectory: Trajectory) -> Frame:
     steps = (
         *_speed_steps(trajectory),
         step("m", m, "", m_formula, constants.SOURCE_THIN_LENS),
-        step("p", pitch, "m", f"{camera.sensor_width_mm:g} mm / {camera.pixels_wide}", constants.SOURCE_DEFINITION),
+        step(
+            "p",
+            pitch,
+            "m",
+            f"{camera.sensor_width_mm:g} mm / {camera.pixels_wide}",
+            constants.SOURCE_DEFINITION,
+        ),
         step("c", circle, "m", circle_formula, constants.SOURCE_PRACTICE),
-        step("v image", frame.image_speed_m_s, "m/s", _image_formula(frame), constants.SOURCE_THIN_LENS),
+        step(
+            "v image",
+            frame.image_speed_m_s,
+            "m/s",
+            _image_formula(frame),
+            constants.SOURCE_THIN_LENS,
+        ),
         step("diffraction", frame.airy_m, "m", "2.44 λ N (1 + m), λ = 550 nm", "Airy disc"),
     )
     return replace(frame, working=steps)
@@ -175,14 +201,26 @@ def _speed_steps(trajectory: Trajectory) -> list[Step]:
     steps = [step("v", trajectory.wanted_speed_m_s, "m/s", motion.formula(), motion.source, known)]
     if motion.speed_sd_m_s:
         faster = float(trajectory.speed_m_s(trajectory.wanted_s, motion.speed_sd_m_s))
-        steps.append(step("v judged", faster, "m/s", f"v + 1 sd of {motion.speed_sd_m_s:g} m/s", "handbook rule"))
+        steps.append(
+            step(
+                "v judged",
+                faster,
+                "m/s",
+                f"v + 1 sd of {motion.speed_sd_m_s:g} m/s",
+                "handbook rule",
+            )
+        )
     return steps
 
 
 def _image_formula(frame: Frame) -> str:
     angle = frame.trajectory.motion.angle_deg
     parts = f"√((v⊥ · m)² + (h · v∥ / u)²), θ = {angle:g}°, h = {frame.height_m * 1000:g} mm"
-    return parts if frame.enlargement == 1 else f"{parts}, × {format_number(frame.enlargement)} for the reach"
+    return (
+        parts
+        if frame.enlargement == 1
+        else f"{parts}, × {format_number(frame.enlargement)} for the reach"
+    )
 
 
 def frame_facts(frame: Frame) -> dict[str, Any]:

@@ -43,8 +43,12 @@ class Lit:
     @property
     def light_doubt_stops(self) -> float:
         """How far its amount of light may be off [stops]: the guide number's doubt, and that of an unmeasured dial."""
-        measured = self.light.power == 1 or any(row.light_stops is not None for row in self.light.table)
-        return math.hypot(constants.LIGHT_DOUBT[self.gives], 0.0 if measured else constants.DIAL_DOUBT)
+        measured = self.light.power == 1 or any(
+            row.light_stops is not None for row in self.light.table
+        )
+        return math.hypot(
+            constants.LIGHT_DOUBT[self.gives], 0.0 if measured else constants.DIAL_DOUBT
+        )
 
 
 def guide_number_of(light: Light) -> tuple[float, Provenance]:
@@ -103,4 +107,6 @@ def near_source_warning(light: Light) -> str | None:
 
 def summed_doubt_stops(lights: list[Lit], shares: list[float]) -> float:
     """How far the sum of several lights may be off [stops]: each one's doubt by its share, as independent errors."""
-    return math.sqrt(sum((share * one.light_doubt_stops) ** 2 for one, share in zip(lights, shares, strict=True)))
+    return math.sqrt(
+        sum((share * one.light_doubt_stops) ** 2 for one, share in zip(lights, shares, strict=True))
+    )

@@ -39,7 +39,11 @@ def burst_offsets_stops(
 
 
 def frames_before_short(
-    power: float, full_recycle_s: float, frames_per_s: float, tolerance: float = 0.1, floor_s: float = 0.0
+    power: float,
+    full_recycle_s: float,
+    frames_per_s: float,
+    tolerance: float = 0.1,
+    floor_s: float = 0.0,
 ) -> int | None:
     """How many frames come before the first that is short by more than `tolerance` stops; None: all of them."""
     offsets = burst_offsets_stops(power, full_recycle_s, frames_per_s, _LONGEST_BURST, floor_s)

@@ -37,7 +37,13 @@ def delays_of(scene: Scene, method: Method, travel_s: float | None) -> tuple[Del
     if scene.trigger.fires == "camera":
         camera = scene.camera
         delays.append(
-            Delay("camera", camera.release_lag_s, camera.lag_jitter_s, provenance=camera.lag_provenance, kind="camera")
+            Delay(
+                "camera",
+                camera.release_lag_s,
+                camera.lag_jitter_s,
+                provenance=camera.lag_provenance,
+                kind="camera",
+            )
         )
     if method.pulsed:
         delays.append(Delay("trigger to light", scene.trigger.latency_s, 0.0, kind="latency"))
@@ -45,7 +51,9 @@ def delays_of(scene: Scene, method: Method, travel_s: float | None) -> tuple[Del
         # The contact closes when the first curtain is home; the middle of the frame is half exposed at this distance.
         middle = None if travel_s is None else (scene.exposure.shutter_s - travel_s) / 2
         if middle:
-            delays.append(Delay("contact to the middle of the exposure", middle, 0.0, kind="exposure"))
+            delays.append(
+                Delay("contact to the middle of the exposure", middle, 0.0, kind="exposure")
+            )
     return tuple(delays)
 
 
@@ -58,7 +66,9 @@ class Timing:
     flash_after_event_s: float | None
     jitter_s: float | None
     wanted_delay_s: float | None
-    needed_delay_s: float | None  # set delay with which the usual try is on time; negative: too late without any
+    needed_delay_s: (
+        float | None
+    )  # set delay with which the usual try is on time; negative: too late without any
     travel_m: float | None  # way of the subject between the event and the light
     offset_m: float | None  # usual place against the wanted one, along the movement
     offset: Axes | None  # the same as the camera sees it [m]
@@ -94,7 +104,9 @@ def _window(scene: Scene, frame: Frame, lit_s: float | None) -> Window:
     )
 
 
-def timing_of(scene: Scene, method: Method, frame: Frame, travel_s: float | None, lit_s: float | None) -> Timing:
+def timing_of(
+    scene: Scene, method: Method, frame: Frame, travel_s: float | None, lit_s: float | None
+) -> Timing:
     """The chain's answer; `lit_s` is the time of light that stops the motion, None while no light does."""
     trajectory, delays = frame.trajectory, delays_of(scene, method, travel_s)
     passed, jitter = chain.total_lag_s(delays), chain.total_jitter_s(delays)
@@ -109,7 +121,9 @@ def timing_of(scene: Scene, method: Method, frame: Frame, travel_s: float | None
         light = total + chain.errors_s(delays)
         # A light about its middle: the exposure of a shutter; a pulse begins where it comes.
         lasts = (lit_s or 0.0) if method.room_apart else 0.0
-        shares = tries.judge(trajectory, light, extra, _window(scene, frame, lit_s), frame.image_speed_of, lasts)
+        shares = tries.judge(
+            trajectory, light, extra, _window(scene, frame, lit_s), frame.image_speed_of, lasts
+        )
     if total is not None:
         place, at = trajectory.place_m(total), trajectory.place_m(trajectory.wanted_s)
         offset = Axes(*(float(now) - float(there) for now, there in zip(place, at, strict=True)))

@@ -50,7 +50,10 @@ class Physics:
 
     @cached_property
     def lights(self) -> tuple[Lit, ...]:
-        return tuple(lights.lit(one, self.scene, self.method, self.assumed_travel_s) for one in self.scene.lights)
+        return tuple(
+            lights.lit(one, self.scene, self.method, self.assumed_travel_s)
+            for one in self.scene.lights
+        )
 
     @cached_property
     def on_part(self) -> tuple[Lit, ...]:
@@ -90,7 +93,9 @@ class Physics:
     @cached_property
     def pessimistic_safe_s(self) -> float | None:
         """The same with every pulse as long as its doubt allows [s]."""
-        longer = exposing.curves_of(self.scene, self.method, self.on_part, self.assumed_travel_s, longer_stops=True)
+        longer = exposing.curves_of(
+            self.scene, self.method, self.on_part, self.assumed_travel_s, longer_stops=True
+        )
         return exposing.fastest_safe_s(self.scene, self.method, longer)
 
     @cached_property
@@ -109,7 +114,11 @@ class Physics:
         if n_squared <= 0:
             return None
         set_to = self.scene.exposure
-        return float(guide.offset_stops(n_squared, set_to.f_number, set_to.nd_stops, self.frame.bellows_stops))
+        return float(
+            guide.offset_stops(
+                n_squared, set_to.f_number, set_to.nd_stops, self.frame.bellows_stops
+            )
+        )
 
     def light_offset_stops(self, lit: Lit) -> float | None:
         """Exposure by one light on the best-lit row [stops]."""
@@ -132,7 +141,9 @@ class Physics:
         """EV at ISO 100 of the room with its working; None for a dark room."""
         ambient = self.scene.ambient
         if ambient.ev100 is not None:
-            return ambient.ev100, step("EV100", ambient.ev100, "EV", "as given", constants.SOURCE_DEFINITION)
+            return ambient.ev100, step(
+                "EV100", ambient.ev100, "EV", "as given", constants.SOURCE_DEFINITION
+            )
         if ambient.lux is not None:
             value = room.ev100_from_lux(ambient.lux)
             formula = f"log2(E · 100 / C), E = {ambient.lux:g} lx"
@@ -152,7 +163,9 @@ class Physics:
             return None
         bellows = self.frame.bellows_stops
         return float(
-            room.room_offset_stops(ev100, set_to.iso, set_to.f_number, set_to.shutter_s, set_to.nd_stops, bellows)
+            room.room_offset_stops(
+                ev100, set_to.iso, set_to.f_number, set_to.shutter_s, set_to.nd_stops, bellows
+            )
         )
 
     @cached_property
@@ -183,7 +196,10 @@ class Physics:
         if around is None:
             return self.flash_doubt_stops
         part = 1 / (1 + 2.0 ** (around - flash))
-        return float(((part * self.flash_doubt_stops) ** 2 + ((1 - part) * self.room_doubt_stops) ** 2) ** 0.5)
+        return float(
+            ((part * self.flash_doubt_stops) ** 2 + ((1 - part) * self.room_doubt_stops) ** 2)
+            ** 0.5
+        )
 
     @cached_property
     def clipped_share(self) -> float | None:
@@ -258,7 +274,12 @@ class Physics:
         if room_stops is not None:  # against the flash; alone it is the picture
             room_stops -= room_stops if self.flash_offset_stops is None else self.flash_offset_stops
         return exposing.trails_of(
-            self.scene, self.frame, self.on_part, self.recorded, self.centred, (self.room_trail_px, room_stops)
+            self.scene,
+            self.frame,
+            self.on_part,
+            self.recorded,
+            self.centred,
+            (self.room_trail_px, room_stops),
         )
 
     # --- time ---

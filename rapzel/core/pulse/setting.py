@@ -15,16 +15,24 @@ class Setting(Part):
     t01_s: Seconds | None = None
     t05_s: Seconds | None = None
     provenance: Provenance = "claimed"
-    light_stops: float | None = Field(None, ge=-30, le=5, description="measured light against full power, in stops")
-    cct_k: float | None = Field(None, ge=1000, le=40_000, description="correlated colour temperature")
-    duv: float | None = Field(None, ge=-0.1, le=0.1, description="distance from the black body line, + is green")
+    light_stops: float | None = Field(
+        None, ge=-30, le=5, description="measured light against full power, in stops"
+    )
+    cct_k: float | None = Field(
+        None, ge=1000, le=40_000, description="correlated colour temperature"
+    )
+    duv: float | None = Field(
+        None, ge=-0.1, le=0.1, description="distance from the black body line, + is green"
+    )
 
     @model_validator(mode="after")
     def _says_something_possible(self) -> Self:
         if self.t01_s is None and self.t05_s is None:
             raise ValueError("give t.1 (t01_s), t.5 (t05_s) or both")
         if self.t01_s is not None and self.t05_s is not None and self.t05_s > self.t01_s:
-            raise ValueError("t.5 must not be longer than t.1: the light is above 50 % for a part of that time only")
+            raise ValueError(
+                "t.5 must not be longer than t.1: the light is above 50 % for a part of that time only"
+            )
         return self
 
     def __hash__(self) -> int:

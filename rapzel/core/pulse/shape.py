@@ -57,7 +57,9 @@ class Discharge:
         return math.exp(-t / self.decay_s) - math.exp(-t / self.rise_s)
 
     def _raw_area(self, t: float) -> float:
-        return -self.decay_s * math.expm1(-t / self.decay_s) + self.rise_s * math.expm1(-t / self.rise_s)
+        return -self.decay_s * math.expm1(-t / self.decay_s) + self.rise_s * math.expm1(
+            -t / self.rise_s
+        )
 
     @cached_property
     def natural_peak_s(self) -> float:
@@ -98,7 +100,9 @@ class Discharge:
         """Share of all light that has come by each time [0 … 1]."""
         t = np.maximum(np.asarray(time_s, dtype=float), 0.0)
         lit = np.minimum(t, self.quench_s)
-        area = -self.decay_s * np.expm1(-lit / self.decay_s) + self.rise_s * np.expm1(-lit / self.rise_s)
+        area = -self.decay_s * np.expm1(-lit / self.decay_s) + self.rise_s * np.expm1(
+            -lit / self.rise_s
+        )
         if math.isfinite(self.quench_s):
             afterglow = max(self.afterglow_s, 1e-12)
             area = area - self._at_quench * afterglow * np.expm1(-(t - lit) / afterglow)
@@ -124,7 +128,9 @@ class Discharge:
             return 0.0
         first = begin
         if self._before_peak(begin) < target:
-            first = float(brentq(lambda t: self._raw(t) - target, begin, strongest, xtol=self.peak_s * 1e-9))
+            first = float(
+                brentq(lambda t: self._raw(t) - target, begin, strongest, xtol=self.peak_s * 1e-9)
+            )
         return min(self._last_above(target), end_s) - first
 
     def _before_peak(self, t: float) -> float:
@@ -135,7 +141,11 @@ class Discharge:
             return self.quench_s + self.afterglow_s * math.log(self._at_quench / target)
         # The raw curve is below e^(−t/τ_d), which bounds the search.
         end = min(self.quench_s, self.natural_peak_s + self.decay_s * math.log(1 / target))
-        return float(brentq(lambda t: self._raw(t) - target, self.natural_peak_s, end, xtol=self.decay_s * 1e-9))
+        return float(
+            brentq(
+                lambda t: self._raw(t) - target, self.natural_peak_s, end, xtol=self.decay_s * 1e-9
+            )
+        )
 
     def time_at_s(self, share: float) -> float:
         """The time by which `share` of the light has come [s]."""
@@ -148,7 +158,12 @@ class Discharge:
 
     def stretched(self, factor: float) -> "Discharge":
         """The same shape with every time multiplied by `factor`."""
-        return Discharge(self.decay_s * factor, self.rise_s * factor, self.afterglow_s * factor, self.quench_s * factor)
+        return Discharge(
+            self.decay_s * factor,
+            self.rise_s * factor,
+            self.afterglow_s * factor,
+            self.quench_s * factor,
+        )
 
 
 def quenched_at(power: float, decay_s: float, rise_s: float, afterglow_s: float) -> Discharge:

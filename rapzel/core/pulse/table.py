@@ -82,7 +82,9 @@ def _decay_for(setting: Setting, afterglow_s: float, circuit: str) -> float:
     low, high = math.log(from_full), math.log(from_full / setting.power * 4)
     try:
         return math.exp(brentq(excess, low, high, xtol=1e-6))
-    except ValueError:  # no sign change: the width cannot come from this power; the shape is stretched later
+    except (
+        ValueError
+    ):  # no sign change: the width cannot come from this power; the shape is stretched later
         return from_full / math.sqrt(setting.power)
 
 
@@ -92,11 +94,16 @@ def _afterglow_for(setting: Setting, decay_s: float) -> float | None:
 
     def excess(log_afterglow: float) -> float:
         return math.log(
-            _Model("quenched", decay_s, math.exp(log_afterglow), 0.0).pulse(setting.power).width_s(level) / width
+            _Model("quenched", decay_s, math.exp(log_afterglow), 0.0)
+            .pulse(setting.power)
+            .width_s(level)
+            / width
         )
 
     try:
-        return math.exp(brentq(excess, math.log(decay_s * 1e-6), math.log(decay_s * 0.999), xtol=1e-6))
+        return math.exp(
+            brentq(excess, math.log(decay_s * 1e-6), math.log(decay_s * 0.999), xtol=1e-6)
+        )
     except ValueError:
         return None
 
@@ -140,7 +147,11 @@ def _basis(power: float, settings: tuple[Setting, ...], fitted: bool) -> str:
         return "estimated from the one known setting and the circuit"
     if not settings[-1].power * 0.995 <= power <= settings[0].power * 1.005:
         return f"extrapolated beyond the {count} known settings"
-    return "fitted to the 2 known settings" if fitted else f"interpolated between {count} known settings"
+    return (
+        "fitted to the 2 known settings"
+        if fitted
+        else f"interpolated between {count} known settings"
+    )
 
 
 @lru_cache(maxsize=4096)
@@ -164,11 +175,17 @@ def pulse_at(circuit: str, durations: tuple[Setting, ...], power: float) -> Know
         basis = _basis(power, settings, fitted)
     else:
         basis = f"as {at.provenance}" if exact else f"t.1 estimated from the {at.provenance} t.5"
-    return KnownPulse(shape, t01, t05, span_s(shape), provenance, basis, _doubt(power, settings, at))
+    return KnownPulse(
+        shape, t01, t05, span_s(shape), provenance, basis, _doubt(power, settings, at)
+    )
 
 
 def _t01_at(
-    power: float, settings: tuple[Setting, ...], at: Setting | None, model: _Model, fitted: Discharge | None
+    power: float,
+    settings: tuple[Setting, ...],
+    at: Setting | None,
+    model: _Model,
+    fitted: Discharge | None,
 ) -> float:
     """t.1 at a power [s]: off the table, by the model that meets the whole table, else interpolated.
 
@@ -190,7 +207,11 @@ def _doubt(power: float, settings: tuple[Setting, ...], at: Setting | None) -> f
     """How far off t.1 may be [stops], either way: by how the nearest settings are known, and how far away they are."""
     own = constants.DURATION_DOUBT
     if at is not None:
-        return own[at.provenance] if at.t01_s is not None else own[at.provenance] + constants.CONVERTED_DOUBT
+        return (
+            own[at.provenance]
+            if at.t01_s is not None
+            else own[at.provenance] + constants.CONVERTED_DOUBT
+        )
     away = {abs(math.log2(setting.power / power)): own[setting.provenance] for setting in settings}
     nearest = min(away)
     inside = settings[-1].power < power < settings[0].power
@@ -198,7 +219,9 @@ def _doubt(power: float, settings: tuple[Setting, ...], at: Setting | None) -> f
     return away[nearest] + each_stop * nearest
 
 
-def _t05(power: float, settings: tuple[Setting, ...], at: Setting | None, shape: Discharge, t01_s: float) -> float:
+def _t05(
+    power: float, settings: tuple[Setting, ...], at: Setting | None, shape: Discharge, t01_s: float
+) -> float:
     """t.5 at a power [s]: as the table says, between two such rows interpolated, else by the circuit's shape."""
     if at is not None and at.t05_s is not None:
         return at.t05_s

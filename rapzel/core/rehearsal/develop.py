@@ -6,7 +6,9 @@ import numpy.typing as npt
 from rapzel.core.rehearsal import tone
 from rapzel.core.rehearsal.pen import Picture
 
-FLASH_TINT = np.array([1.0, 0.965, 0.90], dtype=np.float32)  # warm, and the room steel blue: told apart by eye
+FLASH_TINT = np.array(
+    [1.0, 0.965, 0.90], dtype=np.float32
+)  # warm, and the room steel blue: told apart by eye
 ROOM_TINT = np.array([0.70, 0.86, 1.0], dtype=np.float32)
 FULL_WELL_PER_UM2 = 1500.0  # electrons at ISO 100 a µm² of pixel (memory)
 READ_NOISE = 3.0  # electrons (memory)
@@ -25,14 +27,19 @@ def _noise(shape: tuple[int, int]) -> Picture:
     return tiled[: shape[0], : shape[1]]
 
 
-def develop(flash: Picture, room: Picture, full: float, binned: float) -> tuple[npt.NDArray[np.uint8], float]:
+def develop(
+    flash: Picture, room: Picture, full: float, binned: float
+) -> tuple[npt.NDArray[np.uint8], float]:
     """sRGB bytes and the share of clipped pixels.
 
     flash, room: linear light, 1.0 being a white surface at correct exposure; full: electrons at clipping; binned:
     sensor pixels in one of these. Noise: √(electrons + read²), averaged over the binned pixels.
     """
     light = flash + room
-    spread = np.sqrt(np.maximum(light, 0) / np.float32(full * binned) + np.float32((READ_NOISE / full) ** 2 / binned))
+    spread = np.sqrt(
+        np.maximum(light, 0) / np.float32(full * binned)
+        + np.float32((READ_NOISE / full) ** 2 / binned)
+    )
     noisy = light + spread * _noise(light.shape)
     clipped = float(np.mean(light >= 1.0))
     share = room / np.maximum(light, np.float32(1e-9))

@@ -65,7 +65,9 @@ class Continuous:
         total = np.zeros_like(layer)
         for part in range(self.parts):
             begin, end = (way(self._edges(place)[rows]) * share for place in (part, part + 1))
-            total += laid_out_by_row(layer, self.by_row[rows] / np.float32(self.parts), begin, end, axis)
+            total += laid_out_by_row(
+                layer, self.by_row[rows] / np.float32(self.parts), begin, end, axis
+            )
         return total
 
     def reach_px(self, way: Way) -> tuple[float, float]:
@@ -82,7 +84,10 @@ def _quantiles(flashes: tuple[Flash, ...], levels: Array) -> Array:
     grids = [np.linspace(flash.start_s, end, 160) for flash, end in zip(flashes, ends, strict=True)]
     times = np.unique(np.concatenate([[begin], *grids]))
     total = sum(flash.weight for flash in flashes)
-    come = sum(flash.weight * flash.pulse.cumulative(times - flash.start_s) for flash in flashes) / total
+    come = (
+        sum(flash.weight * flash.pulse.cumulative(times - flash.start_s) for flash in flashes)
+        / total
+    )
     return np.asarray(np.interp(levels, come, times))
 
 
@@ -107,8 +112,13 @@ def flash_light(physics: Physics, rows: Array, way: Way) -> Pulses | Continuous 
         return _continuous(physics, rows, share, 2.0**bare)
     edges = _told_apart(_quantiles(curves.flashes, LEVELS), way)
     ends = edges.copy()
-    ends[-1] += 1000 * max(edges[-1] - edges[0], 1e-6)  # the last segment takes the rest of every tail
-    weights = sum(flash.weight * curve.in_segments(curves.opening, flash, rows, ends) for flash in curves.flashes)
+    ends[-1] += 1000 * max(
+        edges[-1] - edges[0], 1e-6
+    )  # the last segment takes the rest of every tail
+    weights = sum(
+        flash.weight * curve.in_segments(curves.opening, flash, rows, ends)
+        for flash in curves.flashes
+    )
     return Pulses(edges, np.asarray(weights / curves.total_weight, dtype=np.float32), 2.0**bare)
 
 

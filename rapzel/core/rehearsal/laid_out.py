@@ -42,7 +42,9 @@ class RunningSum:
         if part == 0:
             return self._back(self._sum, whole)
         near, far = self._back(self._layer, whole - 1), self._back(self._layer, whole)
-        total: Picture = self._back(self._sum, whole) + (part - part**2 / 2) * far + part**2 / 2 * near
+        total: Picture = (
+            self._back(self._sum, whole) + (part - part**2 / 2) * far + part**2 / 2 * near
+        )
         return total
 
     def at_rows(self, by_px: Ways) -> Picture:
@@ -87,7 +89,9 @@ def laid_out(layer: Picture, weights: Picture, edges_px: Ways, axis: int) -> Pic
     return total
 
 
-def laid_out_by_row(layer: Picture, weight: Picture, begin_px: Ways, end_px: Ways, axis: int) -> Picture:
+def laid_out_by_row(
+    layer: Picture, weight: Picture, begin_px: Ways, end_px: Ways, axis: int
+) -> Picture:
     """The layer laid out evenly between two displacements of each row [px]; weight: height × 1, light of each row."""
     length = layer.shape[axis]
     begin, end = (np.clip(way, -length - 1.0, length + 1.0) for way in (begin_px, end_px))
@@ -114,7 +118,9 @@ def shifted(picture: Picture, by_px: float, axis: int) -> Picture:
     return result
 
 
-def _slices(shape: tuple[int, ...], step: int, axis: int) -> tuple[tuple[slice, ...], tuple[slice, ...]]:
+def _slices(
+    shape: tuple[int, ...], step: int, axis: int
+) -> tuple[tuple[slice, ...], tuple[slice, ...]]:
     length = shape[axis]
     step = max(-length, min(step, length))
     into, out_of = [slice(None), slice(None)], [slice(None), slice(None)]

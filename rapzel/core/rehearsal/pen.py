@@ -46,7 +46,12 @@ def clipped_polygon(points: list[Point], box: Box) -> list[Point]:
             inside, was_inside = (sign * (each[axis] - bound) >= 0 for each in (point, before))
             if inside != was_inside:
                 part = (bound - before[axis]) / (point[axis] - before[axis])
-                kept.append((before[0] + part * (point[0] - before[0]), before[1] + part * (point[1] - before[1])))
+                kept.append(
+                    (
+                        before[0] + part * (point[0] - before[0]),
+                        before[1] + part * (point[1] - before[1]),
+                    )
+                )
             if inside:
                 kept.append(point)
         points = kept
@@ -78,7 +83,12 @@ class Pen:
 
     def _reaches_far(self, box: Box) -> bool:
         wide, tall = _NEAR * self._width, _NEAR * self._height
-        return box[0] < -wide or box[1] < -tall or box[2] > self._width + wide or box[3] > self._height + tall
+        return (
+            box[0] < -wide
+            or box[1] < -tall
+            or box[2] > self._width + wide
+            or box[3] > self._height + tall
+        )
 
     def _fill(self, mask: npt.NDArray[np.bool_], reflectance: float) -> None:
         stencil = Image.fromarray(mask)
@@ -114,7 +124,9 @@ class Pen:
         for draw, tone in zip(self._draws, self._tones(reflectance), strict=True):
             draw.ellipse(box, fill=tone)
 
-    def ring(self, centre: Point, radius: float, width: float, reflectance: float, flatten: float = 1.0) -> None:
+    def ring(
+        self, centre: Point, radius: float, width: float, reflectance: float, flatten: float = 1.0
+    ) -> None:
         x, y = self._at(centre)
         rx, ry = radius * self._scale, radius * self._scale * flatten
         thick = max(1, round(width * self._scale))
@@ -157,7 +169,12 @@ class Pen:
             if length == 0:
                 continue
             dx, dy = (y1 - y0) / length * thick / 2, -(x1 - x0) / length * thick / 2
-            corners = [(x0 + dx, y0 + dy), (x1 + dx, y1 + dy), (x1 - dx, y1 - dy), (x0 - dx, y0 - dy)]
+            corners = [
+                (x0 + dx, y0 + dy),
+                (x1 + dx, y1 + dy),
+                (x1 - dx, y1 - dy),
+                (x0 - dx, y0 - dy),
+            ]
             self._polygon_px(corners, reflectance)
 
     def letters(self, text: str, centre: Point, height: float, reflectance: float) -> None:
@@ -174,6 +191,8 @@ class Pen:
         def shrunk(image: Image.Image) -> Picture:
             grid = np.asarray(image, dtype=np.float32) / 255
             height, width = grid.shape
-            return np.asarray(grid.reshape(height // _FINER, _FINER, width // _FINER, _FINER).mean(axis=(1, 3)))
+            return np.asarray(
+                grid.reshape(height // _FINER, _FINER, width // _FINER, _FINER).mean(axis=(1, 3))
+            )
 
         return Layer(shrunk(self._light), shrunk(self._cover), speed)

@@ -38,7 +38,9 @@ class Budget:
     def check(self) -> None:
         """Raises RenderTooLong once the time is over."""
         if time.monotonic() >= self._end:
-            raise RenderTooLong("This picture takes too long to compute. The figures stand; make the subject smaller.")
+            raise RenderTooLong(
+                "This picture takes too long to compute. The figures stand; make the subject smaller."
+            )
 
 
 @dataclass(frozen=True)
@@ -57,8 +59,12 @@ class Course:
     """How the moving part goes through the picture: along one axis of it, with what it is off the other."""
 
     axis: int  # 1 along the rows, 0 down the columns
-    way_px: Callable[[Array], Array]  # displacement along the axis at each time on the shutter's axis [s]
-    aside_m: Axes  # where the subject is when the picture is taken, against the middle of the frame [m]
+    way_px: Callable[
+        [Array], Array
+    ]  # displacement along the axis at each time on the shutter's axis [s]
+    aside_m: (
+        Axes  # where the subject is when the picture is taken, against the middle of the frame [m]
+    )
 
 
 def course_of(physics: Physics, px_per_m: float) -> Course:
@@ -75,11 +81,19 @@ def course_of(physics: Physics, px_per_m: float) -> Course:
     velocity = trajectory.velocity_m_s(light, extra)
     way = _along(physics, light)
     across = abs(float(way.across)) >= abs(float(way.up))
-    start = float(aside.across if across else -aside.up) * px_per_m  # rows of a picture count downwards
+    start = (
+        float(aside.across if across else -aside.up) * px_per_m
+    )  # rows of a picture count downwards
     here = trajectory.place_m(light, extra)
     # Approach makes the image grow: counted as a longer way, since one axis is drawn.
-    seen = math.hypot(float(velocity.across), float(velocity.up)) * frame.magnification * frame.enlargement
-    stretch = frame.enlargement * (float(frame.image_speed_of(velocity)) / seen if seen > 0 else 1.0)
+    seen = (
+        math.hypot(float(velocity.across), float(velocity.up))
+        * frame.magnification
+        * frame.enlargement
+    )
+    stretch = frame.enlargement * (
+        float(frame.image_speed_of(velocity)) / seen if seen > 0 else 1.0
+    )
 
     def way_px(times_s: Array) -> Array:
         place = trajectory.place_m(light + times_s - taken, extra)
@@ -101,7 +115,11 @@ def _along(physics: Physics, light_s: float) -> Axes:
 
 
 def _gather(
-    exposure: Pulses | Continuous, layers: tuple[Layer, ...], ground: float, course: Course, budget: Budget
+    exposure: Pulses | Continuous,
+    layers: tuple[Layer, ...],
+    ground: float,
+    course: Course,
+    budget: Budget,
 ) -> Picture:
     """Reflected light of one kind of exposure over the view: background, then each layer over what is behind."""
     shape = layers[0].cover.shape
@@ -143,7 +161,9 @@ def _size_m(physics: Physics) -> float:
     return drawn_height_m(rehearsal.subject, rehearsal.size_m, physics.frame.field_height_m)
 
 
-def _linear(physics: Physics, view: View, row_bounds: tuple[float, float], budget: Budget) -> tuple[Picture, Picture]:
+def _linear(
+    physics: Physics, view: View, row_bounds: tuple[float, float], budget: Budget
+) -> tuple[Picture, Picture]:
     """Linear light of flash and room over a view: 1.0 is a white surface at correct exposure."""
     scene = physics.scene
     course = course_of(physics, view.px_per_m)
@@ -163,7 +183,9 @@ def _linear(physics: Physics, view: View, row_bounds: tuple[float, float], budge
     pictures = []
     for exposure in (flash_light(physics, rows, course.way_px), room_light(physics, rows)):
         empty = np.zeros((view.height, view.width), dtype=np.float32)
-        pictures.append(empty if exposure is None else _gather(exposure, layers, ground, course, budget))
+        pictures.append(
+            empty if exposure is None else _gather(exposure, layers, ground, course, budget)
+        )
     return pictures[0], pictures[1]
 
 
@@ -171,7 +193,9 @@ def _frame_view(physics: Physics, size: tuple[int, int]) -> View:
     return View(size[0] / physics.frame.field_width_m, *size)
 
 
-def linear_picture(physics: Physics, size: tuple[int, int] = (960, 640), budget_s: float = BUDGET_S) -> Picture:
+def linear_picture(
+    physics: Physics, size: tuple[int, int] = (960, 640), budget_s: float = BUDGET_S
+) -> Picture:
     """The frame as linear light, height × width × 3, before noise, clipping and tone.
 
     1.0 is a white surface at `exposure_offset_stops` 0; the three channels are alike, since the tints of the developed
@@ -198,7 +222,9 @@ def render(
     full = electrons_full(frame.pixel_pitch_m, physics.scene.exposure.iso)
     binned = (camera.pixels_wide / size[0]) ** 2
     budget = Budget(budget_s)
-    whole, clipped = develop(*_linear(physics, _frame_view(physics, size), (0.0, 1.0), budget), full, max(binned, 1.0))
+    whole, clipped = develop(
+        *_linear(physics, _frame_view(physics, size), (0.0, 1.0), budget), full, max(binned, 1.0)
+    )
     kind, size_m = physics.scene.rehearsal.subject, _size_m(physics)
     detail_x, detail_y = (part * size_m for part in SUBJECTS[kind].detail)
     scale = frame.magnification / frame.pixel_pitch_m / coarser

@@ -11,7 +11,11 @@ from functools import lru_cache
 
 from rapzel.core.rehearsal.pen import Layer, Pen, Point, View
 
-BACKGROUNDS = {"black": 0.012, "grey": 0.18, "white": 0.85}  # reflectance; black velvet returns about 1 % (memory)
+BACKGROUNDS = {
+    "black": 0.012,
+    "grey": 0.18,
+    "white": 0.85,
+}  # reflectance; black velvet returns about 1 % (memory)
 
 
 def _figure(new_pen: Callable[[], Pen]) -> list[Layer]:
@@ -30,8 +34,12 @@ def _figure(new_pen: Callable[[], Pen]) -> list[Layer]:
     for bar in range(-4, 5):
         tall = 0.094 * math.sqrt(1 - (bar / 4.8) ** 2)
         wide = 0.082 * math.sqrt(1 - (bar / 4.8) ** 2)
-        body.line([(0.03 + bar * 0.017, 0.345 - tall), (0.03 + bar * 0.017, 0.345 + tall)], 0.002, 0.13)
-        body.line([(0.03 - wide, 0.345 + bar * 0.0196), (0.03 + wide, 0.345 + bar * 0.0196)], 0.002, 0.13)
+        body.line(
+            [(0.03 + bar * 0.017, 0.345 - tall), (0.03 + bar * 0.017, 0.345 + tall)], 0.002, 0.13
+        )
+        body.line(
+            [(0.03 - wide, 0.345 + bar * 0.0196), (0.03 + wide, 0.345 + bar * 0.0196)], 0.002, 0.13
+        )
     arm = new_pen()
     arm.line([(0.05, 0.18), (0.20, 0.155), (0.355, 0.175)], 0.062, 0.74)
     arm.letters("RAPZEL 7", (0.235, 0.163), 0.026, 0.12)
@@ -40,7 +48,11 @@ def _figure(new_pen: Callable[[], Pen]) -> list[Layer]:
     arm.disc((0.385, 0.178), 0.042, 0.55)
     for spoke in range(24):
         angle = math.tau * spoke / 24
-        arm.line([(0.385, 0.178), (0.385 + 0.040 * math.cos(angle), 0.178 + 0.040 * math.sin(angle))], 0.0012, 0.16)
+        arm.line(
+            [(0.385, 0.178), (0.385 + 0.040 * math.cos(angle), 0.178 + 0.040 * math.sin(angle))],
+            0.0012,
+            0.16,
+        )
     arm.ring((0.385, 0.178), 0.042, 0.004, 0.86)
     arm.line([(0.385, 0.178), (0.82, 0.215)], 0.0055, 0.8)
     arm.disc((0.823, 0.215), 0.006, 0.9)
@@ -96,7 +108,9 @@ class Subject:
 
 
 SUBJECTS = {
-    "figure": Subject(_figure, 1.75, (0.36, 0.178), "a fencer in a lunge; detail: guard, threads and lettering"),
+    "figure": Subject(
+        _figure, 1.75, (0.36, 0.178), "a fencer in a lunge; detail: guard, threads and lettering"
+    ),
     "wheel": Subject(_wheel, 0.30, (0.0, 0.0), "a lettered target with 48 spokes"),
     "drop": Subject(_drop, 0.06, (0.0, 0.30), "a splash with a jet and beads"),
 }

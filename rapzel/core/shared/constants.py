@@ -12,19 +12,32 @@ ARC_MINUTE_RAD = math.radians(1 / 60)  # resolving power of a normal eye, common
 STILL_M_S = 1e-12  # an image slower than this needs days to cross a pixel: it stands still
 TENTH_OF_A_STOP = 2.0**-0.1  # share of the light that leaves a tenth of a stop missing, 93.3 %
 
-TRAIL_STOPS = 3.0  # ambient less far under the flash than this leaves a visible trail, common practice
+TRAIL_STOPS = (
+    3.0  # ambient less far under the flash than this leaves a visible trail, common practice
+)
 CLEAR_STOPS = 5.0  # beyond 5-6 stops under, no trail is seen, common practice
 
-DARKEST_STOPS = 20.0  # a loss of this many stops or more is reported as this: no sensor records the rest
+DARKEST_STOPS = (
+    20.0  # a loss of this many stops or more is reported as this: no sensor records the rest
+)
 
 # The shortest exposure of a body that does not say its own [s], by kind of shutter; common practice.
-FASTEST_SHUTTER_S = {"focal_plane": 1 / 8000, "leaf": 1 / 4000, "rolling": 1 / 32000, "global": 1 / 80000}
+FASTEST_SHUTTER_S = {
+    "focal_plane": 1 / 8000,
+    "leaf": 1 / 4000,
+    "rolling": 1 / 32000,
+    "global": 1 / 80000,
+}
 SMALLEST_POWER = 1 / 512  # of a strobe that does not say its own; common practice
 
 # Mean and spread of a person who triggers by hand [s]: reacting to the event, or anticipating it in a rhythm (memory).
 FINGER_S = {"reacts": (0.20, 0.03), "anticipates": (0.0, 0.04)}
-OPEN_BY_HAND_S = 0.2  # nobody opens a shutter by hand for less and still has the event in it (memory)
-LONGEST_HSS_S = 0.012  # pulse trains are made for mechanical curtains and end soon after these (memory)
+OPEN_BY_HAND_S = (
+    0.2  # nobody opens a shutter by hand for less and still has the event in it (memory)
+)
+LONGEST_HSS_S = (
+    0.012  # pulse trains are made for mechanical curtains and end soon after these (memory)
+)
 WAVELENGTH_M = 550e-9  # middle of the visible, for diffraction
 
 # How far a figure may be off, either way [stops], by how it is known (memory; a bench and a meter do better).

@@ -13,7 +13,9 @@ from scipy.stats import qmc
 
 Array = npt.NDArray[np.float64]
 TRIES = 2**15
-SOURCES = 12  # independent things that vary at once; beyond these, points are used again in another order
+SOURCES = (
+    12  # independent things that vary at once; beyond these, points are used again in another order
+)
 _SEED = 2027
 
 

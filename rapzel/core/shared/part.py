@@ -20,8 +20,12 @@ Iso = Annotated[float, Field(ge=1, le=1e8)]
 Millimetres = Annotated[float, Field(ge=0.5, le=10_000)]
 Distance = Annotated[float, Field(ge=1e-3, le=1e5)]
 GuideNumber = Annotated[float, Field(ge=0.01, le=1e4)]
-Identity = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$", description="its own among its like, once stored")]
-Hazard = Literal["water", "glass", "projectile", "public", "athlete", "performer", "animal", "unattended", "hot"]
+Identity = Annotated[
+    str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$", description="its own among its like, once stored")
+]
+Hazard = Literal[
+    "water", "glass", "projectile", "public", "athlete", "performer", "animal", "unattended", "hot"
+]
 
 
 def _allow_x_keys(schema: dict[str, Any]) -> None:
@@ -33,12 +37,18 @@ class Part(BaseModel):
     """A part of the document: strict numbers, no NaN, no unknown keys but `x-…`."""
 
     model_config = ConfigDict(
-        extra="allow", strict=True, frozen=True, allow_inf_nan=False, json_schema_extra=_allow_x_keys
+        extra="allow",
+        strict=True,
+        frozen=True,
+        allow_inf_nan=False,
+        json_schema_extra=_allow_x_keys,
     )
 
     @model_validator(mode="after")
     def _only_x_extras(self) -> Self:
-        strangers = sorted(key for key in (self.__pydantic_extra__ or {}) if not key.startswith("x-"))
+        strangers = sorted(
+            key for key in (self.__pydantic_extra__ or {}) if not key.startswith("x-")
+        )
         if strangers:
             known = ", ".join(type(self).model_fields)
             shown = strangers[0][:60]
@@ -54,5 +64,7 @@ def shown(default: Any, label: str, quantity: str, hint: str = "", **limits: Any
     The words stand in the published schema as `x-label`, `x-quantity` and `x-hint`, so that a new kind of motion, link
     or tool brings its own inputs along.
     """
-    said: dict[str, Any] = {"x-label": label, "x-quantity": quantity} | ({"x-hint": hint} if hint else {})
+    said: dict[str, Any] = {"x-label": label, "x-quantity": quantity} | (
+        {"x-hint": hint} if hint else {}
+    )
     return Field(default, json_schema_extra=said, **limits)

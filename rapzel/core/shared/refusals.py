@@ -33,7 +33,9 @@ _SENTENCES: dict[str, Callable[[Mapping[str, Any]], str]] = {
     "too_long": lambda limits: f"must hold at most {limits['max_length']}",
     "too_short": lambda limits: f"must hold at least {limits['min_length']}",
     "literal_error": lambda limits: f"must be one of {limits['expected']}",
-    "union_tag_invalid": lambda limits: f"must have a kind that is one of {limits['expected_tags']}",
+    "union_tag_invalid": lambda limits: (
+        f"must have a kind that is one of {limits['expected_tags']}"
+    ),
     "union_tag_not_found": lambda limits: "must have a kind",
     "model_type": lambda limits: "must be an object",
     "model_attributes_type": lambda limits: "must be an object",
@@ -49,7 +51,9 @@ def sentence(error: ErrorDetails) -> str:
     said = write(error.get("ctx") or {}) if write else error["msg"].removeprefix("Value error, ")
     said = f"{said[:1].lower()}{said[1:]}"
     given = error["input"]
-    if error["type"] in ("missing", "value_error") or not isinstance(given, int | float | str | None):
+    if error["type"] in ("missing", "value_error") or not isinstance(
+        given, int | float | str | None
+    ):
         return said
     shown = repr(given)
     return f"{said} (given: {shown if len(shown) <= 60 else f'{shown[:57]}…'})"
@@ -85,7 +89,9 @@ def refused(error: ValidationError, unions: Places = (), within: str = "") -> Do
     problems = []
     for each in error.errors(include_url=False)[:MOST_PROBLEMS]:
         path = path_of(each["loc"], tuple(unions))
-        problems.append(Problem(f"{within}.{path}" if within and path else within or path, sentence(each)))
+        problems.append(
+            Problem(f"{within}.{path}" if within and path else within or path, sentence(each))
+        )
     return DocumentError(problems)
 
 

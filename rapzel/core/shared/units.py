@@ -27,7 +27,16 @@ def _registry() -> "pint.UnitRegistry[Any]":
 
 def _plain(text: str) -> str:
     """The text with typographic minus, micro, primes and spaces made plain."""
-    table = {MINUS: "-", "–": "-", "\u03bc": "µ", "\u2032": "'", "\u2033": '"', "’": "'", "”": '"', "\u00a0": " "}
+    table = {
+        MINUS: "-",
+        "–": "-",
+        "\u03bc": "µ",
+        "\u2032": "'",
+        "\u2033": '"',
+        "’": "'",
+        "”": '"',
+        "\u00a0": " ",
+    }
     for fancy, plain in table.items():
         text = text.replace(fancy, plain)
     return re.sub(r"(?<=\d)[\u2009\u202f ](?=\d{3}(\D|$))", "", text.strip())
@@ -35,7 +44,9 @@ def _plain(text: str) -> str:
 
 _WRITTEN = r"[-+]?(?:\d[\d.,]*|[.,]\d+)(?:[eE][-+]?\d+)?"
 _NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
-_UNIT = re.compile(r"[A-Za-zµ°]{1,16}(\s*/\s*[A-Za-z]{1,16})?")  # no expressions: these are not ours to evaluate
+_UNIT = re.compile(
+    r"[A-Za-zµ°]{1,16}(\s*/\s*[A-Za-z]{1,16})?"
+)  # no expressions: these are not ours to evaluate
 _AMOUNT = re.compile(rf"^({_WRITTEN})(?:\s*/\s*({_WRITTEN}))?\s*(.*)$")
 
 
@@ -59,7 +70,9 @@ def _amount(text: str, comma: str = "") -> tuple[float, str] | None:
         # Nobody writes a part of a second with three decimals: 1/1,600 has thousands.
         below = 1.0 if bottom is None else _float(bottom, comma or "thousands")
     except numerals.TwoWays as error:
-        raise UnitError(text, "a number that can be read in one way", f"{error.thousands} or {error.decimal}") from None
+        raise UnitError(
+            text, "a number that can be read in one way", f"{error.thousands} or {error.decimal}"
+        ) from None
     if value is None or not below:
         return None
     value /= below
@@ -80,7 +93,17 @@ def _with_unit(text: str, bare: str, dimension: str, wanted: str, accepted: str)
         raise UnitError(text, wanted, accepted) from error
 
 
-_TIMES = {"": 1.0, "s": 1.0, "sec": 1.0, '"': 1.0, "ms": 1e-3, "µs": 1e-6, "us": 1e-6, "ns": 1e-9, "min": 60.0}
+_TIMES = {
+    "": 1.0,
+    "s": 1.0,
+    "sec": 1.0,
+    '"': 1.0,
+    "ms": 1e-3,
+    "µs": 1e-6,
+    "us": 1e-6,
+    "ns": 1e-9,
+    "min": 60.0,
+}
 
 
 def parse_duration(text: str) -> float:
@@ -110,9 +133,13 @@ def parse_iso(text: str) -> float:
 
 def parse_power(text: str) -> float:
     """`1/16`, `-4 stops`, `25 %`, `full`, `1/16 −0.3` (a third below) -> share of full power in (0, 1]."""
-    between = re.fullmatch(r"(full|1\s*/\s*\d+)\s*(-\s*\d*[.,]?\d+)(?:\s*stops?)?", _plain(text), re.IGNORECASE)
+    between = re.fullmatch(
+        r"(full|1\s*/\s*\d+)\s*(-\s*\d*[.,]?\d+)(?:\s*stops?)?", _plain(text), re.IGNORECASE
+    )
     if between:
-        return parse_power(between[1]) * math.exp2(float(between[2].replace(" ", "").replace(",", ".")))
+        return parse_power(between[1]) * math.exp2(
+            float(between[2].replace(" ", "").replace(",", "."))
+        )
     if _plain(text).lower() == "full":
         return 1.0
     amount = _amount(text)
@@ -167,7 +194,9 @@ def parse_speed(text: str, bare: str = "m/s") -> float:
 
 def parse_angle(text: str) -> float:
     """`90`, `90°`, `1.57 rad` -> degrees."""
-    return _with_unit(_plain(text).replace("°", "deg"), "degree", "degree", "an angle", "90, 45°, 1.57 rad")
+    return _with_unit(
+        _plain(text).replace("°", "deg"), "degree", "degree", "an angle", "90, 45°, 1.57 rad"
+    )
 
 
 def parse_temperature(text: str) -> float:
@@ -238,7 +267,9 @@ def format_prefixed(value: float, unit: str) -> str:
     """
     if not unit:
         return format_number(value)
-    factor, prefix = next((each for each in _PREFIXES if abs(value) >= each[0]), _PREFIXES[-1 if value else 0])
+    factor, prefix = next(
+        (each for each in _PREFIXES if abs(value) >= each[0]), _PREFIXES[-1 if value else 0]
+    )
     return f"{format_number(value / factor)} {prefix}{unit}"
 
 
@@ -293,10 +324,19 @@ def format_f_number(number: float) -> str:
 def format_length(value_m: float, imperial: bool = False) -> str:
     """2.5 -> '2.5 m', or '8.2 ft' where feet are preferred; small lengths in cm, mm or inches."""
     if imperial:
-        return f"{_number(value_m / 0.3048)} ft" if abs(value_m) >= 0.3048 else f"{_number(value_m / 0.0254)} in"
+        return (
+            f"{_number(value_m / 0.3048)} ft"
+            if abs(value_m) >= 0.3048
+            else f"{_number(value_m / 0.0254)} in"
+        )
     if value_m == 0:
         return "0 m"
-    for above, factor, unit in ((1.0, 1.0, "m"), (0.01, 100.0, "cm"), (0.001, 1000.0, "mm"), (0.0, 1e6, "µm")):
+    for above, factor, unit in (
+        (1.0, 1.0, "m"),
+        (0.01, 100.0, "cm"),
+        (0.001, 1000.0, "mm"),
+        (0.0, 1e6, "µm"),
+    ):
         if abs(value_m) >= above:
             return f"{_number(value_m * factor)} {unit}"
     raise AssertionError("unreachable: the last row takes every length")
@@ -332,9 +372,34 @@ _PARTS = (
     "320 250 200 160 125 100 80 60 50 40 30 25 20 15 13 10 8 6 5 4"
 )
 SHUTTERS_S = (
-    tuple(1 / parts for parts in (80000, 64000, 50000, 40000, 32000, 25000, 20000, 16000, 12500, 10000))
+    tuple(
+        1 / parts
+        for parts in (80000, 64000, 50000, 40000, 32000, 25000, 20000, 16000, 12500, 10000)
+    )
     + tuple(1 / int(part) for part in _PARTS.split())
-    + (0.3, 0.4, 0.5, 0.6, 0.8, 1.0, 1.3, 1.6, 2.0, 2.5, 3.2, 4.0, 5.0, 6.0, 8.0, 10.0, 13.0, 15.0, 20.0, 25.0, 30.0)
+    + (
+        0.3,
+        0.4,
+        0.5,
+        0.6,
+        0.8,
+        1.0,
+        1.3,
+        1.6,
+        2.0,
+        2.5,
+        3.2,
+        4.0,
+        5.0,
+        6.0,
+        8.0,
+        10.0,
+        13.0,
+        15.0,
+        20.0,
+        25.0,
+        30.0,
+    )
 )
 
 
@@ -347,7 +412,9 @@ def next_mark(value: float, direction: int, marks: tuple[float, ...]) -> float:
     close = 1.02  # markings are rounded by up to 2 %: 1/60 is meant as 1/64
     if direction > 0:
         return next((mark for mark in ordered if mark > value * close), max(ordered[-1], value))
-    return next((mark for mark in reversed(ordered) if mark < value / close), min(ordered[0], value))
+    return next(
+        (mark for mark in reversed(ordered) if mark < value / close), min(ordered[0], value)
+    )
 
 
 def third_of_a_stop(factor: float = 2.0) -> Callable[[float, int], float]:

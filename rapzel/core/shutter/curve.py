@@ -26,13 +26,18 @@ class Flash:
 
     def between(self, begin_s: Array, end_s: Array) -> Array:
         """Share of its light that comes between two instants [0 … 1]; arrays of any shape."""
-        return np.asarray(self.pulse.cumulative(end_s - self.start_s) - self.pulse.cumulative(begin_s - self.start_s))
+        return np.asarray(
+            self.pulse.cumulative(end_s - self.start_s)
+            - self.pulse.cumulative(begin_s - self.start_s)
+        )
 
 
 def row_shares(opening: Opening, flashes: Sequence[Flash], rows: Array) -> Array:
     """Share of each light that each row records [0 … 1]: lights × rows."""
     opens, closes = opening.opens(rows), opening.closes(rows)
-    return np.array([flash.between(opens, closes) for flash in flashes]).reshape(len(flashes), np.size(rows))
+    return np.array([flash.between(opens, closes) for flash in flashes]).reshape(
+        len(flashes), np.size(rows)
+    )
 
 
 def in_segments(opening: Opening, flash: Flash, rows: Array, edges_s: Array) -> Array:
@@ -57,7 +62,10 @@ def best_offset_s(opening: Opening, flashes: Sequence[Flash]) -> float:
 
     def caught(offset_s: Array) -> Array:
         return np.asarray(
-            sum(flash.weight * flash.between(offset_s, offset_s + opening.shutter_s) for flash in flashes)
+            sum(
+                flash.weight * flash.between(offset_s, offset_s + opening.shutter_s)
+                for flash in flashes
+            )
         )
 
     grid = np.linspace(earliest - opening.shutter_s, latest, 400)
@@ -65,7 +73,12 @@ def best_offset_s(opening: Opening, flashes: Sequence[Flash]) -> float:
     around = (grid[max(best - 1, 0)], grid[min(best + 1, len(grid) - 1)])
     options = {"xatol": 1e-9}
     return float(
-        minimize_scalar(lambda at: -float(caught(np.asarray(at))), bounds=around, method="bounded", options=options).x
+        minimize_scalar(
+            lambda at: -float(caught(np.asarray(at))),
+            bounds=around,
+            method="bounded",
+            options=options,
+        ).x
     )
 
 
@@ -143,7 +156,10 @@ class RowCurves:
         """
         if not self.flashes:
             return None
-        ends = [flash.start_s + flash.pulse.time_at_s(constants.TENTH_OF_A_STOP) for flash in self.flashes]
+        ends = [
+            flash.start_s + flash.pulse.time_at_s(constants.TENTH_OF_A_STOP)
+            for flash in self.flashes
+        ]
         return max(ends)
 
 

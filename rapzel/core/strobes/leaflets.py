@@ -12,7 +12,9 @@ from rapzel.core.shared.errors import require_positive
 from rapzel.core.shared.working import Provenance
 from rapzel.core.shutter.rows import slit_loss_stops
 
-CANDELA_SECONDS_PER_WS = 15.0  # of a bare tube in a usual reflector (memory); from 7 to 30 in practice
+CANDELA_SECONDS_PER_WS = (
+    15.0  # of a bare tube in a usual reflector (memory); from 7 to 30 in practice
+)
 _SPREAD_WS = 1.0  # stops, either way, of an estimate from watt-seconds (memory)
 _SPREAD_CLAIM = 0.5  # stops, either way, by which leaflets flatter (memory)
 _SPREAD_METER = 0.2  # stops: a flash meter reads in tenths and is calibrated to about two
@@ -31,7 +33,9 @@ class Light:
     @property
     def range_m(self) -> tuple[float, float]:
         """The guide numbers between which it lies [m]: its spread, by half a power of two a stop."""
-        return self.guide_number_m * 2 ** (-self.spread_stops / 2), self.guide_number_m * 2 ** (self.spread_stops / 2)
+        return self.guide_number_m * 2 ** (-self.spread_stops / 2), self.guide_number_m * 2 ** (
+            self.spread_stops / 2
+        )
 
 
 def from_guide_number(guide_number_m: float, iso: float = 100.0) -> Light:
@@ -41,25 +45,33 @@ def from_guide_number(guide_number_m: float, iso: float = 100.0) -> Light:
     return Light(value, "claimed", _SPREAD_CLAIM, "GN √(100 / ISO)", constants.SOURCE_ISO_1230)
 
 
-def from_f_number(f_number: float, distance_m: float, iso: float = 100.0, power: float = 1.0) -> Light:
+def from_f_number(
+    f_number: float, distance_m: float, iso: float = 100.0, power: float = 1.0
+) -> Light:
     """A meter's f-number at a distance [m], at a power [share of full]: N d √(100 / ISO) / √power. ISO 1230."""
     require_positive(f_number=f_number, distance_m=distance_m, iso=iso, power=power)
     value = f_number * distance_m * math.sqrt(100 / iso / power)
-    return Light(value, "measured", _SPREAD_METER, "N · d · √(100 / ISO) / √power", constants.SOURCE_ISO_1230)
+    return Light(
+        value, "measured", _SPREAD_METER, "N · d · √(100 / ISO) / √power", constants.SOURCE_ISO_1230
+    )
 
 
 def from_lux_seconds(lux_s: float, distance_m: float) -> Light:
     """Luminous exposure at a distance [lx s, m]: N² = H · 100 / C with C = 250 (ISO 2720), times the distance."""
     require_positive(lux_s=lux_s, distance_m=distance_m)
     value = math.sqrt(lux_s * 100 / constants.FLAT_RECEPTOR_C) * distance_m
-    return Light(value, "measured", _SPREAD_METER, "√(H · 100 / C) · d, C = 250", constants.SOURCE_ISO_2720)
+    return Light(
+        value, "measured", _SPREAD_METER, "√(H · 100 / C) · d, C = 250", constants.SOURCE_ISO_2720
+    )
 
 
 def from_bcps(candela_s: float) -> Light:
     """Beam candle-power seconds [cd s]: H = I / d², so GN = √(I · 100 / C) with C = 250 (ISO 2720)."""
     require_positive(candela_s=candela_s)
     value = math.sqrt(candela_s * 100 / constants.FLAT_RECEPTOR_C)
-    return Light(value, "claimed", _SPREAD_CLAIM, "√(BCPS · 100 / C), C = 250", constants.SOURCE_ISO_2720)
+    return Light(
+        value, "claimed", _SPREAD_CLAIM, "√(BCPS · 100 / C), C = 250", constants.SOURCE_ISO_2720
+    )
 
 
 def from_watt_seconds(energy_ws: float) -> Light:

@@ -22,12 +22,21 @@ from rapzel.core.tools.tool import Answer, Tool
 class Asked(Part):
     """What the open shutter waits for."""
 
-    visits_per_s: float = shown(..., "Visits a second", "number", "0.05 is one in twenty seconds", ge=1e-6, le=1e4)
+    visits_per_s: float = shown(
+        ..., "Visits a second", "number", "0.05 is one in twenty seconds", ge=1e-6, le=1e4
+    )
     open_s: float = shown(..., "Shutter open", "duration", ge=1e-4, le=86_400)
-    lockout_s: float = shown(0.0, "Trigger locked out", "duration", "after each pop", ge=0, le=86_400)
+    lockout_s: float = shown(
+        0.0, "Trigger locked out", "duration", "after each pop", ge=0, le=86_400
+    )
     pops_tolerated: int = shown(1, "Pops tolerated", "count", "in one frame", ge=1, le=100)
     ghost_margin_stops: float | None = shown(
-        None, "Room under the flash, stops", "stops", "at this opening; empty: a dark room", ge=-30, le=40
+        None,
+        "Room under the flash, stops",
+        "stops",
+        "at this opening; empty: a dark room",
+        ge=-30,
+        le=40,
     )
     clear_stops: float = shown(5.0, "No trail from, stops", "stops", ge=-20, le=20)
 
@@ -42,7 +51,9 @@ class Answered(Answer):
     expected_pops: float
     best_open_s: float
     best_p: float = Field(description="p_tolerated at the best opening")
-    background_gain_stops: float = Field(description="what a background that every pop lights gains by all of them")
+    background_gain_stops: float = Field(
+        description="what a background that every pop lights gains by all of them"
+    )
     longest_open_s: float | None = Field(description="before the room trails; None in a dark room")
 
 
@@ -54,7 +65,9 @@ def at_least(pops: int, visits_per_s: float, open_s: float, lockout_s: float) ->
 
 def within(visits_per_s: float, open_s: float, lockout_s: float, most: int) -> float:
     """P(at least one pop and at most `most`) [0 … 1]."""
-    return at_least(1, visits_per_s, open_s, lockout_s) - at_least(most + 1, visits_per_s, open_s, lockout_s)
+    return at_least(1, visits_per_s, open_s, lockout_s) - at_least(
+        most + 1, visits_per_s, open_s, lockout_s
+    )
 
 
 def best_open_s(visits_per_s: float, lockout_s: float, most: int) -> float:

@@ -16,7 +16,11 @@ if TYPE_CHECKING:
 
 __all__ = ["Layout", "Recording", "Segment", "analyse", "analyse_recording", "read", "recognise"]
 
-_HEAVY = {"analyse": "measuring.analysis", "analyse_recording": "measuring.analysis", "read": "reading.reading"}
+_HEAVY = {
+    "analyse": "measuring.analysis",
+    "analyse_recording": "measuring.analysis",
+    "read": "reading.reading",
+}
 
 
 def __getattr__(name: str) -> Any:

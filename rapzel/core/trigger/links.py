@@ -44,7 +44,9 @@ class ChainLink(Part):
     id: Identity | None = None
     name: Name = ""
     lag_s: Lag | None = shown(None, "Lag", "duration", "empty: not known")
-    jitter_s: Lag | None = shown(None, "Its jitter", "duration", "sd, or half width where even; empty: not known")
+    jitter_s: Lag | None = shown(
+        None, "Its jitter", "duration", "sd, or half width where even; empty: not known"
+    )
     lag_provenance: Provenance | None = None
     jitter_shape: Shape = Field("normal", description="jitter_s is its sd, or its half width")
 
@@ -67,7 +69,13 @@ class ChainLink(Part):
     def delay(self) -> Delay:
         """Mean and standard deviation of the link; a uniform half width w counts as w/√3."""
         uniform = self.jitter_shape == "uniform"
-        sd = None if self.jitter_s is None else self.jitter_s / math.sqrt(3) if uniform else self.jitter_s
+        sd = (
+            None
+            if self.jitter_s is None
+            else self.jitter_s / math.sqrt(3)
+            if uniform
+            else self.jitter_s
+        )
         lag = None if self.lag_s is None else self.lag_s + self.extra_s()
         return Delay(self.says(), lag, sd, uniform, self.lag_provenance, self.kind)
 
@@ -80,9 +88,16 @@ class Finger(ChainLink):
     kind: Literal["finger"] = "finger"
     way: Literal["reacts", "anticipates"] = "reacts"
     lag_s: float | None = shown(
-        None, "Mean error", "duration", "after the event; empty: as people commonly are", ge=-1, le=5
+        None,
+        "Mean error",
+        "duration",
+        "after the event; empty: as people commonly are",
+        ge=-1,
+        le=5,
     )
-    jitter_s: Lag | None = shown(None, "Its spread (sd)", "duration", "empty: as people commonly are")
+    jitter_s: Lag | None = shown(
+        None, "Its spread (sd)", "duration", "empty: as people commonly are"
+    )
 
     title = "finger"
     beginning: ClassVar = {"name": "Finger", "way": "reacts"}
@@ -92,8 +107,12 @@ class Finger(ChainLink):
         lag = usual[0] if self.lag_s is None else self.lag_s
         spread = usual[1] if self.jitter_s is None else self.jitter_s
         sd = spread / math.sqrt(3) if self.jitter_shape == "uniform" else spread
-        said = self.lag_provenance or ("estimated" if self.lag_s is None or self.jitter_s is None else None)
-        return Delay(f"{self.says()}, {self.way}", lag, sd, self.jitter_shape == "uniform", said, self.kind)
+        said = self.lag_provenance or (
+            "estimated" if self.lag_s is None or self.jitter_s is None else None
+        )
+        return Delay(
+            f"{self.says()}, {self.way}", lag, sd, self.jitter_shape == "uniform", said, self.kind
+        )
 
 
 class Sound(ChainLink):
@@ -104,7 +123,12 @@ class Sound(ChainLink):
     temperature_c: float = shown(20.0, "Temperature, °C", "temperature", gt=-273.15, le=1000)
 
     title = "sound"
-    beginning: ClassVar = {"name": "Sound trigger", "lag_s": 0.0002, "jitter_s": 0.0001, "distance_m": 0.5}
+    beginning: ClassVar = {
+        "name": "Sound trigger",
+        "lag_s": 0.0002,
+        "jitter_s": 0.0001,
+        "distance_m": 0.5,
+    }
 
     def extra_s(self) -> float:
         return self.distance_m / speed_of_sound_m_s(self.temperature_c)
@@ -120,7 +144,12 @@ class Beam(ChainLink):
     distance_m: NotNegative = shown(0.0, "Upstream", "length", "from the beam to the wanted place")
 
     title = "beam"
-    beginning: ClassVar = {"name": "Beam pair", "lag_s": 0.0001, "jitter_s": 0.00005, "distance_m": 0.3}
+    beginning: ClassVar = {
+        "name": "Beam pair",
+        "lag_s": 0.0001,
+        "jitter_s": 0.00005,
+        "distance_m": 0.3,
+    }
 
     @property
     def upstream_m(self) -> float:
@@ -159,7 +188,9 @@ class Device(ChainLink):
     beginning: ClassVar = {"name": "Trigger unit", "lag_s": 0.0005, "jitter_s": 0.0001}
 
 
-Link = Annotated[Finger | Sound | Beam | LightSensor | Contact | Valve | Device, Field(discriminator="kind")]
+Link = Annotated[
+    Finger | Sound | Beam | LightSensor | Contact | Valve | Device, Field(discriminator="kind")
+]
 KINDS: dict[str, type[ChainLink]] = {
     "finger": Finger,
     "sound": Sound,

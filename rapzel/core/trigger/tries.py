@@ -55,7 +55,10 @@ def direction(trajectory: Trajectory) -> Axes:
 def in_frame(offset: Axes, along: Axes, window: Window) -> Flags:
     """Whether the whole extent is inside the frame, for each offset [m] from the middle of the frame."""
     half = window.extent_m / 2
-    wide = np.abs(offset.across) + half * abs(float(along.across)) <= window.field_width_m / 2 * _ROUNDING
+    wide = (
+        np.abs(offset.across) + half * abs(float(along.across))
+        <= window.field_width_m / 2 * _ROUNDING
+    )
     high = np.abs(offset.up) + half * abs(float(along.up)) <= window.field_height_m / 2 * _ROUNDING
     return np.asarray(wide & high)
 
@@ -63,7 +66,9 @@ def in_frame(offset: Axes, along: Axes, window: Window) -> Flags:
 def in_focus(offset: Axes, window: Window) -> Flags:
     """Whether the subject is within the depth of field; what has come towards the camera is nearer than the focus."""
     distance = window.distance_m - np.asarray(offset.towards)
-    return np.asarray((distance >= window.near_m / _ROUNDING) & (distance <= window.far_m * _ROUNDING))
+    return np.asarray(
+        (distance >= window.near_m / _ROUNDING) & (distance <= window.far_m * _ROUNDING)
+    )
 
 
 def in_moment(offset: Axes, late_s: npt.ArrayLike, window: Window) -> Flags | None:

@@ -44,7 +44,11 @@ def _worse(now: Evaluation, after: Evaluation) -> list[str]:
 def _holds(scene: Scene, change: Change, now: Evaluation) -> bool:
     """Whether the change closes its margin and leaves no other margin worse."""
     tried = _tried(scene, change)
-    return tried is not None and tried[1].margin(change.margin).rank >= _HOLDS and not _worse(now, tried[1])
+    return (
+        tried is not None
+        and tried[1].margin(change.margin).rank >= _HOLDS
+        and not _worse(now, tried[1])
+    )
 
 
 def advise(scene: Scene, now: Evaluation, imperial: bool = False) -> list[Change]:
@@ -59,7 +63,9 @@ def advise(scene: Scene, now: Evaluation, imperial: bool = False) -> list[Change
     return offers
 
 
-def _pairs_for(scene: Scene, margin: str, now: Evaluation, imperial: bool, until: float) -> Iterator[Change]:
+def _pairs_for(
+    scene: Scene, margin: str, now: Evaluation, imperial: bool, until: float
+) -> Iterator[Change]:
     """Pairs whose second change mends what the first one breaks, or ends what it leaves open."""
     for first in REMEDIES[margin](scene, now, imperial):
         tried = _tried(scene, first)
@@ -84,7 +90,11 @@ def _joined(first: Change, second: Change) -> tuple[tuple[str, object], ...]:
 
 
 def advise_pairs(
-    scene: Scene, now: Evaluation, singles: list[Change], imperial: bool = False, within_s: float = PAIRS_S
+    scene: Scene,
+    now: Evaluation,
+    singles: list[Change],
+    imperial: bool = False,
+    within_s: float = PAIRS_S,
 ) -> list[Change]:
     """Two changes together for each failing margin that no single change closes, up to three for it.
 

@@ -39,7 +39,9 @@ RULES: tuple[tuple[Callable[[Scene], bool], Caution], ...] = (
     (
         lambda scene: bool(scene.lights),
         Caution(
-            "stands", "Stands and cables", "Weight the stands, tape the cables, keep both out of the way people walk."
+            "stands",
+            "Stands and cables",
+            "Weight the stands, tape the cables, keep both out of the way people walk.",
         ),
     ),
     (
@@ -54,7 +56,9 @@ RULES: tuple[tuple[Callable[[Scene], bool], Caution], ...] = (
     (
         _hazard("glass"),
         Caution(
-            "glass", "Broken glass", "Eye protection for everybody, a shield in front of the lens, sweep between tries."
+            "glass",
+            "Broken glass",
+            "Eye protection for everybody, a shield in front of the lens, sweep between tries.",
         ),
     ),
     (
@@ -125,12 +129,21 @@ RULES: tuple[tuple[Callable[[Scene], bool], Caution], ...] = (
     ),
     (
         _burst,
-        Caution("heat", "Tightly packed bursts", "Keep to the lights' limit of pops a minute and let them cool."),
+        Caution(
+            "heat",
+            "Tightly packed bursts",
+            "Keep to the lights' limit of pops a minute and let them cool.",
+        ),
     ),
     (
-        lambda scene: any(light.distance_m < _NEAR_M for light in scene.lights) and scene.motion.kind != "fall",
+        lambda scene: (
+            any(light.distance_m < _NEAR_M for light in scene.lights)
+            and scene.motion.kind != "fall"
+        ),
         Caution(
-            "eyes", "Close to faces", "Never fire near open eyes; a light within a metre of a face needs its consent."
+            "eyes",
+            "Close to faces",
+            "Never fire near open eyes; a light within a metre of a face needs its consent.",
         ),
     ),
 )

@@ -20,12 +20,21 @@ def light(physics: Physics) -> Margin:
     known = least_certain(lit.gives for lit in physics.on_part) if physics.on_part else None
     if physics.frame.bellows_stops >= 0.05:
         extension = -physics.frame.bellows_stops
-        working.append(step("extension", extension, "stops", "−2 log2(1 + m)", constants.SOURCE_THIN_LENS))
-    for name, part in (("flash", physics.flash_offset_stops), ("room", physics.ambient_offset_stops)):
+        working.append(
+            step("extension", extension, "stops", "−2 log2(1 + m)", constants.SOURCE_THIN_LENS)
+        )
+    for name, part in (
+        ("flash", physics.flash_offset_stops),
+        ("room", physics.ambient_offset_stops),
+    ):
         if part is not None:
             working.append(step(name, part, "stops", "of the exposure", constants.SOURCE_ISO_1230))
-    working.append(step("light", value, "stops", "log2(2^flash + 2^room)", constants.SOURCE_DEFINITION, known))
-    working.append(step("doubt", doubt, "stops", "of each part, by its share", constants.SOURCE_MEMORY))
+    working.append(
+        step("light", value, "stops", "log2(2^flash + 2^room)", constants.SOURCE_DEFINITION, known)
+    )
+    working.append(
+        step("doubt", doubt, "stops", "of each part, by its share", constants.SOURCE_MEMORY)
+    )
     state = two_sided(value, doubt, constants.RIGHT_STOPS)
     wants = format_f_number(exposure.f_number * 2 ** (value / 2))
     says = f"{format_f_number(exposure.f_number)} wants {wants}"
@@ -62,19 +71,35 @@ def ghost(physics: Physics) -> Margin:
     trail, allowed = physics.room_trail_px, physics.frame.criterion_px
     working = [
         ev,
-        step("room", ambient, "stops", "EV100 + log2(ISO/100) − log2(N²/t) − ND", constants.SOURCE_DEFINITION),
-        step("trail", trail, "px", "way of the image while the shutter is open", constants.SOURCE_DEFINITION),
+        step(
+            "room",
+            ambient,
+            "stops",
+            "EV100 + log2(ISO/100) − log2(N²/t) − ND",
+            constants.SOURCE_DEFINITION,
+        ),
+        step(
+            "trail",
+            trail,
+            "px",
+            "way of the image while the shutter is open",
+            constants.SOURCE_DEFINITION,
+        ),
     ]
     if trail <= allowed * (1 + 1e-9):
         says = f"no trail: {format_number(trail, 2)} px of {format_number(allowed, 2)}"
-        return margin("ghost", None, "stops", "passes", says, working, figure=trail, figure_unit="px")
+        return margin(
+            "ghost", None, "stops", "passes", says, working, figure=trail, figure_unit="px"
+        )
     if under is None:
         waiting: State = "unknown" if not physics.scene.lights else "fails"
         return margin("ghost", None, "stops", waiting, "no flash to outshine the room", working)
     doubt = (physics.flash_doubt_stops**2 + physics.room_doubt_stops**2) ** 0.5
     value = under - room.clear_stops
     working += [
-        step("flash", physics.flash_offset_stops, "stops", "best-lit row", constants.SOURCE_ISO_1230),
+        step(
+            "flash", physics.flash_offset_stops, "stops", "best-lit row", constants.SOURCE_ISO_1230
+        ),
         step("under", under, "stops", "flash − room", constants.SOURCE_DEFINITION),
         step("ghost", value, "stops", f"under − {room.clear_stops:g}", constants.SOURCE_PRACTICE),
         step("doubt", doubt, "stops", "of flash and room", constants.SOURCE_MEMORY),
@@ -102,11 +127,26 @@ def _wanted_room(physics: Physics, working: list[Step], doubt: float) -> Margin:
         if trail > physics.frame.criterion_px:
             moving = f"moving parts trail {format_number(trail, 2)} px by the room"
             return margin(
-                "ghost", off, "stops", "fails", f"{moving}; only a shorter shutter stops them", working, doubt
+                "ghost",
+                off,
+                "stops",
+                "fails",
+                f"{moving}; only a shorter shutter stops them",
+                working,
+                doubt,
             )
         return margin("ghost", off, "stops", state, says, working, physics.room_doubt_stops)
     wanted_m = look.trail_m
     length = trail * physics.frame.pixel_pitch_m / physics.frame.magnification
     says = f"trail {length:.2g} m" + ("" if wanted_m is None else f", wanted {wanted_m:.2g} m")
     right = wanted_m is None or abs(length - wanted_m) <= 0.25 * wanted_m
-    return margin("ghost", None, "stops", "passes" if right else "fails", says, working, figure=trail, figure_unit="px")
+    return margin(
+        "ghost",
+        None,
+        "stops",
+        "passes" if right else "fails",
+        says,
+        working,
+        figure=trail,
+        figure_unit="px",
+    )

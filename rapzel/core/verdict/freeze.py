@@ -43,7 +43,9 @@ def freeze(physics: Physics) -> Margin:
         step("t_freeze", limit, "s", "the way of the image reaches c", constants.SOURCE_DEFINITION),
         step("rule of thumb", None, "", RULE_OF_THUMB, constants.SOURCE_PRACTICE),
         step("S(t)", None, "", _shares_in_words(physics), "cumulative share of the exposure"),
-        step("freeze", value, "stops", f"log2(t_freeze / {name})", constants.SOURCE_DEFINITION, known),
+        step(
+            "freeze", value, "stops", f"log2(t_freeze / {name})", constants.SOURCE_DEFINITION, known
+        ),
         step("doubt", doubt, "stops", "how far the duration may be off", constants.SOURCE_MEMORY),
     ]
     smear, allowed = frame.smear_px(lasts, physics.centred), frame.criterion_px

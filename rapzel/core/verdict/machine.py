@@ -3,7 +3,13 @@
 from rapzel.core.document.evaluation import Margin, State
 from rapzel.core.physics import Physics
 from rapzel.core.shared import constants
-from rapzel.core.shared.units import format_number, format_percent, format_shutter, format_stops, format_time
+from rapzel.core.shared.units import (
+    format_number,
+    format_percent,
+    format_shutter,
+    format_stops,
+    format_time,
+)
 from rapzel.core.shared.working import Step, step
 from rapzel.core.verdict.exposed import TRAVEL_UNKNOWN
 from rapzel.core.verdict.margin import listed, margin, state_of
@@ -49,16 +55,32 @@ def _open(physics: Physics) -> Margin:
 
 
 def _curtains(physics: Physics) -> Margin:
-    shutter, safe, curves = physics.scene.exposure.shutter_s, physics.fastest_safe_s or 0.0, physics.curves
+    shutter, safe, curves = (
+        physics.scene.exposure.shutter_s,
+        physics.fastest_safe_s or 0.0,
+        physics.curves,
+    )
     slack_ms = (shutter - safe) * 1000
     doubt_ms = max((physics.pessimistic_safe_s or safe) - safe, 0.0) * 1000
     known = physics.travel_s is not None
     travel = "curtain travel or readout" if known else "not known; at most the sync speed"
     working = [
         step("T_c", physics.assumed_travel_s, "s", travel, constants.SOURCE_DEFINITION),
-        step("L", physics.scene.trigger.latency_s, "s", "trigger latency", constants.SOURCE_DEFINITION),
+        step(
+            "L",
+            physics.scene.trigger.latency_s,
+            "s",
+            "trigger latency",
+            constants.SOURCE_DEFINITION,
+        ),
         step("t_safe", safe, "s", "T_c + L + time of 93.3 % of the light", _ROWS),
-        step("worst row", -curves.worst_loss_stops, "stops", "light inside the opening of the worst row", _ROWS),
+        step(
+            "worst row",
+            -curves.worst_loss_stops,
+            "stops",
+            "light inside the opening of the worst row",
+            _ROWS,
+        ),
         step("sync", slack_ms, "ms", "t_s − t_safe", _ROWS),
         step("doubt", doubt_ms, "ms", "pulses as long as they may be", constants.SOURCE_MEMORY),
     ]
@@ -92,7 +114,9 @@ def _at_once(physics: Physics) -> Margin:
     state: State = "passes"
     says = f"keeps {format_percent(captured)} of the light"
     if placed:
-        says += f", best opening at {at}" if scene.exposure.offset_s is None else f", opening at {at}"
+        says += (
+            f", best opening at {at}" if scene.exposure.offset_s is None else f", opening at {at}"
+        )
     if captured < best * 2**-_TENTH or captured < 2.0**-constants.DARKEST_STOPS:
         state = "fails"
         says = f"opening at {at} misses the light" if placed else "closed again before the light"
@@ -132,7 +156,9 @@ def pace(physics: Physics) -> Margin:
     held = value >= -0.005 * result.asked_fps
     asked = format_number(result.asked_fps, 2)
     if held:
-        return margin("pace", max(value, 0.0), "frames/s", "passes", f"{asked} asked", working, 0.0, **shown)
+        return margin(
+            "pace", max(value, 0.0), "frames/s", "passes", f"{asked} asked", working, 0.0, **shown
+        )
     run = result.frames_before_short
     says = f"{asked} asked, {result.slowest} allows {format_number(result.sustained_fps, 3)}"
     if run:

@@ -57,7 +57,9 @@ def _dial_until(
     return None
 
 
-def _last_mark(value: float, direction: int, marks: tuple[float, ...], fits: Callable[[float], bool]) -> float | None:
+def _last_mark(
+    value: float, direction: int, marks: tuple[float, ...], fits: Callable[[float], bool]
+) -> float | None:
     """The furthest marking in a direction that still fits; None where the first one does not."""
     furthest = None
     while (following := next_mark(value, direction, marks)) != value and fits(following):
@@ -77,13 +79,19 @@ def for_light(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator
     """What brings a picture that is short, or over, back to correct."""
     value = now.margin("light").value
     if value is not None:
-        yield from _brighter(scene, now, -value, imperial) if value < 0 else _darker(scene, now, value, imperial)
+        yield from (
+            _brighter(scene, now, -value, imperial)
+            if value < 0
+            else _darker(scene, now, value, imperial)
+        )
 
 
 def _brighter(scene: Scene, now: Evaluation, short: float, imperial: bool) -> Iterator[Change]:
     """ISO, aperture, distance, power or a bare reflector against missing light."""
     exposure = scene.exposure
-    iso = _dial_until(exposure.iso, 1, ISO_SPEEDS, lambda mark: mark >= exposure.iso * 2**short * 0.99)
+    iso = _dial_until(
+        exposure.iso, 1, ISO_SPEEDS, lambda mark: mark >= exposure.iso * 2**short * 0.99
+    )
     if iso is not None and iso <= _HIGHEST_ISO:
         yield Change("light", f"ISO {iso:g}", (("exposure.iso", iso),))
     wanted = exposure.f_number * 2 ** (-short / 2)
@@ -94,10 +102,16 @@ def _brighter(scene: Scene, now: Evaluation, short: float, imperial: bool) -> It
     for place, light in enumerate(scene.lights):
         power = light.power * 2.0 ** (-(-short * 3 // 1) / 3)
         if light.on_moving_part and power <= 1.0:
-            yield Change("light", f"{_named(light)} at {format_power(power)}", ((f"lights[{place}].power", power),))
+            yield Change(
+                "light",
+                f"{_named(light)} at {format_power(power)}",
+                ((f"lights[{place}].power", power),),
+            )
         if light.loss_stops > 0:
             yield Change("light", f"{_named(light)} bare", ((f"lights[{place}].loss_stops", 0.0),))
-    slower = _dial_until(exposure.shutter_s, 1, SHUTTERS_S, lambda mark: mark >= exposure.shutter_s * 2**short)
+    slower = _dial_until(
+        exposure.shutter_s, 1, SHUTTERS_S, lambda mark: mark >= exposure.shutter_s * 2**short
+    )
     if slower is not None and not method_of(scene).room_apart:
         yield Change("light", format_shutter(slower), (("exposure.shutter_s", slower),))
 
@@ -127,15 +141,21 @@ def _darker(scene: Scene, now: Evaluation, spare: float, imperial: bool) -> Iter
     )
     if values and lower:
         powers = " and ".join(
-            f"{_named(scene.lights[int(path[7:-7])])} at {format_power(power)}" for path, power in values
+            f"{_named(scene.lights[int(path[7:-7])])} at {format_power(power)}"
+            for path, power in values
         )
         yield Change("light", powers, values)
-    iso = _last_mark(exposure.iso, -1, ISO_SPEEDS, lambda mark: mark >= exposure.iso * 2**-spare * 0.8)
+    iso = _last_mark(
+        exposure.iso, -1, ISO_SPEEDS, lambda mark: mark >= exposure.iso * 2**-spare * 0.8
+    )
     if iso is not None and iso >= _LOWEST_ISO:
         yield Change("light", f"ISO {iso:g}", (("exposure.iso", iso),))
     if not method_of(scene).room_apart:
         mark = _dial_until(
-            exposure.shutter_s, -1, SHUTTERS_S, lambda mark: mark <= exposure.shutter_s * 2**-spare * 1.1
+            exposure.shutter_s,
+            -1,
+            SHUTTERS_S,
+            lambda mark: mark <= exposure.shutter_s * 2**-spare * 1.1,
         )
         if mark is not None:
             yield Change("light", format_shutter(mark), (("exposure.shutter_s", mark),))
@@ -150,7 +170,9 @@ def _darker(scene: Scene, now: Evaluation, spare: float, imperial: bool) -> Iter
         if light.on_moving_part
     )
     if further:
-        yield Change("light", f"lights at {format_number(factor * 100, 3)} % of their distance", further)
+        yield Change(
+            "light", f"lights at {format_number(factor * 100, 3)} % of their distance", further
+        )
 
 
 def for_freeze(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[Change]:
@@ -163,7 +185,9 @@ def for_freeze(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterato
         if mark is not None:
             yield Change("freeze", format_shutter(mark), (("exposure.shutter_s", mark),))
         return
-    slow = [place for place, lit in enumerate(now.lights) if lit.share > 0 and lit.stopping_s > limit]
+    slow = [
+        place for place, lit in enumerate(now.lights) if lit.share > 0 and lit.stopping_s > limit
+    ]
     powers = {place: power_fast_enough(scene.lights[place], limit) for place in slow}
     enough = {place: power for place, power in powers.items() if power is not None}
     if slow and len(enough) == len(slow):
@@ -174,8 +198,12 @@ def for_freeze(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterato
 
 
 def _at_powers(scene: Scene, powers: dict[int, float]) -> Change:
-    says = " and ".join(f"{_named(scene.lights[place])} at {format_power(power)}" for place, power in powers.items())
-    return Change("freeze", says, tuple((f"lights[{place}].power", power) for place, power in powers.items()))
+    says = " and ".join(
+        f"{_named(scene.lights[place])} at {format_power(power)}" for place, power in powers.items()
+    )
+    return Change(
+        "freeze", says, tuple((f"lights[{place}].power", power) for place, power in powers.items())
+    )
 
 
 def _other_strobe(scene: Scene, slow: list[int], limit_s: float) -> Iterator[Change]:
@@ -184,13 +212,17 @@ def _other_strobe(scene: Scene, slow: list[int], limit_s: float) -> Iterator[Cha
         for other in scene.lights:
             if other.strobe == scene.lights[place].strobe:
                 continue
-            swapped = scene.lights[place].model_copy(update={"strobe": other.strobe, "mode": other.mode})
+            swapped = scene.lights[place].model_copy(
+                update={"strobe": other.strobe, "mode": other.mode}
+            )
             power = power_fast_enough(swapped, limit_s, from_full=True)
             if power is not None:
                 says = f"{other.strobe.name or 'another strobe'} at {format_power(power)} for {_named(swapped)}"
                 at, strobe = f"lights[{place}]", other.strobe.model_dump(mode="json")
                 yield Change(
-                    "freeze", says, ((f"{at}.strobe", strobe), (f"{at}.mode", other.mode), (f"{at}.power", power))
+                    "freeze",
+                    says,
+                    ((f"{at}.strobe", strobe), (f"{at}.mode", other.mode), (f"{at}.power", power)),
                 )
                 break
 
@@ -223,7 +255,9 @@ def for_ghost(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator
         if light.on_moving_part
     )
     if values and all(distance >= _NEAREST_M for _, distance in values):
-        yield Change("ghost", f"lights at {format_number(factor * 100, 2)} % of their distance", values)
+        yield Change(
+            "ghost", f"lights at {format_number(factor * 100, 2)} % of their distance", values
+        )
     if scene.ambient.ev100 is not None:
         darker = round(scene.ambient.ev100 - short - 0.05, 1)
         yield Change("ghost", f"room darkened to EV {darker:g}", (("ambient.ev100", darker),))
@@ -242,7 +276,11 @@ def for_sync(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[
         mark = _dial_until(scene.exposure.shutter_s, 1, SHUTTERS_S, lambda mark: mark >= safe)
         if mark is not None:
             yield Change("sync", format_shutter(mark), (("exposure.shutter_s", mark),))
-        if scene.lights and all(light.strobe.hss for light in scene.lights) and scene.camera.shutter == "focal_plane":
+        if (
+            scene.lights
+            and all(light.strobe.hss for light in scene.lights)
+            and scene.camera.shutter == "focal_plane"
+        ):
             yield Change("sync", "high-speed sync", (("exposure.method", "hss"),))
     if method.train:
         mark = next_mark(scene.camera.sync_speed_s / 1.02, 1, SHUTTERS_S)
@@ -259,7 +297,11 @@ def for_timing(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterato
     for place, link in enumerate(scene.trigger.links):
         if link.kind == "finger" and link.way == "reacts":
             at = f"trigger.links[{place}]"
-            people: Values = ((f"{at}.way", "anticipates"), (f"{at}.lag_s", None), (f"{at}.jitter_s", None))
+            people: Values = (
+                (f"{at}.way", "anticipates"),
+                (f"{at}.lag_s", None),
+                (f"{at}.jitter_s", None),
+            )
             yield Change("timing", "anticipate instead of react", people)
     if scene.trigger.fires == "camera":
         shutter = max(scene.exposure.shutter_s, 1.0)
@@ -278,7 +320,9 @@ def for_pace(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[
     sustained = now.pace.sustained_fps
     if sustained is not None and sustained >= 0.1:
         rate = _rounded_down(sustained, 0.1)
-        yield Change("pace", f"{format_number(rate)} frames/s", (("exposure.frames_per_s", round(rate, 1)),))
+        yield Change(
+            "pace", f"{format_number(rate)} frames/s", (("exposure.frames_per_s", round(rate, 1)),)
+        )
 
 
 REMEDIES: dict[str, Remedy] = {

@@ -26,7 +26,9 @@ def _freeze(physics: Physics, margin: Margin) -> str:
         return "nothing moves"
     px = format_number(physics.frame.smear_px(lasts, physics.centred), 2)
     if margin.state == "fails":
-        return f"smeared over {px} px where {format_number(physics.frame.criterion_px, 2)} are allowed"
+        return (
+            f"smeared over {px} px where {format_number(physics.frame.criterion_px, 2)} are allowed"
+        )
     if margin.state == "unsure":
         faint = [trail for trail in physics.trails if trail.faint and trail.of != "room"]
         if faint:
@@ -43,7 +45,11 @@ def _light(physics: Physics, margin: Margin) -> str:
     stops = f"{format_stops(abs(value), signed=False)} {'stop' if abs(value) <= 1.05 else 'stops'}"
     if margin.state == "fails":
         clipped = physics.clipped_share
-        white = f", {format_percent(clipped)} of the subject white" if clipped and clipped >= 0.005 else ""
+        white = (
+            f", {format_percent(clipped)} of the subject white"
+            if clipped and clipped >= 0.005
+            else ""
+        )
         return f"{stops} over{white}" if value > 0 else f"{stops} short of light"
     return "probably bright enough" if margin.state == "unsure" else "bright enough"
 
@@ -67,14 +73,18 @@ def _part(physics: Physics, margin: Margin) -> str:
 
 def _told(margin: Margin) -> bool:
     """Whether a margin that holds is worth a word: those that people look at, not those that only must not fail."""
-    return margin.name in ("freeze", "light") or (margin.name == "ghost" and margin.value is not None)
+    return margin.name in ("freeze", "light") or (
+        margin.name == "ghost" and margin.value is not None
+    )
 
 
 def sentence(physics: Physics, margins: list[Margin]) -> str:
     """What holds, then what does not, then what is not known."""
     holds = [_part(physics, one) for one in margins if one.state == "passes" and _told(one)]
     perhaps = [
-        _part(physics, one) for one in margins if one.state == "unsure" and one.name in ("freeze", "light", "ghost")
+        _part(physics, one)
+        for one in margins
+        if one.state == "unsure" and one.name in ("freeze", "light", "ghost")
     ]
     fails = [_part(physics, one) for one in margins if one.state == "fails"]
     unknown = [_SUBJECT[one.name] for one in margins if one.state == "unknown"]

@@ -9,7 +9,9 @@ from rapzel.core.shared.working import Step, step
 from rapzel.core.trigger import success
 from rapzel.core.verdict.margin import listed, margin, state_of
 
-ASKED_SHARE = 0.5  # of tries that should land: every other one; common practice with an athlete one knows
+ASKED_SHARE = (
+    0.5  # of tries that should land: every other one; common practice with an athlete one knows
+)
 _DRAWN = f"{draws.TRIES} drawn tries"
 _SAMPLING = 0.005  # how far a share of so many evenly spread tries may be off
 
@@ -27,8 +29,20 @@ def _working(timing: Timing) -> list[Step]:
         for one in timing.delays
     ]
     steps += [
-        step("t after event", timing.flash_after_event_s, "s", "Σ lags + set delay", constants.SOURCE_DEFINITION),
-        step("travel", timing.travel_m, "m", "way of the subject from the event to the light", "trajectory"),
+        step(
+            "t after event",
+            timing.flash_after_event_s,
+            "s",
+            "Σ lags + set delay",
+            constants.SOURCE_DEFINITION,
+        ),
+        step(
+            "travel",
+            timing.travel_m,
+            "m",
+            "way of the subject from the event to the light",
+            "trajectory",
+        ),
         step("past the place", timing.offset_m, "m", "x(light) − x(wanted)", "trajectory"),
         step("σ_t", timing.jitter_s, "s", "√Σσ²", "independent links"),
         step("σ_x", timing.position_sd_m, "m", "spread of places at the light", _DRAWN),
@@ -42,7 +56,9 @@ def _working(timing: Timing) -> list[Step]:
             ("in the moment", shares.in_moment, "inside its time and place"),
             ("all of them", shares.joint, "on the same tries"),
         )
-        steps += [step(name, share, "", what, _DRAWN) for name, share, what in named if share is not None]
+        steps += [
+            step(name, share, "", what, _DRAWN) for name, share, what in named if share is not None
+        ]
     return steps
 
 
@@ -65,13 +81,22 @@ def timing(physics: Physics) -> Margin:
     value = share - ASKED_SHARE
     shown = {"figure": share, "figure_unit": "share"}
     return margin(
-        "timing", value, "share", state_of(value, _SAMPLING), _says(result, share), working, _SAMPLING, **shown
+        "timing",
+        value,
+        "share",
+        state_of(value, _SAMPLING),
+        _says(result, share),
+        working,
+        _SAMPLING,
+        **shown,
     )
 
 
 def _says(result: Timing, share: float) -> str:
     if _too_late(result):
-        return f"late by {format_time(result.too_late_s)}, {format_length(result.travel_m or 0.0)} on"
+        return (
+            f"late by {format_time(result.too_late_s)}, {format_length(result.travel_m or 0.0)} on"
+        )
     tries = success.tries_for(share)
     if tries is not None and share >= ASKED_SHARE:
         return f"{tries} {'try' if tries == 1 else 'tries'} for 95 %"

@@ -5,7 +5,9 @@ from rapzel.core.physics.lights import near_source_warning
 from rapzel.core.shared.units import format_length, format_number, format_percent, format_shutter
 
 _ENLARGED = 1.5  # a limb drawn this much larger than the body looks swollen; common practice
-_DIFFRACTION = 2.0  # times the criterion, from which the disc softens everything more than the motion may
+_DIFFRACTION = (
+    2.0  # times the criterion, from which the disc softens everything more than the motion may
+)
 
 
 def warnings_of(physics: Physics) -> list[str]:
@@ -21,7 +23,9 @@ def _about_the_frame(physics: Physics) -> list[str]:
     frame, motion, said = physics.frame, physics.scene.motion, []
     if frame.enlargement > _ENLARGED:
         times = format_number(frame.enlargement, 2)
-        said.append(f"The nearest part is drawn {times} times larger than the body, and smears by as much more.")
+        said.append(
+            f"The nearest part is drawn {times} times larger than the body, and smears by as much more."
+        )
     if motion.reach_m and frame.distance_m - motion.reach_m < frame.depth.near_m:
         blur = format_number(frame.reach_blur_m / frame.pixel_pitch_m, 2)
         near = format_length(frame.depth.near_m)
@@ -32,7 +36,9 @@ def _about_the_frame(physics: Physics) -> list[str]:
         said.append("The approach towards the camera smears more than the movement across.")
     if frame.diffraction_px > _DIFFRACTION * frame.criterion_px:
         disc = format_number(frame.diffraction_px, 2)
-        said.append(f"Diffraction draws a point {disc} px wide at this aperture and scale, frozen or not.")
+        said.append(
+            f"Diffraction draws a point {disc} px wide at this aperture and scale, frozen or not."
+        )
     return said
 
 
@@ -40,9 +46,16 @@ def _about_the_exposure(physics: Physics) -> list[str]:
     scene, said = physics.scene, []
     exposure, camera = scene.exposure, scene.camera
     above_sync = exposure.shutter_s < camera.sync_speed_s * 0.98
-    if physics.method.pulsed and not physics.method.by_hand and camera.shutter == "focal_plane" and above_sync:
+    if (
+        physics.method.pulsed
+        and not physics.method.by_hand
+        and camera.shutter == "focal_plane"
+        and above_sync
+    ):
         speed = format_shutter(camera.sync_speed_s)
-        said.append(f"With HSS off many bodies silently fall back to {speed}: check the shutter in the file.")
+        said.append(
+            f"With HSS off many bodies silently fall back to {speed}: check the shutter in the file."
+        )
     clipped = physics.clipped_share
     if clipped and clipped >= 0.005:
         said.append(f"{format_percent(clipped)} of the drawn subject is recorded as plain white.")

@@ -12,7 +12,11 @@ register = template.Library()
 def _strobe(item: Any) -> str:
     circuit = item.get_circuit_display().split(" (")[0].lower()
     energy = f", {item.energy_ws:g} Ws" if item.energy_ws else ""
-    light = "guide number not said yet" if item.guide_number_m is None else f"GN {item.guide_number_m:g}"
+    light = (
+        "guide number not said yet"
+        if item.guide_number_m is None
+        else f"GN {item.guide_number_m:g}"
+    )
     return f"{circuit}, {light}{energy}{', HSS' if item.hss else ''}"
 
 
@@ -28,8 +32,12 @@ def _time(value_s: float | None) -> str:
 FACTS = {
     "strobes": _strobe,
     "cameras": _camera,
-    "lenses": lambda item: f"{item.focal_length_mm:g} mm, {units.format_f_number(item.widest_f_number)}",
-    "triggers": lambda item: f"{item.get_kind_display().lower()}, lag {_time(item.lag_s)} ± {_time(item.jitter_s)}",
+    "lenses": lambda item: (
+        f"{item.focal_length_mm:g} mm, {units.format_f_number(item.widest_f_number)}"
+    ),
+    "triggers": lambda item: (
+        f"{item.get_kind_display().lower()}, lag {_time(item.lag_s)} ± {_time(item.jitter_s)}"
+    ),
     "modifiers": lambda item: f"takes {units.format_number(item.loss_stops)} stops",
 }
 

@@ -62,7 +62,13 @@ def draw_chain(physics: Physics) -> Drawing:
         at = x(timing.wanted_delay_s)
         svg.line("limit", at, _TOP - 14, at, bottom + 16)
         anchor = "middle" if 90 < at < 340 else "start" if at <= 90 else "end"
-        svg.text("limit-text", at, bottom + 42, f"wanted {units.format_time(timing.wanted_delay_s)}", anchor)
+        svg.text(
+            "limit-text",
+            at,
+            bottom + 42,
+            f"wanted {units.format_time(timing.wanted_delay_s)}",
+            anchor,
+        )
     if timing.shares is not None:
         _places(svg, physics, bottom + 66)
     return Drawing(svg, _summary(physics), ("Link", "Lag", "Jitter (sd)"), _rows(physics))
@@ -87,9 +93,17 @@ def _places(svg: Svg, physics: Physics, top: float) -> None:
     spread = max(sd, reach / 400)
     places = np.linspace(offset - 3 * spread, offset + 3 * spread, 61)
     heights = np.exp(-0.5 * ((places - offset) / spread) ** 2)
-    inside = [(x(float(p)), top + 60 - 40 * float(h)) for p, h in zip(places, heights, strict=True) if abs(p) <= reach]
+    inside = [
+        (x(float(p)), top + 60 - 40 * float(h))
+        for p, h in zip(places, heights, strict=True)
+        if abs(p) <= reach
+    ]
     if inside:
-        svg.polygon("time", [(inside[0][0], top + 60), *inside, (inside[-1][0], top + 60)], fill_opacity="0.6")
+        svg.polygon(
+            "time",
+            [(inside[0][0], top + 60), *inside, (inside[-1][0], top + 60)],
+            fill_opacity="0.6",
+        )
     svg.text("time-text", 215, top + 82, _landing(timing), "middle")
 
 
@@ -116,7 +130,9 @@ def _summary(physics: Physics) -> str:
 
 def _rows(physics: Physics) -> list[tuple[str, ...]]:
     timing = physics.timing
-    rows: list[tuple[str, ...]] = [(delay.name, said(delay.lag_s), said(delay.jitter_s)) for delay in timing.delays]
+    rows: list[tuple[str, ...]] = [
+        (delay.name, said(delay.lag_s), said(delay.jitter_s)) for delay in timing.delays
+    ]
     rows.append(("set delay", units.format_time(physics.scene.trigger.set_delay_s), "–"))
     rows.append(("light after event", said(timing.flash_after_event_s), said(timing.jitter_s)))
     return rows

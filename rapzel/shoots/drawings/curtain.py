@@ -21,7 +21,10 @@ def draw_curtain(physics: Physics) -> Drawing:
     if physics.flashes:
         end = max(end, max(flash.start_s for flash in physics.flashes) * 1.1)
     span = end - begin
-    x, y = linear_scale(begin, begin + span * 1.04, _LEFT, _RIGHT), linear_scale(0, 1, _BOTTOM, _TOP)
+    x, y = (
+        linear_scale(begin, begin + span * 1.04, _LEFT, _RIGHT),
+        linear_scale(0, 1, _BOTTOM, _TOP),
+    )
     for tick in nice_ticks(end):
         svg.line("grid", x(tick), _TOP, x(tick), _BOTTOM)
         svg.text("quiet", x(tick), _BOTTOM + 18, units.format_time(tick) if tick else "0", "middle")
@@ -42,14 +45,24 @@ def draw_curtain(physics: Physics) -> Drawing:
         shares = weights @ row_shares(opening, physics.flashes, rows) / physics.curves.total_weight
     _profile(svg, rows, shares, y)
     return Drawing(
-        svg, _summary(physics), ("Row", "Opens", "Closes", "Share of the light"), _rows(rows, opens, closes, shares)
+        svg,
+        _summary(physics),
+        ("Row", "Opens", "Closes", "Share of the light"),
+        _rows(rows, opens, closes, shares),
     )
 
 
 def _lights(svg: Svg, physics: Physics, x: Scale) -> None:
     for lit, flash in zip(physics.on_part, physics.flashes, strict=True):
         width = x(flash.start_s + lit.pulse.width_s(0.1)) - x(flash.start_s)
-        svg.rect("flash", x(flash.start_s), _TOP - 6, max(width, 1.5), _BOTTOM - _TOP + 12, fill_opacity="0.55")
+        svg.rect(
+            "flash",
+            x(flash.start_s),
+            _TOP - 6,
+            max(width, 1.5),
+            _BOTTOM - _TOP + 12,
+            fill_opacity="0.55",
+        )
     if physics.flashes:
         svg.text("flash-text", x(physics.flashes[0].start_s), _TOP - 10, "light", "middle")
 
@@ -62,14 +75,20 @@ def _profile(svg: Svg, rows: np.ndarray, shares: np.ndarray, y: Scale) -> None:
     for row, share in zip(rows, shares, strict=True):
         height = (_BOTTOM - _TOP) / len(rows)
         cls = "refused" if share < 0.5 else "flash"
-        svg.rect(cls, at(0), y(float(row)) - height / 2, max(at(float(share)) - at(0), 1.0), height + 1)
+        svg.rect(
+            cls, at(0), y(float(row)) - height / 2, max(at(float(share)) - at(0), 1.0), height + 1
+        )
     svg.text("quiet", at(0), _BOTTOM + 18, "row gets", "start")
 
 
 def _summary(physics: Physics) -> str:
     method = physics.method
     if method.train:
-        loss = "not known" if physics.travel_s is None else units.format_percent(float(physics.curves.by_row.max()))
+        loss = (
+            "not known"
+            if physics.travel_s is None
+            else units.format_percent(float(physics.curves.by_row.max()))
+        )
         return f"High-speed sync lights every row alike; each keeps {loss} of it."
     if not physics.flashes:
         return "No flash takes part."
@@ -80,7 +99,11 @@ def _summary(physics: Physics) -> str:
 
 def _of_a_pulse(physics: Physics) -> str:
     curves = physics.curves
-    unknown = " The curtain travel is not known: drawn as long as the sync speed." if physics.travel_s is None else ""
+    unknown = (
+        " The curtain travel is not known: drawn as long as the sync speed."
+        if physics.travel_s is None
+        else ""
+    )
     if physics.assumed_travel_s == 0:
         kept = units.format_percent(float(curves.by_row.max()))
         return f"The whole frame opens at once and keeps {kept} of the light."
@@ -92,7 +115,9 @@ def _of_a_pulse(physics: Physics) -> str:
     return f"The worst row loses {units.format_stops(curves.worst_loss_stops, signed=False)} stops.{unknown}"
 
 
-def _rows(rows: np.ndarray, opens: np.ndarray, closes: np.ndarray, shares: np.ndarray) -> list[tuple[str, ...]]:
+def _rows(
+    rows: np.ndarray, opens: np.ndarray, closes: np.ndarray, shares: np.ndarray
+) -> list[tuple[str, ...]]:
     every = slice(None, None, len(rows) // 8)
     return [
         (
@@ -101,5 +126,7 @@ def _rows(rows: np.ndarray, opens: np.ndarray, closes: np.ndarray, shares: np.nd
             units.format_time(float(c)),
             units.format_percent(float(s)),
         )
-        for row, o, c, s in zip(rows[every], opens[every], closes[every], shares[every], strict=True)
+        for row, o, c, s in zip(
+            rows[every], opens[every], closes[every], shares[every], strict=True
+        )
     ]

@@ -19,7 +19,9 @@ def rungs_of(physics: Physics) -> list[Rung]:
     light, exposure = main.light, physics.scene.exposure
     number, _ = guide_number_of(light)
     power = relative_light_stops(light.table, light.power)
-    steps = steps_of(number, light.distance_m, exposure.iso, exposure.f_number, (light.power, power))
+    steps = steps_of(
+        number, light.distance_m, exposure.iso, exposure.f_number, (light.power, power)
+    )
     own = light.strobe.hss_loss_stops if physics.method.train else 0.0
     taken = {
         "Modifier and gels": ("as set", -light.loss_stops),
@@ -31,7 +33,14 @@ def rungs_of(physics: Physics) -> list[Rung]:
     rungs = ladder([(name, *(steps | taken)[name]) for name in order])
     others = physics.flash_offset_stops - rungs[-1].total_stops
     if len(physics.on_part) > 1:
-        rungs.append(Rung("Other lights", f"{len(physics.on_part) - 1} more", others, physics.flash_offset_stops))
+        rungs.append(
+            Rung(
+                "Other lights",
+                f"{len(physics.on_part) - 1} more",
+                others,
+                physics.flash_offset_stops,
+            )
+        )
     return rungs
 
 
@@ -64,9 +73,17 @@ def draw_ladder(physics: Physics) -> Drawing:
     band = x(-RIGHT_STOPS), x(RIGHT_STOPS)
     svg.rect("limit-area", band[0], y - 4, band[1] - band[0], 23)
     svg.rect("flash" if right else "refused", low, y, max(high - low, 2), 15)
-    svg.text("text" if right else "refused-text", _RIGHT + 58, y + 12, units.format_stops(final), "end")
+    svg.text(
+        "text" if right else "refused-text", _RIGHT + 58, y + 12, units.format_stops(final), "end"
+    )
     rows: list[tuple[str, ...]] = [
-        (rung.name, rung.detail, units.format_stops(rung.stops), units.format_stops(rung.total_stops)) for rung in rungs
+        (
+            rung.name,
+            rung.detail,
+            units.format_stops(rung.stops),
+            units.format_stops(rung.total_stops),
+        )
+        for rung in rungs
     ]
     summary = f"The flash ends {units.format_stops(final)} stops from correct exposure."
     return Drawing(svg, summary, ("Rung", "Detail", "Stops", "Running total"), rows)

@@ -53,10 +53,17 @@ def draw_pulse(physics: Physics) -> Drawing:
     times = np.linspace(0, length, 260)
     main = physics.slowest or physics.lights[0]
     for place, lit in enumerate(physics.lights):
-        points = [(x(float(t)), y(float(v))) for t, v in zip(times, lit.pulse.intensity(times), strict=True)]
+        points = [
+            (x(float(t)), y(float(v)))
+            for t, v in zip(times, lit.pulse.intensity(times), strict=True)
+        ]
         if lit is main:
             svg.polygon("flash-area", [(x(0), y(0)), *points, (x(length), y(0))])
-        svg.polyline("flash-line", points, stroke_dasharray=None if lit is main else _DASHES[place % 4] or "6 3")
+        svg.polyline(
+            "flash-line",
+            points,
+            stroke_dasharray=None if lit is main else _DASHES[place % 4] or "6 3",
+        )
     labels: list[Box] = []
     if physics.method.train:
         _plateau(svg, x, y, main)
@@ -67,9 +74,18 @@ def draw_pulse(physics: Physics) -> Drawing:
     if limit <= length:
         _limit_line(svg, x(limit), labels)
         left = x(limit) + 6 + text_width("limit") > _RIGHT
-        svg.text("limit-text", x(limit) + (-6 if left else 6), _TOP - 10 + 6, "limit", "end" if left else "start")
+        svg.text(
+            "limit-text",
+            x(limit) + (-6 if left else 6),
+            _TOP - 10 + 6,
+            "limit",
+            "end" if left else "start",
+        )
     return Drawing(
-        svg, _summary(physics, main), ("Light", "t.5", "t.1", "5–95 % span", "Share", "Known"), _rows(physics)
+        svg,
+        _summary(physics, main),
+        ("Light", "t.5", "t.1", "5–95 % span", "Share", "Known"),
+        _rows(physics),
     )
 
 
@@ -104,14 +120,22 @@ def _plateau(svg: Svg, x: Scale, y: Scale, lit: Lit) -> None:
     """A pulse train is one length of light to the picture: no t.5 or t.1 of the discharge applies."""
     length = lit.pulse.width_s(0.5)
     svg.line("bracket", x(0), y(0.5), x(length), y(0.5))
-    svg.text("text", x(length / 2), y(0.5) - 7, f"all lights, {units.format_time(length)}", "middle")
+    svg.text(
+        "text", x(length / 2), y(0.5) - 7, f"all lights, {units.format_time(length)}", "middle"
+    )
 
 
 def _name(svg: Svg, x: Scale, y: Scale, lit: Lit) -> None:
     label = f"{lit.light.name or 'Light'} {units.format_power(lit.light.power)}"
     peak = x(_peak_s(lit))
     right = peak + 12 + text_width(label) <= _RIGHT
-    svg.text("flash-text", peak + 12 if right else peak - 12, y(1) + 14, label, "start" if right else "end")
+    svg.text(
+        "flash-text",
+        peak + 12 if right else peak - 12,
+        y(1) + 14,
+        label,
+        "start" if right else "end",
+    )
 
 
 def _summary(physics: Physics, main: Lit) -> str:

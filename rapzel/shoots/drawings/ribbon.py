@@ -121,7 +121,9 @@ def _light(ribbon: _Ribbon, physics: Physics, lit: Lit) -> None:
         _doubt(svg, x, y, lit)
         slow = physics.time_s(lit) > physics.limit_s
         if slow and lit.light.on_moving_part:
-            smear = units.format_number(physics.frame.smear_px(physics.time_s(lit), physics.centred), 2)
+            smear = units.format_number(
+                physics.frame.smear_px(physics.time_s(lit), physics.centred), 2
+            )
             note += f" · smears {smear} px, {units.format_percent(physics.share(lit))} of the light"
         said = note if slow else f"{note}, {strobe.circuit}"
         ribbon.note("flash-text", min(ends), max(right, left + 4, *ends), said)
@@ -179,10 +181,18 @@ def _room(ribbon: _Ribbon, physics: Physics) -> None:
         return
     end = x(physics.scene.exposure.shutter_s)
     left = ribbon.left
-    while left < end:  # hatched by hand: a pattern's reference would not survive in a file of its own
+    while (
+        left < end
+    ):  # hatched by hand: a pattern's reference would not survive in a file of its own
         right = min(left + 5, end)
         svg.polygon(
-            "room", [(left, y + 5), (left + 3, y + 5), (right + 3 if right < end else right, y - 5), (right, y - 5)]
+            "room",
+            [
+                (left, y + 5),
+                (left + 3, y + 5),
+                (right + 3 if right < end else right, y - 5),
+                (right, y - 5),
+            ],
         )
         left += 9
     under = physics.ghost_margin_stops
@@ -241,9 +251,13 @@ def draw_ribbon(physics: Physics, narrow: bool = False) -> Drawing:
         text = f"freeze limit {limit_text}; what is left of it is frozen"
         if ribbon.narrow:
             ribbon.svg.text("limit-text", 2, ribbon.y - 12, text)
-            return Drawing(ribbon.svg, title, ("What", "From", "To", "Says"), _rows(physics, limit_text))
+            return Drawing(
+                ribbon.svg, title, ("What", "From", "To", "Says"), _rows(physics, limit_text)
+            )
         room = x + 6 + text_width(text) <= ribbon.width
-        ribbon.svg.text("limit-text", x + 6 if room else x - 6, ribbon.y + 4, text, "start" if room else "end")
+        ribbon.svg.text(
+            "limit-text", x + 6 if room else x - 6, ribbon.y + 4, text, "start" if room else "end"
+        )
     return Drawing(ribbon.svg, title, ("What", "From", "To", "Says"), _rows(physics, limit_text))
 
 
@@ -263,7 +277,11 @@ def _rows(physics: Physics, limit_text: str) -> list[tuple[str, ...]]:
     rows.append(
         (
             "Shutter",
-            "curtains not known" if travel is None else f"curtains {units.format_time(travel)}" if travel else "",
+            "curtains not known"
+            if travel is None
+            else f"curtains {units.format_time(travel)}"
+            if travel
+            else "",
             units.format_shutter(shutter),
             physics.scene.camera.shutter.replace("_", " "),
         )

@@ -45,9 +45,18 @@ def chosen_view(request: HttpRequest) -> str:
 
 def kit_choices(request: HttpRequest) -> dict[str, Any]:
     """What the pickers offer: names only; the rest is read when one is chosen."""
-    kinds = {"strobe": Strobe, "camera": Camera, "lens": Lens, "trigger": Trigger, "modifier": Modifier}
+    kinds = {
+        "strobe": Strobe,
+        "camera": Camera,
+        "lens": Lens,
+        "trigger": Trigger,
+        "modifier": Modifier,
+    }
     named = [
-        model.objects.visible_to(request.user).order_by().annotate(of=Value(key)).values_list("of", "pk", "name")
+        model.objects.visible_to(request.user)
+        .order_by()
+        .annotate(of=Value(key))
+        .values_list("of", "pk", "name")
         for key, model in kinds.items()
     ]
     own: dict[str, list[tuple[Any, str]]] = {key: [] for key in kinds}
@@ -69,7 +78,12 @@ def page_context(request: HttpRequest, scene: Scene, answer: Answer) -> dict[str
     """What the answer's templates need."""
     view = chosen_view(request)
     shown = {"view": view, "views": list(VIEWS), "drawing": answer.view(view)}
-    return {"scene": scene, "answer": answer, "answer_part": fragments.answer_of(scene, answer), **shown}
+    return {
+        "scene": scene,
+        "answer": answer,
+        "answer_part": fragments.answer_of(scene, answer),
+        **shown,
+    }
 
 
 def seen_revision(request: HttpRequest) -> int | None:
@@ -84,7 +98,12 @@ def is_out_of_date(request: HttpRequest, scene: Scene) -> bool:
 
 
 def respond(
-    request: HttpRequest, scene: Scene, *, structural: bool = False, forced: str = "", found: int | None = None
+    request: HttpRequest,
+    scene: Scene,
+    *,
+    structural: bool = False,
+    forced: str = "",
+    found: int | None = None,
 ) -> HttpResponse:
     """The answer after a change: its fragment, the states of the groups, and what the inputs should show.
 
@@ -96,13 +115,17 @@ def respond(
     says = ""
     if found is not None and seen is not None and seen < found:
         words = history.changed_between(scene, seen, found) or "this scene"
-        says = f"Changed in another tab meanwhile: {words}. This page shows it now, with your change."
+        says = (
+            f"Changed in another tab meanwhile: {words}. This page shows it now, with your change."
+        )
     return _fragment(request, scene, structural=structural or bool(says), forced=forced, says=says)
 
 
 def out_of_date(request: HttpRequest, scene: Scene, why: str) -> HttpResponse:
     """Nothing was changed, because the page showed an older scene: the notice why, and everything shown anew."""
-    words = history.changed_between(scene, seen_revision(request) or 0, scene.revision) or "this scene"
+    words = (
+        history.changed_between(scene, seen_revision(request) or 0, scene.revision) or "this scene"
+    )
     says = f"{why} Changed in another tab meanwhile: {words}. This page shows it now."
     response = _fragment(request, scene, structural=True, says=says)
     response.status_code = 409

@@ -19,7 +19,13 @@ from rapzel.shoots import history, services
 from rapzel.shoots.fields import Field
 from rapzel.shoots.groups import field_at
 from rapzel.shoots.models import Scene
-from rapzel.shoots.views.common import find_scene, is_out_of_date, login_required, out_of_date, respond
+from rapzel.shoots.views.common import (
+    find_scene,
+    is_out_of_date,
+    login_required,
+    out_of_date,
+    respond,
+)
 from rapzel.ui import http
 
 
@@ -38,7 +44,9 @@ def _field(request: HttpRequest, scene: Scene) -> Field | None:
 
 def _no_field(request: HttpRequest, scene: Scene) -> HttpResponse:
     if is_out_of_date(request, scene):
-        return out_of_date(request, scene, "That input is no longer in this scene; nothing was set.")
+        return out_of_date(
+            request, scene, "That input is no longer in this scene; nothing was set."
+        )
     raise Http404(f"No input writes to “{request.POST.get('path', '')[:80]}”.")
 
 
@@ -50,7 +58,9 @@ def _refused(request: HttpRequest, scene: Scene, field: Field, error: CoreError)
         own = [each.reason for each in error.problems if each.path == at]
         others = [str(each) for each in error.problems if each.path != at]
         said = "; ".join([*own, *others])
-    response = render(request, "shoots/_refused.html", {"field": field, "says": spoken(said)}, status=422)
+    response = render(
+        request, "shoots/_refused.html", {"field": field, "says": spoken(said)}, status=422
+    )
     return trigger_client_event(reswap(response, "none"), "rapzel:refused", {"key": field.key})
 
 
@@ -89,7 +99,9 @@ def step_value(request: HttpRequest, pk: int) -> HttpResponse:
     if not field.quantity or value is None:
         return respond(request, scene)
     try:
-        found = services.change_scene(scene, {field.path: field.stepped(value, direction)}, field.label)
+        found = services.change_scene(
+            scene, {field.path: field.stepped(value, direction)}, field.label
+        )
     except CoreError as error:
         return _refused(request, scene, field, error)
     return respond(request, scene, forced=field.key, found=found)
@@ -144,7 +156,10 @@ def _use_speed(request: HttpRequest, scene: Scene) -> int:
 
 def _use_modifier(request: HttpRequest, scene: Scene) -> int:
     modifier, at = _own(request, Modifier), f"lights[#{_item(request)}]"
-    values = {f"{at}.loss_stops": modifier.loss_stops, f"{at}.source_size_m": modifier.source_size_m}
+    values = {
+        f"{at}.loss_stops": modifier.loss_stops,
+        f"{at}.source_size_m": modifier.source_size_m,
+    }
     return services.change_scene(scene, values, "another modifier")
 
 
@@ -166,7 +181,9 @@ VERBS: dict[str, Callable[[HttpRequest, Scene], int]] = {
     "copy-light": lambda request, scene: services.copy_light(scene, _item(request)),
     "remove-light": lambda request, scene: services.remove_light(scene, _item(request)),
     "use-strobe": _use_strobe,
-    "use-camera": lambda request, scene: services.use_camera(scene, _own(request, Camera).to_core()),
+    "use-camera": lambda request, scene: services.use_camera(
+        scene, _own(request, Camera).to_core()
+    ),
     "use-lens": _use_lens,
     "use-speed": _use_speed,
     "use-modifier": _use_modifier,
@@ -193,7 +210,9 @@ def act(request: HttpRequest, pk: int, verb: str) -> HttpResponse:
         return out_of_date(request, scene, _ONLY_ON_WHAT_IS_SHOWN[verb])
     if verb in STEPS:
         STEPS[verb](scene)
-        if "page" in request.POST:  # asked from a page that has no answer of which a part could be renewed
+        if (
+            "page" in request.POST
+        ):  # asked from a page that has no answer of which a part could be renewed
             return redirect("shoots:scene", pk=pk)
         return respond(request, scene, structural=True)
     try:

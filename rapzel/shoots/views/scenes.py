@@ -57,7 +57,12 @@ def mend(request: HttpRequest, pk: int) -> HttpResponse:
         mending.mend(scene, typed)
     except DocumentError as error:
         shown = mending.places_of(mending.with_typed(scene.document, typed), error.problems, typed)
-        return render(request, "shoots/broken.html", {"scene": scene, "places": shown, "again": True}, status=422)
+        return render(
+            request,
+            "shoots/broken.html",
+            {"scene": scene, "places": shown, "again": True},
+            status=422,
+        )
     messages.info(request, "The scene answers again. Undo takes the mending back.")
     return redirect("shoots:scene", pk=pk)
 
@@ -80,7 +85,9 @@ def pairs(request: HttpRequest, pk: int) -> HttpResponse:
     shown = answer_of(request, scene)
     closed = {title for title, _ in shown.pairs}
     left = [title for title in shown.left_open if title not in closed]
-    return render(request, "shoots/_pairs.html", {"scene": scene, "pairs": shown.pairs, "left": left})
+    return render(
+        request, "shoots/_pairs.html", {"scene": scene, "pairs": shown.pairs, "left": left}
+    )
 
 
 @login_required
@@ -97,7 +104,9 @@ def view_fragment(request: HttpRequest, pk: int, name: str) -> HttpResponse:
     return response
 
 
-def _kept_while_it_stands(request: HttpRequest, response: HttpResponse, fingerprint: str) -> HttpResponse:
+def _kept_while_it_stands(
+    request: HttpRequest, response: HttpResponse, fingerprint: str
+) -> HttpResponse:
     """A figure may be kept by the browser under an address that carries its document's fingerprint, else never."""
     if request.GET.get("v") == fingerprint:
         patch_cache_control(response, private=True, max_age=3600, immutable=True)
@@ -112,7 +121,9 @@ def rehearsal(request: HttpRequest, pk: int, kind: str) -> HttpResponse:
     """The computed picture."""
     shown = answer_of(request, find_scene(request, pk))
     image, content_type = pictures.rehearsal(shown, kind, "draft" in request.GET)
-    return _kept_while_it_stands(request, HttpResponse(image, content_type=content_type), shown.fingerprint)
+    return _kept_while_it_stands(
+        request, HttpResponse(image, content_type=content_type), shown.fingerprint
+    )
 
 
 @login_required
@@ -121,7 +132,9 @@ def snapshot_rehearsal(request: HttpRequest, pk: int, snapshot: int) -> HttpResp
     """The computed picture of a snapshot."""
     pinned = answered(find_snapshot(request, pk, snapshot).document)
     image, content_type = pictures.rehearsal(pinned)
-    return _kept_while_it_stands(request, HttpResponse(image, content_type=content_type), pinned.fingerprint)
+    return _kept_while_it_stands(
+        request, HttpResponse(image, content_type=content_type), pinned.fingerprint
+    )
 
 
 @login_required
@@ -150,7 +163,9 @@ def export_json(request: HttpRequest, pk: int) -> HttpResponse:
 def evaluation_json(request: HttpRequest, pk: int) -> HttpResponse:
     """The evaluation of the scene."""
     scene = find_scene(request, pk)
-    return http.json_file(answer_of(request, scene).evaluation.to_document(), f"{scene.name} evaluation")
+    return http.json_file(
+        answer_of(request, scene).evaluation.to_document(), f"{scene.name} evaluation"
+    )
 
 
 @login_required
@@ -236,7 +251,11 @@ def compare(request: HttpRequest, pk: int) -> HttpResponse:
         except DocumentError as error:
             broken.append((each, error.problems[:3]))
     rows = differences([column["answer"].document for column in columns], now.imperial)
-    return render(request, "shoots/compare.html", {"scene": scene, "columns": columns, "rows": rows, "broken": broken})
+    return render(
+        request,
+        "shoots/compare.html",
+        {"scene": scene, "columns": columns, "rows": rows, "broken": broken},
+    )
 
 
 @login_required

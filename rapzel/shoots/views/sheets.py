@@ -9,8 +9,14 @@ from rapzel.shoots.views.common import answer_of, find_scene, login_required
 from rapzel.ui import http
 
 TEST_ORDER = (
-    ("Stand-in and focus point", "Somebody stands where the action will be; focus by hand on the spot and leave it."),
-    ("Black frame", "No flash: the frame must be as dark as planned. It shows the room and any ghost."),
+    (
+        "Stand-in and focus point",
+        "Somebody stands where the action will be; focus by hand on the spot and leave it.",
+    ),
+    (
+        "Black frame",
+        "No flash: the frame must be as dark as planned. It shows the room and any ghost.",
+    ),
     ("Flash only", "Room dark or as it is, subject still: exposure and pattern of the lights."),
     ("Both, subject still", "Exposure holds, no band, no gradient towards one side."),
     ("Trigger dry run", "A stick or a hand in place of the event: it fires once, when it should."),

@@ -64,14 +64,22 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
     counted = _takes_of(list(shown))
     rows = [{**_row(scene, known), "takes": counted[scene.pk]} for scene in shown]
     stale = [row for row in rows if row["newer"]]
-    context = {"shoot": shoot, "form": ShootForm(instance=shoot), "rows": rows, "page": shown, "stale": stale}
+    context = {
+        "shoot": shoot,
+        "form": ShootForm(instance=shoot),
+        "rows": rows,
+        "page": shown,
+        "stale": stale,
+    }
     return render(request, "shoots/shoot.html", context)
 
 
 def _set_fact(request: HttpRequest, shoot: Shoot) -> HttpResponse:
     form, name = with_one_field(ShootForm, shoot, request)
     saved = save_one_field(form, name)
-    errors = [] if saved else [f"{form[name].label}: {error}" for error in form.errors.get(name, [])]
+    errors = (
+        [] if saved else [f"{form[name].label}: {error}" for error in form.errors.get(name, [])]
+    )
     errors += [] if saved else [str(error) for error in form.non_field_errors()]
     context = {"errors": errors, "saved": saved}
     return render(request, "shoots/_facts_answer.html", context, status=200 if saved else 422)
@@ -94,7 +102,11 @@ def _row(scene: Scene, known: Any) -> dict[str, Any]:
     """A scene of the list. One that a newer rule refuses says what is wrong, and closes nothing but itself."""
     try:
         answer = answered(scene.document)
-        return {"scene": scene, "answer": answer, "newer": renewal.newer_figures(scene.document, known)}
+        return {
+            "scene": scene,
+            "answer": answer,
+            "newer": renewal.newer_figures(scene.document, known),
+        }
     except DocumentError as error:
         return {"scene": scene, "answer": None, "newer": [], "problems": error.problems[:5]}
 
@@ -119,7 +131,9 @@ def bring_in(request: HttpRequest, pk: int) -> HttpResponse:
     except CoreError as error:
         http.say_problems(request, "Nothing was imported.", error)
     else:
-        names = [scene.name for scene in added[:10]] + ([f"{len(added) - 10} more"] if len(added) > 10 else [])
+        names = [scene.name for scene in added[:10]] + (
+            [f"{len(added) - 10} more"] if len(added) > 10 else []
+        )
         messages.info(request, f"Imported: {', '.join(names)}.")
     return redirect("shoots:shoot", pk=pk)
 

@@ -23,12 +23,17 @@ def draw_open_shutter(asked: Asked, answer: Answered) -> Drawing:
         svg.polyline(line, [(x(row[0]), y(row[column])) for row in rows])
         _label(svg, x, y, rows, column, label, text)
     _marks(svg, x, asked, answer)
-    cells = [(units.format_time(row[0]), *(units.format_percent(value) for value in row[1:])) for row in rows[::8]]
+    cells = [
+        (units.format_time(row[0]), *(units.format_percent(value) for value in row[1:]))
+        for row in rows[::8]
+    ]
     headers = ("Open for", "None", "One", "Several", "Tolerated")
     return Drawing(svg, "One pop is likeliest where the curve of one is highest.", headers, cells)
 
 
-def _label(svg: Svg, x: Scale, y: Scale, rows: list[list[float]], column: int, label: str, cls: str) -> None:
+def _label(
+    svg: Svg, x: Scale, y: Scale, rows: list[list[float]], column: int, label: str, cls: str
+) -> None:
     """The name of a curve where it is far from the others: none at the left, several at the right, one at its top."""
     if label == "one":
         row = max(rows, key=lambda each: each[column])
@@ -41,7 +46,9 @@ def _label(svg: Svg, x: Scale, y: Scale, rows: list[list[float]], column: int, l
 def _marks(svg: Svg, x: Scale, asked: Asked, answer: Answered) -> None:
     best, own = x(answer.best_open_s), x(asked.open_s)
     svg.line("limit", best, _TOP - 8, best, _BOTTOM)
-    svg.text("limit-text", best, _TOP - 14, f"best {units.format_time(answer.best_open_s)}", "middle")
+    svg.text(
+        "limit-text", best, _TOP - 14, f"best {units.format_time(answer.best_open_s)}", "middle"
+    )
     svg.line("bracket", own, _TOP, own, _BOTTOM + 6)
     anchor = "middle" if _LEFT + 40 < own < _RIGHT - 40 else "start" if own <= _LEFT + 40 else "end"
     svg.text("text", own, _BOTTOM + 22, f"open {units.format_time(asked.open_s)}", anchor)

@@ -26,7 +26,11 @@ from rapzel.core.colour.grey_card import (
 @pytest.mark.parametrize(
     ("xy", "kelvin", "duv"),
     [
-        ((0.31271, 0.32902), 6504, 0.0032),  # CIE 15:2004, illuminant D65; it lies a little on the green side
+        (
+            (0.31271, 0.32902),
+            6504,
+            0.0032,
+        ),  # CIE 15:2004, illuminant D65; it lies a little on the green side
         ((0.44757, 0.40745), 2856, 0.0),  # CIE 15:2004, illuminant A, a black body
         ((0.34567, 0.35850), 5003, 0.0032),  # D50
     ],
@@ -50,7 +54,9 @@ def test_colour_differences_of_the_published_pairs(one, other, expected) -> None
     assert delta_e00(one, other) == pytest.approx(expected, abs=1e-4)
 
 
-def frame(rgb=(118, 118, 118), size=(300, 200), card=(100, 60, 200, 140), kind="PNG", around=(20, 30, 25)) -> bytes:
+def frame(
+    rgb=(118, 118, 118), size=(300, 200), card=(100, 60, 200, 140), kind="PNG", around=(20, 30, 25)
+) -> bytes:
     """A card on a busy ground."""
     rng = np.random.default_rng(4)
     pixels = rng.integers(0, 255, (size[1], size[0], 3), dtype=np.uint8)
@@ -121,7 +127,11 @@ def test_what_is_no_picture_is_refused(data: bytes, says: str, monkeypatch) -> N
 
 
 def test_clipped_dark_and_strongly_coloured_cards_are_refused() -> None:
-    for rgb, says in (((255, 250, 240), "clipped"), ((10, 10, 10), "too dark"), ((10, 240, 10), "too strongly")):
+    for rgb, says in (
+        ((255, 250, 240), "clipped"),
+        ((10, 10, 10), "too dark"),
+        ((10, 240, 10), "too strongly"),
+    ):
         with pytest.raises(FrameError, match=says):
             read_patch(open_frame(frame(rgb)), WHOLE, 5500)
     with pytest.raises(FrameError, match="inside the frame"):
@@ -132,7 +142,9 @@ def test_sixteen_bit_grey_is_read_at_its_scale() -> None:
     out = io.BytesIO()
     Image.fromarray(np.full((64, 64), 30_000, dtype=np.uint16)).save(out, "TIFF")
     level = float(open_frame(out.getvalue()).mean())
-    assert level == pytest.approx(((30_000 / 65535 + 0.055) / 1.055) ** 2.4, rel=1e-6)  # IEC 61966-2-1, by hand
+    assert level == pytest.approx(
+        ((30_000 / 65535 + 0.055) / 1.055) ** 2.4, rel=1e-6
+    )  # IEC 61966-2-1, by hand
 
 
 @pytest.mark.parametrize("kind", ["PNG", "TIFF, LZW", "TIFF, planes"])
@@ -148,7 +160,9 @@ def test_sixteen_bits_of_colour_stay_sixteen(kind: str) -> None:
     else:
         tifffile.imwrite(out, np.moveaxis(levels, 2, 0), photometric="rgb", planarconfig="separate")
     found = open_frame(out.getvalue()).mean(axis=(0, 1))
-    expected = [((level / 65535 + 0.055) / 1.055) ** 2.4 for level in (30_100, 30_001, 29_900)]  # IEC 61966-2-1
+    expected = [
+        ((level / 65535 + 0.055) / 1.055) ** 2.4 for level in (30_100, 30_001, 29_900)
+    ]  # IEC 61966-2-1
     assert found == pytest.approx(expected, rel=1e-5)
 
 
@@ -160,7 +174,9 @@ def png_that_claims(width: int, height: int) -> bytes:
     return bytes(plain)
 
 
-@pytest.mark.parametrize(("width", "height"), [(12_000, 9_000), (2**31 - 1, 2**31 - 1), (100_000, 2)])
+@pytest.mark.parametrize(
+    ("width", "height"), [(12_000, 9_000), (2**31 - 1, 2**31 - 1), (100_000, 2)]
+)
 def test_size_is_asked_before_anything_is_decoded(width: int, height: int) -> None:
     with pytest.raises(FrameError, match=r"up to 70 (million )?are read"):
         open_frame(png_that_claims(width, height))
@@ -188,5 +204,7 @@ print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1024)
 
 def test_the_largest_frame_is_read_within_half_a_gigabyte() -> None:
     """In a process of its own, which also made the frame: reading must not need much more than the making."""
-    done = subprocess.run([sys.executable, "-c", LARGEST, "read"], capture_output=True, text=True, check=True)
+    done = subprocess.run(
+        [sys.executable, "-c", LARGEST, "read"], capture_output=True, text=True, check=True
+    )
     assert int(done.stdout) < 500

@@ -31,7 +31,12 @@ def test_a_document_survives_reading_and_writing(document) -> None:
 def test_least_document_is_enough() -> None:
     least = {
         "motion": {"kind": "steady", "speed_m_s": 5},
-        "camera": {"sensor_width_mm": 36, "sensor_height_mm": 24, "pixels_wide": 6000, "pixels_high": 4000},
+        "camera": {
+            "sensor_width_mm": 36,
+            "sensor_height_mm": 24,
+            "pixels_wide": 6000,
+            "pixels_high": 4000,
+        },
         "lens": {"focal_length_mm": 50, "subject_distance_m": 3},
         "exposure": {"shutter_s": 0.01, "f_number": 8, "iso": 100},
     }
@@ -50,11 +55,21 @@ def test_least_document_is_enough() -> None:
         ("motion.kind", "flying", "motion", "must have a kind that is one of 'steady', 'fall'"),
         ("motion.colour", "red", "motion", "unknown key “colour”"),
         ("exposure.iso", None, "exposure.iso", "must be a number (given: None)"),
-        ("exposure.method", "flash", "exposure.method", "'pulse', 'hss', 'ambient' or 'open_shutter'"),
+        (
+            "exposure.method",
+            "flash",
+            "exposure.method",
+            "'pulse', 'hss', 'ambient' or 'open_shutter'",
+        ),
         ("camera.pixels_wide", 6000.5, "camera.pixels_wide", "must be a whole number"),
         ("lights[0].power", 1.5, "lights[0].power", "must be 1 or less (given: 1.5)"),
         ("lights[0].power", 0, "lights[0].power", "must be 1e-05 or more"),
-        ("lights[0].strobe.circuit", "magic", "lights[0].strobe.circuit", "'quenched', 'voltage' or 'banks'"),
+        (
+            "lights[0].strobe.circuit",
+            "magic",
+            "lights[0].strobe.circuit",
+            "'quenched', 'voltage' or 'banks'",
+        ),
         ("lights[0].strobe.durations", [], "lights[0].strobe", "give durations"),
         (
             "lights[0].strobe.durations[0].t01_s",
@@ -62,7 +77,12 @@ def test_least_document_is_enough() -> None:
             "lights[0].strobe.durations[0]",
             "give t.1 (t01_s), t.5",
         ),
-        ("lights[0].strobe.durations[0].t05_s", 0.006, "lights[0].strobe.durations[0]", "must not be longer"),
+        (
+            "lights[0].strobe.durations[0].t05_s",
+            0.006,
+            "lights[0].strobe.durations[0]",
+            "must not be longer",
+        ),
         ("ambient.lux", 100, "ambient", "give only one of"),
         ("ambient.trail_stops", 6, "ambient", "must not be above clear_stops"),
         ("lights", {}, "lights", "must be a list"),
@@ -71,7 +91,9 @@ def test_least_document_is_enough() -> None:
         ("hazards", ["sharks"], "hazards[0]", "'water'"),
     ],
 )
-def test_a_document_that_breaks_the_schema_is_refused_by_path_and_reason(document, path, value, where, why) -> None:
+def test_a_document_that_breaks_the_schema_is_refused_by_path_and_reason(
+    document, path, value, where, why
+) -> None:
     found = problems(changed(document, {path: value}))
     assert where in found, found
     assert why in found[where]
@@ -80,19 +102,47 @@ def test_a_document_that_breaks_the_schema_is_refused_by_path_and_reason(documen
 @pytest.mark.parametrize(
     ("values", "where", "why"),
     [
-        ({"lens.subject_distance_m": 0.05}, "lens.subject_distance_m", "nearer than the focal length of 50 mm"),
+        (
+            {"lens.subject_distance_m": 0.05},
+            "lens.subject_distance_m",
+            "nearer than the focal length of 50 mm",
+        ),
         (
             {"exposure.shutter_s": 1 / 64000},
             "exposure.shutter_s",
             "1/64\u2009000 is shorter than this camera's fastest, 1/8000",
         ),
-        ({"camera.fastest_shutter_s": 0.001, "exposure.shutter_s": 0.0005}, "exposure.shutter_s", "fastest, 1/1000"),
-        ({"camera.curtain_travel_s": 0.005}, "camera.curtain_travel_s", "longer than the sync speed"),
-        ({"lights[0].power": 1 / 512}, "lights[0].power", "1/512 is below the strobe's range, which ends at 1/256"),
-        ({"lights[0].strobe.min_power": 0.125}, "lights[0].power", "1/16 is below the strobe's range"),
+        (
+            {"camera.fastest_shutter_s": 0.001, "exposure.shutter_s": 0.0005},
+            "exposure.shutter_s",
+            "fastest, 1/1000",
+        ),
+        (
+            {"camera.curtain_travel_s": 0.005},
+            "camera.curtain_travel_s",
+            "longer than the sync speed",
+        ),
+        (
+            {"lights[0].power": 1 / 512},
+            "lights[0].power",
+            "1/512 is below the strobe's range, which ends at 1/256",
+        ),
+        (
+            {"lights[0].strobe.min_power": 0.125},
+            "lights[0].power",
+            "1/16 is below the strobe's range",
+        ),
         ({"lights[0].mode": "speed"}, "lights[0].mode", "no mode “speed”; it has: none"),
-        ({"exposure.method": "hss", "camera.shutter": "leaf"}, "exposure.method", "belongs to a focal-plane"),
-        ({"motion": {"kind": "leap", "rise_m": 0.2, "from_apex_s": 0.5}}, "motion.from_apex_s", "on the ground 202 ms"),
+        (
+            {"exposure.method": "hss", "camera.shutter": "leaf"},
+            "exposure.method",
+            "belongs to a focal-plane",
+        ),
+        (
+            {"motion": {"kind": "leap", "rise_m": 0.2, "from_apex_s": 0.5}},
+            "motion.from_apex_s",
+            "on the ground 202 ms",
+        ),
         ({"motion.reach_m": 4.0}, "motion.reach_m", "would reach the lens"),
     ],
 )
@@ -102,7 +152,9 @@ def test_an_impossible_scene_is_refused_by_path_and_reason(document, values, whe
 
 
 def test_every_problem_is_told_at_once(document) -> None:
-    found = problems(changed(document, {"lens.subject_distance_m": 0.01, "lights[0].power": 1 / 512}))
+    found = problems(
+        changed(document, {"lens.subject_distance_m": 0.01, "lights[0].power": 1 / 512})
+    )
     assert set(found) == {"lens.subject_distance_m", "lights[0].power"}
 
 
@@ -125,7 +177,11 @@ def test_the_schema_agrees_with_the_reader(document) -> None:
     written = read_possible_scene(document).to_document()
     assert list(validator.iter_errors(json.loads(json.dumps(written)))) == []
     assert list(validator.iter_errors(document)) == []
-    for path, value in (("lights[0].power", 1.5), ("motion.colour", "red"), ("exposure.method", "flash")):
+    for path, value in (
+        ("lights[0].power", 1.5),
+        ("motion.colour", "red"),
+        ("exposure.method", "flash"),
+    ):
         assert list(validator.iter_errors(changed(document, {path: value})))
     assert not list(validator.iter_errors(changed(document, {"motion.x-colour": "red"})))
 
@@ -145,13 +201,25 @@ def test_a_strobe_with_modes_needs_the_mode_to_exist(document) -> None:
             {"name": "colour", "durations": [{"power": 1.0, "t01_s": 0.009}]},
         ],
     }
-    assert evaluate(document).lights[0].t01_s < 0.001, "without a chosen mode the first one is meant"
+    assert evaluate(document).lights[0].t01_s < 0.001, (
+        "without a chosen mode the first one is meant"
+    )
     document["lights"][0]["mode"] = "colour"
-    assert evaluate(document).lights[0].t01_s > evaluate(changed(document, {"lights[0].mode": "speed"})).lights[0].t01_s
+    assert (
+        evaluate(document).lights[0].t01_s
+        > evaluate(changed(document, {"lights[0].mode": "speed"})).lights[0].t01_s
+    )
 
 
 def test_paths() -> None:
-    assert split("lights[0].strobe.durations[1].t01_s") == ["lights", 0, "strobe", "durations", 1, "t01_s"]
+    assert split("lights[0].strobe.durations[1].t01_s") == [
+        "lights",
+        0,
+        "strobe",
+        "durations",
+        1,
+        "t01_s",
+    ]
     assert get({"a": [{"b": 1}]}, "a[0].b") == 1
     assert get({"a": []}, "a[0].b", "none") == "none"
     assert changed({"a": 1}, {"b.c": 2}) == {"a": 1, "b": {"c": 2}}
@@ -166,7 +234,10 @@ def test_items_are_called_by_their_identity_whatever_stands_before_them(document
     document["lights"] = [{**document["lights"][0], "id": name} for name in ("key", "rim")]
     assert get(document, "lights[#rim].power") == 0.0625
     assert located(document, "lights[#rim].strobe.name") == "lights[1].strobe.name"
-    assert called(document, "lights[1].strobe.durations[0].power") == "lights[#rim].strobe.durations[0].power"
+    assert (
+        called(document, "lights[1].strobe.durations[0].power")
+        == "lights[#rim].strobe.durations[0].power"
+    )
     fewer = {**document, "lights": document["lights"][1:]}
     assert changed(fewer, {"lights[#rim].power": 0.5})["lights"][0]["power"] == 0.5
     with pytest.raises(DocumentError, match=r"lights\[#key\].power: is no longer in this scene"):
@@ -177,7 +248,12 @@ def test_items_are_called_by_their_identity_whatever_stands_before_them(document
 
 def test_every_item_gets_an_identity_and_keeps_it(document) -> None:
     light = document["lights"][0]
-    document["lights"] = [light, {**light, "id": "light-1"}, {**light, "id": "rim"}, {**light, "id": "rim"}]
+    document["lights"] = [
+        light,
+        {**light, "id": "light-1"},
+        {**light, "id": "rim"},
+        {**light, "id": "rim"},
+    ]
     document["trigger"]["links"] = [{"kind": "beam", "name": "Beam"}]
     found = identified(document)
     ids = [each["id"] for each in found["lights"]]
@@ -185,9 +261,9 @@ def test_every_item_gets_an_identity_and_keeps_it(document) -> None:
     assert len(set(ids)) == 4
     assert found["trigger"]["links"][0]["id"] == "link-1"
     assert identified(found) == found
-    assert identified({**document, "lights": [light]}) == identified({**document, "lights": [light]}), (
-        "each time the same"
-    )
+    assert identified({**document, "lights": [light]}) == identified(
+        {**document, "lights": [light]}
+    ), "each time the same"
 
 
 def test_what_is_kept_unread_stays_small_and_storable(document) -> None:
@@ -204,7 +280,10 @@ def test_what_is_kept_unread_stays_small_and_storable(document) -> None:
         ("\ud800", "halves"),
     ):
         assert why in problems({**document, "x-note": value})[""], why
-    assert "control characters" in problems(changed(document, {"lights[0].name": "Key\0"}))["lights[0].name"]
+    assert (
+        "control characters"
+        in problems(changed(document, {"lights[0].name": "Key\0"}))["lights[0].name"]
+    )
 
 
 @pytest.mark.parametrize(

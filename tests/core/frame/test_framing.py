@@ -17,8 +17,12 @@ def frame(document, **values) -> Frame:
 
 def test_thin_lens_by_hand() -> None:
     assert optics.magnification(0.05, 4.0) == pytest.approx(0.05 / 3.95)
-    assert optics.magnification(0.1, 0.2) == pytest.approx(1.0)  # life size at twice the focal length
-    with pytest.raises(OutOfRange, match=r"subject_distance_m is 0\.04, but must be above the focal length"):
+    assert optics.magnification(0.1, 0.2) == pytest.approx(
+        1.0
+    )  # life size at twice the focal length
+    with pytest.raises(
+        OutOfRange, match=r"subject_distance_m is 0\.04, but must be above the focal length"
+    ):
         optics.magnification(0.05, 0.04)
 
 
@@ -33,7 +37,9 @@ def test_freeze_limit_of_the_worked_example(document) -> None:
 def test_twice_as_fast_or_twice_as_large_halves_the_limit(document) -> None:
     limit = frame(document).limit_s()
     assert frame(document, motion__speed_m_s=18.0).limit_s() == pytest.approx(limit / 2)
-    assert frame(document, lens__field_width_m=1.422).limit_s() == pytest.approx(limit / 2, rel=1e-3)
+    assert frame(document, lens__field_width_m=1.422).limit_s() == pytest.approx(
+        limit / 2, rel=1e-3
+    )
 
 
 def test_nothing_moves_has_no_limit(document) -> None:
@@ -43,37 +49,57 @@ def test_nothing_moves_has_no_limit(document) -> None:
 def test_criteria_by_hand(document) -> None:
     diagonal = math.hypot(36e-3, 24e-3)
     prints = frame(document, criterion={"kind": "print"})
-    assert prints.circle_m == pytest.approx(diagonal / 1500)  # 28.8 µm: the usual circle of confusion, common practice
-    seen = frame(document, criterion={"kind": "viewing", "print_height_m": 0.24, "viewing_distance_m": 0.5})
-    assert seen.circle_m == pytest.approx(0.5 * math.radians(1 / 60) * 0.1, rel=1e-6)  # a tenth of it on the sensor
+    assert prints.circle_m == pytest.approx(
+        diagonal / 1500
+    )  # 28.8 µm: the usual circle of confusion, common practice
+    seen = frame(
+        document, criterion={"kind": "viewing", "print_height_m": 0.24, "viewing_distance_m": 0.5}
+    )
+    assert seen.circle_m == pytest.approx(
+        0.5 * math.radians(1 / 60) * 0.1, rel=1e-6
+    )  # a tenth of it on the sensor
 
 
 def test_movement_at_an_angle(document) -> None:
     limit = frame(document).limit_s()
-    for angle in (30, 150):  # sin 30° = ½, and away at the same angle; on the axis nothing else smears
+    for angle in (
+        30,
+        150,
+    ):  # sin 30° = ½, and away at the same angle; on the axis nothing else smears
         motion = {"kind": "steady", "speed_m_s": 9.0, "angle_deg": angle, "off_axis_mm": 0.0}
         assert frame(document, motion=motion).limit_s() == pytest.approx(2 * limit)
 
 
 def test_movement_at_the_camera_smears_by_growing(document) -> None:
     """At height h the image moves by h v / u: 10 mm · 9 m/s / 4 m = 22.5 mm/s on the sensor."""
-    found = frame(document, motion={"kind": "steady", "speed_m_s": 9.0, "angle_deg": 0, "off_axis_mm": 10.0})
+    found = frame(
+        document, motion={"kind": "steady", "speed_m_s": 9.0, "angle_deg": 0, "off_axis_mm": 10.0}
+    )
     assert found.towards_decides
     assert found.image_speed_m_s == pytest.approx(0.010 * 9 / 4)
-    on_axis = frame(document, motion={"kind": "steady", "speed_m_s": 9.0, "angle_deg": 0, "off_axis_mm": 0.0})
-    assert on_axis.image_speed_m_s == pytest.approx(0, abs=1e-12), "on the axis nothing grows sideways"
+    on_axis = frame(
+        document, motion={"kind": "steady", "speed_m_s": 9.0, "angle_deg": 0, "off_axis_mm": 0.0}
+    )
+    assert on_axis.image_speed_m_s == pytest.approx(0, abs=1e-12), (
+        "on the axis nothing grows sideways"
+    )
 
 
 @pytest.mark.parametrize("angle", [20.0, 60.0, 120.0])
 def test_both_components_against_two_projections(document, angle: float) -> None:
     """Independent: the image point f · X / Z of a part that is square to the way off the axis, a microsecond apart."""
     m = 0.05 / 3.95
-    found = frame(document, motion={"kind": "steady", "speed_m_s": 9.0, "angle_deg": angle, "off_axis_mm": 10.0})
+    found = frame(
+        document,
+        motion={"kind": "steady", "speed_m_s": 9.0, "angle_deg": angle, "off_axis_mm": 10.0},
+    )
     up, image_distance = 0.010 / m, m * 4.0
 
     def point(time: float) -> tuple[float, float]:
         depth_m = 4.0 - 9 * time * math.cos(math.radians(angle))
-        return image_distance * 9 * time * math.sin(math.radians(angle)) / depth_m, image_distance * up / depth_m
+        return image_distance * 9 * time * math.sin(
+            math.radians(angle)
+        ) / depth_m, image_distance * up / depth_m
 
     (x0, y0), (x1, y1) = point(-5e-7), point(5e-7)
     assert found.image_speed_m_s == pytest.approx(math.hypot(x1 - x0, y1 - y0) / 1e-6, rel=1e-4)
@@ -89,16 +115,24 @@ def test_a_leap_at_its_apex_still_moves_while_light_arrives(document) -> None:
     """½ g t² · m = c: 12 µm at m = 0.01266 are 0.948 mm, which take √(2 · 0.948 mm / g) = 13.9 ms."""
     at_apex = frame(document, motion={"kind": "leap", "rise_m": 0.6})
     assert at_apex.image_speed_m_s == 0
-    assert at_apex.limit_s() == pytest.approx(math.sqrt(2 * 12e-6 / (0.05 / 3.95) / 9.80665), rel=1e-3)
-    assert at_apex.smear_px(0.5, centred=True) * 6e-6 == pytest.approx(9.80665 * 0.25**2 * 0.05 / 3.95, rel=3e-3)
+    assert at_apex.limit_s() == pytest.approx(
+        math.sqrt(2 * 12e-6 / (0.05 / 3.95) / 9.80665), rel=1e-3
+    )
+    assert at_apex.smear_px(0.5, centred=True) * 6e-6 == pytest.approx(
+        9.80665 * 0.25**2 * 0.05 / 3.95, rel=3e-3
+    )
     moving = frame(document, motion={"kind": "leap", "rise_m": 0.6, "horizontal_m_s": 5.0})
-    assert moving.limit_s() == pytest.approx(12e-6 / (0.05 / 3.95) / 5, rel=1e-3), "the apex does not stop the run"
+    assert moving.limit_s() == pytest.approx(12e-6 / (0.05 / 3.95) / 5, rel=1e-3), (
+        "the apex does not stop the run"
+    )
 
 
 def test_diffraction_by_hand(document) -> None:
     """Airy: 2.44 · 550 nm · f/16 · (1 + m) at m = 0.286 is 27.6 µm."""
     assert optics.airy_diameter_m(16.0, 0.2857) == pytest.approx(27.6e-6, rel=1e-3)
-    assert frame(document).diffraction_px == pytest.approx(2.44 * 0.55 * 8 * (1 + 0.05 / 3.95) / 6, rel=1e-6)
+    assert frame(document).diffraction_px == pytest.approx(
+        2.44 * 0.55 * 8 * (1 + 0.05 / 3.95) / 6, rel=1e-6
+    )
 
 
 @pytest.mark.parametrize(("m", "stops"), [(0.29, 0.73), (1.0, 2.0), (2.0, 3.17)])
@@ -117,7 +151,10 @@ def test_a_reaching_part_has_a_blur_disc_of_its_own(document) -> None:
     blur = depth.blur_disc_m(0.05, 8.0, 4.0, 3.0)
     image, sensor = 0.05 * 3 / 2.95, 0.05 * 4 / 3.95
     assert blur == pytest.approx(abs(image - sensor) / image * 0.05 / 8, rel=1e-6)
-    assert frame(document, motion={"kind": "steady", "speed_m_s": 1.0, "reach_m": 1.0}).reach_blur_m == blur
+    assert (
+        frame(document, motion={"kind": "steady", "speed_m_s": 1.0, "reach_m": 1.0}).reach_blur_m
+        == blur
+    )
 
 
 def test_a_part_that_reaches_forward_is_larger_and_smears_more(document) -> None:

@@ -13,7 +13,9 @@ from tests.plans import LUNGE
 def test_exposure_value_by_its_definition() -> None:
     """EV = log2(N²/t): f/1 for a second is EV 0 at ISO 100."""
     assert room.ev100_from_reading(1, 1, 100) == 0
-    assert room.ev100_from_reading(16, 1 / 125, 100) == pytest.approx(14.97, abs=0.01)  # sunny 16, common practice
+    assert room.ev100_from_reading(16, 1 / 125, 100) == pytest.approx(
+        14.97, abs=0.01
+    )  # sunny 16, common practice
     assert room.ev100_from_reading(8, 1 / 60, 400) == pytest.approx(math.log2(64 * 60) - 2)
 
 
@@ -31,7 +33,9 @@ def test_the_room_at_its_own_exposure_is_correct() -> None:
 def test_offset_of_the_scene_by_hand(document) -> None:
     """EV 3 at f/8, 1/200, ISO 200: 3 + 1 − log2(64 · 200) = −9.64, less 0.036 for the lens's extension."""
     extension = 2 * math.log2(1 + 0.05 / 3.95)
-    assert evaluate(document).ambient_offset_stops == pytest.approx(4 - math.log2(12800) - extension)
+    assert evaluate(document).ambient_offset_stops == pytest.approx(
+        4 - math.log2(12800) - extension
+    )
 
 
 @given(st.floats(-3, 3))
@@ -42,14 +46,22 @@ def test_iso_and_aperture_do_not_move_the_ghost(stops: float) -> None:
     aperture = evaluate(changed(LUNGE, {"exposure.f_number": 8 * 2 ** (stops / 2)}))
     for moved in (iso, aperture):
         assert moved.ghost_margin_stops == pytest.approx(base.ghost_margin_stops)
-        assert abs(moved.flash_offset_stops - base.flash_offset_stops) == pytest.approx(abs(stops), abs=1e-9)
+        assert abs(moved.flash_offset_stops - base.flash_offset_stops) == pytest.approx(
+            abs(stops), abs=1e-9
+        )
 
 
 def test_shutter_distance_and_power_do_move_it(document) -> None:
     ghost = evaluate(document).ghost_margin_stops
-    assert evaluate(changed(document, {"exposure.shutter_s": 0.01})).ghost_margin_stops == pytest.approx(ghost - 1)
-    assert evaluate(changed(document, {"lights[0].distance_m": 1.0})).ghost_margin_stops == pytest.approx(ghost + 2)
-    assert evaluate(changed(document, {"lights[0].power": 0.125})).ghost_margin_stops == pytest.approx(ghost + 1)
+    assert evaluate(
+        changed(document, {"exposure.shutter_s": 0.01})
+    ).ghost_margin_stops == pytest.approx(ghost - 1)
+    assert evaluate(
+        changed(document, {"lights[0].distance_m": 1.0})
+    ).ghost_margin_stops == pytest.approx(ghost + 2)
+    assert evaluate(
+        changed(document, {"lights[0].power": 0.125})
+    ).ghost_margin_stops == pytest.approx(ghost + 1)
 
 
 def test_a_dark_room_has_no_ghost_and_the_shutter_does_not_matter(document) -> None:

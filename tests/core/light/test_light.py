@@ -21,13 +21,19 @@ def test_guide_number_is_f_number_times_distance() -> None:
 
 def test_a_stop_is_a_stop_wherever_it_comes_from() -> None:
     reference = guide.correct_f_number(60, 200, 1 / 16, 2, 1)
-    for changes in ((60, 400, 1 / 32, 2, 1), (60, 200, 1 / 8, 2, 2), (60, 200, 1 / 16, 2 * math.sqrt(2), 0)):
+    for changes in (
+        (60, 400, 1 / 32, 2, 1),
+        (60, 200, 1 / 8, 2, 2),
+        (60, 200, 1 / 16, 2 * math.sqrt(2), 0),
+    ):
         assert guide.correct_f_number(*changes) == pytest.approx(reference)
 
 
 @given(st.floats(0.3, 50), st.floats(-8, 0), st.floats(25, 25600))
 def test_doubling_the_distance_costs_two_stops(distance: float, power: float, iso: float) -> None:
-    near, far = (guide.correct_f_number(45, iso, 2**power, d, 1.3) for d in (distance, 2 * distance))
+    near, far = (
+        guide.correct_f_number(45, iso, 2**power, d, 1.3) for d in (distance, 2 * distance)
+    )
     assert 2 * math.log2(near / far) == pytest.approx(2)
 
 
@@ -53,7 +59,9 @@ def test_two_equal_lights_are_one_stop(document) -> None:
 
 
 def test_a_light_beside_the_moving_part_counts_for_nothing(document) -> None:
-    document["lights"].append({**document["lights"][0], "name": "Background", "on_moving_part": False})
+    document["lights"].append(
+        {**document["lights"][0], "name": "Background", "on_moving_part": False}
+    )
     found = evaluate(document)
     assert [lit.share for lit in found.lights] == [1.0, 0.0]
     assert found.flash_offset_stops == pytest.approx(
@@ -70,10 +78,18 @@ def test_nd_takes_from_flash_and_room_alike(document) -> None:
 def test_zoom_heads_are_interpolated_in_log_focal_length(document) -> None:
     strobe = {
         **document["lights"][0]["strobe"],
-        "guide_numbers": [{"zoom_mm": 24.0, "guide_number_m": 28.0}, {"zoom_mm": 96.0, "guide_number_m": 56.0}],
+        "guide_numbers": [
+            {"zoom_mm": 24.0, "guide_number_m": 28.0},
+            {"zoom_mm": 96.0, "guide_number_m": 56.0},
+        ],
     }
-    zoomed = Light.model_validate({"power": 1.0, "distance_m": 1.0, "strobe": strobe, "zoom_mm": 48.0})
-    assert guide_number_of(zoomed) == (pytest.approx(42.0), "estimated")  # half way from 24 to 96 in log
+    zoomed = Light.model_validate(
+        {"power": 1.0, "distance_m": 1.0, "strobe": strobe, "zoom_mm": 48.0}
+    )
+    assert guide_number_of(zoomed) == (
+        pytest.approx(42.0),
+        "estimated",
+    )  # half way from 24 to 96 in log
     assert guide_number_of(zoomed.model_copy(update={"zoom_mm": 24.0})) == (28.0, "claimed")
 
 
@@ -87,7 +103,9 @@ def test_a_large_source_against_an_integration_over_its_face(sizes: float) -> No
     x, y = np.meshgrid(at, at)
     squared = x**2 + y**2 + sizes**2
     exact = float(np.mean((sizes**2 / squared) / squared))
-    assert guide.nearness_stops(1.0, sizes) == pytest.approx(math.log2(1 / sizes**2 / exact), abs=1e-4)
+    assert guide.nearness_stops(1.0, sizes) == pytest.approx(
+        math.log2(1 / sizes**2 / exact), abs=1e-4
+    )
     published = {2.6: 1.05, 5.0: 1.013}
     if sizes in published:
         assert 2 ** guide.nearness_stops(1.0, sizes) == pytest.approx(published[sizes], abs=0.002)
@@ -103,17 +121,23 @@ def test_a_large_near_source_is_warned_about_with_its_error(document) -> None:
 def test_the_extension_of_the_lens_takes_from_flash_and_room_alike(document) -> None:
     """2 log2(1 + m): 2 stops at life size, which a body that shows the effective f-number has counted already."""
     near = {"lens.focal_length_mm": 100.0, "lens.subject_distance_m": 0.2}
-    plain, close = evaluate(changed(document, {"lens.focal_length_mm": 1.0})), evaluate(changed(document, near))
+    plain, close = (
+        evaluate(changed(document, {"lens.focal_length_mm": 1.0})),
+        evaluate(changed(document, near)),
+    )
     assert close.magnification == pytest.approx(1)
     for name in ("flash_offset_stops", "ambient_offset_stops"):
         assert getattr(plain, name) - getattr(close, name) == pytest.approx(2, abs=1e-3)
     shown = evaluate(changed(document, {**near, "camera.effective_f_number": True}))
     assert shown.flash_offset_stops - close.flash_offset_stops == pytest.approx(2)
-    assert shown.diffraction_px == pytest.approx(close.diffraction_px / 2)  # f/8 as shown is f/4 of the lens
+    assert shown.diffraction_px == pytest.approx(
+        close.diffraction_px / 2
+    )  # f/8 as shown is f/4 of the lens
 
 
 @pytest.mark.parametrize(
-    ("stops", "state"), [(-0.4, "fails"), (-0.3, "unsure"), (0.0, "passes"), (0.3, "unsure"), (0.4, "fails")]
+    ("stops", "state"),
+    [(-0.4, "fails"), (-0.3, "unsure"), (0.0, "passes"), (0.3, "unsure"), (0.4, "fails")],
 )
 def test_light_is_two_sided_with_doubt_at_both_edges(document, stops: float, state: str) -> None:
     """Right within a third of a stop; a metered guide number at full power leaves a tenth of doubt."""

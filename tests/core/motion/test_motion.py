@@ -4,7 +4,18 @@ import numpy as np
 import pytest
 from scipy.integrate import solve_ivp
 
-from rapzel.core.motion import KINDS, Fall, Leap, Measured, Rotation, Steady, Swing, Trajectory, kinematics, presets
+from rapzel.core.motion import (
+    KINDS,
+    Fall,
+    Leap,
+    Measured,
+    Rotation,
+    Steady,
+    Swing,
+    Trajectory,
+    kinematics,
+    presets,
+)
 from rapzel.core.motion.trajectory import path_length, time_for
 from rapzel.core.shared.errors import OutOfRange
 
@@ -12,16 +23,24 @@ G = 9.80665
 
 
 def test_free_fall_by_hand() -> None:
-    assert kinematics.fall_speed_m_s(1.0) == pytest.approx(math.sqrt(2 * G))  # 4.43 m/s after a metre
-    assert kinematics.fall_speed_m_s(4.0) == pytest.approx(2 * kinematics.fall_speed_m_s(1.0))  # scaling
+    assert kinematics.fall_speed_m_s(1.0) == pytest.approx(
+        math.sqrt(2 * G)
+    )  # 4.43 m/s after a metre
+    assert kinematics.fall_speed_m_s(4.0) == pytest.approx(
+        2 * kinematics.fall_speed_m_s(1.0)
+    )  # scaling
     assert kinematics.fall_speed_m_s(0) == 0
     assert kinematics.fall_time_s(0.3) == pytest.approx(0.2473, abs=1e-4)  # √(2 · 0.3 / 9.80665)
     with pytest.raises(OutOfRange, match="height_m is -1, but must be 0 or more"):
         kinematics.fall_speed_m_s(-1)
 
 
-@pytest.mark.parametrize(("height_m", "terminal_m_s"), [(0.5, 9.0), (5.0, 9.0), (40.0, 9.0), (2.0, 50.0)])
-def test_fall_with_drag_against_the_equation_of_motion(height_m: float, terminal_m_s: float) -> None:
+@pytest.mark.parametrize(
+    ("height_m", "terminal_m_s"), [(0.5, 9.0), (5.0, 9.0), (40.0, 9.0), (2.0, 50.0)]
+)
+def test_fall_with_drag_against_the_equation_of_motion(
+    height_m: float, terminal_m_s: float
+) -> None:
     """scipy.integrate solves dv/dt = g − g (v / v_t)² until the height is fallen."""
 
     def fallen(_t: float, state: np.ndarray) -> list[float]:
@@ -34,15 +53,21 @@ def test_fall_with_drag_against_the_equation_of_motion(height_m: float, terminal
             return float(state[0] - height_m)
 
     solved = solve_ivp(fallen, (0, 60), [0, 0], events=AtHeight(), rtol=1e-9, atol=1e-10)
-    assert kinematics.fall_speed_m_s(height_m, terminal_m_s) == pytest.approx(solved.y_events[0][0][1], rel=1e-6)
+    assert kinematics.fall_speed_m_s(height_m, terminal_m_s) == pytest.approx(
+        solved.y_events[0][0][1], rel=1e-6
+    )
     seconds = solved.t_events[0][0]
     assert kinematics.fall_time_s(height_m, terminal_m_s) == pytest.approx(seconds, rel=1e-6)
     assert float(kinematics.fallen_m(seconds, terminal_m_s)) == pytest.approx(height_m, rel=1e-6)
-    assert float(kinematics.falling_m_s(seconds, terminal_m_s)) == pytest.approx(solved.y_events[0][0][1], rel=1e-6)
+    assert float(kinematics.falling_m_s(seconds, terminal_m_s)) == pytest.approx(
+        solved.y_events[0][0][1], rel=1e-6
+    )
 
 
 def test_drag_vanishes_for_a_very_high_terminal_speed() -> None:
-    assert kinematics.fall_speed_m_s(1.0, 1e4) == pytest.approx(kinematics.fall_speed_m_s(1.0), rel=1e-6)
+    assert kinematics.fall_speed_m_s(1.0, 1e4) == pytest.approx(
+        kinematics.fall_speed_m_s(1.0), rel=1e-6
+    )
 
 
 def test_pendulum_at_a_right_angle_falls_its_length() -> None:
@@ -52,11 +77,17 @@ def test_pendulum_at_a_right_angle_falls_its_length() -> None:
 
 @pytest.mark.parametrize("release_deg", [10.0, 60.0, 150.0])
 @pytest.mark.parametrize("phase_deg", [0.0, 90.0])
-def test_a_swing_of_any_amplitude_against_the_equation_of_motion(release_deg: float, phase_deg: float) -> None:
+def test_a_swing_of_any_amplitude_against_the_equation_of_motion(
+    release_deg: float, phase_deg: float
+) -> None:
     """scipy.integrate solves L θ″ = −g sin θ from the lowest point, or from rest at the turning point."""
     length, times = 1.7, np.linspace(0, 2.5, 40)
     alpha = math.radians(release_deg)
-    start = [0.0, kinematics.pendulum_speed_m_s(length, release_deg) / length] if phase_deg == 0 else [alpha, 0.0]
+    start = (
+        [0.0, kinematics.pendulum_speed_m_s(length, release_deg) / length]
+        if phase_deg == 0
+        else [alpha, 0.0]
+    )
 
     def swinging(_t: float, state: np.ndarray) -> list[float]:
         return [state[1], -G / length * math.sin(state[0])]
@@ -73,7 +104,10 @@ MOTIONS = [
     (Fall(height_m=1.0, terminal_m_s=5.0), 3.6868),
     (Leap(rise_m=0.5, from_apex_s=0.1), 0.980665),
     (Leap(rise_m=0.5, from_apex_s=0.1, horizontal_m_s=3.0), math.hypot(3, 0.980665)),
-    (Rotation(radius_m=0.5, rpm=60.0, phase_deg=40.0), math.pi),  # once around 2π · 0.5 m in a second
+    (
+        Rotation(radius_m=0.5, rpm=60.0, phase_deg=40.0),
+        math.pi,
+    ),  # once around 2π · 0.5 m in a second
     (Swing(length_m=2.0, angle_from_rest_deg=90.0), 6.2631),
     (Measured(distance_m=0.2, interval_s=0.02), 10.0),
     (Measured(speed_m_s=12.0), 12.0),
@@ -93,9 +127,15 @@ def test_every_kind_keeps_the_contract_of_a_trajectory(motion, speed: float) -> 
         before, after = (trajectory.place_m(times + step, extra) for step in (-1e-6, 1e-6))
         velocity = trajectory.velocity_m_s(times, extra)
         for then, now, rate in zip(before, after, velocity, strict=True):
-            changed = (np.broadcast_to(now, times.shape) - np.broadcast_to(then, times.shape)) / 2e-6
+            changed = (
+                np.broadcast_to(now, times.shape) - np.broadcast_to(then, times.shape)
+            ) / 2e-6
             assert changed == pytest.approx(np.broadcast_to(rate, times.shape), abs=2e-3)
-    size = np.sqrt(sum(np.square(np.broadcast_to(part, times.shape)) for part in trajectory.velocity_m_s(times)))
+    size = np.sqrt(
+        sum(
+            np.square(np.broadcast_to(part, times.shape)) for part in trajectory.velocity_m_s(times)
+        )
+    )
     assert np.broadcast_to(trajectory.speed_m_s(times), times.shape) == pytest.approx(size)
     faster = float(trajectory.speed_m_s(wanted, 0.3))
     assert faster >= speed - 1e-9
@@ -141,7 +181,9 @@ def test_a_direction_turns_places_into_the_cameras_axes() -> None:
 
 def test_ways_are_integrals_of_the_speed() -> None:
     leap = Trajectory(Leap(rise_m=1.0), 0.0)
-    assert leap.way_m(-0.25, 0.25) == pytest.approx(G * 0.25**2, rel=2e-3)  # half a second about the apex: 0.61 m
+    assert leap.way_m(-0.25, 0.25) == pytest.approx(
+        G * 0.25**2, rel=2e-3
+    )  # half a second about the apex: 0.61 m
     assert path_length(lambda time: 3.0 + 0 * time, 1.0, 2.5) == pytest.approx(4.5)
     assert time_for(lambda time: 2 * time, 5.0, 1.0) == pytest.approx(2.5, rel=1e-5)
     assert math.isinf(time_for(lambda time: 0 * time, 5.0, 1.0))
@@ -149,7 +191,9 @@ def test_ways_are_integrals_of_the_speed() -> None:
 
 def test_apex_window_is_the_time_between_both_speeds() -> None:
     assert kinematics.apex_window_s(0.980665) == pytest.approx(0.2)
-    assert kinematics.time_in_the_air_s(0.5) == pytest.approx(0.3193, abs=1e-4)  # √(2 · 0.5 / 9.80665)
+    assert kinematics.time_in_the_air_s(0.5) == pytest.approx(
+        0.3193, abs=1e-4
+    )  # √(2 · 0.5 / 9.80665)
 
 
 def test_usual_speeds_have_a_range_a_source_and_an_order() -> None:

@@ -28,11 +28,17 @@ SHAPES = {
 
 @pytest.mark.parametrize("shape", SHAPES.values(), ids=SHAPES)
 @pytest.mark.parametrize(("level", "rel_height"), [(0.5, 0.5), (0.1, 0.9)])
-def test_widths_agree_with_scipy_peak_widths(shape: Discharge, level: float, rel_height: float) -> None:
-    length = shape.width_s(0.01) * 3  # scipy measures from the foot of the tail, which must be at nothing
+def test_widths_agree_with_scipy_peak_widths(
+    shape: Discharge, level: float, rel_height: float
+) -> None:
+    length = (
+        shape.width_s(0.01) * 3
+    )  # scipy measures from the foot of the tail, which must be at nothing
     times = np.linspace(-length * 0.02, length, 800_001)
     samples = np.where(times >= 0, shape.intensity(times), 0.0)
-    found = peak_widths(samples, [int(np.argmax(samples))], rel_height=rel_height)[0][0] * (times[1] - times[0])
+    found = peak_widths(samples, [int(np.argmax(samples))], rel_height=rel_height)[0][0] * (
+        times[1] - times[0]
+    )
     assert shape.width_s(level) == pytest.approx(found, rel=2e-3)
 
 
@@ -63,7 +69,9 @@ def test_a_pure_exponential_has_the_widths_of_the_textbook() -> None:
 
 @given(st.floats(-9, -0.01), st.floats(1e-4, 1e-2), st.floats(0.001, 0.2))
 @settings(max_examples=60, deadline=None)
-def test_power_is_a_share_of_the_energy(stops: float, decay_s: float, afterglow_share: float) -> None:
+def test_power_is_a_share_of_the_energy(
+    stops: float, decay_s: float, afterglow_share: float
+) -> None:
     power, rise = 2.0**stops, decay_s / 100
     shape = quenched_at(power, decay_s, rise, decay_s * afterglow_share)
     assert shape.energy_s / (decay_s - rise) == pytest.approx(power, rel=1e-5)
@@ -98,7 +106,9 @@ def test_between_two_settings_the_circuit_is_fitted_and_said_to_be_estimated() -
     assert all(known.provenance == "estimated" for known in curve[1:-1])
     assert curve[4].basis == "fitted to the 2 known settings"
     durations = [known.t01_s for known in curve]
-    assert durations == sorted(durations, reverse=True), "a quenched strobe gets shorter with less power"
+    assert durations == sorted(durations, reverse=True), (
+        "a quenched strobe gets shorter with less power"
+    )
     ratios = [known.t01_s / known.t05_s for known in curve]
     assert min(ratios[1:4]) < 1.4 < ratios[0], "a cut tail brings t.1 close to t.5 at middle powers"
     assert ratios[-1] > 2.5, "near the floor the afterglow dominates both"
@@ -126,7 +136,9 @@ def test_other_circuits_with_one_known_setting(circuit: str, factor: float) -> N
     quarter = pulse_at(circuit, (CLAIM,), 0.25)
     assert quarter.t01_s == pytest.approx(0.0045 * factor)
     assert quarter.provenance == "estimated"
-    assert 3.0 < quarter.t01_s / quarter.t05_s < 3.33, "an uncut tail: about three times, common practice"
+    assert 3.0 < quarter.t01_s / quarter.t05_s < 3.33, (
+        "an uncut tail: about three times, common practice"
+    )
 
 
 def test_a_voltage_strobe_may_become_longer_with_less_power() -> None:
@@ -137,7 +149,9 @@ def test_a_voltage_strobe_may_become_longer_with_less_power() -> None:
 def test_a_claimed_t05_becomes_an_estimated_t01() -> None:
     known = pulse_at("voltage", (Setting(power=1.0, t05_s=0.001, provenance="claimed"),), 1.0)
     assert known.t05_s == pytest.approx(0.001)
-    assert known.t01_s == pytest.approx(0.00322, rel=0.03)  # × 3.322 for a bare exponential, a little less with a rise
+    assert known.t01_s == pytest.approx(
+        0.00322, rel=0.03
+    )  # × 3.322 for a bare exponential, a little less with a rise
     assert known.provenance == "estimated"
     assert "claimed t.5" in known.basis
 

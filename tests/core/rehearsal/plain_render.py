@@ -10,7 +10,11 @@ import numpy as np
 
 
 def plain_moved(
-    layer: np.ndarray, light: Callable[[int, float], float], times: list[float], px_per_s: float, axis: int = 1
+    layer: np.ndarray,
+    light: Callable[[int, float], float],
+    times: list[float],
+    px_per_s: float,
+    axis: int = 1,
 ) -> np.ndarray:
     """Each pixel gathers, instant by instant, what the moving layer shows it, by linear interpolation.
 

@@ -18,29 +18,40 @@ SMALL = (240, 160)
 
 def setup(document, **values) -> Physics:
     return Physics(
-        read_possible_scene(changed(document, {key.replace("__", "."): value for key, value in values.items()}))
+        read_possible_scene(
+            changed(document, {key.replace("__", "."): value for key, value in values.items()})
+        )
     )
 
 
 def picture(made: Physics, size=SMALL) -> np.ndarray:
     """Mean of the channels as linear light, so that exposures can be compared."""
     shown = render(made, size, (30, 20)).frame.mean(axis=2) / 255
-    return np.where(shown <= 0.04045, shown / 12.92, ((shown + 0.055) / 1.055) ** 2.4)  # IEC 61966-2-1, undone
+    return np.where(
+        shown <= 0.04045, shown / 12.92, ((shown + 0.055) / 1.055) ** 2.4
+    )  # IEC 61966-2-1, undone
 
 
 @pytest.mark.parametrize("axis", [0, 1])
 @pytest.mark.parametrize("px_per_s", [-7.3, 0.4, 3.0, 11.0])
 def test_moving_layers_against_a_plain_loop(axis: int, px_per_s: float) -> None:
     y, x = np.mgrid[0:18, 0:24]
-    layer = np.exp(-((x - 11) ** 2 + (y - 9) ** 2) / 14).astype(np.float32)  # smooth, so that both ways may agree
+    layer = np.exp(-((x - 11) ** 2 + (y - 9) ** 2) / 14).astype(
+        np.float32
+    )  # smooth, so that both ways may agree
     rows = np.arange(18)
-    opens, closes = rows / 18 * 0.6, rows / 18 * 0.6 + 0.7  # a slit that takes more than half of the time
+    opens, closes = (
+        rows / 18 * 0.6,
+        rows / 18 * 0.6 + 0.7,
+    )  # a slit that takes more than half of the time
     edges = np.linspace(0, 1.3, 40)
     clipped = np.clip(edges[None], opens[:, None], closes[:, None])
     weights = np.diff(clipped, axis=1).astype(np.float32)
     found = laid_out(layer, weights, edges * px_per_s, axis)
     times = [(k + 0.5) * 1.3 / 390 for k in range(390)]
-    slow = plain_moved(layer, lambda y, t: 1.3 / 390 if opens[y] <= t < closes[y] else 0.0, times, px_per_s, axis)
+    slow = plain_moved(
+        layer, lambda y, t: 1.3 / 390 if opens[y] <= t < closes[y] else 0.0, times, px_per_s, axis
+    )
     assert np.abs(found - slow).max() < 0.004  # the loop takes 390 instants
     assert found.sum() == pytest.approx(slow.sum(), rel=0.01)
 
@@ -49,7 +60,9 @@ def test_light_is_neither_made_nor_lost_by_moving() -> None:
     layer = np.zeros((6, 60), dtype=np.float32)
     layer[:, 20:30] = 0.7
     weights = np.full((6, 5), 0.2, dtype=np.float32)
-    assert laid_out(layer, weights, np.linspace(-4.3, 9.1, 6), 1).sum() == pytest.approx(layer.sum(), rel=1e-4)
+    assert laid_out(layer, weights, np.linspace(-4.3, 9.1, 6), 1).sum() == pytest.approx(
+        layer.sum(), rel=1e-4
+    )
 
 
 def test_no_travel_leaves_the_layer_alone_and_half_a_pixel_is_half_a_pixel() -> None:
@@ -57,8 +70,12 @@ def test_no_travel_leaves_the_layer_alone_and_half_a_pixel_is_half_a_pixel() -> 
     layer[:, 3] = 1
     one = np.ones((2, 1), dtype=np.float32)
     assert laid_out(layer, one, np.array([0.0, 0.0]), 1) == pytest.approx(layer)
-    assert laid_out(layer, one, np.array([0.5, 0.5]), 1)[0].tolist() == pytest.approx([0, 0, 0, 0.5, 0.5, 0, 0, 0])
-    assert laid_out(layer, one, np.array([0.0, 1.0]), 1)[0].tolist() == pytest.approx([0, 0, 0, 0.5, 0.5, 0, 0, 0])
+    assert laid_out(layer, one, np.array([0.5, 0.5]), 1)[0].tolist() == pytest.approx(
+        [0, 0, 0, 0.5, 0.5, 0, 0, 0]
+    )
+    assert laid_out(layer, one, np.array([0.0, 1.0]), 1)[0].tolist() == pytest.approx(
+        [0, 0, 0, 0.5, 0.5, 0, 0, 0]
+    )
 
 
 def test_what_leaves_the_frame_is_gone() -> None:
@@ -85,8 +102,15 @@ def test_the_dark_band_has_the_size_that_evaluate_gives(still_target) -> None:
 
 
 def test_the_gradient_is_the_row_models(document) -> None:
-    values = {"lights[0].strobe.durations": [{"power": 1.0, "t01_s": 0.0045}], "lights[0].power": 1.0}
-    still = {"motion.speed_m_s": 0.0, "ambient": {}, "rehearsal": {"subject": "wheel", "background": "grey"}}
+    values = {
+        "lights[0].strobe.durations": [{"power": 1.0, "t01_s": 0.0045}],
+        "lights[0].power": 1.0,
+    }
+    still = {
+        "motion.speed_m_s": 0.0,
+        "ambient": {},
+        "rehearsal": {"subject": "wheel", "background": "grey"},
+    }
     weak = {"lights[0].distance_m": 20.0, "exposure.iso": 100}
     made = Physics(read_possible_scene(changed(document, {**values, **still, **weak})))
     column = picture(made)[:, 3:8].mean(axis=1)
@@ -118,7 +142,9 @@ def test_a_ghost_appears_with_the_room_and_trails_as_far_as_evaluate_says(docume
     sharp = np.flatnonzero(picture(dark)[rows].mean(axis=0) > 0.02)
     scale = SMALL[0] / document["camera"]["pixels_wide"]
     expected = lit.frame.smear_px(0.1) * scale
-    assert trailing.max() - sharp.max() == pytest.approx(expected, abs=8), "the last pixels get only the rim"
+    assert trailing.max() - sharp.max() == pytest.approx(expected, abs=8), (
+        "the last pixels get only the rim"
+    )
 
 
 def test_hss_leans_the_subject(document) -> None:
@@ -137,7 +163,9 @@ def test_hss_leans_the_subject(document) -> None:
 
     lean = lean_of(picture(made, (480, 320))) - lean_of(picture(still, (480, 320)))
     expected = 300 * 0.0032 * (lower - upper) / 320 * 480 / made.frame.field_width_m
-    assert lean == pytest.approx(expected, rel=0.15), "upper rows are read later, so the subject is further on"
+    assert lean == pytest.approx(expected, rel=0.15), (
+        "upper rows are read later, so the subject is further on"
+    )
 
 
 def test_more_iso_is_noisier(document) -> None:
@@ -150,7 +178,9 @@ def test_more_iso_is_noisier(document) -> None:
 
     def scatter(iso: float, ev: float) -> float:
         made = Physics(
-            read_possible_scene(changed(document, {**ground, "exposure.iso": iso, "ambient": {"ev100": ev}}))
+            read_possible_scene(
+                changed(document, {**ground, "exposure.iso": iso, "ambient": {"ev100": ev}})
+            )
         )
         return float(render(made, SMALL, (60, 40)).crop[:6, :, 1].astype(float).std())
 

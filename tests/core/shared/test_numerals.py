@@ -41,7 +41,9 @@ def test_what_people_write_is_read(parse, text: str, value: float) -> None:
     assert parse(text) == pytest.approx(value)
 
 
-@pytest.mark.parametrize("parse", [units.parse_length, units.parse_speed, units.parse_duration, units.parse_number])
+@pytest.mark.parametrize(
+    "parse", [units.parse_length, units.parse_speed, units.parse_duration, units.parse_number]
+)
 def test_no_figure_is_a_thousand_times_off_in_silence(parse) -> None:
     with pytest.raises(UnitError, match=r"Accepted: 12800 or 12\.800"):
         parse("12,800")

@@ -29,7 +29,9 @@ def test_durations_as_people_write_them(text: str, seconds: float) -> None:
     assert units.parse_duration(text) == pytest.approx(seconds)
 
 
-@pytest.mark.parametrize("text", ["", "abc", "1/0", "-3 s", "1/8000 m", "5 parsecs", "1e999", "nan", "inf"])
+@pytest.mark.parametrize(
+    "text", ["", "abc", "1/0", "-3 s", "1/8000 m", "5 parsecs", "1e999", "nan", "inf"]
+)
 def test_what_is_no_duration_is_refused_with_examples(text: str) -> None:
     with pytest.raises(UnitError, match=r"Accepted: 1/8000, 125 µs, 0\.125 ms, 2 s"):
         units.parse_duration(text)
@@ -37,7 +39,15 @@ def test_what_is_no_duration_is_refused_with_examples(text: str) -> None:
 
 @pytest.mark.parametrize(
     ("text", "power"),
-    [("1/16", 1 / 16), ("-4 stops", 1 / 16), ("−4", 1 / 16), ("25 %", 0.25), ("full", 1.0), ("1", 1.0), ("0.5", 0.5)],
+    [
+        ("1/16", 1 / 16),
+        ("-4 stops", 1 / 16),
+        ("−4", 1 / 16),
+        ("25 %", 0.25),
+        ("full", 1.0),
+        ("1", 1.0),
+        ("0.5", 0.5),
+    ],
 )
 def test_powers(text: str, power: float) -> None:
     assert units.parse_power(text) == pytest.approx(power)
@@ -109,7 +119,13 @@ def test_bare_numbers_follow_the_preference() -> None:
 
 @pytest.mark.parametrize(
     ("value", "shown"),
-    [(35e-6, "1/29\u2009000 s"), (94.8e-6, "1/11\u2009000 s"), (1 / 8000, "1/8000 s"), (0.02, "1/50 s"), (2.0, "2 s")],
+    [
+        (35e-6, "1/29\u2009000 s"),
+        (94.8e-6, "1/11\u2009000 s"),
+        (1 / 8000, "1/8000 s"),
+        (0.02, "1/50 s"),
+        (2.0, "2 s"),
+    ],
 )
 def test_fractions_are_rounded_as_people_do(value: float, shown: str) -> None:
     assert units.format_fraction(value) == shown  # 35 µs as 1/29 000: common practice
@@ -117,7 +133,14 @@ def test_fractions_are_rounded_as_people_do(value: float, shown: str) -> None:
 
 @pytest.mark.parametrize(
     ("value", "shown"),
-    [(94.8e-6, "94.8 µs"), (0.0032, "3.2 ms"), (1.5, "1.5 s"), (0, "0 s"), (1e-8, "0.01 µs"), (1200, "20 min")],
+    [
+        (94.8e-6, "94.8 µs"),
+        (0.0032, "3.2 ms"),
+        (1.5, "1.5 s"),
+        (0, "0 s"),
+        (1e-8, "0.01 µs"),
+        (1200, "20 min"),
+    ],
 )
 def test_times(value: float, shown: str) -> None:
     assert units.format_time(value) == shown
@@ -158,7 +181,13 @@ def test_a_power_shown_and_read_again_is_within_a_twentieth_of_a_stop(stops: flo
 
 @given(st.text(max_size=30))
 def test_no_text_gets_past_a_parser_as_anything_but_a_finite_number(text: str) -> None:
-    for parse in (units.parse_duration, units.parse_power, units.parse_length, units.parse_speed, units.parse_stops):
+    for parse in (
+        units.parse_duration,
+        units.parse_power,
+        units.parse_length,
+        units.parse_speed,
+        units.parse_stops,
+    ):
         try:
             value = parse(text)
         except UnitError:
@@ -177,7 +206,11 @@ def test_dials_step_by_thirds() -> None:
 
 
 def test_every_dial_steps_by_about_a_third_of_a_stop() -> None:
-    for marks, stops_of_a_doubling in ((units.ISO_SPEEDS, 1), (units.SHUTTERS_S, 1), (units.F_NUMBERS, 2)):
+    for marks, stops_of_a_doubling in (
+        (units.ISO_SPEEDS, 1),
+        (units.SHUTTERS_S, 1),
+        (units.F_NUMBERS, 2),
+    ):
         ordered = sorted(set(marks))
         steps = [stops_of_a_doubling * math.log2(b / a) for a, b in pairwise(ordered)]
         assert max(steps) < 0.52, "markings are rounded, 0.3 s to 1/4 most of all"

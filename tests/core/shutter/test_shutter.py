@@ -39,9 +39,13 @@ def test_below_sync_every_row_gets_everything(spark) -> None:
 def test_the_dark_band_by_hand(spark, shutter_s: float) -> None:
     """An instant at T_c + L sees only rows that have not closed: y > (T_c + L − t_s) / T_c."""
     found = evaluate(changed(spark, {"exposure.shutter_s": shutter_s}))
-    by_hand = min((0.0032 + 0.0004 - shutter_s) / 0.0032, 1.0)  # at 1/4000 s the light comes after the last row
+    by_hand = min(
+        (0.0032 + 0.0004 - shutter_s) / 0.0032, 1.0
+    )  # at 1/4000 s the light comes after the last row
     assert found.shutter.dark_share == pytest.approx(by_hand, abs=1 / rows.ROWS)
-    assert found.shutter.worst_row_loss_stops == 20.0, "nothing at all, which is as dark as is told apart"
+    assert found.shutter.worst_row_loss_stops == 20.0, (
+        "nothing at all, which is as dark as is told apart"
+    )
     assert not found.margin("sync").passes
 
 
@@ -54,12 +58,19 @@ def test_a_band_begins_at_the_side_uncovered_first(spark) -> None:
 def test_the_fastest_safe_shutter_by_hand(spark, document) -> None:
     """An instant needs T_c + L; a real pulse the time of 93.3 % of its light more."""
     assert evaluate(spark).shutter.fastest_safe_shutter_s == pytest.approx(0.0036, rel=1e-4)
-    long = changed(document, {"lights[0].strobe.durations": [{"power": 1.0, "t01_s": 0.0045}], "lights[0].power": 1.0})
+    long = changed(
+        document,
+        {"lights[0].strobe.durations": [{"power": 1.0, "t01_s": 0.0045}], "lights[0].power": 1.0},
+    )
     physics = Physics(read_possible_scene(long))
     safe = evaluate(long).shutter.fastest_safe_shutter_s
-    assert float(physics.lights[0].pulse.cumulative(safe - 0.0036)) == pytest.approx(2**-0.1, abs=1e-6)
+    assert float(physics.lights[0].pulse.cumulative(safe - 0.0036)) == pytest.approx(
+        2**-0.1, abs=1e-6
+    )
     at_safe = evaluate(changed(long, {"exposure.shutter_s": safe}))
-    assert at_safe.shutter.worst_row_loss_stops == pytest.approx(0.1, abs=1e-3), "a tenth of a stop, by definition"
+    assert at_safe.shutter.worst_row_loss_stops == pytest.approx(0.1, abs=1e-3), (
+        "a tenth of a stop, by definition"
+    )
 
 
 def test_a_slow_trigger_dims_the_side_uncovered_first(document) -> None:
@@ -96,7 +107,9 @@ def test_hss_loss_by_hand(document) -> None:
 def test_hss_reach_at_an_eight_thousandth(document) -> None:
     """A reach of 15 m shrinks to 2.5 m near 1/8000 s with T_c about 3 ms, 5.2 stops: common practice."""
     slit = rows.slit_loss_stops(0.003, 1 / 8000)
-    assert slit + 0.55 == pytest.approx(2 * math.log2(15 / 2.5), abs=0.05), "0.5–1.5 stops are the strobe's own"
+    assert slit + 0.55 == pytest.approx(2 * math.log2(15 / 2.5), abs=0.05), (
+        "0.5–1.5 stops are the strobe's own"
+    )
 
 
 def test_hss_smears_by_the_shutter_and_skews_by_the_travel(document) -> None:
@@ -108,7 +121,11 @@ def test_hss_smears_by_the_shutter_and_skews_by_the_travel(document) -> None:
 
 
 def test_a_light_without_hss_is_left_out_and_named(document) -> None:
-    rim = {**document["lights"][0], "name": "Rim", "strobe": {**document["lights"][0]["strobe"], "hss": False}}
+    rim = {
+        **document["lights"][0],
+        "name": "Rim",
+        "strobe": {**document["lights"][0]["strobe"], "hss": False},
+    }
     document["lights"].append(rim)
     found = evaluate(changed(document, {"exposure.method": "hss", "exposure.shutter_s": 1 / 4000}))
     assert found.lights[1].share == 0
@@ -120,15 +137,25 @@ def test_a_light_without_hss_is_left_out_and_named(document) -> None:
 
 
 def other(document, kind: str, shutter_s: float, **more):
-    camera = {"camera.shutter": kind, "camera.fastest_shutter_s": 1e-5, "exposure.shutter_s": shutter_s}
-    return evaluate(changed(document, {**camera, **{key.replace("__", "."): value for key, value in more.items()}}))
+    camera = {
+        "camera.shutter": kind,
+        "camera.fastest_shutter_s": 1e-5,
+        "exposure.shutter_s": shutter_s,
+    }
+    return evaluate(
+        changed(
+            document, {**camera, **{key.replace("__", "."): value for key, value in more.items()}}
+        )
+    )
 
 
 def test_a_leaf_shutter_opens_the_whole_frame_and_clips_the_tail(document) -> None:
     assert other(document, "leaf", 0.004).shutter.worst_row_loss_stops == pytest.approx(0, abs=1e-3)
     clipped = other(document, "leaf", 0.0005)
     assert clipped.shutter.worst_row_loss_stops > 0.05
-    assert clipped.shutter.worst_row_loss_stops == pytest.approx(clipped.shutter.best_row_loss_stops)
+    assert clipped.shutter.worst_row_loss_stops == pytest.approx(
+        clipped.shutter.best_row_loss_stops
+    )
     # What is left of a pulse that is cut by the blades smears no longer than they are open.
     assert clipped.stopping_s <= 0.0005
 
@@ -141,7 +168,11 @@ def test_a_global_shutter_takes_the_shorter_of_window_and_pulse(document) -> Non
 
 
 def test_the_best_offset_of_a_global_shutter_beats_every_other(document) -> None:
-    camera = {"camera.shutter": "global", "camera.fastest_shutter_s": 1e-5, "exposure.shutter_s": 5e-5}
+    camera = {
+        "camera.shutter": "global",
+        "camera.fastest_shutter_s": 1e-5,
+        "exposure.shutter_s": 5e-5,
+    }
     physics = Physics(read_possible_scene(changed(document, camera)))
     best = physics.curves.opening.offset_s
     caught = float(shares_of(physics, np.array([0.5]), best)[0])
@@ -156,7 +187,8 @@ def test_a_global_shutter_that_opens_too_early_misses_the_light(document) -> Non
 
 def test_short_pulses_lose_least_on_a_global_shutter(document) -> None:
     low, high = (
-        other(document, "global", 1 / 10000, lights=[{**document["lights"][0], "power": p}]) for p in (1 / 256, 1.0)
+        other(document, "global", 1 / 10000, lights=[{**document["lights"][0], "power": p}])
+        for p in (1 / 256, 1.0)
     )
     assert low.shutter.best_row_loss_stops < 1
     assert high.shutter.best_row_loss_stops > 3
@@ -171,14 +203,24 @@ def test_a_rolling_shutter_needs_its_readout_and_the_pulse(document) -> None:
 
 def test_an_open_shutter_loses_nothing(document) -> None:
     found = evaluate(
-        changed(document, {"exposure.method": "open_shutter", "exposure.shutter_s": 2.0, "trigger.fires": "flash"})
+        changed(
+            document,
+            {
+                "exposure.method": "open_shutter",
+                "exposure.shutter_s": 2.0,
+                "trigger.fires": "flash",
+            },
+        )
     )
     assert found.shutter.worst_row_loss_stops == 0
     assert found.shutter.fastest_safe_shutter_s is None
 
 
 def test_a_shutter_above_sync_is_warned_to_be_capped(document) -> None:
-    assert "fall back to 1/250" in evaluate(changed(document, {"exposure.shutter_s": 1 / 1000})).warnings[0]
+    assert (
+        "fall back to 1/250"
+        in evaluate(changed(document, {"exposure.shutter_s": 1 / 1000})).warnings[0]
+    )
 
 
 # --- what is said of shutters, and what is not -----------------------------------------------------------------------
@@ -196,7 +238,12 @@ def test_light_that_every_row_misses_alike_is_lost_and_no_band(document) -> None
 
 def test_a_small_light_beats_the_sun_on_a_global_shutter(document) -> None:
     """1/20 000 s at noon: the room falls with the shutter, a pulse of that length hardly does."""
-    sun = {"lights[0].power": 1 / 256, "lights[0].distance_m": 0.6, "ambient.ev100": 15.0, "exposure.f_number": 4.0}
+    sun = {
+        "lights[0].power": 1 / 256,
+        "lights[0].distance_m": 0.6,
+        "ambient.ev100": 15.0,
+        "exposure.f_number": 4.0,
+    }
     found = evaluate(
         changed(document, {**sun, "camera.shutter": "global", "camera.fastest_shutter_s": 1e-5,
                            "exposure.shutter_s": 1 / 16000})
@@ -207,7 +254,9 @@ def test_a_small_light_beats_the_sun_on_a_global_shutter(document) -> None:
 
 
 @pytest.mark.parametrize("shutter_s", [0.005, 0.0042])
-def test_unknown_curtain_travel_is_safe_only_where_any_travel_is(document, shutter_s: float) -> None:
+def test_unknown_curtain_travel_is_safe_only_where_any_travel_is(
+    document, shutter_s: float
+) -> None:
     document["camera"]["curtain_travel_s"] = None
     document["lights"][0]["power"] = 1 / 256
     found = evaluate(changed(document, {"exposure.shutter_s": shutter_s}))
@@ -230,10 +279,17 @@ def test_unknown_latency_is_not_taken_for_none(document) -> None:
     ("values", "says"),
     [
         ({"trigger.fires": "flash"}, "nothing opens the shutter"),
-        ({"exposure.method": "open_shutter", "trigger.fires": "flash"}, "nobody opens a shutter by hand for 1/200"),
+        (
+            {"exposure.method": "open_shutter", "trigger.fires": "flash"},
+            "nobody opens a shutter by hand for 1/200",
+        ),
         ({"exposure.method": "open_shutter", "exposure.shutter_s": 1.0}, "nothing fires the flash"),
         (
-            {"exposure.method": "hss", "camera.shutter": "rolling", "camera.curtain_travel_s": 0.03},
+            {
+                "exposure.method": "hss",
+                "camera.shutter": "rolling",
+                "camera.curtain_travel_s": 0.03,
+            },
             "a readout of 30 ms outlasts a pulse train",
         ),
     ],
@@ -257,10 +313,22 @@ def several(document, *lights, **values):
     """The scene with lights of (t.1, light in stops against the first); all of one shape, in a dark room."""
     made = []
     for place, (t01_s, stops) in enumerate(lights):
-        strobe = {**INSTANT, "durations": [{"power": 1.0, "t01_s": t01_s, "provenance": "measured"}]}
-        made.append({"name": f"L{place}", "power": 1.0, "distance_m": 4.0 * 2 ** (-stops / 2), "strobe": strobe})
+        strobe = {
+            **INSTANT,
+            "durations": [{"power": 1.0, "t01_s": t01_s, "provenance": "measured"}],
+        }
+        made.append(
+            {
+                "name": f"L{place}",
+                "power": 1.0,
+                "distance_m": 4.0 * 2 ** (-stops / 2),
+                "strobe": strobe,
+            }
+        )
     document.update(lights=made, ambient={})
-    return evaluate(changed(document, {key.replace("__", "."): value for key, value in values.items()}))
+    return evaluate(
+        changed(document, {key.replace("__", "."): value for key, value in values.items()})
+    )
 
 
 def test_eleven_equal_lights_freeze_as_one_does(document) -> None:
@@ -274,7 +342,9 @@ def test_eleven_equal_lights_freeze_as_one_does(document) -> None:
 def test_a_slow_light_by_its_cumulative_share(document, share: float, state: str) -> None:
     """Seen from 2^−3 of the exposure on, faint down to 2^−5, nothing below."""
     stops = math.log2(share / (1 - share))
-    found = several(document, (3e-5, 0.0), (2e-3, stops), exposure__shutter_s=0.05)  # nothing is clipped
+    found = several(
+        document, (3e-5, 0.0), (2e-3, stops), exposure__shutter_s=0.05
+    )  # nothing is clipped
     assert found.lights[1].share == pytest.approx(share)
     assert found.margin("freeze").state == state
     trail = next(trail for trail in found.trails if trail.of == "L1")
@@ -313,5 +383,9 @@ def test_scaling_all_times_scales_the_answer(document) -> None:
     quick = several(document, *lights)
     slow = several(document, *[(2 * t01_s, stops) for t01_s, stops in lights], **times)
     assert slow.smear_px == pytest.approx(quick.smear_px, rel=1e-6)
-    assert slow.shutter.worst_row_loss_stops == pytest.approx(quick.shutter.worst_row_loss_stops, abs=1e-6)
-    assert slow.shutter.fastest_safe_shutter_s == pytest.approx(2 * quick.shutter.fastest_safe_shutter_s)
+    assert slow.shutter.worst_row_loss_stops == pytest.approx(
+        quick.shutter.worst_row_loss_stops, abs=1e-6
+    )
+    assert slow.shutter.fastest_safe_shutter_s == pytest.approx(
+        2 * quick.shutter.fastest_safe_shutter_s
+    )

@@ -14,7 +14,9 @@ from rapzel.core.shared.errors import OutOfRange
 from rapzel.core.strobes import compare
 
 
-def strobe(name: str = "A", guide: float = 60.0, fast: float = 1e-4, price: float | None = None, **more) -> Strobe:
+def strobe(
+    name: str = "A", guide: float = 60.0, fast: float = 1e-4, price: float | None = None, **more
+) -> Strobe:
     rows = [
         {"power": 1.0, "t01_s": 4.5e-3, "provenance": "measured"},
         {"power": 1 / 16, "t01_s": 20 * fast / 7, "provenance": "measured"},
@@ -49,7 +51,9 @@ def test_settings_in_stops_thirds_and_tenths(per_stop: int, count: int) -> None:
 
 def test_no_point_of_the_front_is_beaten_and_every_other_is() -> None:
     points = [
-        p for one in (source("A"), source("B", 40, 5e-5), source("C", 90, 3e-4)) for p in compare.settings_of(one)
+        p
+        for one in (source("A"), source("B", 40, 5e-5), source("C", 90, 3e-4))
+        for p in compare.settings_of(one)
     ]
     kept = compare.front(points)
 

@@ -16,7 +16,9 @@ def test_every_way_meets_the_same_light() -> None:
     assert leaflets.from_f_number(10, 5).guide_number_m == pytest.approx(50)
     assert leaflets.from_lux_seconds(lux_s, 5).guide_number_m == pytest.approx(50)
     assert leaflets.from_bcps(lux_s * 25).guide_number_m == pytest.approx(50)
-    assert leaflets.from_guide_number(50 * math.sqrt(2), iso=200).guide_number_m == pytest.approx(50)
+    assert leaflets.from_guide_number(50 * math.sqrt(2), iso=200).guide_number_m == pytest.approx(
+        50
+    )
 
 
 def test_scaling() -> None:

@@ -40,7 +40,9 @@ def test_a_lock_out_against_counted_visits() -> None:
         fires = (times[:, visit] >= ready) & (times[:, visit] <= open_s)
         pops += fires
         ready = np.where(fires, times[:, visit] + lockout, ready)
-    found = ask(TOOL, {"visits_per_s": rate, "open_s": open_s, "lockout_s": lockout, "pops_tolerated": 2})
+    found = ask(
+        TOOL, {"visits_per_s": rate, "open_s": open_s, "lockout_s": lockout, "pops_tolerated": 2}
+    )
     assert found["p_none"] == pytest.approx(np.mean(pops == 0), abs=0.004)
     assert found["p_one"] == pytest.approx(np.mean(pops == 1), abs=0.004)
     assert found["p_several"] == pytest.approx(np.mean(pops >= 2), abs=0.004)
@@ -55,7 +57,9 @@ def test_no_other_opening_is_better_than_the_best(lockout_s: float, most: int) -
     best = ask(TOOL, asked)
     for open_s in np.geomspace(0.1, 100, 300):
         assert ask(TOOL, {**asked, "open_s": float(open_s)})["p_tolerated"] <= best["best_p"] + 1e-9
-    assert ask(TOOL, {**asked, "open_s": best["best_open_s"]})["p_tolerated"] == pytest.approx(best["best_p"])
+    assert ask(TOOL, {**asked, "open_s": best["best_open_s"]})["p_tolerated"] == pytest.approx(
+        best["best_p"]
+    )
 
 
 def test_the_room_limits_the_opening() -> None:
@@ -75,7 +79,10 @@ def test_every_tool_keeps_the_contract(tool, document) -> None:
     schema = tool.schema()
     jsonschema.Draft202012Validator.check_schema(schema)
     scene = read_possible_scene(document)
-    for asked in (dict(tool.beginning), {**tool.beginning, **tool.from_scene(scene, evaluate(scene))}):
+    for asked in (
+        dict(tool.beginning),
+        {**tool.beginning, **tool.from_scene(scene, evaluate(scene))},
+    ):
         jsonschema.validate(asked, schema["properties"]["in"])
         answer = ask(tool, asked)
         jsonschema.validate(answer, schema["properties"]["out"])

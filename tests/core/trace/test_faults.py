@@ -73,9 +73,13 @@ def test_a_train_tells_its_frequency_and_plateau() -> None:
     found = analyse(pop(settings).light_v, 1 / settings.sampling_hz)
     lit = 0.75 * (settings.sweep_s - settings.pre_s)
     assert found.train is not None
-    assert found.train.frequency_hz == pytest.approx(40 / (settings.sweep_s - settings.pre_s), rel=0.02)
+    assert found.train.frequency_hz == pytest.approx(
+        40 / (settings.sweep_s - settings.pre_s), rel=0.02
+    )
     assert found.train.plateau_s == pytest.approx(lit, rel=0.06)
-    assert found.t05_s == pytest.approx(lit, rel=0.06), "the length of the train, not of one of its pulses"
+    assert found.t05_s == pytest.approx(lit, rel=0.06), (
+        "the length of the train, not of one of its pulses"
+    )
     assert len(found.pulses) == pytest.approx(30, abs=1)
 
 
@@ -99,7 +103,9 @@ def test_statistics_over_pops() -> None:
     assert len(found.pops) == 12
     assert found.spreads["t01_s"].count == 12
     assert found.spreads["t01_s"].sd < 0.02 * found.mean("t01_s")
-    assert found.light_sd_stops == pytest.approx(0.05, abs=0.03)  # the simulated scatter; 12 draws tell it roughly
+    assert found.light_sd_stops == pytest.approx(
+        0.05, abs=0.03
+    )  # the simulated scatter; 12 draws tell it roughly
     assert found.light_spread_stops > found.light_sd_stops
 
 
@@ -127,7 +133,9 @@ def test_the_channel_with_the_light_is_chosen() -> None:
     settings = fitting(Settings())
     swept = pop(settings)
     both = Recording(
-        ("Trigger", "Light"), ("V", "V"), (Segment(0.0, 1 / settings.sampling_hz, (swept.trigger_v, swept.light_v)),)
+        ("Trigger", "Light"),
+        ("V", "V"),
+        (Segment(0.0, 1 / settings.sampling_hz, (swept.trigger_v, swept.light_v)),),
     )
     assert both.channel() == 1
     assert analyse_recording(both).channel == "Light"

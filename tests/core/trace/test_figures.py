@@ -33,7 +33,9 @@ def test_five_to_ninety_five_percent_of_a_rectangle_is_nine_tenths_of_it() -> No
 
 
 def test_the_span_of_an_exponential_by_its_own_integral() -> None:
-    assert measure(TAIL, DT, 0.0).light_span_s == pytest.approx(TAU * math.log(0.95 / 0.05), rel=5e-3)
+    assert measure(TAIL, DT, 0.0).light_span_s == pytest.approx(
+        TAU * math.log(0.95 / 0.05), rel=5e-3
+    )
 
 
 def test_a_curve_that_never_falls_or_begins_lit_has_no_width() -> None:

@@ -38,7 +38,9 @@ def test_the_quench_and_the_afterglow(power: float, sd: float) -> None:
     assert fit.circuit == "quenched"
     assert fit.quench_s == pytest.approx(shape.quench_s, rel=0.05)
     assert fit.afterglow_s == pytest.approx(28e-6, rel=0.06)
-    assert fit.residual_share == pytest.approx(sd / math.sqrt(7), rel=0.3, abs=0.002)  # about seven samples a point
+    assert fit.residual_share == pytest.approx(
+        sd / math.sqrt(7), rel=0.3, abs=0.002
+    )  # about seven samples a point
 
 
 def test_the_ruler_agrees_with_the_truth_and_owns_its_doubt() -> None:

@@ -20,7 +20,9 @@ def noise(sd: float, seed: int = 1) -> np.ndarray:
 
 @pytest.mark.parametrize("sd", [0.001, 0.02, 0.1])
 def test_noise_is_told_on_a_moving_curve(sd: float) -> None:
-    assert noise_of(LIGHT + noise(sd)) == pytest.approx(sd, rel=0.06)  # 6000 draws tell it to a few percent
+    assert noise_of(LIGHT + noise(sd)) == pytest.approx(
+        sd, rel=0.06
+    )  # 6000 draws tell it to a few percent
     assert look(LIGHT + noise(sd), DT).noise == pytest.approx(sd, rel=0.1)
     assert noise_of(LIGHT) < 1e-6
 
@@ -42,7 +44,9 @@ def test_a_drift_is_told_with_its_sign_and_size(over_the_sweep: float) -> None:
     found = look(LIGHT + over_the_sweep * TIMES / TIMES[-1] + noise(0.003), DT)
     assert found.drift == pytest.approx(over_the_sweep, rel=0.05)
     # The baseline belongs to the time at which it was read: there, and not at 0, the line passes through it.
-    assert found.baseline == pytest.approx(over_the_sweep * found.baseline_at_s / TIMES[-1], abs=0.002)
+    assert found.baseline == pytest.approx(
+        over_the_sweep * found.baseline_at_s / TIMES[-1], abs=0.002
+    )
 
 
 @pytest.mark.parametrize("hertz", [50.0, 60.0, 100.0, 120.0])
@@ -68,7 +72,9 @@ def test_windows_hold_the_light_and_part_what_is_apart() -> None:
     one = look(LIGHT, DT).windows
     assert len(one) == 1
     assert one[0][0] == 2000
-    assert one[0][1] == pytest.approx(2000 + 50 * math.log(1 / 0.04), abs=3)  # down to 4 % of the peak
+    assert one[0][1] == pytest.approx(
+        2000 + 50 * math.log(1 / 0.04), abs=3
+    )  # down to 4 % of the peak
     two = look(LIGHT + np.roll(LIGHT, 2500), DT).windows
     assert [begin for begin, _ in two] == [2000, 4500]
 
@@ -80,23 +86,33 @@ def test_blocks_keep_every_extreme() -> None:
     assert len(blocks.mean) <= 2 * 8192
     assert blocks.high.max() == 50.0
     assert blocks.low.min() == -60.0, "in the rest that fills no block of its own"
-    assert np.average(blocks.mean) == pytest.approx(values[: len(blocks.mean) * blocks.size].mean(), abs=1e-5)
+    assert np.average(blocks.mean) == pytest.approx(
+        values[: len(blocks.mean) * blocks.size].mean(), abs=1e-5
+    )
 
 
 @pytest.mark.parametrize("step", [1 / 256, 1 / 4096])
 def test_the_converters_step(step: float) -> None:
-    assert converter_step(np.round((LIGHT + noise(0.01)) / step) * step) == pytest.approx(step, rel=1e-6)
+    assert converter_step(np.round((LIGHT + noise(0.01)) / step) * step) == pytest.approx(
+        step, rel=1e-6
+    )
     assert converter_step(LIGHT + noise(0.01)) == 0
 
 
-@pytest.mark.parametrize(("samples", "above", "group"), [(5000, 900, 1), (80_000, 40_000, 2), (4_000_000, 900, 2)])
-def test_long_windows_are_grouped_but_the_pulse_keeps_its_samples(samples: int, above: int, group: int) -> None:
+@pytest.mark.parametrize(
+    ("samples", "above", "group"), [(5000, 900, 1), (80_000, 40_000, 2), (4_000_000, 900, 2)]
+)
+def test_long_windows_are_grouped_but_the_pulse_keeps_its_samples(
+    samples: int, above: int, group: int
+) -> None:
     assert grouping(samples, above) == group
 
 
 @pytest.mark.parametrize("hertz", [400.0, 1234.0, 4000.0, 25_000.0])
 @pytest.mark.parametrize("amplitude", [0.01, 0.05, 0.2])
-def test_a_ripple_of_any_frequency_is_named_and_does_not_move_the_figures(hertz: float, amplitude: float) -> None:
+def test_a_ripple_of_any_frequency_is_named_and_does_not_move_the_figures(
+    hertz: float, amplitude: float
+) -> None:
     """A pulse of some 150 µs over a disturbance that is no part of it: the figures must be those of the pulse alone."""
     dt_s = 1e-6
     times = np.arange(10_000) * dt_s
@@ -114,5 +130,9 @@ def test_a_ripple_of_any_frequency_is_named_and_does_not_move_the_figures(hertz:
 def test_a_train_of_pulses_is_no_ripple() -> None:
     """High-speed sync: the light itself comes and goes."""
     times = np.arange(8000) * 1e-6
-    train = np.where((times > 1e-3) & (times < 6e-3), 0.6 + 0.4 * np.sin(math.tau * 20_000 * times), 0.0)
-    assert look(train + np.random.default_rng(2).normal(0, 0.003, len(times)), 1e-6).ripple_hz is None
+    train = np.where(
+        (times > 1e-3) & (times < 6e-3), 0.6 + 0.4 * np.sin(math.tau * 20_000 * times), 0.0
+    )
+    assert (
+        look(train + np.random.default_rng(2).normal(0, 0.003, len(times)), 1e-6).ripple_hz is None
+    )

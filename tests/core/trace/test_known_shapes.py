@@ -15,7 +15,12 @@ DT = 1e-6
 PRE = 800  # quiet samples before the light
 
 
-def trace(shape: Callable[[np.ndarray], np.ndarray], count: int = 24_000, height: float = 2.0, ground: float = 0.1):
+def trace(
+    shape: Callable[[np.ndarray], np.ndarray],
+    count: int = 24_000,
+    height: float = 2.0,
+    ground: float = 0.1,
+):
     t = (np.arange(count) - PRE) * DT
     return ground + height * np.where(t >= 0, shape(np.maximum(t, 0.0)), 0.0)
 
@@ -99,7 +104,9 @@ def test_clean_pulses_against_peak_widths(power: float) -> None:
     shape = quenched_at(power, 1.9e-3, 19e-6, 28e-6)
     dt = shape.width_s(0.1) / 3000
     count = 18_000
-    values = np.where(np.arange(count) >= 600, shape.intensity(np.maximum(np.arange(count) - 600, 0) * dt), 0.0)
+    values = np.where(
+        np.arange(count) >= 600, shape.intensity(np.maximum(np.arange(count) - 600, 0) * dt), 0.0
+    )
     found = analyse(values, dt)
     top = [int(values.argmax())]
     for level, ours in ((0.5, found.t05_s), (0.1, found.t01_s)):
@@ -145,7 +152,11 @@ def test_a_slow_detector_is_named_and_its_lag_taken_out() -> None:
     tau, a = 100e-6, 0.5e-3
     t = (np.arange(24_000) - PRE) * DT
     # A step exponential through a first-order detector: (e^(−t/a) − e^(−t/τ)) a/(a − τ), by hand.
-    seen = np.where(t >= 0, (np.exp(-np.maximum(t, 0) / a) - np.exp(-np.maximum(t, 0) / tau)) * a / (a - tau), 0.0)
+    seen = np.where(
+        t >= 0,
+        (np.exp(-np.maximum(t, 0) / a) - np.exp(-np.maximum(t, 0) / tau)) * a / (a - tau),
+        0.0,
+    )
     plain, known = analyse(seen, DT), analyse(seen, DT, detector_s=tau)
     assert known.codes == {"slow_detector"}
     assert plain.codes == set()
@@ -169,7 +180,9 @@ def test_what_is_no_trace_is_refused(values: np.ndarray, dt: float, says: str) -
         analyse(values, dt)
 
 
-@pytest.mark.parametrize("values", [np.zeros(1000), np.full(1000, 3.3), np.random.default_rng(2).normal(0, 1, 100_000)])
+@pytest.mark.parametrize(
+    "values", [np.zeros(1000), np.full(1000, 3.3), np.random.default_rng(2).normal(0, 1, 100_000)]
+)
 def test_nothing_but_noise_is_no_pulse(values: np.ndarray) -> None:
     found = analyse(values, DT)
     assert found.codes == {"no_pulse"}

@@ -9,12 +9,16 @@ from rapzel.core.trace.measuring.lags import measure_lags, onsets_s
 from rapzel.core.trace.reading.samples import Recording, Segment, TraceError
 from simulators.light import Settings, pop
 
-SETTINGS = Settings(power=1 / 4, sweep_s=0.004, pre_s=0.001, sampling_hz=2e6, lag_s=0.0004, lag_jitter_s=20e-6)
+SETTINGS = Settings(
+    power=1 / 4, sweep_s=0.004, pre_s=0.001, sampling_hz=2e6, lag_s=0.0004, lag_jitter_s=20e-6
+)
 
 
 def recording(count: int, settings: Settings = SETTINGS) -> tuple[Recording, list[float]]:
     pops = [pop(settings, number) for number in range(count)]
-    segments = tuple(Segment(0.0, 1 / settings.sampling_hz, (each.trigger_v, each.light_v)) for each in pops)
+    segments = tuple(
+        Segment(0.0, 1 / settings.sampling_hz, (each.trigger_v, each.light_v)) for each in pops
+    )
     return Recording(("Trigger", "Light"), ("V", "V"), segments), [each.lag_s for each in pops]
 
 
@@ -51,7 +55,12 @@ def test_a_sound_counts_from_its_arrival() -> None:
     rate = 192_000
     t = np.arange(rate // 20) / rate
     noise = np.random.default_rng(5).normal(0, 0.002, len(t))
-    bang = np.where(t >= 0.01, np.exp(-(t - 0.01) / 0.004) * np.sin(2 * np.pi * 1500 * (t - 0.01)), 0.0) + noise
+    bang = (
+        np.where(
+            t >= 0.01, np.exp(-(t - 0.01) / 0.004) * np.sin(2 * np.pi * 1500 * (t - 0.01)), 0.0
+        )
+        + noise
+    )
     assert onsets_s(bang, 1 / rate)[0] == pytest.approx(0.01, abs=60e-6)
 
 

@@ -52,7 +52,9 @@ def test_it_also_covers_shapes_of_no_circuit(name: str, decibels: float, noise_s
         noise = np.random.default_rng(seed).normal(0, 10 ** (-decibels / 20), len(clean))
         found.append(analyse(clean + noise, 4 * DT))
     for level, truth in zip(("t05_s", "t01_s"), truths, strict=True):
-        covered = [abs(getattr(each, level) - truth) <= getattr(each, f"u_{level}") for each in found]
+        covered = [
+            abs(getattr(each, level) - truth) <= getattr(each, f"u_{level}") for each in found
+        ]
         assert np.mean(covered) >= 0.9
         doubt = np.median([getattr(each, f"u_{level}") for each in found])
         assert doubt < (0.45 if decibels == 20 else 0.04) * truth
@@ -71,7 +73,9 @@ def test_a_hasty_recording_is_covered_as_well(decibels: float) -> None:
         for seed in range(40)
     ]
     read = [each for each in found if each.codes == set()]
-    assert {code for each in found for code in each.codes} <= {"tail_missing"}, "noise may hide the last crossing"
+    assert {code for each in found for code in each.codes} <= {"tail_missing"}, (
+        "noise may hide the last crossing"
+    )
     assert len(read) >= (36 if decibels == 20 else 40)
     covered = [abs(each.t01_s - tau * np.log(10)) <= each.u_t01_s for each in read]
     assert np.mean(covered) >= 0.9

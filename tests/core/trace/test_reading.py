@@ -79,7 +79,11 @@ def test_the_same_pulse_comes_out_of_every_dialect(name: str) -> None:
 
 def test_names_and_roles_are_recognised() -> None:
     layout = recognise(FILES["preamble, two channels"])
-    assert [(c.name, c.role) for c in layout.columns] == [("TIME", "time"), ("CH1", "value"), ("CH2", "value")]
+    assert [(c.name, c.role) for c in layout.columns] == [
+        ("TIME", "time"),
+        ("CH1", "value"),
+        ("CH2", "value"),
+    ]
     assert layout.first_row == 5
     german = recognise(FILES["semicolon, decimal comma, milliseconds"])
     assert (german.delimiter, german.decimal) == (";", ",")
@@ -96,7 +100,9 @@ def test_sweeps_are_parted(parted: str) -> None:
         if number and parted == "header":
             lines += ["", "s,V"]
         own = f"{number + 1}," if parted == "column" else ""
-        lines += [f"{own}{t:.9g},{v:.6g}" for t, v in zip(sweep.times_s, sweep.light_v, strict=True)]
+        lines += [
+            f"{own}{t:.9g},{v:.6g}" for t, v in zip(sweep.times_s, sweep.light_v, strict=True)
+        ]
     recording = loaded("\n".join(lines).encode())
     assert [segment.count for segment in recording.segments] == [8000] * 3
     found = analyse_recording(recording, fit=False)
@@ -119,7 +125,11 @@ def test_a_sound_card(dtype) -> None:
     full = {np.int16: 2**15 - 1, np.int32: 2**31 - 1, np.float32: 1.0, np.uint8: 127}[dtype]
     out = io.BytesIO()
     samples = (wave * full + (128 if dtype is np.uint8 else 0)).astype(dtype)
-    wavfile.write(out, rate, np.column_stack([np.full_like(samples, 128 if dtype is np.uint8 else 0), samples]))
+    wavfile.write(
+        out,
+        rate,
+        np.column_stack([np.full_like(samples, 128 if dtype is np.uint8 else 0), samples]),
+    )
     recording = loaded(out.getvalue())
     assert recording.channels == ("Left", "Right")
     found = analyse_recording(recording, fit=False)
@@ -131,9 +141,13 @@ def test_uneven_times_are_put_on_a_grid_and_told() -> None:
     t = np.arange(4000) * 1e-6 + np.random.default_rng(1).uniform(-3e-7, 3e-7, 4000)
     t[0], t[-1] = 0.0, 3999e-6
     v = np.where(t > 5e-4, np.exp(-(t - 5e-4) / 3e-4), 0.0)
-    recording = loaded(("s,V\n" + "\n".join(f"{a:.9g},{b:.6g}" for a, b in zip(t, v, strict=True))).encode())
+    recording = loaded(
+        ("s,V\n" + "\n".join(f"{a:.9g},{b:.6g}" for a, b in zip(t, v, strict=True))).encode()
+    )
     assert "not evenly spaced" in recording.notes[0]
-    assert analyse_recording(recording, fit=False).mean("t05_s") == pytest.approx(3e-4 * np.log(2), rel=0.01)
+    assert analyse_recording(recording, fit=False).mean("t05_s") == pytest.approx(
+        3e-4 * np.log(2), rel=0.01
+    )
 
 
 def zip_bomb() -> bytes:
@@ -230,4 +244,6 @@ def test_the_command_prints_every_figure(tmp_path, capsys) -> None:
     with pytest.raises(CommandError, match="channels 1 to 2"):
         call_command("analyse_trace", str(path), "--channel", "7")
     call_command("analyse_trace", str(path), "--detector", "50us", "--json")
-    assert "slow_detector" in {each["code"] for each in json.loads(capsys.readouterr().out)["warnings"]}
+    assert "slow_detector" in {
+        each["code"] for each in json.loads(capsys.readouterr().out)["warnings"]
+    }

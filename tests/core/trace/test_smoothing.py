@@ -20,8 +20,12 @@ def ramp(length: int, first: int = 1000, end: int = 3000) -> np.ndarray:
     return np.where(x < end, np.clip((x - first + 1) / max(length, 1), 0.0, 1.0), 0.0)
 
 
-@pytest.mark.parametrize(("sd", "smooths"), [(0.0, False), (0.0005, False), (0.01, True), (0.05, True)])
-def test_only_noisy_curves_are_smoothed_and_never_over_much_of_the_pulse(sd: float, smooths: bool) -> None:
+@pytest.mark.parametrize(
+    ("sd", "smooths"), [(0.0, False), (0.0005, False), (0.01, True), (0.05, True)]
+)
+def test_only_noisy_curves_are_smoothed_and_never_over_much_of_the_pulse(
+    sd: float, smooths: bool
+) -> None:
     curve = TAIL + np.random.default_rng(2).normal(0, sd, len(T)) if sd else TAIL
     width = smoothing(curve, sd)
     assert (width > 1) == smooths
@@ -60,7 +64,9 @@ def test_a_short_ramp_keeps_its_length(length: int) -> None:
     assert ninth - tenth == pytest.approx(0.8 * length, abs=2)
 
 
-@pytest.mark.parametrize("curve", [ramp(400, end=4000), np.exp(-(((T - 2e-3) / 4e-4) ** 2)), 0.3 * ramp(1) + T / T[-1]])
+@pytest.mark.parametrize(
+    "curve", [ramp(400, end=4000), np.exp(-(((T - 2e-3) / 4e-4) ** 2)), 0.3 * ramp(1) + T / T[-1]]
+)
 def test_what_is_slow_or_low_is_no_sudden_flank(curve: np.ndarray) -> None:
     assert sudden(curve, WIDTH) == []
 

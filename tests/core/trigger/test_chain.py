@@ -48,7 +48,13 @@ def test_every_link_keeps_the_contract(document, kind: str) -> None:
 def test_lags_add_up(document) -> None:
     document["trigger"].update(
         links=[
-            {"name": "Microphone", "kind": "sound", "lag_s": 0.0002, "jitter_s": 0.0, "distance_m": 1.0},
+            {
+                "name": "Microphone",
+                "kind": "sound",
+                "lag_s": 0.0002,
+                "jitter_s": 0.0,
+                "distance_m": 1.0,
+            },
             {"name": "Unit", "kind": "device", "lag_s": 0.001, "jitter_s": 0.0},
         ],
         set_delay_s=0.01,
@@ -56,14 +62,19 @@ def test_lags_add_up(document) -> None:
     found = evaluate(document).timing
     expected = 0.0002 + 1 / speed_of_sound_m_s(20) + 0.001 + 0.055 + 0.0004 + 0.01
     assert found.flash_after_event_s == pytest.approx(expected)
-    direct = changed(document, {"trigger.fires": "flash", "exposure.method": "open_shutter", "exposure.shutter_s": 1.0})
+    direct = changed(
+        document,
+        {"trigger.fires": "flash", "exposure.method": "open_shutter", "exposure.shutter_s": 1.0},
+    )
     assert evaluate(direct).timing.flash_after_event_s == pytest.approx(expected - 0.055)
 
 
 def test_mirror_and_first_curtain_take_their_share_of_the_lag(document) -> None:
     document["camera"].update(mirror_s=0.03, first_curtain_s=0.01)
     usual = evaluate(document).timing.flash_after_event_s
-    quick = evaluate(changed(document, {"camera.mirror_up": True, "camera.electronic_first_curtain": True}))
+    quick = evaluate(
+        changed(document, {"camera.mirror_up": True, "camera.electronic_first_curtain": True})
+    )
     assert usual - quick.timing.flash_after_event_s == pytest.approx(0.04)
     unknown = evaluate(changed(document, {"camera.mirror_up": True, "camera.mirror_s": None}))
     assert unknown.timing.flash_after_event_s is None
@@ -98,7 +109,13 @@ def test_draws_are_standard_and_independent(source: int) -> None:
 
 def test_a_uniform_link_gives_its_half_width(document) -> None:
     document["trigger"]["links"] = [
-        {"kind": "device", "name": "Poll", "lag_s": 0.0, "jitter_s": 0.01, "jitter_shape": "uniform"}
+        {
+            "kind": "device",
+            "name": "Poll",
+            "lag_s": 0.0,
+            "jitter_s": 0.01,
+            "jitter_shape": "uniform",
+        }
     ]
     document["camera"]["lag_jitter_s"] = 0
     assert evaluate(document).timing.jitter_s == pytest.approx(0.01 / math.sqrt(3))
@@ -116,7 +133,9 @@ def test_share_in_frame_against_the_normal_distribution(document) -> None:
     document["moment"] = {"at_s": 0.0554, "place_m": 100.0}
     found = evaluate(document)
     half, spread = found.framing.field_width_m / 2, 9 * 0.2
-    assert found.timing.share_in_frame == pytest.approx(norm.cdf(half / spread) - norm.cdf(-half / spread), abs=2e-3)
+    assert found.timing.share_in_frame == pytest.approx(
+        norm.cdf(half / spread) - norm.cdf(-half / spread), abs=2e-3
+    )
 
 
 def test_without_a_moment_nothing_is_said_of_landing(document) -> None:
@@ -134,7 +153,9 @@ def test_without_a_moment_nothing_is_said_of_landing(document) -> None:
 def test_without_a_light_nothing_is_said_of_timing_or_pace(document) -> None:
     found = evaluate(changed(document, {"lights": [], "moment": {"at_s": 0.05}}))
     states = {margin.name: margin.state for margin in found.margins}
-    assert states == dict.fromkeys(("freeze", "light", "ghost", "sync", "timing", "pace"), "unknown")
+    assert states == dict.fromkeys(
+        ("freeze", "light", "ghost", "sync", "timing", "pace"), "unknown"
+    )
     assert found.provenance is None
 
 
@@ -174,7 +195,9 @@ def test_what_comes_late_at_the_camera_is_nearer_than_the_focus(document) -> Non
         found = evaluate(late)
         near, far = found.framing.depth_near_m, found.framing.depth_far_m
         room = (4 - near) if angle == 0 else (far - 4)
-        by_hand = norm.cdf((room / 9 - 0.0554) / 0.02) - norm.cdf((-(far - near - room) / 9 - 0.0554) / 0.02)
+        by_hand = norm.cdf((room / 9 - 0.0554) / 0.02) - norm.cdf(
+            (-(far - near - room) / 9 - 0.0554) / 0.02
+        )
         assert found.timing.share_in_focus == pytest.approx(by_hand, abs=2e-3)
         assert found.timing.share_in_frame == 1.0
 
@@ -199,7 +222,13 @@ def test_the_apex_of_a_leap_is_missed_with_jitter_and_with_being_late(document) 
     document["motion"] = {"kind": "leap", "rise_m": 0.6, "from_apex_s": 0.0}
     document["lights"][0]["power"] = 1.0
     document["trigger"]["links"] = [
-        {"kind": "finger", "name": "Finger", "way": "anticipates", "lag_s": -0.0554, "jitter_s": 0.02}
+        {
+            "kind": "finger",
+            "name": "Finger",
+            "way": "anticipates",
+            "lag_s": -0.0554,
+            "jitter_s": 0.02,
+        }
     ]
     document["moment"] = {"at_s": 0.0}
     timely = evaluate(document)
@@ -208,8 +237,12 @@ def test_the_apex_of_a_leap_is_missed_with_jitter_and_with_being_late(document) 
     sigma = math.hypot(0.02, 0.002)
     by_hand = norm.cdf((window - middle) / sigma) - norm.cdf((-window - middle) / sigma)
     assert timely.timing.share_slow_enough == pytest.approx(by_hand, abs=2e-3)
-    late = evaluate(changed(document, {"trigger.links[0].way": "reacts", "trigger.links[0].lag_s": 0.2}))
-    assert late.timing.share_slow_enough < 0.01, "a leap that is caught a quarter of a second late has lost its apex"
+    late = evaluate(
+        changed(document, {"trigger.links[0].way": "reacts", "trigger.links[0].lag_s": 0.2})
+    )
+    assert late.timing.share_slow_enough < 0.01, (
+        "a leap that is caught a quarter of a second late has lost its apex"
+    )
 
 
 def test_the_whole_extent_must_be_in_the_frame(document) -> None:
@@ -218,5 +251,7 @@ def test_the_whole_extent_must_be_in_the_frame(document) -> None:
     for extent, share in ((width * 0.99, 0.556), (width * 1.01, 0.0), (0.0, 1.0)):
         found = evaluate(changed(document, {"subject": {"extent_m": extent}})).timing
         slack = max(width - extent, 0) / 2 / (9 * 0.002)
-        assert found.share_in_frame == pytest.approx(2 * norm.cdf(slack) - 1 if extent < width else 0.0, abs=2e-3)
+        assert found.share_in_frame == pytest.approx(
+            2 * norm.cdf(slack) - 1 if extent < width else 0.0, abs=2e-3
+        )
         assert found.share_in_frame == pytest.approx(share, abs=0.02)

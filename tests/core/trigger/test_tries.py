@@ -15,11 +15,17 @@ N = 400_000
 def lights(rng: np.random.Generator, mean: float, parts: list[tuple[str, float]]) -> np.ndarray:
     total = np.full(N, mean)
     for shape, spread in parts:
-        total += spread * rng.standard_normal(N) if shape == "normal" else rng.uniform(-spread, spread, N)
+        total += (
+            spread * rng.standard_normal(N)
+            if shape == "normal"
+            else rng.uniform(-spread, spread, N)
+        )
     return total
 
 
-def places(kind: str, time: np.ndarray, faster: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+def places(
+    kind: str, time: np.ndarray, faster: np.ndarray
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """(along, up, speed) at each time after the event, from where the part is at the event."""
     if kind == "steady":
         return (8 + faster) * time, 0 * time, 8 + faster
@@ -31,16 +37,30 @@ def places(kind: str, time: np.ndarray, faster: np.ndarray) -> tuple[np.ndarray,
     if kind == "rotation":
         rate = math.tau * 5 * (1 + faster / (math.tau * 5 * 0.4))
         turned = 0.5 + rate * time
-        return 0.4 * (np.sin(turned) - math.sin(0.5)), 0.4 * (math.cos(0.5) - np.cos(turned)), 0.4 * rate
+        return (
+            0.4 * (np.sin(turned) - math.sin(0.5)),
+            0.4 * (math.cos(0.5) - np.cos(turned)),
+            0.4 * rate,
+        )
     since = time + math.sqrt(2 * 0.5 / G) - 0.1  # a fall, half a metre down at 0.1 s
     start = math.sqrt(2 * 0.5 / G) - 0.1
     scale = 1 + faster / math.sqrt(2 * G * 0.5)
-    return scale * G / 2 * (np.maximum(since, 0) ** 2 - start**2), 0 * time, scale * G * np.maximum(since, 0)
+    return (
+        scale * G / 2 * (np.maximum(since, 0) ** 2 - start**2),
+        0 * time,
+        scale * G * np.maximum(since, 0),
+    )
 
 
 MOTIONS = {
     "steady": {"kind": "steady", "speed_m_s": 8.0, "speed_sd_m_s": 0.6},
-    "leap": {"kind": "leap", "rise_m": 0.8, "from_apex_s": 0.02, "horizontal_m_s": 3.0, "speed_sd_m_s": 0.3},
+    "leap": {
+        "kind": "leap",
+        "rise_m": 0.8,
+        "from_apex_s": 0.02,
+        "horizontal_m_s": 3.0,
+        "speed_sd_m_s": 0.3,
+    },
     "rotation": {
         "kind": "rotation",
         "radius_m": 0.4,

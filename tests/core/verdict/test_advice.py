@@ -14,15 +14,27 @@ HOLDS = STATES.index("unsure")
 SCENES = {
     "short of light": {"lights[0].power": 1 / 256},
     "too slow": {"exposure.iso": 900, "lights[0].distance_m": 1.2},
-    "ghost": {"ambient.ev100": 8.0, "exposure.shutter_s": 1 / 60, "lights[0].power": 1 / 256, "exposure.iso": 5000},
+    "ghost": {
+        "ambient.ev100": 8.0,
+        "exposure.shutter_s": 1 / 60,
+        "lights[0].power": 1 / 256,
+        "exposure.iso": 5000,
+    },
     "band": {"exposure.shutter_s": 1 / 400},
     "early": {"moment.at_s": 0.5, "motion.speed_m_s": 3.0},
     "fast burst": {"exposure.frames_per_s": 30.0},
     "too much light": {"exposure.iso": 3200, "motion.speed_m_s": 2.0},
-    "slow shutter": {"exposure.method": "ambient", "ambient.ev100": 15.0, "exposure.shutter_s": 1 / 200},
+    "slow shutter": {
+        "exposure.method": "ambient",
+        "ambient.ev100": 15.0,
+        "exposure.shutter_s": 1 / 200,
+    },
     "nothing opens it": {"trigger.fires": "flash"},
     "nobody opens it so fast": {"exposure.method": "open_shutter", "trigger.fires": "flash"},
-    "past the apex": {"motion": {"kind": "leap", "rise_m": 0.8, "from_apex_s": 0.3}, "lights[0].power": 1.0},
+    "past the apex": {
+        "motion": {"kind": "leap", "rise_m": 0.8, "from_apex_s": 0.3},
+        "lights[0].power": 1.0,
+    },
 }
 CLOSED = {"too slow": "light", "slow shutter": "light"}
 
@@ -49,13 +61,18 @@ def test_the_smallest_change_of_iso_is_proposed(document) -> None:
     by_iso = next(change for change in offers if change.says.startswith("ISO"))
     less = dict(by_iso.values)["exposure.iso"] * 2 ** (-2 / 3)
     assert (
-        evaluate(changed(document, {"lights[0].power": 1 / 256, "exposure.iso": less})).margin("light").state == "fails"
+        evaluate(changed(document, {"lights[0].power": 1 / 256, "exposure.iso": less}))
+        .margin("light")
+        .state
+        == "fails"
     )
 
 
 def test_the_apex_is_proposed_first_for_a_leap(document) -> None:
     _, offers = proposals(document, SCENES["past the apex"])
-    assert next(change for change in offers if change.margin == "freeze").says == "caught at the apex"
+    assert (
+        next(change for change in offers if change.margin == "freeze").says == "caught at the apex"
+    )
 
 
 def test_less_power_comes_first_where_the_picture_is_over(document) -> None:
@@ -71,7 +88,12 @@ def test_less_power_comes_first_where_the_picture_is_over(document) -> None:
 
 def test_the_one_slow_light_is_lowered_or_swapped(document) -> None:
     """A voltage-controlled light gets no shorter: a quenched one from the same scene takes its place."""
-    old = {**INSTANT, "name": "Old", "durations": [{"power": 1.0, "t01_s": 0.004}], "min_power": 1 / 32}
+    old = {
+        **INSTANT,
+        "name": "Old",
+        "durations": [{"power": 1.0, "t01_s": 0.004}],
+        "min_power": 1 / 32,
+    }
     quick = {**document["lights"][0], "power": 1 / 256, "distance_m": 0.9, "loss_stops": 0.0}
     slow = {**quick, "name": "Rim", "strobe": old, "power": 1 / 32, "distance_m": 1.6}
     values = {"lights": [quick, slow], "motion.speed_m_s": 8.0, "exposure.iso": 320}
@@ -80,7 +102,10 @@ def test_the_one_slow_light_is_lowered_or_swapped(document) -> None:
     swap = next(change for change in offers if change.margin == "freeze")
     assert swap.says.startswith("Monobloc 600 at ")
     assert swap.says.endswith("for Rim")
-    assert evaluate(changed(changed(document, values), dict(swap.values))).margin("freeze").rank >= HOLDS
+    assert (
+        evaluate(changed(changed(document, values), dict(swap.values))).margin("freeze").rank
+        >= HOLDS
+    )
 
 
 def test_a_strobe_that_cannot_be_short_enough_gets_no_false_promise(document) -> None:
@@ -122,7 +147,9 @@ def test_more_light_never_darkens_and_relaxing_never_removes(document) -> None:
     for values in ({"exposure.iso": 400}, {"exposure.f_number": 5.6}, {"lights[0].power": 1 / 8},
                    {"lights[0].distance_m": 1.5}, {"lights[0].loss_stops": 0.0}, {"ambient.ev100": 9.0},
                    {"lights": [*document["lights"], {**document["lights"][0], "name": "More"}]}):  # fmt: skip
-        assert evaluate(changed(document, values)).exposure_offset_stops > base.exposure_offset_stops
+        assert (
+            evaluate(changed(document, values)).exposure_offset_stops > base.exposure_offset_stops
+        )
     ranks = []
     for pixels in (1.0, 2.0, 4.0, 8.0, 30.0):
         looser = evaluate(changed(document, {"criterion.pixels": pixels, "moment.at_s": 0.0554}))

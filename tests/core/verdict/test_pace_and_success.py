@@ -12,7 +12,9 @@ from rapzel.core.trigger import success
 def test_a_reservoir_that_refills_what_is_taken_never_ends() -> None:
     """Sustained when p ≤ 1 / (fps × full recycle)."""
     assert pace.frames_before_short(0.5, 1.0, 2.0) is None
-    assert pace.frames_before_short(0.55, 1.0, 2.0) is not None, "0.14 stop short once the reserve is gone"
+    assert pace.frames_before_short(0.55, 1.0, 2.0) is not None, (
+        "0.14 stop short once the reserve is gone"
+    )
 
 
 def test_a_burst_by_hand() -> None:
@@ -68,15 +70,24 @@ def test_a_rate_that_is_held_is_never_shown_as_refused(document) -> None:
     assert evaluate(changed(document, {"exposure.frames_per_s": shown})).margin("pace").passes
 
 
-@pytest.mark.parametrize(("chance", "keepers", "tries"), [(0.5, 3, 11), (0.5, 1, 5), (0.2, 2, 22), (0.9, 5, 7)])
-def test_tries_for_several_keepers_by_the_negative_binomial(chance: float, keepers: int, tries: int) -> None:
+@pytest.mark.parametrize(
+    ("chance", "keepers", "tries"), [(0.5, 3, 11), (0.5, 1, 5), (0.2, 2, 22), (0.9, 5, 7)]
+)
+def test_tries_for_several_keepers_by_the_negative_binomial(
+    chance: float, keepers: int, tries: int
+) -> None:
     """Handbook: p = 0.5, k = 3 takes 11 tries for 95 %; checked by scipy's negative binomial."""
     assert success.tries_for(chance, keepers=keepers) == tries
-    assert nbinom.cdf(tries - keepers, keepers, chance) >= 0.95 > nbinom.cdf(tries - keepers - 1, keepers, chance)
+    assert (
+        nbinom.cdf(tries - keepers, keepers, chance)
+        >= 0.95
+        > nbinom.cdf(tries - keepers - 1, keepers, chance)
+    )
 
 
 @pytest.mark.parametrize(
-    ("chance", "tries"), [(0.1, 29), (0.5, 5), (0.95, 1), (1.0, 1), (0.01, 299), (0.0, None), (1e-9, None)]
+    ("chance", "tries"),
+    [(0.1, 29), (0.5, 5), (0.95, 1), (1.0, 1), (0.01, 299), (0.0, None), (1e-9, None)],
 )
 def test_tries_for_nineteen_in_twenty(chance: float, tries: int | None) -> None:
     """Smallest n with 1 − (1 − p)^n ≥ 0.95, by hand from log 0.05 / log (1 − p)."""

@@ -19,9 +19,19 @@ class Command(BaseCommand):
 
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("file", type=Path)
-        parser.add_argument("--channel", type=int, help="number of the channel, from 1; else the one that shows light")
-        parser.add_argument("--interval", type=parse_duration, help="time between two samples, if the file has none")
-        parser.add_argument("--detector", type=parse_duration, help="time constant of the detector, for example 20us")
+        parser.add_argument(
+            "--channel",
+            type=int,
+            help="number of the channel, from 1; else the one that shows light",
+        )
+        parser.add_argument(
+            "--interval", type=parse_duration, help="time between two samples, if the file has none"
+        )
+        parser.add_argument(
+            "--detector",
+            type=parse_duration,
+            help="time constant of the detector, for example 20us",
+        )
         parser.add_argument("--json", action="store_true", help="print the whole result as JSON")
 
     def handle(self, *args: Any, **options: Any) -> None:
@@ -33,7 +43,9 @@ class Command(BaseCommand):
             channel = None if options["channel"] is None else options["channel"] - 1
             result = analyse_recording(read(options["file"], layout), channel).to_document()
         except OSError as error:
-            raise CommandError(f"Cannot read {options['file']}: {error.strerror or error}") from None
+            raise CommandError(
+                f"Cannot read {options['file']}: {error.strerror or error}"
+            ) from None
         except TraceError as error:
             raise CommandError(str(error)) from None
         if options["json"]:
@@ -48,7 +60,9 @@ class Command(BaseCommand):
                 shown = "not to be read"
             else:
                 shown = (
-                    format_time(value) if name.endswith("_s") else f"{format_number(value, 4)} {_unit(name, result)}"
+                    format_time(value)
+                    if name.endswith("_s")
+                    else f"{format_number(value, 4)} {_unit(name, result)}"
                 )
             self.stdout.write(f"{name}: {shown.strip()}")
         self.stdout.write(f"pops: {len(result['pops'])}")

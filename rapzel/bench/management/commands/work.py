@@ -26,7 +26,9 @@ class Command(BaseCommand):
             try:
                 queue = current_app.connector
                 assert isinstance(queue, DjangoConnector), "the queue lives in Django's database"
-                current_app.with_connector(queue.get_worker_connector()).run_worker(concurrency=options["concurrency"])
+                current_app.with_connector(queue.get_worker_connector()).run_worker(
+                    concurrency=options["concurrency"]
+                )
                 return  # asked to stop
             except Exception:
                 failed = 0 if time.monotonic() - began > 60 else failed + 1

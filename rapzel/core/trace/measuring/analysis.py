@@ -59,13 +59,17 @@ def analyse(
     if not (math.isfinite(dt_s) and dt_s > 0):
         raise TraceError(f"The interval between two samples is {dt_s:g} s, but must be above 0.")
     if values.ndim != 1 or len(values) < 8:
-        raise TraceError(f"A trace needs at least eight samples in a row; this one has {values.size}.")
+        raise TraceError(
+            f"A trace needs at least eight samples in a row; this one has {values.size}."
+        )
     if not np.isfinite([float(values.min()), float(values.max())]).all():
         raise TraceError("The trace holds samples that are not finite numbers.")
     ground = ground or look(values, dt_s)
     noise = math.hypot(ground.noise, ground.step / math.sqrt(12))
     if doubts.nothing_there(values, ground):
-        return TraceResult(baseline=ground.baseline, noise=ground.noise, warnings=[doubts.no_pulse(ground)])
+        return TraceResult(
+            baseline=ground.baseline, noise=ground.noise, warnings=[doubts.no_pulse(ground)]
+        )
     window = _window(values, ground, dt_s, noise)
     return _measured(values, window, ground, detector_s, fit)
 
@@ -76,14 +80,18 @@ def _window(values: npt.NDArray[np.floating], ground: Ground, dt_s: float, noise
     reach = max(last - first, 24)
     begin, end = max(first - reach // 2 - 16, 0), min(last + 3 * reach + 16, len(values))
     part = values[begin:end]
-    rough = ground.sign * (part[:: max(len(part) // 50_000, 1)].astype(np.float64) - ground.baseline)
+    rough = ground.sign * (
+        part[:: max(len(part) // 50_000, 1)].astype(np.float64) - ground.baseline
+    )
     above = int(np.count_nonzero(rough > 0.5 * ground.peak)) * max(len(part) // 50_000, 1)
     group = grouping(len(part), above)
     curve = part.astype(np.float64)
     if group > 1:
         curve = curve[: len(curve) // group * group].reshape(-1, group).mean(axis=1)
     curve = ground.sign * (curve - ground.baseline)
-    curve -= ground.sign * _underneath(ground, (begin + group * np.arange(len(curve))) * dt_s, len(values) * dt_s)
+    curve -= ground.sign * _underneath(
+        ground, (begin + group * np.arange(len(curve))) * dt_s, len(values) * dt_s
+    )
     return Window(curve, begin, group, dt_s * group, noise / math.sqrt(group))
 
 
@@ -104,11 +112,17 @@ def _peaks(window: Window) -> list[int]:
     floor = max(_PROMINENT * peak, 7 * window.noise / math.sqrt(width))
     step = max(width // 4, len(plain) // _LOOKED_AT, 1)
     tops = np.pad(plain, (0, -len(plain) % step), constant_values=0.0).reshape(-1, step)
-    found, _ = find_peaks(np.concatenate([[0.0], tops.max(axis=1), [0.0]]), prominence=floor, height=floor)
+    found, _ = find_peaks(
+        np.concatenate([[0.0], tops.max(axis=1), [0.0]]), prominence=floor, height=floor
+    )
     kept: list[int] = []
     for place in (int(each - 1) * step + int(tops[each - 1].argmax()) for each in found):
         # Two equally high tops of one pulse are each prominent by definition: a valley has to lie between.
-        if kept and float(plain[kept[-1] : place + 1].min()) > min(plain[kept[-1]], plain[place]) - floor:
+        if (
+            kept
+            and float(plain[kept[-1] : place + 1].min())
+            > min(plain[kept[-1]], plain[place]) - floor
+        ):
             kept[-1] = max(kept[-1], place, key=lambda at: plain[at])
         else:
             kept.append(place)
@@ -125,7 +139,11 @@ def _parts(window: Window, peaks: list[int]) -> list[tuple[int, int]]:
 
 
 def _measured(
-    values: npt.NDArray[np.floating], window: Window, ground: Ground, detector_s: float | None, fit: bool
+    values: npt.NDArray[np.floating],
+    window: Window,
+    ground: Ground,
+    detector_s: float | None,
+    fit: bool,
 ) -> TraceResult:
     peaks = _peaks(window)
     parts = _parts(window, peaks)
@@ -135,7 +153,9 @@ def _measured(
     whole = train is not None
     low, high = (0, len(window.curve)) if whole else parts[main]
     curve = window.curve[low:high]
-    figures = measure(curve, window.dt_s, window.noise) if whole or len(parts) == 1 else single[main]
+    figures = (
+        measure(curve, window.dt_s, window.noise) if whole or len(parts) == 1 else single[main]
+    )
     offset = window.time_s(low)
     corrected = _corrected(curve, window, detector_s)
     total = sum(max(each.light_integral, 0.0) for each in single) or 1.0
@@ -153,7 +173,11 @@ def _measured(
     warnings = doubts.warnings(seen)
     codes = {warning.code for warning in warnings}
     rough = _beyond_smoothing(curve, window.noise)
-    solution = solve(curve, window.dt_s, window.noise, figures) if (fit or rough) and not codes & _UNFIT else None
+    solution = (
+        solve(curve, window.dt_s, window.noise, figures)
+        if (fit or rough) and not codes & _UNFIT
+        else None
+    )
     ruler = as_ruler(solution) if solution and rough else None
     if ruler:
         doubt = uncertainty.by_two_rulers(ruler, figures)
@@ -225,11 +249,15 @@ def _corrected(curve: Array, window: Window, detector_s: float | None) -> Figure
     width = max(smoothing(curve, window.noise), 5)
     width = min(width, (len(curve) - 1) // 2 * 2 - 1)
     slope = savgol_filter(curve, width, 2, deriv=1, delta=window.dt_s)
-    noise = math.hypot(window.noise, detector_s * window.noise * math.sqrt(12 / width**3) / window.dt_s)
+    noise = math.hypot(
+        window.noise, detector_s * window.noise * math.sqrt(12 / width**3) / window.dt_s
+    )
     return measure(curve + detector_s * slope, window.dt_s, noise)
 
 
-def analyse_recording(recording: Recording, channel: int | None = None, fit: bool = True) -> RecordingResult:
+def analyse_recording(
+    recording: Recording, channel: int | None = None, fit: bool = True
+) -> RecordingResult:
     """Every pop of one channel, with statistics over them.
 
     channel: its number; None takes the first that looks like light. A sweep with several alike pops far apart is
@@ -238,7 +266,13 @@ def analyse_recording(recording: Recording, channel: int | None = None, fit: boo
     place = recording.channel(channel)
     singles = pops.singles(recording, place)
     results = [
-        analyse(segment.values[0], segment.dt_s, recording.detector_s, fit=fit and number == 0, ground=ground)
+        analyse(
+            segment.values[0],
+            segment.dt_s,
+            recording.detector_s,
+            fit=fit and number == 0,
+            ground=ground,
+        )
         for number, (segment, ground) in enumerate(singles)
     ]
     return pops.summed(recording, place, [segment for segment, _ in singles], results)

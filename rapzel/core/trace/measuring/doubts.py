@@ -49,7 +49,11 @@ def nothing_there(values: npt.NDArray[np.floating], ground: Ground) -> bool:
         return True
     if ground.peak > 12 * ground.noise:
         return False
-    thinned = values if len(values) <= 400_000 else values[: len(values) // 50 * 50].reshape(-1, 50).mean(axis=1)
+    thinned = (
+        values
+        if len(values) <= 400_000
+        else values[: len(values) // 50 * 50].reshape(-1, 50).mean(axis=1)
+    )
     noise = ground.noise / math.sqrt(len(values) / len(thinned))
     away = ground.sign * (thinned.astype(np.float64) - ground.baseline)
     for width in (1, 5, 25, 125):
@@ -78,7 +82,10 @@ def _two_levels(seen: Seen) -> str | None:
     low_or_high = (np.abs(seen.curve) <= band) | (np.abs(seen.curve - high) <= 2 * band)
     edges = int(np.count_nonzero(np.diff(seen.curve > 0.5 * high)))
     between = int(np.count_nonzero(~low_or_high))
-    if between > max(2 * edges, (1 - _TWO_LEVELS) * len(seen.curve)) or np.count_nonzero(seen.curve > high / 2) < 4:
+    if (
+        between > max(2 * edges, (1 - _TWO_LEVELS) * len(seen.curve))
+        or np.count_nonzero(seen.curve > high / 2) < 4
+    ):
         return None
     above = seen.curve[seen.curve > 0.5 * high]
     if len(above) > 6 and float(np.std(above[1:-1])) > max(1.5 * seen.noise, 0.01 * high):
@@ -102,7 +109,10 @@ def _clipped(seen: Seen) -> str | None:
     flat = curve >= high - (2 * band if not exact else band)
     first, last = int(np.argmax(flat)), len(curve) - 1 - int(np.argmax(flat[::-1]))
     width = last - first + 1
-    if width < max(5, 0.05 * np.count_nonzero(curve > 0.5 * high)) or float(np.mean(flat[first : last + 1])) < 0.9:
+    if (
+        width < max(5, 0.05 * np.count_nonzero(curve > 0.5 * high))
+        or float(np.mean(flat[first : last + 1])) < 0.9
+    ):
         return None
     reach = max(width // 2, 2)
     before = curve[max(first - reach, 0)]
@@ -110,7 +120,9 @@ def _clipped(seen: Seen) -> str | None:
     smallest = max(12 * step, 6 * seen.noise, 0.03 * high)
     if high - before < smallest or high - after < smallest:
         return None
-    if not exact and (_steep(curve, high, last, width) or _curved(curve[first : last + 1], seen.noise)):
+    if not exact and (
+        _steep(curve, high, last, width) or _curved(curve[first : last + 1], seen.noise)
+    ):
         return None
     return says
 
@@ -118,7 +130,9 @@ def _clipped(seen: Seen) -> str | None:
 def _repeats(seen: Seen) -> bool:
     """Whether the highest sample of the recording comes many times over, as it does at a limit."""
     edge = float(seen.values.max() if seen.ground.sign > 0 else seen.values.min())
-    return int(np.count_nonzero(seen.values == edge)) >= max(5, _REPEATED * seen.group * len(seen.curve))
+    return int(np.count_nonzero(seen.values == edge)) >= max(
+        5, _REPEATED * seen.group * len(seen.curve)
+    )
 
 
 def _curved(top: Array, noise: float) -> bool:
@@ -137,7 +151,12 @@ def _steep(curve: Array, high: float, last: int, width: int) -> bool:
 
 def _tail_missing(seen: Seen) -> str | None:
     figures = seen.figures
-    margin = 3 * seen.noise / max(figures.peak, 1e-300) / math.sqrt(max(smoothing(seen.curve, seen.noise) // 2, 1))
+    margin = (
+        3
+        * seen.noise
+        / max(figures.peak, 1e-300)
+        / math.sqrt(max(smoothing(seen.curve, seen.noise) // 2, 1))
+    )
     if figures.last01_s is None and figures.ends_at <= 0.1:
         return (
             f"The trace ends at {figures.ends_at:.0%} of the peak, and its noise hides when the light falls below the "

@@ -55,10 +55,16 @@ def measure(curve: Array, dt_s: float, noise: float, width: int | None = None) -
     peak = min(float(shape[top]), float(curve.max()))
     rough = window > 1
     crossings = {
-        level: (_first(shape, curve, level * peak, top, rough), _last(shape, curve, level * peak, top, rough))
+        level: (
+            _first(shape, curve, level * peak, top, rough),
+            _last(shape, curve, level * peak, top, rough),
+        )
         for level in (0.1, 0.5, 0.9)
     }
-    t = {level: tuple(None if at is None else at * dt_s for at in pair) for level, pair in crossings.items()}
+    t = {
+        level: tuple(None if at is None else at * dt_s for at in pair)
+        for level, pair in crossings.items()
+    }
     first01, last01 = t[0.1]
     integral, span = _light(curve, dt_s, crossings[0.1], window)
     return Figures(

@@ -47,7 +47,9 @@ class Solution:
         return self.model is _quenched
 
 
-def _points(curve: Array, dt_s: float, figures: Figures, jump: int | None) -> tuple[Array, Array, int]:
+def _points(
+    curve: Array, dt_s: float, figures: Figures, jump: int | None
+) -> tuple[Array, Array, int]:
     """Times [s] and levels [of the peak], from before the rise to well after the tail, in groups of so many.
 
     The times are points x instants: a level is the mean over its group, and so is what the model says of it. No group
@@ -68,7 +70,11 @@ def _points(curve: Array, dt_s: float, figures: Figures, jump: int | None) -> tu
 def _jump(curve: Array, noise: float) -> int | None:
     """The first sample of a light that comes within two samples; None for a rise that is seen, or too clean to ask."""
     flanks = sudden(curve, smoothing(curve, noise))
-    if not flanks or flanks[0][1] - flanks[0][0] > 1 or curve[flanks[0][1]] < curve[flanks[0][0] - 1]:
+    if (
+        not flanks
+        or flanks[0][1] - flanks[0][0] > 1
+        or curve[flanks[0][1]] < curve[flanks[0][0] - 1]
+    ):
         return None
     return flanks[0][1]
 
@@ -103,7 +109,9 @@ class _Found:
     free: int
 
 
-def _search(model: Model, start: list[float], held: dict[int, float], times: Array, levels: Array) -> _Found:
+def _search(
+    model: Model, start: list[float], held: dict[int, float], times: Array, levels: Array
+) -> _Found:
     every = np.array(start)
     every[list(held)] = list(held.values())
     free = [place for place in range(len(start)) if place not in held]
@@ -119,7 +127,9 @@ def _search(model: Model, start: list[float], held: dict[int, float], times: Arr
         return np.asarray(model(times, full(p)) @ equally - levels)
 
     asked = _TURNS * (len(free) + 1)
-    best, *_ = leastsq(away, every[free], full_output=True, maxfev=asked, ftol=_ENOUGH, xtol=_ENOUGH)
+    best, *_ = leastsq(
+        away, every[free], full_output=True, maxfev=asked, ftol=_ENOUGH, xtol=_ENOUGH
+    )
     left = away(best)
     jacobian = np.zeros((len(levels), len(start)))
     for place, number in enumerate(free):
@@ -145,8 +155,20 @@ def _starts(figures: Figures, dt_s: float) -> tuple[list[list[float]], list[list
     climb = max(figures.peak_at_s - begin, dt_s)
     plain = [[1.2, begin, math.log(t01 / 2.3), math.log(climb / k), 0.0] for k in (3, 12)]
     cut = [
-        [1.3, begin, math.log(decay), math.log(max(climb / 3, decay / 100)), 0.0, math.log(part), math.log(glow)]
-        for part, decay, glow in ((climb, t01 * 20, t01 / 2.5), (climb, t01, t01 / 5), (t05 * 0.9, t01 * 0.5, t01 / 10))
+        [
+            1.3,
+            begin,
+            math.log(decay),
+            math.log(max(climb / 3, decay / 100)),
+            0.0,
+            math.log(part),
+            math.log(glow),
+        ]
+        for part, decay, glow in (
+            (climb, t01 * 20, t01 / 2.5),
+            (climb, t01, t01 / 5),
+            (t05 * 0.9, t01 * 0.5, t01 / 10),
+        )
     ]
     return plain, cut
 
@@ -211,7 +233,9 @@ def _doubts(solution: Solution) -> list[str]:
             "Trust the figures read from the curve, not the model."
         )
     if solution.quenched:
-        found.append("The decay is hardly seen before the quench; the model's decay constant is a guess.")
+        found.append(
+            "The decay is hardly seen before the quench; the model's decay constant is a guess."
+        )
     return found
 
 
@@ -225,7 +249,9 @@ def as_ruler(solution: Solution) -> dict[str, float] | None:
     normal = solution.jacobian.T @ solution.jacobian
     spread = np.linalg.pinv(normal) * solution.noise**2
     rng = np.random.default_rng(11)
-    draws = rng.multivariate_normal(solution.parameters, spread, _DRAWS, check_valid="ignore", method="svd")
+    draws = rng.multivariate_normal(
+        solution.parameters, spread, _DRAWS, check_valid="ignore", method="svd"
+    )
     with np.errstate(all="ignore"):
         here = _figures_of(solution, solution.parameters)
         several = [_figures_of(solution, draw) for draw in draws]

@@ -15,7 +15,9 @@ from rapzel.core.trace.measuring.smoothing import smoothing
 
 Array = npt.NDArray[np.floating]
 _BLOCKS = 8192
-_MOST = 40_000  # samples of a window that are looked at one by one; longer ones are averaged in groups
+_MOST = (
+    40_000  # samples of a window that are looked at one by one; longer ones are averaged in groups
+)
 _PEAK_SAMPLES = 400  # that averaging must leave above half of the peak
 _STANDS_OUT = 5.5  # times the noise: the most that ten million samples of it reach by themselves
 _DRIFT = 0.02  # of the peak over the whole sweep, from which a sloping baseline is named
@@ -34,7 +36,9 @@ class Ground:
     peak: float  # rough, above the baseline
     drift: float  # over the whole sweep
     ripple_hz: float | None
-    wave: tuple[float, float]  # sine and cosine part of the ripple, from the sweep's first sample on
+    wave: tuple[
+        float, float
+    ]  # sine and cosine part of the ripple, from the sweep's first sample on
     ripple: float  # peak to peak
     begins_lit: bool  # no quiet part before the pulse
     windows: list[tuple[int, int]]  # samples with light, first to last, without margins
@@ -67,7 +71,11 @@ def in_blocks(values: npt.NDArray[np.floating]) -> Blocks:
 
 def noise_of(values: npt.NDArray[np.floating]) -> float:
     """Standard deviation of white noise on a smooth curve, from its second differences (robust: by the median)."""
-    parts = [values] if len(values) <= 60_000 else [values[k : k + 20_000] for k in _thirds(len(values))]
+    parts = (
+        [values]
+        if len(values) <= 60_000
+        else [values[k : k + 20_000] for k in _thirds(len(values))]
+    )
     second = np.concatenate([np.diff(part.astype(np.float64), 2) for part in parts])
     if second.size == 0:
         return 0.0
@@ -132,7 +140,9 @@ def look(values: npt.NDArray[np.floating], dt_s: float) -> Ground:
     if level is not None and not begins_lit:
         read_at = read_at[:far] if before >= 8 else read_at
         baseline = float(np.median(blocks.mean[quiet][:far])) if before >= 8 else level
-        noise = max(noise, _scatter(blocks, quiet[:far]))  # what comes after may be the last of the tail
+        noise = max(
+            noise, _scatter(blocks, quiet[:far])
+        )  # what comes after may be the last of the tail
     step = converter_step(values)
     if slope is not None and abs(slope) * float(np.ptp(times[quiet])) < 2 * step:
         slope = None  # a wavering between two levels of the converter is no slope
@@ -201,7 +211,9 @@ def _without_ripple(
     strong = np.flatnonzero(tops > max(0.3 * peak, _STANDS_OUT * noise))
     dark = np.ones(len(times), dtype=bool)
     for first, last in _windows(strong, 1, len(times)):
-        dark[max(first - 2 - (last - first) // 20, first // 2) : last + 3 * max(last - first, 4)] = False
+        dark[
+            max(first - 2 - (last - first) // 20, first // 2) : last + 3 * max(last - first, 4)
+        ] = False
     quiet = (times[dark], blocks.mean[dark], peak, noise / math.sqrt(blocks.size))
     hertz, wave = ripple.mains(*quiet)
     if hertz is None:
@@ -210,7 +222,11 @@ def _without_ripple(
         return None, wave, blocks
     turn = math.tau * hertz * times
     curve = wave[0] * np.sin(turn) + wave[1] * np.cos(turn)
-    return hertz, wave, Blocks(blocks.size, blocks.mean - curve, blocks.low - curve, blocks.high - curve)
+    return (
+        hertz,
+        wave,
+        Blocks(blocks.size, blocks.mean - curve, blocks.low - curve, blocks.high - curve),
+    )
 
 
 def _line(times: Array, means: Array, begins_lit: bool) -> tuple[float | None, float | None]:
@@ -231,7 +247,10 @@ def _is_a_tail(times: Array, means: Array, before: int, slope: float) -> bool:
     A drift goes on in one direction: before, across and after the light. A tail stands above what was before the light
     and falls back by itself.
     """
-    after, apart = means[before:], times[before:] - times[before:].mean() if before < len(times) else times[:0]
+    after, apart = (
+        means[before:],
+        times[before:] - times[before:].mean() if before < len(times) else times[:0],
+    )
     if len(after) < 12:
         return False
     if before >= 4 and (float(after.mean()) - float(means[:before].mean())) * slope < 0:

@@ -32,7 +32,9 @@ class LagResult:
     def histogram(self, bins: int = 12) -> list[tuple[float, float, int]]:
         """(from, to, count) of each bin [s]."""
         counts, edges = np.histogram(self.lags_s, bins=min(bins, max(len(self.lags_s) // 2, 1)))
-        return [(float(a), float(b), int(n)) for (a, b), n in zip(pairwise(edges), counts, strict=True)]
+        return [
+            (float(a), float(b), int(n)) for (a, b), n in zip(pairwise(edges), counts, strict=True)
+        ]
 
 
 def onsets_s(values: npt.NDArray[np.floating], dt_s: float) -> list[float]:
@@ -83,13 +85,16 @@ def measure_lags(recording: Recording, event: int, light: int) -> LagResult:
     unmatched = 0
     for segment in recording.segments:
         found, alone = _pairs(
-            onsets_s(segment.values[event], segment.dt_s), onsets_s(segment.values[light], segment.dt_s)
+            onsets_s(segment.values[event], segment.dt_s),
+            onsets_s(segment.values[light], segment.dt_s),
         )
         lags += found
         unmatched += alone
     if not lags:
         first, then = recording.channels[event], recording.channels[light]
-        raise TraceError(f"No rise of “{first}” is followed by one of “{then}”. Check which channel is which.")
+        raise TraceError(
+            f"No rise of “{first}” is followed by one of “{then}”. Check which channel is which."
+        )
     dt = recording.segments[0].dt_s
     jitter = float(np.std(lags, ddof=1)) if len(lags) > 1 else None
     spread = math.hypot((jitter or 0.0) / math.sqrt(len(lags)), dt / math.sqrt(6))
@@ -102,16 +107,24 @@ def measure_lags(recording: Recording, event: int, light: int) -> LagResult:
 def _doubts(lags: list[float], jitter: float | None, unmatched: int, dt_s: float) -> list[str]:
     found = []
     if len(lags) < _FEW:
-        found.append(f"Only {len(lags)} {'pop' if len(lags) == 1 else 'pops'}: record ten or more to trust the jitter.")
+        found.append(
+            f"Only {len(lags)} {'pop' if len(lags) == 1 else 'pops'}: record ten or more to trust the jitter."
+        )
     if unmatched:
-        found.append(f"{unmatched} of the events had no light after them: a missed pop, or another cause.")
+        found.append(
+            f"{unmatched} of the events had no light after them: a missed pop, or another cause."
+        )
     middle = float(np.median(lags))
     robust = 1.4826 * float(np.median(np.abs(np.array(lags) - middle)))
     # Few lags make a poor median of distances, so the plain spread has a say as well.
     usual = max(robust, 0.35 * (jitter or 0.0))
     strays = sum(abs(lag - middle) > max(_OUTLIER * usual, 3 * dt_s) for lag in lags)
     if strays:
-        found.append(f"{strays} lag{'s lie' if strays > 1 else ' lies'} far from the others and count in the jitter.")
+        found.append(
+            f"{strays} lag{'s lie' if strays > 1 else ' lies'} far from the others and count in the jitter."
+        )
     if jitter is not None and jitter < dt_s:
-        found.append("The jitter is smaller than the time between two samples: sample faster to resolve it.")
+        found.append(
+            "The jitter is smaller than the time between two samples: sample faster to resolve it."
+        )
     return found

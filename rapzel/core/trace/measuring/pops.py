@@ -9,7 +9,9 @@ from rapzel.core.trace.measuring.ground import Ground, look
 from rapzel.core.trace.measuring.result import FIGURES, RecordingResult, Spread, TraceResult, Warned
 from rapzel.core.trace.reading.samples import Recording, Segment
 
-_APART = 30.0  # times the longest pop's length: windows closer than this are one pop with several pulses
+_APART = (
+    30.0  # times the longest pop's length: windows closer than this are one pop with several pulses
+)
 _SHORTEST = 64  # samples of a sweep that may hold several pops
 _ALIKE = 0.5  # of the tallest: windows lower than this are pre-flashes, not pops
 
@@ -36,7 +38,9 @@ def _cuts(values: np.ndarray, ground: Ground) -> list[int]:
         return []
     longest = max(end - begin for begin, end in ground.windows)
     gaps = [right[0] - left[1] for left, right in pairwise(ground.windows)]
-    light = [_light(values[begin:end], ground.baseline, ground.sign) for begin, end in ground.windows]
+    light = [
+        _light(values[begin:end], ground.baseline, ground.sign) for begin, end in ground.windows
+    ]
     if min(gaps) < _APART * longest or min(light) < _ALIKE * max(light):
         return []
     return [(left[1] + right[0]) // 2 for left, right in pairwise(ground.windows)]
@@ -51,14 +55,20 @@ def _spread(values: list[float]) -> Spread:
     return Spread(mean=float(np.mean(values)), sd=sd, count=len(values))
 
 
-def summed(recording: Recording, channel: int, parts: list[Segment], results: list[TraceResult]) -> RecordingResult:
+def summed(
+    recording: Recording, channel: int, parts: list[Segment], results: list[TraceResult]
+) -> RecordingResult:
     """Statistics over the pops: mean, standard deviation, spread and drift of the light in stops."""
     spreads = {}
     for name in FIGURES:
         known = [value for result in results if (value := getattr(result, name)) is not None]
         if known:
             spreads[name] = _spread(known)
-    stops = [math.log2(each.light_integral) for each in results if each.light_integral and each.light_integral > 0]
+    stops = [
+        math.log2(each.light_integral)
+        for each in results
+        if each.light_integral and each.light_integral > 0
+    ]
     several = len(stops) > 1
     warnings: dict[str, Warned] = {}
     for result in results:

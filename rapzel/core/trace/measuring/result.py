@@ -11,7 +11,9 @@ Code = Literal[
 
 
 # Mistakes after which the figures are not those of one pulse, so that they must not go into a strobe's table.
-SPOILED: frozenset[Code] = frozenset({"two_levels", "clipped", "no_pulse", "several_pulses", "undersampled"})
+SPOILED: frozenset[Code] = frozenset(
+    {"two_levels", "clipped", "no_pulse", "several_pulses", "undersampled"}
+)
 
 
 class _Plain(BaseModel):

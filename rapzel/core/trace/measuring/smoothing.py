@@ -17,7 +17,9 @@ _CLEAN = 0.0008  # noise, of the peak, below which nothing is smoothed
 _TARGET = 0.002  # noise, of the peak, that smoothing aims for
 _WIDEST = 0.12  # of the time above half: the longest smoothing
 _SUDDEN = 0.4  # of the peak: the least height of a flank that is treated as one
-_SHIFTS = np.array([-0.5, -0.25, 0.0, 0.25, 0.5])  # of its length: where the middle of a ramp is tried
+_SHIFTS = np.array(
+    [-0.5, -0.25, 0.0, 0.25, 0.5]
+)  # of its length: where the middle of a ramp is tried
 
 
 def smoothing(curve: Array, noise: float) -> int:

@@ -15,7 +15,9 @@ _OTHER = 0.7  # of the distance between model and curve that counts as doubt
 _NAMES = ("t05_s", "t01_s", "light_integral")
 
 
-def of(curve: Array, dt_s: float, noise: float, figures: Figures, step: float) -> dict[str, float | None]:
+def of(
+    curve: Array, dt_s: float, noise: float, figures: Figures, step: float
+) -> dict[str, float | None]:
     """Expanded uncertainties of t.5, t.1 and the light integral: `u_t05_s`, `u_t01_s`, `u_light_integral`.
 
     Noise: spread and bias over noisy copies of the smoothed curve, and what another smoothing would have changed.
@@ -25,7 +27,10 @@ def of(curve: Array, dt_s: float, noise: float, figures: Figures, step: float) -
     width = smoothing(curve, noise)
     if width == 1:
         # A clean curve: noise and converter steps move a crossing by their size over the slope there.
-        spread = {name: _edge(curve, dt_s, noise + step, level) for name, level in (("t05_s", 0.5), ("t01_s", 0.1))}
+        spread = {
+            name: _edge(curve, dt_s, noise + step, level)
+            for name, level in (("t05_s", 0.5), ("t01_s", 0.1))
+        }
         spread["light_integral"] = noise * dt_s * math.sqrt(len(curve))
         return _named({n: _COVERAGE * math.hypot(spread[n], sampling[n]) for n in _NAMES}, figures)
     group = max(len(curve) // _LONGEST, 1)
@@ -62,7 +67,10 @@ def _repeated(
     truth = smoothed(curve, width)
     known = measure(truth, dt_s, 0.0, width=1)
     rng = np.random.default_rng(7)
-    copies = [measure(truth + noise * rng.standard_normal(len(truth)), dt_s, noise, width) for _ in range(_COPIES)]
+    copies = [
+        measure(truth + noise * rng.standard_normal(len(truth)), dt_s, noise, width)
+        for _ in range(_COPIES)
+    ]
     wide = measure(curve, dt_s, noise, width=int(1.6 * width) | 1)
     found: dict[str, float] = {}
     for name in _NAMES:
@@ -73,7 +81,9 @@ def _repeated(
             continue
         bias = float(all_.mean()) - base
         method = abs(here - other) if other is not None else 0.0
-        found[name] = _ROUGH * math.hypot(float(all_.std(ddof=1)), sampling[name]) + abs(bias) + method
+        found[name] = (
+            _ROUGH * math.hypot(float(all_.std(ddof=1)), sampling[name]) + abs(bias) + method
+        )
     return found
 
 

@@ -19,9 +19,20 @@ MOST_COLUMNS = 64
 SHORTEST_INTERVAL_S, LONGEST_INTERVAL_S = 1e-12, 3600.0  # between two samples, of any instrument
 Role = Literal["time", "value", "index", "segment", "skip"]
 
-TIME_UNITS = {"s": 1.0, "sec": 1.0, "second": 1.0, "seconds": 1.0, "ms": 1e-3, "µs": 1e-6, "us": 1e-6, "ns": 1e-9}
+TIME_UNITS = {
+    "s": 1.0,
+    "sec": 1.0,
+    "second": 1.0,
+    "seconds": 1.0,
+    "ms": 1e-3,
+    "µs": 1e-6,
+    "us": 1e-6,
+    "ns": 1e-9,
+}
 VALUE_UNITS = {"v": 1.0, "volt": 1.0, "volts": 1.0, "mv": 1e-3, "µv": 1e-6, "uv": 1e-6, "kv": 1e3}
-_NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?|[-+]?nan|[-+]?inf(?:inity)?", re.IGNORECASE)
+_NUMBER = re.compile(
+    r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?|[-+]?nan|[-+]?inf(?:inity)?", re.IGNORECASE
+)
 _CONTROL = re.compile(rb"[\x00-\x08\x0e-\x1f]")
 _TIME_NAMES = re.compile(r"^(t|time|zeit|temps|tiempo|x|x-axis|seconds?)(\b|_)", re.IGNORECASE)
 _INNER_UNIT = re.compile(r"[(\[]\s*([^)\]]+?)\s*[)\]]")  # Time (ms)
@@ -38,7 +49,9 @@ _RATE = re.compile(
     r"(\d[\d.,\u202f\u2009 ]*(?:e[-+]?\d+)?)[\s,;]*([kMG]?)(?:Hz|Sa/?s|S/s)",
     re.IGNORECASE,
 )
-_DETECTOR = re.compile(r"detector\s*time\s*constant\b[^0-9]*([0-9.,eE+-]+)\s*(s|ms|µs|us|ns)?", re.IGNORECASE)
+_DETECTOR = re.compile(
+    r"detector\s*time\s*constant\b[^0-9]*([0-9.,eE+-]+)\s*(s|ms|µs|us|ns)?", re.IGNORECASE
+)
 
 
 class Column(BaseModel):
@@ -145,7 +158,9 @@ def _best_way(lines: list[str], ways: list[str]) -> tuple[str, str, int, int, in
     for rank, way in enumerate(ways):
         delimiter, decimal = way[0], way[1]
         rows, width, first = _shape(lines, delimiter, decimal)
-        several = width > 1 and not (width == 2 and all(split(line, delimiter)[-1] == "" for line in lines[first:][:5]))
+        several = width > 1 and not (
+            width == 2 and all(split(line, delimiter)[-1] == "" for line in lines[first:][:5])
+        )
         found.append((rows * (2 if several else 1), -rank, delimiter, decimal, rows, width, first))
     _, _, delimiter, decimal, rows, width, first = max(found)
     return delimiter, decimal, rows, width, first
@@ -158,7 +173,9 @@ def recognise(head: bytes, way: str = "") -> Layout:
     Raises TraceError, in words that say what would be accepted, for anything that is not a table of numbers or WAV.
     """
     if not head.strip():
-        raise TraceError("The file is empty. Accepted: CSV, TSV or TXT with one sample a line, or a WAV recording.")
+        raise TraceError(
+            "The file is empty. Accepted: CSV, TSV or TXT with one sample a line, or a WAV recording."
+        )
     if head[:4] == b"RIFF" and head[8:12] == b"WAVE":
         return Layout(kind="wav", columns=[Column(name="Sound card", role="value")])
     text, encoding = decode(head)
@@ -171,7 +188,9 @@ def recognise(head: bytes, way: str = "") -> Layout:
     if rows < 20:
         delimiter, decimal, rows, width, first = _best_way(lines[:4000], ways)
     if width > MOST_COLUMNS:
-        raise TraceError(f"The lines hold {width} numbers each; up to {MOST_COLUMNS} columns are read. Export fewer.")
+        raise TraceError(
+            f"The lines hold {width} numbers each; up to {MOST_COLUMNS} columns are read. Export fewer."
+        )
     if rows < 3:
         raise TraceError(
             f"Only {rows} {'line holds' if rows == 1 else 'lines hold'} numbers. Accepted: a table with one sample a "
@@ -190,10 +209,14 @@ def recognise(head: bytes, way: str = "") -> Layout:
     )  # fmt: skip
 
 
-def _header(lines: list[str], first: int, delimiter: str, width: int) -> tuple[list[str], list[str]]:
+def _header(
+    lines: list[str], first: int, delimiter: str, width: int
+) -> tuple[list[str], list[str]]:
     """Names and units from the lines just above the data: one line of names, or names and then units."""
     above: list[list[str]] = []
-    before = [line for line in lines[max(first - 4, 0) : first] if line.strip()]  # a blank line may part them
+    before = [
+        line for line in lines[max(first - 4, 0) : first] if line.strip()
+    ]  # a blank line may part them
     for line in reversed(before[-2:]):
         cells = split(line, delimiter)
         if len(cells) != width or all(cell == "" for cell in cells):
@@ -205,7 +228,10 @@ def _header(lines: list[str], first: int, delimiter: str, width: int) -> tuple[l
         return above[0], [_unit_word(cell) for cell in above[1]]
     names = above[-1]
     inner = [_INNER_UNIT.search(name) or _LAST_UNIT.search(name) for name in names]
-    units = [_unit_word(found[1]) if found else _unit_word(name) for found, name in zip(inner, names, strict=True)]
+    units = [
+        _unit_word(found[1]) if found else _unit_word(name)
+        for found, name in zip(inner, names, strict=True)
+    ]
     return [re.sub(r"\s*[(\[].*?[)\]]", "", name).strip() or name for name in names], units
 
 
@@ -222,26 +248,38 @@ def _columns(
         cells = [row[place] for row in body]
         role = _role(name, unit, cells, decimal, columns, interval_known)
         scale = (TIME_UNITS if role == "time" else VALUE_UNITS).get(unit.lower(), 1.0)
-        fallback = {"time": "Time", "index": "Sample", "segment": "Segment"}.get(role, f"Channel {place + 1}")
-        columns.append(Column(name=(cleaned(name).strip() or fallback)[:80], role=role, unit=unit, scale=scale))
-    if not any(column.role == "value" for column in columns):  # a lone column that looks like time is a signal
+        fallback = {"time": "Time", "index": "Sample", "segment": "Segment"}.get(
+            role, f"Channel {place + 1}"
+        )
+        columns.append(
+            Column(name=(cleaned(name).strip() or fallback)[:80], role=role, unit=unit, scale=scale)
+        )
+    if not any(
+        column.role == "value" for column in columns
+    ):  # a lone column that looks like time is a signal
         columns[-1] = columns[-1].model_copy(update={"role": "value", "scale": 1.0})
     return columns
 
 
-def _role(name: str, unit: str, cells: list[str], decimal: str, before: list[Column], interval_known: bool) -> Role:
+def _role(
+    name: str, unit: str, cells: list[str], decimal: str, before: list[Column], interval_known: bool
+) -> Role:
     if all(cell == "" for cell in cells):
         return "skip"
     if _SEGMENT_NAMES.match(name):
         return "segment"
     timed = any(column.role in ("time", "index") for column in before)
-    if _INDEX_NAMES.match(name) or (interval_known and not timed and not name and _counts_up(cells, decimal)):
+    if _INDEX_NAMES.match(name) or (
+        interval_known and not timed and not name and _counts_up(cells, decimal)
+    ):
         return "index"
     if timed:
         return "value"
     if unit.lower() in TIME_UNITS or _TIME_NAMES.match(name):
         return "time"
-    return "time" if not before and not interval_known and _rises_evenly(cells, decimal) else "value"
+    return (
+        "time" if not before and not interval_known and _rises_evenly(cells, decimal) else "value"
+    )
 
 
 def _floats(cells: Iterable[str], decimal: str) -> list[float]:
@@ -252,7 +290,9 @@ def _rises_evenly(cells: list[str], decimal: str) -> bool:
     values = _floats(cells, decimal)
     steps = [b - a for a, b in itertools.pairwise(values)]
     usual = sorted(steps)[len(steps) // 2] if steps else 0.0
-    return usual > 0 and sum(abs(step - usual) <= 0.5 * usual for step in steps) >= 0.95 * len(steps)
+    return usual > 0 and sum(abs(step - usual) <= 0.5 * usual for step in steps) >= 0.95 * len(
+        steps
+    )
 
 
 def _counts_up(cells: list[str], decimal: str) -> bool:
@@ -263,7 +303,9 @@ def _counts_up(cells: list[str], decimal: str) -> bool:
 def _plain_float(text: str, decimal: str) -> float | None:
     """A figure of the preamble; a comma before three digits is what the file's own numbers say it is."""
     try:
-        return float(numerals.plain(text.strip(" ,;"), "decimal" if decimal == "," else "thousands"))
+        return float(
+            numerals.plain(text.strip(" ,;"), "decimal" if decimal == "," else "thousands")
+        )
     except ValueError:
         return None
 

@@ -18,17 +18,28 @@ import polars as pl
 from scipy.io import wavfile
 
 from rapzel.core.trace.reading.layout import HEAD_BYTES, Layout, split
-from rapzel.core.trace.reading.samples import LARGEST_FILE, MOST_SAMPLES, MOST_SWEEPS, Recording, Segment, TraceError
+from rapzel.core.trace.reading.samples import (
+    LARGEST_FILE,
+    MOST_SAMPLES,
+    MOST_SWEEPS,
+    Recording,
+    Segment,
+    TraceError,
+)
 
 Progress = Callable[[float], None]
 _FEWEST = 8  # samples of a segment that is worth the name
 _UNEVEN = 0.02  # of an interval: beyond it the samples are put on an even grid
 _LONGEST_LINE = 64_000  # characters
-_LARGEST_WITH_WORDS = 20 * 2**20  # of a file whose sweeps are parted by words: it is read line by line
+_LARGEST_WITH_WORDS = (
+    20 * 2**20
+)  # of a file whose sweeps are parted by words: it is read line by line
 _BLOCK = 1 << 16  # samples at a time, so that the arithmetic stays in the cache
 
 
-def read(source: Path | bytes, layout: Layout, progress: Progress = lambda share: None) -> Recording:
+def read(
+    source: Path | bytes, layout: Layout, progress: Progress = lambda share: None
+) -> Recording:
     """The recording in a file.
 
     `progress` is told the share done [0 … 1] and may raise to stop. Raises TraceError for a file over 100 MB or ten
@@ -36,7 +47,9 @@ def read(source: Path | bytes, layout: Layout, progress: Progress = lambda share
     """
     size = source.stat().st_size if isinstance(source, Path) else len(source)
     if size > LARGEST_FILE:
-        raise TraceError(f"The file has {size / 2**20:.0f} MB; up to 100 MB are read. Export fewer samples.")
+        raise TraceError(
+            f"The file has {size / 2**20:.0f} MB; up to 100 MB are read. Export fewer samples."
+        )
     progress(0.05)
     if layout.kind == "wav":
         return _read_wav(source)
@@ -90,7 +103,11 @@ def _table(source: Path | bytes, layout: Layout) -> tuple[pl.DataFrame, list[int
         for name, column in zip(_names(layout), layout.columns, strict=True)
     }
     # An empty last cell is what a delimiter at the end of each line leaves.
-    types |= {name: pl.String for name, c in zip(_names(layout), layout.columns, strict=True) if c.role == "skip"}
+    types |= {
+        name: pl.String
+        for name, c in zip(_names(layout), layout.columns, strict=True)
+        if c.role == "skip"
+    }
     try:
         table = pl.read_csv(
             given, has_header=False, skip_lines=layout.first_row, separator=delimiter, schema=types,
@@ -100,7 +117,11 @@ def _table(source: Path | bytes, layout: Layout) -> tuple[pl.DataFrame, list[int
         )  # fmt: skip
     except pl.exceptions.PolarsError:
         return _table_with_words(_small_enough(given), layout, delimiter)
-    kept = [name for name, column in zip(_names(layout), layout.columns, strict=True) if column.role != "skip"]
+    kept = [
+        name
+        for name, column in zip(_names(layout), layout.columns, strict=True)
+        if column.role != "skip"
+    ]
     table = table.select(kept)
     if any(table.null_count().row(0)):
         if table.select(
@@ -143,7 +164,9 @@ def _hole(table: pl.DataFrame, layout: Layout) -> str:
     )
 
 
-def _table_with_words(given: Path | bytes, layout: Layout, delimiter: str) -> tuple[pl.DataFrame, list[int]]:
+def _table_with_words(
+    given: Path | bytes, layout: Layout, delimiter: str
+) -> tuple[pl.DataFrame, list[int]]:
     """The slower way: line by line; blank lines and lines of words part the sweeps, anything else is refused."""
     raw = given.read_bytes() if isinstance(given, Path) else given
     lines = raw.decode("utf-8-sig", errors="replace").splitlines()
@@ -192,14 +215,22 @@ def _number(cell: str, decimal: str) -> float | None:
 def _recording(table: pl.DataFrame, breaks: list[int], layout: Layout) -> Recording:
     values = layout.of("value")
     if not values:
-        raise TraceError("No column is marked as a signal. Accepted: at least one column of values.")
-    columns = {place: table[str(place)] for place in range(len(layout.columns)) if str(place) in table.columns}
+        raise TraceError(
+            "No column is marked as a signal. Accepted: at least one column of values."
+        )
+    columns = {
+        place: table[str(place)]
+        for place in range(len(layout.columns))
+        if str(place) in table.columns
+    }
     channels = [_channel(columns[place].to_numpy(), layout, place) for place in values]
     times = _times(columns, layout)
     count = len(channels[0])
     edges = [0, *sorted({*breaks, *_resets(columns, layout, times)}), count]
     if len(edges) - 1 > MOST_SWEEPS:
-        raise TraceError(f"The file holds {len(edges) - 1} sweeps; up to {MOST_SWEEPS} are measured at once.")
+        raise TraceError(
+            f"The file holds {len(edges) - 1} sweeps; up to {MOST_SWEEPS} are measured at once."
+        )
     notes: list[str] = []
     segments = []
     for begin, end in itertools.pairwise(edges):
@@ -219,10 +250,16 @@ def _recording(table: pl.DataFrame, breaks: list[int], layout: Layout) -> Record
 
 
 def _unit(layout: Layout, place: int) -> str:
-    return "V" if layout.columns[place].unit.lower() in ("v", "mv", "µv", "uv", "kv", "volt", "volts") else ""
+    return (
+        "V"
+        if layout.columns[place].unit.lower() in ("v", "mv", "µv", "uv", "kv", "volt", "volts")
+        else ""
+    )
 
 
-def _channel(values: npt.NDArray[np.floating], layout: Layout, place: int) -> npt.NDArray[np.floating]:
+def _channel(
+    values: npt.NDArray[np.floating], layout: Layout, place: int
+) -> npt.NDArray[np.floating]:
     """A column of values in its unit; refuses what is not finite or beyond any instrument."""
     low, high = float(values.min(initial=0.0)), float(values.max(initial=0.0))
     if not (np.isfinite(low) and np.isfinite(high)):
@@ -231,7 +268,9 @@ def _channel(values: npt.NDArray[np.floating], layout: Layout, place: int) -> np
             f"Sample {row + 1} of “{layout.columns[place].name}” is not a finite number. Accepted: numbers only."
         )
     if max(-low, high) > 1e12:
-        raise TraceError(f"“{layout.columns[place].name}” reaches {max(-low, high):.3g}: no instrument reads that far.")
+        raise TraceError(
+            f"“{layout.columns[place].name}” reaches {max(-low, high):.3g}: no instrument reads that far."
+        )
     scale = layout.columns[place].scale
     return values if scale == 1.0 else values * np.float32(scale)
 
@@ -253,7 +292,9 @@ def _times(columns: dict[int, pl.Series], layout: Layout) -> npt.NDArray[np.floa
     return None
 
 
-def _resets(columns: dict[int, pl.Series], layout: Layout, times: npt.NDArray[np.float64] | None) -> list[int]:
+def _resets(
+    columns: dict[int, pl.Series], layout: Layout, times: npt.NDArray[np.float64] | None
+) -> list[int]:
     """Rows at which a new sweep begins: the time jumps back, or the segment's number changes."""
     numbered = layout.of("segment")
     if numbered:
@@ -268,12 +309,17 @@ def _resets(columns: dict[int, pl.Series], layout: Layout, times: npt.NDArray[np
             continue
         found += [begin + int(place) + 1 for place in np.flatnonzero(back < 0)]
         if len(found) > 10_000:
-            raise TraceError("The time column runs back and forth: it is not a time. Choose another column.")
+            raise TraceError(
+                "The time column runs back and forth: it is not a time. Choose another column."
+            )
     return found
 
 
 def _segment(
-    times: npt.NDArray[np.float64] | None, parts: list[npt.NDArray[np.floating]], layout: Layout, notes: list[str]
+    times: npt.NDArray[np.float64] | None,
+    parts: list[npt.NDArray[np.floating]],
+    layout: Layout,
+    notes: list[str],
 ) -> Segment:
     if times is None:
         assert layout.interval_s is not None, "held by _times"
@@ -282,15 +328,21 @@ def _segment(
     first, last = float(times[0]), float(times[-1])
     dt = (last - first) / (count - 1)
     if not (np.isfinite(dt) and dt > 0):
-        raise TraceError("The time column does not run on: every sample has the same time. Choose another column.")
+        raise TraceError(
+            "The time column does not run on: every sample has the same time. Choose another column."
+        )
     scale = layout.columns[layout.of("time")[0]].scale
     worst = _unevenness(times, first, dt)
     if not np.isfinite(worst):
         raise TraceError("The time column holds something that is not a finite number.")
     if worst > max(_UNEVEN, 1e-9 * max(abs(first), abs(last)) / dt):
         if worst > 0.5 * count:
-            raise TraceError("The time column jumps: it is not evenly sampled. Choose another column.")
-        notes.append("The samples were not evenly spaced in time; they were put on an even grid by interpolation.")
+            raise TraceError(
+                "The time column jumps: it is not evenly sampled. Choose another column."
+            )
+        notes.append(
+            "The samples were not evenly spaced in time; they were put on an even grid by interpolation."
+        )
         even = first + dt * np.arange(count)
         parts = [np.interp(even, times, part) for part in parts]
     return Segment(first * scale, dt * scale, tuple(parts))
@@ -329,22 +381,40 @@ def _steps_alike(times: npt.NDArray[np.float64], dt: float) -> bool:
 def _read_wav(source: Path | bytes) -> Recording:
     try:
         with warnings.catch_warnings():
-            warnings.simplefilter("ignore", wavfile.WavFileWarning)  # chunks of words that are of no use here
+            warnings.simplefilter(
+                "ignore", wavfile.WavFileWarning
+            )  # chunks of words that are of no use here
             rate, samples = wavfile.read(source if isinstance(source, Path) else io.BytesIO(source))
     except Exception as error:  # the reader raises whatever the file's bytes lead it to
-        raise TraceError(f"This WAV file cannot be read: {error}. Accepted: PCM or float, uncompressed.") from None
+        raise TraceError(
+            f"This WAV file cannot be read: {error}. Accepted: PCM or float, uncompressed."
+        ) from None
     if samples.size == 0 or rate <= 0:
         raise TraceError("This WAV file holds no samples.")
     if samples.shape[0] > MOST_SAMPLES:
-        raise TraceError(f"The recording has {samples.shape[0]} samples; up to {MOST_SAMPLES} are read.")
-    full = {np.dtype(np.uint8): 128.0, np.dtype(np.int16): 2.0**15, np.dtype(np.int32): 2.0**31}.get(samples.dtype, 1.0)
+        raise TraceError(
+            f"The recording has {samples.shape[0]} samples; up to {MOST_SAMPLES} are read."
+        )
+    full = {
+        np.dtype(np.uint8): 128.0,
+        np.dtype(np.int16): 2.0**15,
+        np.dtype(np.int32): 2.0**31,
+    }.get(samples.dtype, 1.0)
     grid = samples.reshape(samples.shape[0], -1).astype(np.float32)
     grid = (grid - (128.0 if samples.dtype == np.uint8 else 0.0)) / np.float32(full)
     if not np.isfinite(grid).all():
         raise TraceError("This WAV file holds samples that are not finite numbers.")
-    names = ("Left", "Right") if grid.shape[1] == 2 else tuple(f"Channel {n + 1}" for n in range(grid.shape[1]))
+    names = (
+        ("Left", "Right")
+        if grid.shape[1] == 2
+        else tuple(f"Channel {n + 1}" for n in range(grid.shape[1]))
+    )
     return Recording(
         channels=names,
         units=("",) * grid.shape[1],
-        segments=(Segment(0.0, 1.0 / rate, tuple(grid[:, place].copy() for place in range(grid.shape[1]))),),
+        segments=(
+            Segment(
+                0.0, 1.0 / rate, tuple(grid[:, place].copy() for place in range(grid.shape[1]))
+            ),
+        ),
     )

@@ -55,7 +55,9 @@ class Recording:
         if wanted is not None:
             if not 0 <= wanted < len(self.channels):
                 count = len(self.channels)
-                raise TraceError(f"There is no channel {wanted + 1}: this recording has channels 1 to {count}.")
+                raise TraceError(
+                    f"There is no channel {wanted + 1}: this recording has channels 1 to {count}."
+                )
             return wanted
         first = self.segments[0]
         return next((place for place, values in enumerate(first.values) if _is_a_signal(values)), 0)

@@ -20,7 +20,11 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         try:
-            text = sys.stdin.read() if options["file"] == "-" else Path(options["file"]).read_text("utf-8")
+            text = (
+                sys.stdin.read()
+                if options["file"] == "-"
+                else Path(options["file"]).read_text("utf-8")
+            )
         except (OSError, UnicodeDecodeError) as error:
             raise CommandError(f"Cannot read {options['file']}: {error}") from None
         try:

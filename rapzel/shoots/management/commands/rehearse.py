@@ -26,9 +26,15 @@ class Command(BaseCommand):
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("scene", help="a scene document, or - for standard input")
         parser.add_argument("picture", help="where the picture goes: a .png or .jpg file")
-        parser.add_argument("--size", default="960x640", help="width and height in pixels, 960x640 unless said")
-        parser.add_argument("--linear", help="a .npy file for the linear light: rows × columns × 3 floats")
-        parser.add_argument("--json", action="store_true", help="print what was made as JSON and nothing else")
+        parser.add_argument(
+            "--size", default="960x640", help="width and height in pixels, 960x640 unless said"
+        )
+        parser.add_argument(
+            "--linear", help="a .npy file for the linear light: rows × columns × 3 floats"
+        )
+        parser.add_argument(
+            "--json", action="store_true", help="print what was made as JSON and nothing else"
+        )
 
     def handle(self, *args: Any, **options: Any) -> None:
         size = self._size(options["size"])
@@ -53,7 +59,9 @@ class Command(BaseCommand):
     def _size(self, text: str) -> tuple[int, int]:
         sides = re.fullmatch(r"(\d{2,4})\s*[x×]\s*(\d{2,4})", text.strip())
         if not sides or max(int(side) for side in sides.groups()) > _LARGEST:
-            raise CommandError(f"“{text}” is no size; an example is 960x640, up to {_LARGEST} a side.")
+            raise CommandError(
+                f"“{text}” is no size; an example is 960x640, up to {_LARGEST} a side."
+            )
         return int(sides[1]), int(sides[2])
 
     def _physics(self, name: str) -> Physics:

@@ -13,14 +13,22 @@ from rapzel.ui.http import parse_json
 
 
 class Command(BaseCommand):
-    help = "Answers a JSON document of inputs (a file, or - for standard input) by one of the tools."
+    help = (
+        "Answers a JSON document of inputs (a file, or - for standard input) by one of the tools."
+    )
     requires_system_checks = []
 
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("name", help=f"one of {', '.join(TOOLS)}")
-        parser.add_argument("file", nargs="?", help="what is asked, as JSON, or - for standard input")
-        parser.add_argument("--json", action="store_true", help="print the answer as JSON and nothing else")
-        parser.add_argument("--schema", action="store_true", help="print the JSON Schema of inputs and answer")
+        parser.add_argument(
+            "file", nargs="?", help="what is asked, as JSON, or - for standard input"
+        )
+        parser.add_argument(
+            "--json", action="store_true", help="print the answer as JSON and nothing else"
+        )
+        parser.add_argument(
+            "--schema", action="store_true", help="print the JSON Schema of inputs and answer"
+        )
 
     def handle(self, *args: Any, **options: Any) -> None:
         name = options["name"]
@@ -33,7 +41,11 @@ class Command(BaseCommand):
         if not options["file"]:
             raise CommandError("Name a JSON file with what is asked, or - for standard input.")
         try:
-            text = sys.stdin.read() if options["file"] == "-" else Path(options["file"]).read_text("utf-8")
+            text = (
+                sys.stdin.read()
+                if options["file"] == "-"
+                else Path(options["file"]).read_text("utf-8")
+            )
         except (OSError, UnicodeDecodeError) as error:
             raise CommandError(f"Cannot read {options['file']}: {error}") from None
         try:

@@ -15,7 +15,9 @@ from django.db.migrations.executor import MigrationExecutor
 def _print_of(files: list[Path]) -> str:
     told = hashlib.sha256()
     for file in files:
-        told.update(f"{file.relative_to(settings.ROOT)} {file.stat().st_size} {file.stat().st_mtime_ns}\n".encode())
+        told.update(
+            f"{file.relative_to(settings.ROOT)} {file.stat().st_size} {file.stat().st_mtime_ns}\n".encode()
+        )
     return told.hexdigest()
 
 
@@ -34,7 +36,9 @@ class Command(BaseCommand):
             call_command("migrate", interactive=False, verbosity=0)
 
     def _static_files(self) -> None:
-        sources = sorted(each for each in Path(settings.ROOT, "rapzel").glob("*/static/**/*") if each.is_file())
+        sources = sorted(
+            each for each in Path(settings.ROOT, "rapzel").glob("*/static/**/*") if each.is_file()
+        )
         target = Path(settings.STATIC_ROOT)
         stamp, wanted = target / ".collected", _print_of(sources)
         if stamp.exists() and stamp.read_text() == wanted:
