@@ -5,13 +5,15 @@ import math
 import time
 
 import numpy as np
-from tests.core.plain_render import plain_moved
 
-from rapzel.core.document.possible import read_possible_scene
 from rapzel.core.evaluate import evaluate
+from rapzel.core.frame import criteria, optics
+from rapzel.core.light import guide, room
 from rapzel.core.physics import Physics
+from rapzel.core.possible import read_possible_scene
 from rapzel.core.rehearsal.render import render
 from rapzel.core.rehearsal.subject import View, layers_of
+from tests.core.rehearsal.plain_render import plain_moved
 from tests.plans import LUNGE
 
 INSTANTS = 16  # of the plain loop: fewer than the renderer's segments, so the comparison is to its disadvantage
@@ -47,7 +49,7 @@ def test_rehearsal(benchmark, report, median_ms) -> None:
     )  # the drawn subject is kept between pictures, as it is while a scene is edited
     benchmark.pedantic(lambda: render(Physics(scene), (960, 640)), rounds=15, iterations=1)
     ours = median_ms(benchmark)
-    report("rehearsal 960 × 640 with its crop", ours, "ms", 250)
+    report("rehearsal 960 × 640 with its crop", ours, "ms", 150)
     report("rehearsal against a per-pixel loop", plain_ms() / ours, "×", 20, True)
 
 
@@ -64,3 +66,65 @@ def plain_ms() -> float:
         plain_moved(layer.cover, light, times, 300.0)
         plain_moved(layer.lit, light, times, 300.0)
     return (time.perf_counter() - begin) * 1000 * (960 * 640) / (96 * 64)
+
+
+def test_draft_while_a_value_is_dragged(benchmark, report, median_ms) -> None:
+    scene = read_possible_scene({**four_lights(), "ambient": {"ev100": 8.0}})
+    render(Physics(scene), coarser=2)
+    benchmark.pedantic(lambda: render(Physics(scene), coarser=2), rounds=15, iterations=1)
+    report("draft of the rehearsal, a quarter of its pixels", median_ms(benchmark), "ms", 50)
+
+
+ROWS = 1_000_000
+
+
+def rows_of(count: int) -> dict[str, np.ndarray]:
+    """Made-up combinations of lights, powers, distances, apertures and shutters, as a search tries them."""
+    rng = np.random.default_rng(11)
+    return {
+        "guide_number_m": rng.uniform(20, 80, count),
+        "iso": 100 * 2 ** rng.uniform(0, 6, count),
+        "power": 2 ** rng.uniform(-8, 0, count),
+        "distance_m": rng.uniform(0.5, 6, count),
+        "loss_stops": rng.uniform(0, 3, count),
+        "f_number": 2 ** rng.uniform(1, 4, count),
+        "shutter_s": 2 ** rng.uniform(-10, 0, count),
+        "speed_m_s": rng.uniform(0.5, 30, count),
+        "t01_s": 2 ** rng.uniform(-15, -8, count),
+    }
+
+
+def judged(rows, m=0.0126, circle_m=12e-6, ev100=5.0):
+    """Light, freeze and ghost of combinations, by the kernels that `evaluate` uses: numbers or arrays."""
+    bellows = optics.bellows_stops(m)
+    f_number = guide.correct_f_number(
+        rows["guide_number_m"], rows["iso"], rows["power"], rows["distance_m"], rows["loss_stops"]
+    )
+    light = guide.offset_stops(f_number**2, rows["f_number"], 0.0, bellows)
+    around = room.room_offset_stops(
+        ev100, rows["iso"], rows["f_number"], rows["shutter_s"], 0.0, bellows
+    )
+    limit = criteria.freeze_limit_s(rows["speed_m_s"] * m, circle_m)
+    return light, criteria.freeze_stops(limit, rows["t01_s"]), light - around
+
+
+def test_a_million_rows_of_kernels(benchmark, report, median_ms) -> None:
+    rows = rows_of(ROWS)
+    benchmark.pedantic(lambda: judged(rows), rounds=7, iterations=1, warmup_rounds=1)
+    some = 20_000
+    one_by_one = [
+        {name: float(column[place]) for name, column in rows.items()} for place in range(some)
+    ]
+    begin = time.perf_counter()
+    singly = [judged(row) for row in one_by_one]
+    loop_ms = (time.perf_counter() - begin) * 1000 * ROWS / some
+    for column, alone in zip(judged(rows), zip(*singly, strict=True), strict=True):
+        assert np.allclose(column[:some], alone), "numbers and arrays agree"
+    report(
+        "a million rows against a loop over the same kernels",
+        loop_ms / median_ms(benchmark),
+        "×",
+        100,
+        True,
+    )
+    report("a million rows of light, freeze and ghost", median_ms(benchmark), "ms", 1000)

@@ -14,10 +14,10 @@ from rapzel.core.document.evaluation import (
     TimingFacts,
     TrailFact,
 )
-from rapzel.core.document.possible import read_possible_scene
 from rapzel.core.document.scene import Scene
 from rapzel.core.physics import Lit, Physics
 from rapzel.core.physics.framing import frame_facts
+from rapzel.core.possible import read_possible_scene
 from rapzel.core.shared.working import least_certain
 from rapzel.core.shutter import rows
 from rapzel.core.verdict.margins import MARGINS

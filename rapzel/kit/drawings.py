@@ -4,8 +4,7 @@ import math
 
 import numpy as np
 
-from rapzel.core.document.gear import Strobe
-from rapzel.core.document.possible import lowest_power
+from rapzel.core.document.gear import Strobe, lowest_power
 from rapzel.core.pulse import pulse_at
 from rapzel.core.pulse.setting import Durations
 from rapzel.core.shared import units

@@ -7,7 +7,7 @@ from django import forms
 from pydantic import ValidationError as CoreRefusal
 
 from rapzel.core.document.gear import Camera, Strobe
-from rapzel.core.document.possible import about_a_camera
+from rapzel.core.possible import about_a_camera
 from rapzel.core.pulse.setting import Setting
 from rapzel.core.shared.errors import Problem
 from rapzel.core.shared.part import Part

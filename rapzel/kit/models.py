@@ -51,7 +51,7 @@ class Strobe(Item):
     energy_ws = models.FloatField(null=True, blank=True)
     guide_number_m = models.FloatField(null=True, blank=True)  # not known until it is said
     guide_provenance = models.CharField(
-        "its guide number is", max_length=10, choices=Provenance.choices, default=Provenance.CLAIMED
+        "light figures are", max_length=10, choices=Provenance.choices, default=Provenance.CLAIMED
     )
     min_power = models.FloatField(null=True, blank=True)
     full_recycle_s = models.FloatField(null=True, blank=True)

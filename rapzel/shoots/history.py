@@ -10,8 +10,8 @@ from typing import Any
 from django.db import transaction
 
 from rapzel.core.document import places
-from rapzel.core.document.possible import read_possible_scene
 from rapzel.core.document.upgrade import upgrade
+from rapzel.core.possible import read_possible_scene
 from rapzel.shoots.models import Scene, SceneRevision
 
 KEPT_REVISIONS = 100

@@ -7,9 +7,8 @@ from functools import lru_cache
 from typing import Any
 
 from rapzel.core.document import places
-from rapzel.core.document.gear import Light, Strobe, read_strobe
+from rapzel.core.document.gear import Light, Strobe, lowest_power, read_strobe
 from rapzel.core.document.places import identified
-from rapzel.core.document.possible import lowest_power
 from rapzel.core.pulse import pulse_at
 from rapzel.core.shared.errors import CoreError
 from rapzel.core.shared.units import format_length, format_power, format_time

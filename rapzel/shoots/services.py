@@ -7,8 +7,8 @@ from typing import Any
 from django.db import transaction
 
 from rapzel.core.document import places
-from rapzel.core.document.gear import read_strobe
-from rapzel.core.document.possible import lowest_power
+from rapzel.core.document.gear import Camera, lowest_power, read_strobe
+from rapzel.core.methods import METHODS, of_word
 from rapzel.core.motion import KINDS as MOTION_KINDS
 from rapzel.core.motion.kinematics import time_in_the_air_s
 from rapzel.core.motion.presets import UsualSpeed
@@ -109,7 +109,8 @@ def _with_consequences(document: Document, values: Mapping[str, Any]) -> Documen
         document = _with_hazards(
             document, SUBJECT_HAZARDS.get(str(values["rehearsal.subject"]), ())
         )
-    if values.get("exposure.method") == "open_shutter" and document["trigger"]["fires"] == "camera":
+    word = values.get("exposure.method")
+    if word in METHODS and METHODS[str(word)].by_hand and document["trigger"]["fires"] == "camera":
         document["trigger"]["fires"] = (
             "flash"  # the two belong together: nothing else would fire it
         )
@@ -256,7 +257,7 @@ def use_camera(scene: Scene, camera: Document) -> int:
         fastest = camera.get("fastest_shutter_s")
         if fastest:
             document["exposure"]["shutter_s"] = max(document["exposure"]["shutter_s"], fastest)
-        if document["exposure"]["method"] == "hss" and camera["shutter"] in ("leaf", "global"):
+        if of_word(document["exposure"]["method"]).on_camera(Camera.model_validate(camera)):
             document["exposure"]["method"] = "pulse"
         return document
 

@@ -9,10 +9,10 @@ from typing import Any
 from rapzel.core.document.evaluation import Evaluation, LightResult
 from rapzel.core.document.gear import Light
 from rapzel.core.document.places import called, identified
-from rapzel.core.document.possible import read_possible_scene
 from rapzel.core.document.upgrade import upgrade
 from rapzel.core.evaluate import evaluate_physics
 from rapzel.core.physics import Physics
+from rapzel.core.possible import read_possible_scene
 from rapzel.core.shared import units
 from rapzel.core.trigger.success import tries_for
 from rapzel.core.verdict.advice import Change, advise, advise_pairs

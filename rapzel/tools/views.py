@@ -10,8 +10,8 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST, require_safe
 
-from rapzel.core.document.possible import read_possible_scene
 from rapzel.core.evaluate import evaluate
+from rapzel.core.possible import read_possible_scene
 from rapzel.core.shared.errors import CoreError, DocumentError
 from rapzel.core.tools import TOOLS, Tool, ask
 from rapzel.shoots import services

@@ -10,7 +10,7 @@ import pytest
 from django.urls import reverse
 from pypdf import PdfReader
 
-from rapzel.core.document.possible import read_possible_scene
+from rapzel.core.possible import read_possible_scene
 from rapzel.kit.models import Strobe
 from rapzel.shoots import services
 from rapzel.shoots.groups import all_fields, differences, field_at, groups_of

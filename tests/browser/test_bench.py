@@ -64,7 +64,7 @@ def test_from_a_file_to_a_scenes_margin(lunge: Page, worker, tmp_path) -> None:
     strobe = Strobe.objects.get(name="Monobloc 600 quenched")
     strobe.settings.filter(mode="speed", power=1 / 64).update(t01_s=2.5e-4, provenance="claimed")
     pick_again(lunge)
-    expect(lunge.locator("[data-margin=freeze] .says")).to_have_text("4.7 px of 2")
+    expect(lunge.locator("[data-margin=freeze] .says")).to_have_text("5.3 px of 2")
     lunge.get_by_role("link", name="Bench").click()
     path = tmp_path / "key.csv"
     path.write_bytes(to_csv(series(SETTINGS, 3), SETTINGS).encode())
@@ -93,7 +93,7 @@ def test_from_a_file_to_a_scenes_margin(lunge: Page, worker, tmp_path) -> None:
     expect(lunge.locator(".page > .warning")).to_contain_text("The kit has newer figures than")
     lunge.locator(".scene-row").get_by_role("link", name="Lunge on black").click()
     (
-        expect(lunge.locator("[data-margin=freeze] .says")).to_have_text("4.7 px of 2"),
+        expect(lunge.locator("[data-margin=freeze] .says")).to_have_text("5.3 px of 2"),
         "a plan changes when it is told to",
     )
     news = lunge.locator(".warning", has_text="The kit has newer figures")
@@ -101,7 +101,7 @@ def test_from_a_file_to_a_scenes_margin(lunge: Page, worker, tmp_path) -> None:
     for left in (1, 0):
         news.first.get_by_role("button", name="Use them").click()
         expect(news).to_have_count(left)
-    expect(lunge.locator("[data-margin=freeze] .says")).to_have_text("1.6 px of 2")
+    expect(lunge.locator("[data-margin=freeze] .says")).to_have_text("1.8 px of 2")
     expect(lunge.locator("#s-lights")).to_contain_text("Key 1/64")
 
 

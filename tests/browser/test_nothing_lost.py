@@ -82,7 +82,7 @@ def test_after_the_session_ended_one_logs_in_again_and_goes_on(
     door = lunge.locator("#logged-out")
     expect(door).to_contain_text("You are logged out. What you typed stays here.")
     (
-        expect(lunge.locator(".sentence")).to_contain_text("Frozen to 1.6 px"),
+        expect(lunge.locator(".sentence")).to_contain_text("Frozen to 1.8 px"),
         "no other page is swapped into this one",
     )
     assert stored()["exposure"]["iso"] == 400
@@ -120,6 +120,20 @@ def test_a_change_for_a_light_that_is_gone_changes_nothing(lunge: Page, watch) -
     )
     expect(lunge.locator("#f-lights-light-2-power")).to_have_count(0)
     assert stored() == before
+
+
+def test_what_is_typed_before_the_scripts_have_come_is_sent(lunge: Page) -> None:
+    """A slow connection: the page is there, its scripts are held back until something has been typed."""
+    held = []
+    lunge.route("**/fields*.js", lambda route: held.append(route))
+    lunge.reload(wait_until="commit")
+    field = lunge.locator("#f-lights-light-1-power")
+    field.fill("1/128")
+    while not held:
+        lunge.wait_for_timeout(20)
+    held.pop().continue_()
+    expect(lunge.locator("#s-lights")).to_contain_text("Key 1/128")
+    assert stored()["lights"][0]["power"] == 1 / 128
 
 
 def test_undo_does_not_take_back_the_other_tabs_change_unasked(lunge: Page, watch) -> None:

@@ -14,10 +14,10 @@ def row(page: Page, number: int | str):
 
 def test_from_the_demo_to_three_takes_by_mouse(lunge: Page) -> None:
     expect(lunge.locator(".sentence")).to_have_text(
-        "Frozen to 1.6 px, no ghost, but 0.7 stop short of light."
+        "Frozen to 1.8 px, no ghost, but 0.7 stop short of light."
     )
     lunge.locator("#f-lights-light-1-power").fill("1/32")
-    expect(lunge.locator(".sentence")).to_contain_text("smeared over 2.1 px")
+    expect(lunge.locator(".sentence")).to_contain_text("smeared over 2.4 px")
     lunge.get_by_role("link", name="Compare").click()
     lunge.get_by_label("Name of the snapshot").fill("More key")
     lunge.get_by_role("button", name="Pin it as it is now").click()
@@ -150,9 +150,9 @@ def test_a_newcomer_finds_the_way_from_nothing(
     page.get_by_label("Name of the new shoot").fill("Harbour dance")
     page.get_by_role("button", name="Begin a shoot").click()
     page.get_by_role("link", name="First scene").click()
-    expect(page.locator(".sentence")).to_contain_text("No light on the subject")
+    expect(page.locator(".sentence")).to_contain_text("No light yet: add one")
     page.get_by_label("Add a light").select_option(label="Monobloc 600 quenched")
-    expect(page.locator(".sentence")).not_to_contain_text("No light on the subject")
+    expect(page.locator(".sentence")).not_to_contain_text("No light yet: add one")
     assert User.objects.get().username == "newcomer"
 
 

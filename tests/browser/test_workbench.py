@@ -21,12 +21,12 @@ def test_a_change_is_answered_at_once_without_losing_focus_or_caret(lunge: Page)
     field.click()
     field.press("Control+A")
     field.type("1/8")
-    expect(lunge.locator(".sentence")).to_contain_text("smeared over 5.6 px where 2 are allowed")
+    expect(lunge.locator(".sentence")).to_contain_text("smeared over 6.2 px where 2 are allowed")
     expect(field).to_be_focused()
     assert field.evaluate("each => each.selectionStart") == 3
     expect(lunge.locator("#s-lights")).to_contain_text("Key 1/8")
-    expect(lunge.locator("[data-margin=freeze] .number")).to_have_text("−1.5")
-    expect(lunge.locator("#rehearsal-says")).to_contain_text("smear 5.6 px")
+    expect(lunge.locator("[data-margin=freeze] .number")).to_have_text("−1.6")
+    expect(lunge.locator("#rehearsal-says")).to_contain_text("smear 6.2 px")
     assert stored()["lights"][0]["power"] == 1 / 8
 
 
@@ -48,7 +48,7 @@ def test_a_wrong_entry_is_explained_kept_and_harms_nothing(lunge: Page, watch) -
     expect(error).to_contain_text("1/512 is below the strobe's range, which ends at 1/256")
     expect(field).to_have_attribute("aria-invalid", "true")
     expect(lunge.locator(".sentence")).to_have_text(
-        "Frozen to 1.6 px, no ghost, but 0.7 stop short of light."
+        "Frozen to 1.8 px, no ghost, but 0.7 stop short of light."
     )
     lunge.reload()
     expect(field).to_have_value("1/64"), "what was refused is not the value"
@@ -105,7 +105,9 @@ def test_margins_open_their_working_by_keyboard_and_keep_it_open(lunge: Page) ->
 
 def test_one_press_closes_a_margin_and_one_key_takes_it_back(lunge: Page) -> None:
     lunge.get_by_role("button", name="ISO 800").click()
-    expect(lunge.locator(".sentence")).to_have_text("Frozen to 1.6 px, no ghost and bright enough.")
+    expect(lunge.locator(".sentence")).to_have_text(
+        "Frozen to 1.8 px, no ghost and probably bright enough."
+    )
     expect(lunge.locator("#s-exposure")).to_have_text("f/8, ISO 800, no ND")
     lunge.locator("body").press("u")
     expect(lunge.locator(".sentence")).to_contain_text("0.7 stop short of light")
@@ -187,5 +189,5 @@ def test_scenes_leave_and_come_in_by_file_and_by_drop(lunge: Page, tmp_path) -> 
     expect(lunge.locator(".notice")).to_contain_text("Imported: Dropped here.")
     lunge.get_by_role("link", name="Dropped here").click()
     expect(lunge.locator(".sentence")).to_have_text(
-        "Frozen to 1.6 px, no ghost, but 0.7 stop short of light."
+        "Frozen to 1.8 px, no ghost, but 0.7 stop short of light."
     )

@@ -9,8 +9,8 @@ from django.urls import reverse
 
 from rapzel.accounts.models import SignUpAttempt, User
 from rapzel.core.document.places import changed
-from rapzel.core.document.possible import read_possible_scene
 from rapzel.core.physics import Physics
+from rapzel.core.possible import read_possible_scene
 from rapzel.core.rehearsal.render import RenderTooLong, render
 from rapzel.kit.models import Camera
 from rapzel.shoots import services

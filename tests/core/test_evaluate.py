@@ -9,8 +9,8 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from rapzel.core.document.places import changed
-from rapzel.core.document.possible import read_possible_scene
 from rapzel.core.evaluate import evaluate
+from rapzel.core.possible import read_possible_scene
 from rapzel.core.shared.errors import DocumentError
 from rapzel.core.shared.part import Hazard
 from rapzel.core.verdict.cautions import RULES, cautions_for

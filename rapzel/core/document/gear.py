@@ -6,6 +6,7 @@ from typing import Any, Literal, Self
 from pydantic import Field, ValidationError, model_validator
 
 from rapzel.core.pulse.setting import Durations, Setting
+from rapzel.core.shared import constants
 from rapzel.core.shared.errors import DocumentError, Problem
 from rapzel.core.shared.part import (
     Distance,
@@ -134,6 +135,20 @@ class Light(Part):
         if self.mode is not None:
             return next(mode.durations for mode in strobe.modes if mode.name == self.mode)
         return strobe.durations or strobe.modes[0].durations
+
+
+def fastest_shutter_s(camera: Camera) -> float:
+    """The shortest exposure a camera has [s]: its own figure, or what its kind of shutter does."""
+    return camera.fastest_shutter_s or constants.FASTEST_SHUTTER_S[camera.shutter]
+
+
+def lowest_power(strobe: Strobe) -> float:
+    """The lowest power of a strobe [share of full]: its own figure, else the lowest known setting."""
+    if strobe.min_power is not None:
+        return strobe.min_power
+    tables = (strobe.durations, *(mode.durations for mode in strobe.modes))
+    powers = {setting.power for table in tables for setting in table}
+    return min(powers) if len(powers) > 1 else constants.SMALLEST_POWER
 
 
 def read_strobe(document: Mapping[str, Any]) -> Strobe:

@@ -2,7 +2,7 @@
 
 The classes here are the published JSON Schema. Quantities are SI with the unit in the key. Unknown keys are refused
 unless they begin with `x-`, which are kept. A figure that is null is not known, and never taken for zero. What is
-well-formed but impossible is refused in `document.possible`; older versions are raised in `document.upgrade`.
+well-formed but impossible is refused in `possible`; older versions are raised in `document.upgrade`.
 """
 
 from collections.abc import Mapping

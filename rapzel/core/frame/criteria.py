@@ -2,7 +2,12 @@
 
 import math
 
+import numpy as np
+import numpy.typing as npt
+
 from rapzel.core.shared import constants
+
+Number = float | npt.NDArray[np.float64]
 
 
 def pixels_circle_m(pixels: float, pixel_pitch_m: float) -> float:
@@ -24,9 +29,17 @@ def viewing_circle_m(
     )
 
 
-def freeze_limit_s(image_speed_m_s: float, circle_m: float) -> float:
+def freeze_limit_s(image_speed_m_s: Number, circle_m: Number) -> Number:
     """Longest exposure to light that keeps the smear within the criterion [s]: t = c / (v · m).
 
     `image_speed_m_s` is the speed of the image on the sensor; still subjects have no limit (infinity).
     """
+    if isinstance(image_speed_m_s, np.ndarray) or isinstance(circle_m, np.ndarray):
+        still = np.asarray(image_speed_m_s) <= constants.STILL_M_S
+        return np.where(still, np.inf, circle_m / np.where(still, 1.0, image_speed_m_s))
     return circle_m / image_speed_m_s if image_speed_m_s > constants.STILL_M_S else math.inf
+
+
+def freeze_stops(limit_s: Number, lit_s: Number) -> Number:
+    """By how many stops light of `lit_s` is shorter than the freeze limit; negative where it smears."""
+    return np.log2(limit_s / lit_s)

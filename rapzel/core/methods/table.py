@@ -29,6 +29,7 @@ class Method:
     train: bool  # whether the flash burns as a pulse train while the slit crosses the frame
     light_from: Literal["contact", "first row", "middle"]  # when the light starts
     by_hand: bool  # whether the shutter is opened by hand before the event
+    on_the_body: str  # how the camera is set for it, as a run sheet says it
     applies: Callable[[Scene], bool]  # whether a scene with that word is this method
     recipe: Callable[[Document], Document]
     on_camera: Callable[[Camera], str]  # why this body cannot; empty where it can
@@ -159,40 +160,65 @@ def _at_once(document: Document) -> Document:
 
 
 _FIRE_CAMERA = ("trigger fires the camera", (("trigger.fires", "camera"),))
+_FIRE_FLASH = ("trigger fires the flash", (("trigger.fires", "flash"),))
 _OPEN = (
     "open shutter, 1 s",
     (("exposure.method", "open_shutter"), ("exposure.shutter_s", 1.0), ("trigger.fires", "flash")),
 )
 
+
+def _pulsed(key: str, title: str, on_the_body: str, **more: Any) -> Method:
+    """A pulse that meets an opening: the pulse stops the motion, the shutter only the room."""
+    usual: dict[str, Any] = {
+        "word": "pulse", "light_from": "contact", "by_hand": False, "recipe": _at_once, "on_camera": _any,
+        "conflict": _nothing_opens, "remedy": (_OPEN, _FIRE_CAMERA),
+    }  # fmt: skip
+    return Method(
+        key=key, title=title, on_the_body=on_the_body, stopped_by="pulse", pulsed=True, train=False, on_strobe=_any,
+        **(usual | more),
+    )  # fmt: skip
+
+
+def _by_the_shutter(key: str, title: str, on_the_body: str, **more: Any) -> Method:
+    """Light that lasts as long as each row is open: the shutter stops the motion, and the room with it."""
+    usual: dict[str, Any] = {
+        "word": key, "train": False, "applies": lambda scene: True, "on_camera": _any, "on_strobe": _any,
+        "conflict": _any,
+    }  # fmt: skip
+    return Method(
+        key=key, title=title, on_the_body=on_the_body, stopped_by="shutter", pulsed=False, by_hand=False,
+        light_from="first row", **(usual | more),
+    )  # fmt: skip
+
+
+# Rows of one word are asked in this order: what camera or filter makes of it comes before the plain one.
 _ROWS = (
-    Method(
-        "global", "global shutter", "pulse", "pulse", True, False, "contact", False,
-        _has_shutter("global"), _at_once, _needs("global"), _any, _nothing_opens, (_OPEN, _FIRE_CAMERA),
+    _pulsed(
+        "global", "global shutter", "flash, global shutter",
+        applies=_has_shutter("global"), on_camera=_needs("global"),
     ),
-    Method(
-        "leaf", "leaf shutter", "pulse", "pulse", True, False, "contact", False,
-        _has_shutter("leaf"), _at_once, _needs("leaf"), _any, _nothing_opens, (_OPEN, _FIRE_CAMERA),
+    _pulsed(
+        "leaf", "leaf shutter", "flash, leaf shutter",
+        applies=_has_shutter("leaf"), on_camera=_needs("leaf"),
     ),
-    Method(
-        "nd", "short pulse with an ND filter", "pulse", "pulse", True, False, "contact", False,
-        _nd, _by_nd, _any, _any, _nothing_opens, (_OPEN, _FIRE_CAMERA),
+    _pulsed(
+        "nd", "short pulse with an ND filter", "flash at or below sync, ND filter on",
+        applies=_nd, recipe=_by_nd,
     ),
-    Method(
-        "pulse", "short pulse, at or below sync", "pulse", "pulse", True, False, "contact", False,
-        lambda scene: True, _by_pulse, _any, _any, _nothing_opens, (_OPEN, _FIRE_CAMERA),
+    _pulsed(
+        "pulse", "short pulse, at or below sync", "flash at or below sync",
+        applies=lambda scene: True, recipe=_by_pulse,
     ),
-    Method(
-        "hss", "high-speed sync", "hss", "shutter", False, True, "first row", False,
-        lambda scene: True, _by_hss, _no_hss_camera, _hss_strobe, _slow_readout, (_FIRE_CAMERA,),
+    _by_the_shutter(
+        "hss", "high-speed sync", "high-speed sync on",
+        train=True, recipe=_by_hss, on_camera=_no_hss_camera, on_strobe=_hss_strobe,
+        conflict=_slow_readout, remedy=(_FIRE_CAMERA,),
     ),
-    Method(
-        "ambient", "no flash, shutter alone", "ambient", "shutter", False, False, "first row", False,
-        lambda scene: True, _by_shutter, _any, _any, lambda scene: "",
-    ),
-    Method(
-        "open_shutter", "open shutter, trigger fires the flash", "open_shutter", "pulse", True, False, "middle", True,
-        lambda scene: True, _by_hand, _any, _any, _open_by_hand,
-        (("trigger fires the flash", (("trigger.fires", "flash"),)), _OPEN),
+    _by_the_shutter("ambient", "no flash, shutter alone", "no flash", recipe=_by_shutter),
+    _pulsed(
+        "open_shutter", "open shutter, trigger fires the flash", "bulb, shutter open in the dark",
+        word="open_shutter", light_from="middle", by_hand=True, applies=lambda scene: True,
+        recipe=_by_hand, conflict=_open_by_hand, remedy=(_FIRE_FLASH, _OPEN),
     ),
 )  # fmt: skip
 METHODS: dict[str, Method] = {method.key: method for method in _ROWS}
@@ -201,3 +227,8 @@ METHODS: dict[str, Method] = {method.key: method for method in _ROWS}
 def method_of(scene: Scene) -> Method:
     """The method of a scene: the first row whose word it says and that applies to its camera and filter."""
     return next(row for row in _ROWS if row.word == scene.exposure.method and row.applies(scene))
+
+
+def of_word(word: str) -> Method:
+    """The plain method that a word of the document stands for, whatever the camera."""
+    return METHODS[word]

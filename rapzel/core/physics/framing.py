@@ -78,7 +78,7 @@ class Frame:
         """The longest light whose smear stays within the criterion [s]; infinite for what is still."""
         speed = self.image_speed_m_s
         if not self.trajectory.motion.bent:
-            return criteria.freeze_limit_s(speed, self.circle_m)
+            return float(criteria.freeze_limit_s(speed, self.circle_m))
 
         def way(time_s: float) -> float:
             return self.way_m(-time_s / 2, time_s / 2) if centred else self.way_m(0.0, time_s)

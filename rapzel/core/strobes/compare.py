@@ -7,8 +7,7 @@ import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from rapzel.core.document.gear import Strobe
-from rapzel.core.document.possible import lowest_power
+from rapzel.core.document.gear import Strobe, lowest_power
 from rapzel.core.light.guide import relative_light_stops
 from rapzel.core.pulse import pulse_at
 from rapzel.core.pulse.setting import Durations

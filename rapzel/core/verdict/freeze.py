@@ -3,6 +3,7 @@
 import math
 
 from rapzel.core.document.evaluation import Margin
+from rapzel.core.frame.criteria import freeze_stops
 from rapzel.core.motion.presets import RULE_OF_THUMB
 from rapzel.core.physics import Physics
 from rapzel.core.shared import constants
@@ -36,7 +37,7 @@ def freeze(physics: Physics) -> Margin:
         return margin("freeze", None, "stops", "passes", "nothing moves", working)
     if lasts <= 0:
         return margin("freeze", None, "stops", "unknown", "the opening records no light", working)
-    value = math.log2(limit / lasts)
+    value = float(freeze_stops(limit, lasts))
     doubt = math.log2((physics.pessimistic_s or lasts) / lasts)
     known = None if physics.slowest is None else physics.slowest.provenance
     working += [

@@ -5,10 +5,9 @@ from dataclasses import dataclass
 from typing import Any
 
 from rapzel.core.document.evaluation import Evaluation
-from rapzel.core.document.gear import Light
-from rapzel.core.document.possible import lowest_power
+from rapzel.core.document.gear import Light, lowest_power
 from rapzel.core.document.scene import Scene
-from rapzel.core.methods import method_of
+from rapzel.core.methods import METHODS, method_of
 from rapzel.core.pulse import pulse_at
 from rapzel.core.shared.units import (
     F_NUMBERS,
@@ -281,10 +280,10 @@ def for_sync(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[
             and all(light.strobe.hss for light in scene.lights)
             and scene.camera.shutter == "focal_plane"
         ):
-            yield Change("sync", "high-speed sync", (("exposure.method", "hss"),))
+            yield Change("sync", "high-speed sync", (("exposure.method", METHODS["hss"].word),))
     if method.train:
         mark = next_mark(scene.camera.sync_speed_s / 1.02, 1, SHUTTERS_S)
-        values = (("exposure.method", "pulse"), ("exposure.shutter_s", mark))
+        values = (("exposure.method", METHODS["pulse"].word), ("exposure.shutter_s", mark))
         yield Change("sync", f"pulse at {format_shutter(mark)}", values)
 
 
@@ -307,7 +306,7 @@ def for_timing(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterato
         shutter = max(scene.exposure.shutter_s, 1.0)
         direct: Values = (
             ("trigger.fires", "flash"),
-            ("exposure.method", "open_shutter"),
+            ("exposure.method", METHODS["open_shutter"].word),
             ("exposure.shutter_s", shutter),
         )
         yield Change("timing", "open shutter, trigger fires the flash", direct)

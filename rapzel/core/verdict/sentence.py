@@ -78,15 +78,30 @@ def _told(margin: Margin) -> bool:
     )
 
 
+def _failing(physics: Physics, margins: list[Margin]) -> list[Margin]:
+    """What fails; tries that only fail because the motion is not frozen are said once, with the freeze."""
+    failing = [one for one in margins if one.state == "fails"]
+    shares = physics.timing.shares
+    smeared = any(one.name == "freeze" for one in failing)
+    if not smeared or shares is None or shares.slow_enough is None or shares.slow_enough > 0.5:
+        return failing
+    rest = min(
+        shares.in_frame, shares.in_focus, 1.0 if shares.in_moment is None else shares.in_moment
+    )
+    return [one for one in failing if one.name != "timing" or rest < 0.5]
+
+
 def sentence(physics: Physics, margins: list[Margin]) -> str:
     """What holds, then what does not, then what is not known."""
+    if not physics.scene.lights and physics.method.flashes:
+        return "No light yet: add one to see whether it freezes, is bright enough and lands."
     holds = [_part(physics, one) for one in margins if one.state == "passes" and _told(one)]
     perhaps = [
         _part(physics, one)
         for one in margins
         if one.state == "unsure" and one.name in ("freeze", "light", "ghost")
     ]
-    fails = [_part(physics, one) for one in margins if one.state == "fails"]
+    fails = [_part(physics, one) for one in _failing(physics, margins)]
     unknown = [_SUBJECT[one.name] for one in margins if one.state == "unknown"]
     good = [*holds, *perhaps]
     if good and fails:

@@ -50,7 +50,7 @@ class Migration(migrations.Migration):
         migrations.AddField(
             model_name='strobe',
             name='guide_provenance',
-            field=models.CharField(choices=[('measured', 'Measured'), ('claimed', 'Claimed'), ('estimated', 'Estimated')], default='claimed', max_length=10, verbose_name='its guide number is'),
+            field=models.CharField(choices=[('measured', 'Measured'), ('claimed', 'Claimed'), ('estimated', 'Estimated')], default='claimed', max_length=10, verbose_name='light figures are'),
         ),
         migrations.AlterField(
             model_name='camera',

@@ -3,7 +3,7 @@
 import json
 import math
 
-from rapzel.core.document.possible import fastest_shutter_s, lowest_power
+from rapzel.core.document.gear import fastest_shutter_s, lowest_power
 from rapzel.core.physics import Lit, Physics
 from rapzel.core.pulse import pulse_at
 from rapzel.core.shared import units
@@ -145,7 +145,7 @@ def _shutter(ribbon: _Ribbon, physics: Physics) -> None:
     marks = [
         mark
         for mark in units.SHUTTERS_S
-        if fastest_shutter_s(physics.scene) <= mark * 1.001 and LOW_S <= mark <= HIGH_S
+        if fastest_shutter_s(physics.scene.camera) <= mark * 1.001 and LOW_S <= mark <= HIGH_S
     ]
     places = json.dumps([[round(x(mark), 1), units.format_shutter(mark)] for mark in marks])
     low, high = sorted((travel or shutter * 0.93, shutter))

@@ -5,6 +5,7 @@ from typing import Any
 
 from django import template
 
+from rapzel.core.methods import of_word
 from rapzel.core.shared import units
 
 register = template.Library()
@@ -65,15 +66,7 @@ def item(mapping: dict[str, Any], key: str) -> Any:
     return mapping.get(key)
 
 
-METHOD_WORDS = {
-    "pulse": "flash at or below sync",
-    "hss": "high-speed sync on",
-    "ambient": "no flash",
-    "open_shutter": "bulb, shutter open in the dark",
-}
-
-
 @register.filter
-def method_words(method: str) -> str:
-    """How the camera is set for a method."""
-    return METHOD_WORDS[method]
+def method_words(word: str) -> str:
+    """How the camera is set for a method of the document."""
+    return of_word(word).on_the_body

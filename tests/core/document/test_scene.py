@@ -6,9 +6,9 @@ import pytest
 
 from rapzel.core.document.evaluation import evaluation_schema
 from rapzel.core.document.places import called, changed, get, identified, located, split
-from rapzel.core.document.possible import read_possible_scene
 from rapzel.core.document.scene import read_scene, scene_schema
 from rapzel.core.evaluate import evaluate
+from rapzel.core.possible import read_possible_scene
 from rapzel.core.shared.errors import DocumentError
 
 

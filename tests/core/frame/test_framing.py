@@ -3,10 +3,10 @@ import math
 import pytest
 
 from rapzel.core.document.places import changed
-from rapzel.core.document.possible import read_possible_scene
 from rapzel.core.frame import depth, optics
 from rapzel.core.physics import Physics
 from rapzel.core.physics.framing import Frame
+from rapzel.core.possible import read_possible_scene
 from rapzel.core.shared.errors import OutOfRange
 
 

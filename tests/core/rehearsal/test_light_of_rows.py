@@ -6,9 +6,9 @@ import numpy as np
 import pytest
 
 from rapzel.core.document.places import changed
-from rapzel.core.document.possible import read_possible_scene
 from rapzel.core.evaluate import evaluate
 from rapzel.core.physics import Physics
+from rapzel.core.possible import read_possible_scene
 from rapzel.core.rehearsal.exposures import flash_light, room_light, taken_s
 from rapzel.core.rehearsal.render import linear_picture
 from tests.plans import INSTANT, MONOBLOC

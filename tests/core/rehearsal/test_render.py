@@ -4,8 +4,8 @@ import numpy as np
 import pytest
 
 from rapzel.core.document.places import changed
-from rapzel.core.document.possible import read_possible_scene
 from rapzel.core.physics import Physics
+from rapzel.core.possible import read_possible_scene
 from rapzel.core.rehearsal.laid_out import laid_out
 from rapzel.core.rehearsal.render import render
 from rapzel.core.rehearsal.subject import SUBJECTS, View, drawn_height_m, layers_of

@@ -4,9 +4,9 @@ import numpy as np
 import pytest
 
 from rapzel.core.document.places import changed
-from rapzel.core.document.possible import read_possible_scene
 from rapzel.core.evaluate import evaluate
 from rapzel.core.physics import Physics
+from rapzel.core.possible import read_possible_scene
 from rapzel.core.shutter import curve, rows
 from rapzel.core.shutter.rows import Opening
 from tests.plans import INSTANT

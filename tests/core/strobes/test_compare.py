@@ -6,9 +6,9 @@ import pytest
 
 from rapzel.core.document.gear import Strobe
 from rapzel.core.document.places import changed
-from rapzel.core.document.possible import read_possible_scene
 from rapzel.core.evaluate import evaluate
 from rapzel.core.light.guide import relative_light_stops
+from rapzel.core.possible import read_possible_scene
 from rapzel.core.pulse.setting import Setting
 from rapzel.core.shared.errors import OutOfRange
 from rapzel.core.strobes import compare

@@ -7,8 +7,8 @@ import numpy as np
 import pytest
 from scipy.stats import poisson
 
-from rapzel.core.document.possible import read_possible_scene
 from rapzel.core.evaluate import evaluate
+from rapzel.core.possible import read_possible_scene
 from rapzel.core.shared.errors import DocumentError
 from rapzel.core.tools import TOOLS, ask
 

@@ -5,8 +5,8 @@ import pytest
 
 from rapzel.core.document.evaluation import STATES
 from rapzel.core.document.places import changed
-from rapzel.core.document.possible import read_possible_scene
 from rapzel.core.evaluate import evaluate
+from rapzel.core.possible import read_possible_scene
 from rapzel.core.verdict.advice import advise, advise_pairs
 from tests.plans import INSTANT, MONOBLOC
 

@@ -10,8 +10,8 @@ import numpy as np
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 from PIL import Image
 
-from rapzel.core.document.possible import read_possible_scene
 from rapzel.core.physics import Physics
+from rapzel.core.possible import read_possible_scene
 from rapzel.core.rehearsal.render import linear_picture, render
 from rapzel.core.shared.errors import DocumentError
 from rapzel.ui.http import parse_json

@@ -91,6 +91,12 @@
       if (!input || !draft || draft.typed === input.dataset.text || arrived) localStorage.removeItem(key);
       else offerDraft(input, draft);
     }
+    // What was typed while the scripts were still on their way is typed like anything else.
+    for (const input of fields().filter((each) => isText(each) && each.value !== each.defaultValue)) {
+      input.dataset.dirty = "1";
+      keepDraft(input, false);
+      send(input);
+    }
   });
 
   // --- typing and sending --------------------------------------------------------------------------------------------

@@ -62,8 +62,8 @@
 
   // While a value is dragged or stepped, a draft of a quarter of the pixels comes first, the picture when it rests.
   const showPicture = (fingerprint) => {
-    const quick = drag !== null || performance.now() - changedAt < QUICK_MS;
-    changedAt = performance.now();
+    const quick = drag !== null || Date.now() - changedAt < QUICK_MS;
+    changedAt = Date.now();
     clearTimeout(settled);
     if (quick) settled = setTimeout(() => loadPicture(fingerprint, ""), QUICK_MS / 2);
     loadPicture(fingerprint, quick ? "&draft=1" : "");

@@ -3,32 +3,15 @@
 from collections.abc import Iterator, Mapping
 from typing import Any
 
-from rapzel.core.document.gear import Camera, Light, Strobe
+from rapzel.core.document.gear import Camera, Light, fastest_shutter_s, lowest_power
 from rapzel.core.document.scene import Scene, read_scene
+from rapzel.core.methods import method_of
 from rapzel.core.motion import Leap
 from rapzel.core.motion.kinematics import time_in_the_air_s
-from rapzel.core.shared import constants
 from rapzel.core.shared.errors import DocumentError, Problem
 from rapzel.core.shared.units import format_length, format_power, format_shutter, format_time
 
 _ROUNDING = 1.001  # 1/8000 written as 0.000125, 1/3 as 0.333
-
-
-def fastest_shutter_s(scene: Scene) -> float:
-    """The shortest exposure the camera has [s]: its own figure, or what its kind of shutter commonly does."""
-    return scene.camera.fastest_shutter_s or constants.FASTEST_SHUTTER_S[scene.camera.shutter]
-
-
-def lowest_power(strobe: Strobe) -> float:
-    """The lowest power of a strobe [share of full]: its own figure, else the lowest of several known settings."""
-    if strobe.min_power is not None:
-        return strobe.min_power
-    known = {
-        setting.power
-        for table in (strobe.durations, *(m.durations for m in strobe.modes))
-        for setting in table
-    }
-    return min(known) if len(known) > 1 else constants.SMALLEST_POWER
 
 
 def about_a_camera(camera: Camera) -> Iterator[Problem]:
@@ -50,8 +33,8 @@ def _about_the_camera(scene: Scene) -> Iterator[Problem]:
     if lens.subject_distance_m * 1000 <= lens.focal_length_mm:
         near = f"subject is nearer than the focal length of {lens.focal_length_mm:g} mm: no lens focuses there"
         yield Problem("lens.subject_distance_m", near)
-    if exposure.shutter_s * _ROUNDING < fastest_shutter_s(scene):
-        fastest = format_shutter(fastest_shutter_s(scene))
+    if exposure.shutter_s * _ROUNDING < fastest_shutter_s(camera):
+        fastest = format_shutter(fastest_shutter_s(camera))
         shown = (
             f"{format_shutter(exposure.shutter_s)} is shorter than this camera's fastest, {fastest}"
         )
@@ -59,11 +42,9 @@ def _about_the_camera(scene: Scene) -> Iterator[Problem]:
     yield from (
         Problem(f"camera.{problem.path}", problem.reason) for problem in about_a_camera(camera)
     )
-    if exposure.method == "hss" and camera.shutter in ("leaf", "global"):
-        yield Problem(
-            "exposure.method",
-            "high-speed sync belongs to a focal-plane or rolling shutter; use pulse",
-        )
+    reason = method_of(scene).on_camera(camera)
+    if reason:
+        yield Problem("exposure.method", reason)
 
 
 def _about_the_motion(scene: Scene) -> Iterator[Problem]:
