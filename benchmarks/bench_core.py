@@ -75,7 +75,7 @@ def test_draft_while_a_value_is_dragged(benchmark, report, median_ms) -> None:
     report("draft of the rehearsal, a quarter of its pixels", median_ms(benchmark), "ms", 50)
 
 
-ROWS = 1_000_000
+ROWS, AT_ONCE = 1_000_000, 20_000
 
 
 def rows_of(count: int) -> dict[str, np.ndarray]:
@@ -110,7 +110,13 @@ def judged(rows, m=0.0126, circle_m=12e-6, ev100=5.0):
 
 def test_a_million_rows_of_kernels(benchmark, report, median_ms) -> None:
     rows = rows_of(ROWS)
-    benchmark.pedantic(lambda: judged(rows), rounds=7, iterations=1, warmup_rounds=1)
+    parts = [  # as a search tries them: as many at once as stay in the processor's own memory
+        {name: column[begin : begin + AT_ONCE] for name, column in rows.items()}
+        for begin in range(0, ROWS, AT_ONCE)
+    ]
+    benchmark.pedantic(
+        lambda: [judged(part) for part in parts], rounds=7, iterations=1, warmup_rounds=1
+    )
     some = 20_000
     one_by_one = [
         {name: float(column[place]) for name, column in rows.items()} for place in range(some)

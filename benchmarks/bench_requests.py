@@ -44,7 +44,7 @@ def test_recompute(full, benchmark, report, median_ms) -> None:
     powers = itertools.cycle(["1/8", "1/16", "1/32", "1/64", "1/128"])
 
     def once() -> None:
-        changes = (("exposure.iso", str(next(isos))), ("lights[0].power", next(powers)))
+        changes = (("exposure.iso", str(next(isos))), ("lights[#light-1].power", next(powers)))
         for path, value in changes:
             assert client.post(url, {"path": path, "value": value}).status_code == 200
 

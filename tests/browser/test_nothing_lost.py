@@ -125,7 +125,7 @@ def test_a_change_for_a_light_that_is_gone_changes_nothing(lunge: Page, watch) -
 def test_what_is_typed_before_the_scripts_have_come_is_sent(lunge: Page) -> None:
     """A slow connection: the page is there, its scripts are held back until something has been typed."""
     held = []
-    lunge.route("**/fields*.js", lambda route: held.append(route))
+    lunge.route("**/fields*.js", lambda route: held.append(route))  # noqa: PLW0108  the listener counts its arguments
     lunge.reload(wait_until="commit")
     field = lunge.locator("#f-lights-light-1-power")
     field.fill("1/128")

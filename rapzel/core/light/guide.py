@@ -20,7 +20,8 @@ def correct_f_number(
     guide_number_m: Number, iso: Number, power: Number, distance_m: Number, loss_stops: Number
 ) -> Number:
     """f-number for correct exposure [-]: N = GN √(ISO/100) √power / d · 2^(−loss/2). Source: ISO 1230."""
-    return guide_number_m * (iso / 100 * power) ** 0.5 / distance_m * 2 ** (-loss_stops / 2)
+    given = guide_number_m / distance_m * np.sqrt(iso / 100 * power)
+    return given * np.exp2(loss_stops / -2)
 
 
 def offset_stops(

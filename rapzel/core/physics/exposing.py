@@ -10,9 +10,8 @@ from rapzel.core.document.scene import Scene
 from rapzel.core.methods import Method
 from rapzel.core.physics.framing import Frame
 from rapzel.core.physics.lights import Lit
-from rapzel.core.pulse import Plateau
 from rapzel.core.shared import constants
-from rapzel.core.shutter import curve, rows
+from rapzel.core.shutter import curve
 from rapzel.core.shutter.curve import Flash, RowCurves
 from rapzel.core.shutter.rows import Opening
 
@@ -38,25 +37,14 @@ def flash_start_s(scene: Scene, method: Method, travel_s: float) -> float:
     return travel_s + latency
 
 
-def curves_of(
-    scene: Scene, method: Method, lights: Sequence[Lit], travel_s: float, longer_stops: bool = False
-) -> RowCurves:
-    """The rows' curves of the lights on the moving part.
-
-    longer_stops: with every pulse as long as its doubt allows, for what must hold at the pessimistic end.
-    """
+def curves_of(scene: Scene, method: Method, lights: Sequence[Lit], travel_s: float) -> RowCurves:
+    """The rows' curves of the lights on the moving part."""
     opening = Opening(travel_s, scene.exposure.shutter_s)
     start = flash_start_s(scene, method, travel_s)
     flashes = []
     for one in lights:
-        pulse = one.pulse
-        if method.train:
-            pulse = Plateau(rows.plateau_s(travel_s, scene.exposure.shutter_s))
-        elif longer_stops:
-            pulse = one.known.shape.stretched(2**one.known.doubt_stops)
-        flashes.append(
-            Flash(pulse, start + (0.0 if method.train else one.light.delay_s), one.n_squared)
-        )
+        later = 0.0 if method.train else one.light.delay_s
+        flashes.append(Flash(one.pulse, start + later, one.n_squared))
     if scene.camera.shutter == "global" and method.pulsed and flashes and not method.by_hand:
         given = scene.exposure.offset_s
         offset = curve.best_offset_s(opening, flashes) if given is None else given
@@ -64,16 +52,27 @@ def curves_of(
     return RowCurves(opening, tuple(flashes))
 
 
-def fastest_safe_s(scene: Scene, method: Method, curves: RowCurves) -> float | None:
-    """Shortest exposure that gives every row all but a tenth of a stop of every light [s]."""
+def fastest_safe_s(
+    scene: Scene,
+    method: Method,
+    curves: RowCurves,
+    lights: Sequence[Lit],
+    pessimistic: bool = False,
+) -> float | None:
+    """Shortest exposure that gives every row all but a tenth of a stop of every light [s].
+
+    t_s ≥ the time at which 93.3 % of the last light is out, counted from the first row's opening; an opening that can
+    be placed needs only the light's own length. pessimistic: with every pulse as long as its doubt allows. None where
+    no pulse must meet an opening. Source: row model.
+    """
     if not curves.flashes or not method.pulsed or method.by_hand:
         return None
-    if (
-        scene.camera.shutter == "global"
-    ):  # placed at its best, the opening needs only the light's own length
-        first = min(flash.start_s for flash in curves.flashes)
-        return (curves.fastest_safe_s or 0.0) - first
-    return curves.fastest_safe_s
+    ends = [
+        flash.start_s + one.known.mostly_out_s * (2**one.known.doubt_stops if pessimistic else 1)
+        for flash, one in zip(curves.flashes, lights, strict=True)
+    ]
+    placed = scene.camera.shutter == "global"
+    return max(ends) - (min(flash.start_s for flash in curves.flashes) if placed else 0.0)
 
 
 @dataclass(frozen=True)

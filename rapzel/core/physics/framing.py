@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -15,7 +16,7 @@ from rapzel.core.shared.units import format_number
 from rapzel.core.shared.working import Provenance, Step, step
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Frame:
     """The picture of one scene: sizes [m], the criterion's circle [m] and how the image of the moving part moves."""
 
@@ -50,7 +51,7 @@ class Frame:
         """Speed of the image [m/s] at each time after the event, at the judged speed."""
         return self.image_speed_of(self.trajectory.velocity_m_s(time_s, self.judged_extra_m_s))
 
-    @property
+    @cached_property
     def image_speed_m_s(self) -> float:
         """Speed of the image at the wanted instant [m/s], at the judged speed."""
         return float(self.image_speed_at(self.trajectory.wanted_s))

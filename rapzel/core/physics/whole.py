@@ -88,15 +88,14 @@ class Physics:
 
     @cached_property
     def fastest_safe_s(self) -> float | None:
-        return exposing.fastest_safe_s(self.scene, self.method, self.curves)
+        return exposing.fastest_safe_s(self.scene, self.method, self.curves, self.on_part)
 
     @cached_property
     def pessimistic_safe_s(self) -> float | None:
         """The same with every pulse as long as its doubt allows [s]."""
-        longer = exposing.curves_of(
-            self.scene, self.method, self.on_part, self.assumed_travel_s, longer_stops=True
+        return exposing.fastest_safe_s(
+            self.scene, self.method, self.curves, self.on_part, pessimistic=True
         )
-        return exposing.fastest_safe_s(self.scene, self.method, longer)
 
     @cached_property
     def best_possible_share(self) -> float:

@@ -7,7 +7,7 @@ at the very setting is marked estimated.
 
 import math
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 from scipy.interpolate import PchipInterpolator
 from scipy.optimize import brentq
@@ -32,6 +32,11 @@ class KnownPulse:
     provenance: Provenance
     basis: str  # in words: as claimed, fitted, interpolated, extrapolated
     doubt_stops: float  # how far off the durations may be, either way
+
+    @cached_property
+    def mostly_out_s(self) -> float:
+        """When all but a tenth of a stop of the light is out [s]: 93.3 %."""
+        return self.shape.time_at_s(constants.TENTH_OF_A_STOP)
 
     @property
     def t01_range_s(self) -> tuple[float, float]:

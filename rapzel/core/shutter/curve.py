@@ -147,21 +147,6 @@ class RowCurves:
             return 0.0
         return float(np.mean(self.by_row[1:-1] < 0.5))
 
-    @cached_property
-    def fastest_safe_s(self) -> float | None:
-        """Shortest exposure that gives every row all but a tenth of a stop of every light [s]; None without flash.
-
-        t_s ≥ the time at which 93.3 % of the last light is out, counted from the first row's opening; an opening that
-        can be placed needs only the light's own length. Source: row model.
-        """
-        if not self.flashes:
-            return None
-        ends = [
-            flash.start_s + flash.pulse.time_at_s(constants.TENTH_OF_A_STOP)
-            for flash in self.flashes
-        ]
-        return max(ends)
-
 
 def lasting(shares: Sequence[float], times_s: Sequence[float]) -> list[tuple[float, float]]:
     """S(t): for each time, from the longest down, the share of the exposure that lasts at least that long.

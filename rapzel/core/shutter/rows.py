@@ -11,7 +11,7 @@ import numpy as np
 
 from rapzel.core.pulse.shape import Array
 
-ROWS = 512  # of the row model; a share of rows is exact to half of one
+ROWS = 256  # of the row model; a share of rows is exact to half of one
 MIDDLES = np.concatenate(
     [[0.0], (np.arange(ROWS) + 0.5) / ROWS, [1.0]]
 )  # both ends and the middle of every row
