@@ -23,7 +23,7 @@ urlpatterns = [
     re_path(
         r"^scenes/(?P<pk>\d+)/rehearsal\.(?P<kind>jpg|png)$", scenes.rehearsal, name="rehearsal"
     ),
-    path("scenes/<int:pk>/figures/<slug:name>.svg", scenes.figure, name="figure"),
+    path("scenes/<int:pk>/drawings/<slug:name>.svg", scenes.drawing, name="drawing"),
     path("scenes/<int:pk>/scene.json", scenes.export_json, name="scene_json"),
     path("scenes/<int:pk>/evaluation.json", scenes.evaluation_json, name="evaluation_json"),
     path("scenes/<int:pk>/pin/", scenes.pin, name="pin"),

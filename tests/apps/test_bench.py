@@ -15,7 +15,7 @@ from rapzel.core.trace.reading.samples import TraceError
 from rapzel.demo.bench import CARD_POWERS, card, colours, record
 from rapzel.kit.models import Camera, Strobe, Trigger
 from rapzel.shoots.workbench import Answer
-from simulators.bench import Refused, Server, answer
+from simulators.instrument import Refused, Server, answer
 from simulators.light import FAULTS, Settings, fitting, series, to_csv
 
 SETTINGS = fitting(Settings(power=1 / 16))
@@ -294,7 +294,7 @@ def test_numbers_figure_and_original_go_out(visitor, measured) -> None:
         json.loads(visitor.get(reverse("bench:json", args=[measured.pk])).content)["format"]
         == "rapzel.trace"
     )
-    assert visitor.get(reverse("bench:figure", args=[measured.pk])).content.startswith(b"<svg")
+    assert visitor.get(reverse("bench:drawing", args=[measured.pk])).content.startswith(b"<svg")
     original = visitor.get(reverse("bench:original", args=[measured.pk]))
     assert b"".join(original.streaming_content) == CSV
 

@@ -276,7 +276,7 @@ def test_an_unknown_view_is_not_found(visitor, scene) -> None:
 
 @pytest.mark.parametrize("name", ["ribbon", "pulse", "curtain", "ladder", "chain"])
 def test_figures_leave_as_svg_that_stands_alone(visitor, scene, name: str) -> None:
-    content = visitor.get(reverse("shoots:figure", args=[scene.pk, name])).content
+    content = visitor.get(reverse("shoots:drawing", args=[scene.pk, name])).content
     root = ElementTree.fromstring(content)
     shapes = [
         each

@@ -18,7 +18,7 @@ from rapzel.accounts.models import User
 from rapzel.bench.models import Trace
 from rapzel.demo.bench import card
 from rapzel.kit.models import Strobe
-from simulators.bench import Server
+from simulators.instrument import Server
 from simulators.light import Settings, fitting, series, to_csv
 from tests.apps.rows import colour_row, trace_row
 

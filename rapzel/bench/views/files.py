@@ -48,7 +48,7 @@ def numbers_csv(request: HttpRequest, pk: int) -> HttpResponse:
 
 @login_required
 @require_safe
-def figure(request: HttpRequest, pk: int) -> HttpResponse:
+def drawing(request: HttpRequest, pk: int) -> HttpResponse:
     """The figure as an SVG file that stands alone."""
     trace = measured(request, pk)
     return http.download(

@@ -31,7 +31,7 @@ def trajectory_of(scene: Scene) -> Trajectory:
     return Trajectory(scene.motion, wanted_s(scene) or 0.0)
 
 
-def delays_of(scene: Scene, method: Method, travel_s: float | None) -> tuple[Delay, ...]:
+def delays_of(scene: Scene, method: Method) -> tuple[Delay, ...]:
     """The links from the event to the light, in order; the camera counts only where the trigger fires it."""
     delays = [link.delay() for link in scene.trigger.links]
     if scene.trigger.fires == "camera":
@@ -47,13 +47,6 @@ def delays_of(scene: Scene, method: Method, travel_s: float | None) -> tuple[Del
         )
     if method.pulsed:
         delays.append(Delay("trigger to light", scene.trigger.latency_s, 0.0, kind="latency"))
-    elif scene.trigger.fires == "camera":
-        # The contact closes when the first curtain is home; the middle of the frame is half exposed at this distance.
-        middle = None if travel_s is None else (scene.exposure.shutter_s - travel_s) / 2
-        if middle:
-            delays.append(
-                Delay("contact to the middle of the exposure", middle, 0.0, kind="exposure")
-            )
     return tuple(delays)
 
 
@@ -108,7 +101,7 @@ def timing_of(
     scene: Scene, method: Method, frame: Frame, travel_s: float | None, lit_s: float | None
 ) -> Timing:
     """The chain's answer; `lit_s` is the time of light that stops the motion, None while no light does."""
-    trajectory, delays = frame.trajectory, delays_of(scene, method, travel_s)
+    trajectory, delays = frame.trajectory, delays_of(scene, method)
     passed, jitter = chain.total_lag_s(delays), chain.total_jitter_s(delays)
     unknown = chain.unknown_of(delays)
     if lit_s is None:

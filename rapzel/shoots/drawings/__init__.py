@@ -16,6 +16,6 @@ VIEWS: dict[str, Callable[[Physics], Drawing]] = {
     "ladder": draw_ladder,
     "chain": draw_chain,
 }
-FIGURES: dict[str, Callable[[Physics], Drawing]] = {"ribbon": draw_ribbon, **VIEWS}
+DRAWINGS: dict[str, Callable[[Physics], Drawing]] = {"ribbon": draw_ribbon, **VIEWS}
 
-__all__ = ["FIGURES", "VIEWS", "draw_ribbon"]
+__all__ = ["DRAWINGS", "VIEWS", "draw_ribbon"]

@@ -13,7 +13,7 @@ from rapzel.core.document.evaluation import evaluation_schema
 from rapzel.core.document.scene import scene_schema
 from rapzel.core.shared.errors import DocumentError
 from rapzel.shoots import mending, pictures, services
-from rapzel.shoots.drawings import FIGURES
+from rapzel.shoots.drawings import DRAWINGS
 from rapzel.shoots.groups import differences
 from rapzel.shoots.models import Scene, Snapshot
 from rapzel.shoots.views.common import (
@@ -95,7 +95,7 @@ def pairs(request: HttpRequest, pk: int) -> HttpResponse:
 def view_fragment(request: HttpRequest, pk: int, name: str) -> HttpResponse:
     """One of the views; the choice is remembered."""
     scene = find_scene(request, pk)
-    if name not in FIGURES:
+    if name not in DRAWINGS:
         raise Http404
     shown = answer_of(request, scene)
     context = {"scene": scene, "view": name, "answer": shown, "drawing": shown.view(name)}
@@ -139,13 +139,13 @@ def snapshot_rehearsal(request: HttpRequest, pk: int, snapshot: int) -> HttpResp
 
 @login_required
 @require_safe
-def figure(request: HttpRequest, pk: int, name: str) -> HttpResponse:
+def drawing(request: HttpRequest, pk: int, name: str) -> HttpResponse:
     """A drawing as an SVG file that stands alone."""
-    if name not in FIGURES:
+    if name not in DRAWINGS:
         raise Http404
     scene = find_scene(request, pk)
     shown = answer_of(request, scene)
-    markup = FIGURES[name](shown.physics).svg.markup(paper=True)
+    markup = DRAWINGS[name](shown.physics).svg.markup(paper=True)
     response = http.download(markup, f"{scene.name} {name}", "svg", "image/svg+xml")
     return _kept_while_it_stands(request, response, shown.fingerprint)
 

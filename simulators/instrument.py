@@ -1,6 +1,6 @@
 """The bench simulator: a process on loopback that plays strobe, photodiode and scope. Protocol: README.md.
 
-python -m simulators.bench [PORT]     # prints the port it listens on; 0 takes a free one
+python -m simulators.instrument [PORT]     # prints the port it listens on; 0 takes a free one
 """
 
 import contextlib
