@@ -7,6 +7,7 @@ and then the mistakes. Source of the levels: ISO 2827; of the list of mistakes: 
 import itertools
 import math
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -145,53 +146,77 @@ def _measured(
     detector_s: float | None,
     fit: bool,
 ) -> TraceResult:
+    """The light of a window: its pulses, the figures of the one that counts, its doubts, and how sure they are."""
     peaks = _peaks(window)
     parts = _parts(window, peaks)
     single = [measure(window.curve[low:high], window.dt_s, window.noise) for low, high in parts]
-    main = max(range(len(parts)), key=lambda place: single[place].light_integral)
     train = _train(window, peaks, single)
-    whole = train is not None
-    low, high = (0, len(window.curve)) if whole else parts[main]
-    curve = window.curve[low:high]
-    figures = (
-        measure(curve, window.dt_s, window.noise) if whole or len(parts) == 1 else single[main]
-    )
-    offset = window.time_s(low)
+    begin, curve, figures = _main(window, parts, single, train)
     corrected = _corrected(curve, window, detector_s)
-    total = sum(max(each.light_integral, 0.0) for each in single) or 1.0
-    pulses = [
-        PulseFigures(
-            at_s=window.time_s(part[0]) + (each.first01_s or 0.0), peak=each.peak, t05_s=each.t05_s, t01_s=each.t01_s,
-            light_integral=each.light_integral, share=max(each.light_integral, 0.0) / total,
-        )
-        for part, each in zip(parts, single, strict=True)
-    ]  # fmt: skip
+    pulses = _listed(window, parts, single)
     seen = doubts.Seen(
         values=values, curve=curve, group=window.group, noise=window.noise,
         figures=figures, ground=ground, pulses=len(pulses), train=train, detector_s=detector_s, corrected=corrected,
     )  # fmt: skip
     warnings = doubts.warnings(seen)
     codes = {warning.code for warning in warnings}
+    solution, doubt = _how_sure(window, ground, curve, figures, fit, bool(codes & _UNFIT))
+    return TraceResult(
+        **{**_plain(figures, window.time_s(begin)), "light_integral": figures.light_integral, **doubt},
+        peak=figures.peak, baseline=ground.baseline, noise=ground.noise, ripple=ground.ripple,
+        saturated="clipped" in codes, inverted=ground.sign < 0,
+        corrected_t05_s=corrected.t05_s if corrected else None, corrected_t01_s=corrected.t01_s if corrected else None,
+        pulses=pulses, train=train, warnings=warnings,
+        fit=described(solution) if fit and solution else None,
+    )  # fmt: skip
+
+
+def _main(
+    window: Window, parts: list[tuple[int, int]], single: list[Figures], train: Train | None
+) -> tuple[int, Array, Figures]:
+    """(begin in the window, curve, figures) of what counts: the pulse with the most light, or all of a train.
+
+    A train is one light to a picture, so its figures are those of the whole.
+    """
+    if train is not None:
+        return 0, window.curve, measure(window.curve, window.dt_s, window.noise)
+    most = max(range(len(parts)), key=lambda place: single[place].light_integral)
+    low, high = parts[most]
+    return low, window.curve[low:high], single[most]
+
+
+def _listed(
+    window: Window, parts: list[tuple[int, int]], single: list[Figures]
+) -> list[PulseFigures]:
+    """Every pulse of the window with its share of all light."""
+    total = sum(max(pulse.light_integral, 0.0) for pulse in single) or 1.0
+    return [
+        PulseFigures(
+            at_s=window.time_s(low) + (pulse.first01_s or 0.0), peak=pulse.peak, t05_s=pulse.t05_s, t01_s=pulse.t01_s,
+            light_integral=pulse.light_integral, share=max(pulse.light_integral, 0.0) / total,
+        )
+        for (low, _), pulse in zip(parts, single, strict=True)
+    ]  # fmt: skip
+
+
+def _how_sure(
+    window: Window, ground: Ground, curve: Array, figures: Figures, fit: bool, unfit: bool
+) -> tuple[Any, dict[str, Any]]:
+    """(the fitted model or None, the figures' uncertainties).
+
+    Where noise stays visible however far the curve is smoothed, the fitted model is the better ruler, and the figures
+    come from it; a recording with a mistake that no model knows is never fitted.
+    """
     rough = _beyond_smoothing(curve, window.noise)
-    solution = (
-        solve(curve, window.dt_s, window.noise, figures)
-        if (fit or rough) and not codes & _UNFIT
-        else None
-    )
+    wanted = (fit or rough) and not unfit
+    solution = solve(curve, window.dt_s, window.noise, figures) if wanted else None
     ruler = as_ruler(solution) if solution and rough else None
     if ruler:
         doubt = uncertainty.by_two_rulers(ruler, figures)
     else:
         doubt = uncertainty.of(curve, window.dt_s, window.noise, figures, ground.step)
     doubt |= uncertainty.with_baseline(doubt, curve, window.dt_s, window.noise, ground.u_baseline)
-    return TraceResult(
-        **{**_plain(figures, offset), "light_integral": figures.light_integral, **doubt}, peak=figures.peak,
-        baseline=ground.baseline, noise=ground.noise, ripple=ground.ripple,
-        saturated="clipped" in codes, inverted=ground.sign < 0,
-        corrected_t05_s=corrected.t05_s if corrected else None, corrected_t01_s=corrected.t01_s if corrected else None,
-        pulses=pulses, train=train, warnings=warnings,
-        fit=described(solution) if fit and solution else None,
-    )  # fmt: skip
+    return solution, doubt
 
 
 def _beyond_smoothing(curve: Array, noise: float) -> bool:

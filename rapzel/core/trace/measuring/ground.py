@@ -15,9 +15,7 @@ from rapzel.core.trace.measuring.smoothing import smoothing
 
 Array = npt.NDArray[np.floating]
 _BLOCKS = 8192
-_MOST = (
-    40_000  # samples of a window that are looked at one by one; longer ones are averaged in groups
-)
+_MOST = 40_000  # samples of a window that are looked at one by one; longer ones are averaged
 _PEAK_SAMPLES = 400  # that averaging must leave above half of the peak
 _STANDS_OUT = 5.5  # times the noise: the most that ten million samples of it reach by themselves
 _DRIFT = 0.02  # of the peak over the whole sweep, from which a sloping baseline is named
@@ -36,9 +34,7 @@ class Ground:
     peak: float  # rough, above the baseline
     drift: float  # over the whole sweep
     ripple_hz: float | None
-    wave: tuple[
-        float, float
-    ]  # sine and cosine part of the ripple, from the sweep's first sample on
+    wave: tuple[float, float]  # sine and cosine part of the ripple, from the first sample on
     ripple: float  # peak to peak
     begins_lit: bool  # no quiet part before the pulse
     windows: list[tuple[int, int]]  # samples with light, first to last, without margins
@@ -129,35 +125,66 @@ def look(values: npt.NDArray[np.floating], dt_s: float) -> Ground:
         baseline, sign, begins_lit = _baseline(float(values[0]) - wave[1], blocks)
     tops = (blocks.high if sign > 0 else -blocks.low) - sign * baseline
     lit, peak = _lit(tops, sign * (blocks.mean - baseline), noise, blocks.size)
-    windows = _windows(lit, blocks.size, len(values))
-    quiet = _quiet(len(blocks.mean), lit)
-    level, slope = _line(times[quiet], blocks.mean[quiet], begins_lit)
-    length = len(values) * dt_s
-    before = _before(quiet, lit)
-    # The half of it that is furthest from the light: nearer to it, the skirts of a soft pulse begin unseen.
-    far = before if before < 16 else before // 2
-    read_at = times[quiet]
+    dark = Dark.of(blocks, times, lit)
+    level, slope = _line(dark.times, dark.means, begins_lit)
     if level is not None and not begins_lit:
-        read_at = read_at[:far] if before >= 8 else read_at
-        baseline = float(np.median(blocks.mean[quiet][:far])) if before >= 8 else level
-        noise = max(
-            noise, _scatter(blocks, quiet[:far])
-        )  # what comes after may be the last of the tail
+        baseline = dark.level(level)
+        # What comes after may be the last of the tail, so that only what is far before tells scatter.
+        noise = max(noise, _scatter(blocks, dark.places[: dark.far]))
+    read_at = dark.read_at() if level is not None and not begins_lit else dark.times
     step = converter_step(values)
-    if slope is not None and abs(slope) * float(np.ptp(times[quiet])) < 2 * step:
-        slope = None  # a wavering between two levels of the converter is no slope
-    if slope is not None and (
-        _is_a_tail(times[quiet], sign * blocks.mean[quiet], before, sign * slope)
-        or _is_a_skirt(times[quiet], blocks.mean[quiet], before, slope)
-    ):
-        slope = None
-    drift = 0.0 if slope is None else slope * length
+    drift = _drift(dark, slope, sign, step) * len(values) * dt_s
     return Ground(
         baseline=baseline, baseline_at_s=float(np.mean(read_at)) if read_at.size else 0.0,
-        u_baseline=noise / math.sqrt(max(far * blocks.size, 1)), sign=sign, noise=noise, step=step,
+        u_baseline=noise / math.sqrt(max(dark.far * blocks.size, 1)), sign=sign, noise=noise, step=step,
         peak=peak, drift=drift if abs(drift) > _DRIFT * peak else 0.0,
-        ripple_hz=hertz, wave=wave, ripple=2 * math.hypot(*wave), begins_lit=begins_lit, windows=windows,
+        ripple_hz=hertz, wave=wave, ripple=2 * math.hypot(*wave), begins_lit=begins_lit,
+        windows=_windows(lit, blocks.size, len(values)),
     )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Dark:
+    """The blocks without light: their places, times [s] and means, and how many lie before the light."""
+
+    places: npt.NDArray[np.intp]
+    times: Array
+    means: Array
+    before: int
+
+    @classmethod
+    def of(cls, blocks: Blocks, times: Array, lit: npt.NDArray[np.intp]) -> "Dark":
+        places = _quiet(len(blocks.mean), lit)
+        return cls(places, times[places], blocks.mean[places], _before(places, lit))
+
+    @property
+    def far(self) -> int:
+        """How many blocks to read the baseline from: the half of what is before the light that is furthest from it.
+
+        Nearer to the light, the skirts of a soft pulse begin unseen. Fewer than sixteen are too few to halve.
+        """
+        return self.before if self.before < 16 else self.before // 2
+
+    def level(self, mean_level: float) -> float:
+        """The baseline: the median of the far half, or the mean of all where hardly anything lies before the light."""
+        return float(np.median(self.means[: self.far])) if self.before >= 8 else mean_level
+
+    def read_at(self) -> Array:
+        """When the baseline was read [s]."""
+        return self.times[: self.far] if self.before >= 8 else self.times
+
+
+def _drift(dark: Dark, slope: float | None, sign: int, step: float) -> float:
+    """The slope of the ground [unit a second], 0 where what slopes is something else."""
+    if slope is None:
+        return 0.0
+    wavers = (
+        abs(slope) * float(np.ptp(dark.times)) < 2 * step
+    )  # between two levels of the converter
+    tail = _is_a_tail(dark.times, sign * dark.means, dark.before, sign * slope)
+    if wavers or tail or _is_a_skirt(dark.times, dark.means, dark.before, slope):
+        return 0.0
+    return slope
 
 
 def _lit(tops: Array, means: Array, noise: float, size: int) -> tuple[npt.NDArray[np.intp], float]:
