@@ -189,4 +189,5 @@ class Answer:
             if evaluation.shutter.dark_share
             else ""
         )
-        return f"Field {width} wide, {smear}{trail}{band}."
+        diffraction = units.format_number(evaluation.diffraction_px, 2)
+        return f"Field {width} wide, {smear}, diffraction {diffraction} px{trail}{band}."

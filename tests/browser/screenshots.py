@@ -53,6 +53,8 @@ def test_main_views(at, demo: Page) -> None:
     shoot(demo, "run-sheet")
     at("/scenes/{pk}/takes/", pk=lunge)
     shoot(demo, "takes")
+    at("/scenes/{pk}/tools/open-shutter/?visits_per_s=0.2", pk=scene["Rice from a drumhead"])
+    shoot(demo, "tool")
     at("/kit/")
     shoot(demo, "kit")
     at("/kit/strobes/{pk}/", pk=Strobe.objects.get(name="Monobloc 600 quenched").pk)

@@ -208,7 +208,7 @@ def _speed_steps(trajectory: Trajectory) -> list[Step]:
                 faster,
                 "m/s",
                 f"v + 1 sd of {motion.speed_sd_m_s:g} m/s",
-                "handbook rule",
+                constants.SOURCE_PRACTICE,
             )
         )
     return steps

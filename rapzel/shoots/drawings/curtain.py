@@ -43,7 +43,9 @@ def draw_curtain(physics: Physics) -> Drawing:
     shares = np.zeros(rows.shape)
     if physics.curves.total_weight:
         shares = weights @ row_shares(opening, physics.flashes, rows) / physics.curves.total_weight
-    _profile(svg, rows, shares, y)
+    # What every row misses alike, by high-speed sync or a frame that opens at once, is no band.
+    uneven = physics.method.pulsed and physics.assumed_travel_s > 0
+    _profile(svg, rows, shares, y, uneven)
     return Drawing(
         svg,
         _summary(physics),
@@ -67,14 +69,14 @@ def _lights(svg: Svg, physics: Physics, x: Scale) -> None:
         svg.text("flash-text", x(physics.flashes[0].start_s), _TOP - 10, "light", "middle")
 
 
-def _profile(svg: Svg, rows: np.ndarray, shares: np.ndarray, y: Scale) -> None:
+def _profile(svg: Svg, rows: np.ndarray, shares: np.ndarray, y: Scale, uneven: bool) -> None:
     """What each row gets of the light, from none at the left to all at the right."""
     at = linear_scale(0, 1, _PROFILE_LEFT, _PROFILE_RIGHT)
     svg.line("grid", at(1), _TOP, at(1), _BOTTOM)
     svg.line("grid", at(0), _TOP, at(0), _BOTTOM)
     for row, share in zip(rows, shares, strict=True):
         height = (_BOTTOM - _TOP) / len(rows)
-        cls = "refused" if share < 0.5 else "flash"
+        cls = "refused" if uneven and share < 0.5 else "flash"
         svg.rect(
             cls, at(0), y(float(row)) - height / 2, max(at(float(share)) - at(0), 1.0), height + 1
         )
