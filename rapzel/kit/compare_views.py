@@ -207,7 +207,7 @@ def converted(data: dict[str, str]) -> dict[str, Any]:
         f"{units.format_number(low)} and {units.format_number(high)} m, ± {units.format_number(light.spread_stops)} "
         f"stops. {light.formula}; {light.source}."
     )
-    return {"says": says, "guide_number": light.guide_number_m}
+    return {"says": says, "guide_number": light.guide_number_m, "provenance": light.provenance}
 
 
 def hss_calibrated(data: dict[str, str]) -> dict[str, Any]:
@@ -243,11 +243,16 @@ def take_over(request: HttpRequest, pk: int) -> HttpResponse:
     strobe = get_object_or_404(Strobe.objects.visible_to(request.user), pk=pk)
     data = {key: str(value) for key, value in request.POST.items()}
     light, hss = converted(data), hss_calibrated(data)
-    found = {"guide_number_m": light.get("guide_number"), "hss_loss_stops": hss.get("loss")}
+    figures = {"guide_number_m": light.get("guide_number"), "hss_loss_stops": hss.get("loss")}
+    values: dict[str, Any] = {
+        key: round(value, 3) for key, value in figures.items() if value is not None
+    }
+    if "guide_number_m" in values:
+        values["guide_provenance"] = light[
+            "provenance"
+        ]  # worked out from watt-seconds it is an estimate
     try:
-        services.take_figures(
-            strobe, {key: round(value, 3) for key, value in found.items() if value is not None}
-        )
+        services.take_figures(strobe, values)
     except DocumentError as error:
         http.say_problems(request, "Nothing was taken over.", error)
         return redirect("kit:edit", slug="strobes", pk=pk)

@@ -112,7 +112,7 @@ def merge_settings(strobe: Strobe, rows: Rows, what: str) -> None:
     rewrite_table(strobe, write, what)
 
 
-def take_figures(strobe: Strobe, values: dict[str, float]) -> None:
+def take_figures(strobe: Strobe, values: dict[str, Any]) -> None:
     """Sets figures of a strobe by the core's names. Raises DocumentError for what no strobe has, and sets nothing."""
     try:
         exchange.KitStrobe.model_validate({**strobe.to_core(), **values})

@@ -89,7 +89,7 @@ def _difference(light: Light, strobe: Strobe) -> str:
         "durations": "its table at other powers", "modes": "its tables at other powers", "circuit": "its circuit",
         "full_recycle_s": "recycle time", "recycle_floor_s": "recycle time", "hss": "high-speed sync",
         "hss_loss_stops": "HSS loss", "min_power": "lowest power", "battery_pops": "pops of a charge",
-        "energy_ws": "energy", "guide_numbers": "guide numbers by zoom",
+        "energy_ws": "energy", "guide_numbers": "guide numbers by zoom", "guide_provenance": "how its light is known",
     }  # fmt: skip
     changed = dict.fromkeys(words.get(key, key) for key in new if old.get(key) != new[key])
     return ", ".join(changed)

@@ -114,6 +114,10 @@ def test_a_worked_out_figure_is_taken_over(visitor, monobloc) -> None:
     assert "is not a plain number" in answer.content.decode()
     monobloc.refresh_from_db()
     assert monobloc.guide_number_m == pytest.approx(22)
+    assert monobloc.guide_provenance == "measured", "by a meter"
+    visitor.post(reverse("kit:take_over", args=[monobloc.pk]), {"kind": "ws", "value": "600"})
+    monobloc.refresh_from_db()
+    assert monobloc.guide_provenance == "estimated", "of watt-seconds nobody knows what comes out"
 
 
 def test_a_strobe_that_waits_for_its_figures_takes_them_one_by_one(visitor, owner) -> None:

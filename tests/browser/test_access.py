@@ -33,6 +33,9 @@ PAGES = {
     "colour": "/bench/colour/{run}/",
     "account": "/account/",
     "camera": "/kit/cameras/{camera}/",
+    "tools": "/tools/",
+    "tool": "/scenes/{scene}/tools/open-shutter/",
+    "broken scene": "/scenes/{broken}/",
 }
 
 
@@ -48,8 +51,17 @@ def addresses() -> dict[str, str]:
         "scene": Scene.objects.first().pk,
         "strobe": Strobe.objects.first().pk,
     }
-    ids |= {"camera": Camera.objects.first().pk}
+    ids |= {"camera": Camera.objects.first().pk, "broken": _broken_scene().pk}
     return {name: address.format(**ids) for name, address in PAGES.items()}
+
+
+def _broken_scene() -> Scene:
+    """The last scene of the demo, as a newer rule would refuse it."""
+    scene = Scene.objects.order_by("pk").last()
+    assert scene is not None
+    document = {**scene.document, "motion": {**scene.document["motion"], "colour": "red"}}
+    Scene.objects.filter(pk=scene.pk).update(document=document)
+    return scene
 
 
 EVERYTHING = "{runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']}"

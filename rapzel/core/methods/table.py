@@ -214,7 +214,10 @@ _ROWS = (
         train=True, recipe=_by_hss, on_camera=_no_hss_camera, on_strobe=_hss_strobe,
         conflict=_slow_readout, remedy=(_FIRE_CAMERA,),
     ),
-    _by_the_shutter("ambient", "no flash, shutter alone", "no flash", recipe=_by_shutter),
+    _by_the_shutter(
+        "ambient", "no flash, shutter alone", "no flash",
+        recipe=_by_shutter, conflict=_nothing_opens, remedy=(_FIRE_CAMERA,),
+    ),
     _pulsed(
         "open_shutter", "open shutter, trigger fires the flash", "bulb, shutter open in the dark",
         word="open_shutter", light_from="middle", by_hand=True, applies=lambda scene: True,

@@ -97,9 +97,7 @@ def _window(scene: Scene, frame: Frame, lit_s: float | None) -> Window:
     )
 
 
-def timing_of(
-    scene: Scene, method: Method, frame: Frame, travel_s: float | None, lit_s: float | None
-) -> Timing:
+def timing_of(scene: Scene, method: Method, frame: Frame, lit_s: float | None) -> Timing:
     """The chain's answer; `lit_s` is the time of light that stops the motion, None while no light does."""
     trajectory, delays = frame.trajectory, delays_of(scene, method)
     passed, jitter = chain.total_lag_s(delays), chain.total_jitter_s(delays)

@@ -285,7 +285,7 @@ class Physics:
 
     @cached_property
     def timing(self) -> timing.Timing:
-        return timing.timing_of(self.scene, self.method, self.frame, self.travel_s, self.stopping_s)
+        return timing.timing_of(self.scene, self.method, self.frame, self.stopping_s)
 
     @cached_property
     def pace(self) -> pace.Pace:

@@ -15,9 +15,9 @@ from rapzel.core.shutter.rows import slit_loss_stops
 CANDELA_SECONDS_PER_WS = (
     15.0  # of a bare tube in a usual reflector (memory); from 7 to 30 in practice
 )
-_SPREAD_WS = 1.0  # stops, either way, of an estimate from watt-seconds (memory)
-_SPREAD_CLAIM = 0.5  # stops, either way, by which leaflets flatter (memory)
-_SPREAD_METER = 0.2  # stops: a flash meter reads in tenths and is calibrated to about two
+_SPREAD_WS = constants.LIGHT_DOUBT["estimated"]  # stops, either way
+_SPREAD_CLAIM = constants.LIGHT_DOUBT["claimed"]  # leaflets flatter
+_SPREAD_METER = constants.LIGHT_DOUBT["measured"]  # a flash meter reads in tenths
 
 
 @dataclass(frozen=True, slots=True)

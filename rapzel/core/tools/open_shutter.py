@@ -18,6 +18,8 @@ from rapzel.core.shared.part import Part, shown
 from rapzel.core.shared.units import format_number, format_percent, format_time
 from rapzel.core.tools.tool import Answer, Tool
 
+_COUNTED = 2000  # pops up to which each is counted for the mean
+
 
 class Asked(Part):
     """What the open shutter waits for."""
@@ -88,9 +90,16 @@ def best_open_s(visits_per_s: float, lockout_s: float, most: int) -> float:
 
 
 def expected_pops(visits_per_s: float, open_s: float, lockout_s: float) -> float:
-    """Mean number of pops in an opening: Σ P(at least k)."""
-    most = int(open_s / lockout_s) + 2 if lockout_s else int(visits_per_s * open_s * 3) + 60
-    counts = np.arange(1, min(most, 100_000) + 1)
+    """Mean number of pops in an opening: λ T without a lock-out, else Σ P(at least k).
+
+    Where thousands of pops are possible, their rate λ / (1 + λ L) is exact enough (renewal theorem).
+    """
+    if lockout_s == 0:
+        return visits_per_s * open_s
+    most = int(open_s / lockout_s) + 1
+    if most > _COUNTED:
+        return visits_per_s * open_s / (1 + visits_per_s * lockout_s)
+    counts = np.arange(1, most + 1)
     left = np.maximum(open_s - (counts - 1) * lockout_s, 0.0)
     return float(np.sum(gammainc(counts, visits_per_s * left)))
 
@@ -140,11 +149,12 @@ def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, float]:
 
 def table(asked: Asked) -> tuple[list[str], list[list[float]]]:
     """Chances over the opening, from a tenth of the best one to six times it."""
-    best = best_open_s(asked.visits_per_s, asked.lockout_s, asked.pops_tolerated)
+    rate, lockout, most = asked.visits_per_s, asked.lockout_s, asked.pops_tolerated
+    best = best_open_s(rate, lockout, most)
     rows = []
-    for open_s in np.geomspace(best / 10, max(best * 6, asked.open_s * 1.2), 81):
-        at = solve(asked.model_copy(update={"open_s": float(open_s), "ghost_margin_stops": None}))
-        rows.append([float(open_s), at.p_none, at.p_one, at.p_several, at.p_tolerated])
+    for open_s in map(float, np.geomspace(best / 10, max(best * 6, asked.open_s * 1.2), 81)):
+        one, two = (at_least(pops, rate, open_s, lockout) for pops in (1, 2))
+        rows.append([open_s, 1 - one, one - two, two, within(rate, open_s, lockout, most)])
     return ["open_s", "p_none", "p_one", "p_several", "p_tolerated"], rows
 
 

@@ -63,7 +63,7 @@ def ghost(physics: Physics) -> Margin:
     """Stops by which the room is further under the flash than the clear threshold asks, where its trail is long."""
     room, look = physics.scene.ambient, physics.scene.look
     if not physics.method.room_apart:
-        return margin("ghost", None, "stops", "passes", "shutter stops it too", [])
+        return margin("ghost", None, "stops", "passes", "no trail of its own", [])
     under, ev = physics.ghost_margin_stops, physics.ev100[1]
     if ev is None:
         return margin("ghost", None, "stops", "passes", "room said to be dark", [])

@@ -1,8 +1,10 @@
 import math
 
+import numpy as np
 import pytest
 
 from rapzel.core.document.places import changed
+from rapzel.core.evaluate import evaluate
 from rapzel.core.frame import depth, optics
 from rapzel.core.physics import Physics
 from rapzel.core.physics.framing import Frame
@@ -183,3 +185,44 @@ def test_depth_of_field_edges_are_blurred_by_just_the_circle() -> None:
         image = f * edge / (edge - f)
         assert abs(sensor - image) / image * f / n == pytest.approx(circle, rel=1e-3)
     assert field.near_m < u < field.far_m
+
+
+@pytest.mark.parametrize("shutter_s", [1 / 1000, 1 / 30, 0.5])
+@pytest.mark.parametrize(
+    "motion",
+    [
+        {"kind": "fall", "height_m": 0.4},
+        {"kind": "leap", "rise_m": 0.8, "horizontal_m_s": 1.5, "from_apex_s": 0.05},
+        {"kind": "leap", "rise_m": 0.8},
+        {"kind": "rotation", "radius_m": 0.4, "rpm": 200.0, "phase_deg": 30.0},
+        {"kind": "swing", "length_m": 1.2, "angle_from_rest_deg": 70.0, "phase_deg": 60.0},
+        {"kind": "swing", "length_m": 1.2, "angle_from_rest_deg": 70.0, "phase_deg": 90.0},
+    ],
+    ids=lambda motion: f"{motion['kind']} {motion.get('phase_deg', '')}",
+)
+def test_ways_of_the_image_against_an_integration_of_places(document, motion, shutter_s) -> None:
+    """The picture's way summed up from place to place in 40 000 steps, within 1 %; the limit by the same sum."""
+    document["exposure"].update(method="ambient", shutter_s=shutter_s)
+    document["ambient"] = {"ev100": 12.0}
+    physics = Physics(read_possible_scene(changed(document, {"motion": motion})))
+    m, wanted = physics.frame.magnification, physics.trajectory.wanted_s
+
+    def way_px(begin: float, end: float) -> float:
+        times = np.linspace(wanted + begin, wanted + end, 40_001)
+        place = physics.trajectory.place_m(times)
+        steps = np.hypot(
+            *(np.diff(np.broadcast_to(part, times.shape)) for part in (place.across, place.up))
+        )
+        return float(steps.sum()) * m / 6e-6
+
+    found = evaluate(physics.scene)
+    assert found.smear_px == pytest.approx(way_px(-shutter_s / 2, shutter_s / 2), rel=0.01)
+    limit = found.freeze_limit_s
+    assert way_px(-limit / 2, limit / 2) == pytest.approx(2.0, rel=0.01)
+    pulse = evaluate(
+        changed(
+            document, {"motion": motion, "exposure.method": "pulse", "exposure.shutter_s": 0.02}
+        )
+    )
+    assert pulse.smear_px == pytest.approx(way_px(0.0, pulse.stopping_s), rel=0.01)
+    assert way_px(0.0, pulse.freeze_limit_s) == pytest.approx(2.0, rel=0.01)

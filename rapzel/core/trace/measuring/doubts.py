@@ -78,16 +78,16 @@ def _two_levels(seen: Seen) -> str | None:
     high = float(seen.curve.max())
     band = max(4 * seen.noise, 0.03 * high)
     if band > 0.25 * high:
-        return None
+        return None  # with so much noise two levels are not told from many
     low_or_high = (np.abs(seen.curve) <= band) | (np.abs(seen.curve - high) <= 2 * band)
     edges = int(np.count_nonzero(np.diff(seen.curve > 0.5 * high)))
     between = int(np.count_nonzero(~low_or_high))
-    if (
-        between > max(2 * edges, (1 - _TWO_LEVELS) * len(seen.curve))
-        or np.count_nonzero(seen.curve > high / 2) < 4
-    ):
+    # An edge of a logic output is caught by at most two samples on its way.
+    on_the_way = between > max(2 * edges, (1 - _TWO_LEVELS) * len(seen.curve))
+    if on_the_way or np.count_nonzero(seen.curve > high / 2) < 4:
         return None
     above = seen.curve[seen.curve > 0.5 * high]
+    # Light that lasts sinks or wavers a little; a logic level does neither.
     if len(above) > 6 and float(np.std(above[1:-1])) > max(1.5 * seen.noise, 0.01 * high):
         return None
     return (
@@ -99,32 +99,39 @@ def _two_levels(seen: Seen) -> str | None:
 def _clipped(seen: Seen) -> str | None:
     """The top is flat where a pulse of this slope would have gone on rising."""
     curve, high = seen.curve, float(seen.curve.max())
-    says = (
-        "The top is flat: the amplifier or the scope was overdriven, so the true peak is higher and t.5 and t.1 are "
-        "shorter than they look. Move the detector away, or turn the gain down."
-    )
     step = seen.ground.step / math.sqrt(seen.group)
+    # A limit is met exactly, again and again; where noise lies over it, the top is a band.
     exact = seen.noise <= 0.002 * high or _repeats(seen)
-    band = max(0.6 * step, 1e-9 * high) if exact else 3.5 * seen.noise
-    flat = curve >= high - (2 * band if not exact else band)
-    first, last = int(np.argmax(flat)), len(curve) - 1 - int(np.argmax(flat[::-1]))
-    width = last - first + 1
-    if (
-        width < max(5, 0.05 * np.count_nonzero(curve > 0.5 * high))
-        or float(np.mean(flat[first : last + 1])) < 0.9
-    ):
+    top = _flat_top(seen, step, exact)
+    if top is None:
         return None
+    first, last = top
+    width = last - first + 1
     reach = max(width // 2, 2)
-    before = curve[max(first - reach, 0)]
-    after = curve[min(last + reach, len(curve) - 1)]
+    before, after = curve[max(first - reach, 0)], curve[min(last + reach, len(curve) - 1)]
+    # A natural peak is flat, too, but for a short time: half its width away a clipped pulse has sunk visibly.
     smallest = max(12 * step, 6 * seen.noise, 0.03 * high)
     if high - before < smallest or high - after < smallest:
         return None
-    if not exact and (
-        _steep(curve, high, last, width) or _curved(curve[first : last + 1], seen.noise)
-    ):
+    natural = _steep(curve, high, last, width) or _curved(curve[first : last + 1], seen.noise)
+    if not exact and natural:
         return None
-    return says
+    return (
+        "The top is flat: the amplifier or the scope was overdriven, so the true peak is higher and t.5 and t.1 are "
+        "shorter than they look. Move the detector away, or turn the gain down."
+    )
+
+
+def _flat_top(seen: Seen, step: float, exact: bool) -> tuple[int, int] | None:
+    """First and last sample of a top that stays within its band; None where it is too short to tell, or has gaps."""
+    curve, high = seen.curve, float(seen.curve.max())
+    band = max(0.6 * step, 1e-9 * high) if exact else 7 * seen.noise
+    flat = curve >= high - band
+    first, last = int(np.argmax(flat)), len(curve) - 1 - int(np.argmax(flat[::-1]))
+    # Five samples, or a twentieth of the pulse: less is what any peak has.
+    shortest = max(5, 0.05 * np.count_nonzero(curve > 0.5 * high))
+    gaps = float(np.mean(flat[first : last + 1])) < 0.9
+    return None if last - first + 1 < shortest or gaps else (first, last)
 
 
 def _repeats(seen: Seen) -> bool:

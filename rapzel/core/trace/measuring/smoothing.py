@@ -17,9 +17,7 @@ _CLEAN = 0.0008  # noise, of the peak, below which nothing is smoothed
 _TARGET = 0.002  # noise, of the peak, that smoothing aims for
 _WIDEST = 0.12  # of the time above half: the longest smoothing
 _SUDDEN = 0.4  # of the peak: the least height of a flank that is treated as one
-_SHIFTS = np.array(
-    [-0.5, -0.25, 0.0, 0.25, 0.5]
-)  # of its length: where the middle of a ramp is tried
+_SHIFTS = np.array([-0.5, -0.25, 0.0, 0.25, 0.5])  # of a ramp's length: where its middle is tried
 
 
 def smoothing(curve: Array, noise: float) -> int:
@@ -34,6 +32,7 @@ def smoothing(curve: Array, noise: float) -> int:
         plain = uniform_filter1d(curve, width) if width > 1 else curve
         peak = float(plain.max())
         above = int(np.count_nonzero(plain > 0.5 * peak))
+        # A parabola over n samples leaves 1.5 σ/√n of the noise in its middle (Savitzky and Golay).
         wanted = (1.5 * noise / (_TARGET * max(peak, 1e-300))) ** 2
         if width >= wanted or width * 1.6 > max(_WIDEST * above, 5):
             return width | 1
@@ -121,6 +120,6 @@ def _ramp(curve: Array, at: int, half: int) -> tuple[int, int] | None:
     explained = (share @ (part - part.mean())) ** 2 / np.maximum(power, 1e-12)
     best = int(np.argmax(explained))
     if length[best] > 0.6 * half:
-        return None
+        return None  # so long a flank is followed by the parabolas themselves
     begin, end = middle[best] - length[best] / 2, middle[best] + length[best] / 2
     return int(np.ceil(begin)), int(np.floor(end)) + 1
