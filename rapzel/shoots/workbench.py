@@ -181,7 +181,7 @@ class Answer:
             if trail.of == "room" and (trail.visible or trail.faint)
         ]
         trail = ""
-        if seen and self.physics.method.room_apart:
+        if seen and self.physics.method.room_apart and evaluation.flash_offset_stops is not None:
             length = units.format_number(seen[0].px, 2)
             trail = f", room trail {length} px at {units.format_stops(seen[0].stops)} stops"
         band = (

@@ -38,7 +38,12 @@ def test_a_draft_comes_while_a_value_is_stepped_and_the_picture_when_it_rests(lu
         field.press("ArrowUp")
         expect(lunge.locator(".rehearsal")).not_to_have_class("waiting")
     expect(field).to_have_value("1/32")
-    lunge.wait_for_function("() => document.getElementById('rehearsal').naturalWidth === 960")
+    lunge.wait_for_function(
+        """() => {
+          const { src, dataset, naturalWidth } = document.getElementById("rehearsal");
+          return dataset.wanted && src.endsWith(dataset.wanted) && !src.includes("draft") && naturalWidth === 960;
+        }"""
+    )
     pictures = [url for url in asked if "rehearsal.jpg" in url]
     assert any(url.endswith("&draft=1") for url in pictures), pictures
     assert not pictures[-1].endswith("&draft=1"), "the last one is the picture itself"
@@ -49,7 +54,8 @@ def test_two_changes_are_looked_for_where_one_cannot_do_it(lunge: Page) -> None:
     lunge.locator("#f-lights-light-2-power").fill("1/16")
     lunge.locator("#fold-exposure").click()
     lunge.locator("#f-exposure-iso").fill("200")
+    expect(lunge.locator("#s-exposure")).to_contain_text("ISO 200")
     pairs = lunge.locator("#pairs")
-    expect(pairs).to_contain_text(" with ")
+    expect(pairs).to_contain_text("with ISO 640")
     pairs.get_by_role("button").first.click()
     expect(lunge.locator("[data-margin=freeze]")).not_to_contain_text("does not work")

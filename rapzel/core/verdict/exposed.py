@@ -93,7 +93,8 @@ def ghost(physics: Physics) -> Margin:
         )
     if under is None:
         waiting: State = "unknown" if not physics.scene.lights else "fails"
-        return margin("ghost", None, "stops", waiting, "no flash to outshine the room", working)
+        says = "no light yet" if waiting == "unknown" else "no flash to outshine the room"
+        return margin("ghost", None, "stops", waiting, says, working)
     doubt = (physics.flash_doubt_stops**2 + physics.room_doubt_stops**2) ** 0.5
     value = under - room.clear_stops
     working += [

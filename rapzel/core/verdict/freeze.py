@@ -29,7 +29,7 @@ def freeze(physics: Physics) -> Margin:
     frame, lasts = physics.frame, physics.stopping_s
     working = list(frame.working)
     if lasts is None:
-        return margin("freeze", None, "stops", "unknown", "no light stops the motion yet", working)
+        return margin("freeze", None, "stops", "unknown", "no light yet", working)
     more, name = _working(physics, lasts)
     working += more
     limit = physics.limit_s

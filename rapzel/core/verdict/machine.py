@@ -39,7 +39,7 @@ def sync(physics: Physics) -> Margin:
 def _not_known(physics: Physics) -> str:
     """What is missing before anything can be said of the shutter and a pulse; empty where nothing is."""
     if not physics.scene.lights:
-        return "no light to synchronise yet"
+        return "no light yet"
     if not physics.on_part:
         return "no light on the moving part"
     if physics.scene.trigger.latency_s is None and not physics.method.by_hand:
@@ -143,7 +143,7 @@ def pace(physics: Physics) -> Margin:
         says = f"recycle of {listed(list(result.unknown))} not known: time it, ready to ready"
         return margin("pace", None, "frames/s", "unknown", says, [])
     if physics.method.flashes and not physics.scene.lights:
-        return margin("pace", None, "frames/s", "unknown", "no light to wait for yet", [])
+        return margin("pace", None, "frames/s", "unknown", "no light yet", [])
     assert result.sustained_fps is not None, "known where nothing is unknown"
     formula = f"1 / the longest of recycle and exposure, {result.slowest}"
     working = [step("sustained", result.sustained_fps, "1/s", formula, "reservoir model")]

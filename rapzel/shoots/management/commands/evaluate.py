@@ -1,14 +1,12 @@
 """manage.py evaluate FILE|- : prints the evaluation of a scene document. Needs no database."""
 
 import json
-import sys
-from pathlib import Path
 from typing import Any
 
-from django.core.management.base import BaseCommand, CommandError, CommandParser
+from django.core.management.base import BaseCommand, CommandParser
 
 from rapzel.core import DocumentError, evaluate
-from rapzel.ui.http import parse_json
+from rapzel.ui.headless import read_document, refused
 
 
 class Command(BaseCommand):
@@ -19,16 +17,9 @@ class Command(BaseCommand):
         parser.add_argument("file", help="a scene document, or - for standard input")
 
     def handle(self, *args: Any, **options: Any) -> None:
+        document = read_document(options["file"], "The scene")
         try:
-            text = (
-                sys.stdin.read()
-                if options["file"] == "-"
-                else Path(options["file"]).read_text("utf-8")
-            )
-        except (OSError, UnicodeDecodeError) as error:
-            raise CommandError(f"Cannot read {options['file']}: {error}") from None
-        try:
-            answer = evaluate(parse_json(text)).to_document()
+            answer = evaluate(document).to_document()
         except DocumentError as error:
-            raise CommandError(f"The scene is refused:\n{error}") from None
+            raise refused(error, "The scene") from None
         self.stdout.write(json.dumps(answer, indent=2, ensure_ascii=False, allow_nan=False))

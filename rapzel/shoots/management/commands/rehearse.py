@@ -2,7 +2,6 @@
 
 import json
 import re
-import sys
 from pathlib import Path
 from typing import Any
 
@@ -14,7 +13,7 @@ from rapzel.core.physics import Physics
 from rapzel.core.possible import read_possible_scene
 from rapzel.core.rehearsal.render import linear_picture, render
 from rapzel.core.shared.errors import DocumentError
-from rapzel.ui.http import parse_json
+from rapzel.ui.headless import read_document, refused
 
 _LARGEST = 6000  # pixels of a side
 
@@ -66,10 +65,6 @@ class Command(BaseCommand):
 
     def _physics(self, name: str) -> Physics:
         try:
-            text = sys.stdin.read() if name == "-" else Path(name).read_text("utf-8")
-        except (OSError, UnicodeDecodeError) as error:
-            raise CommandError(f"Cannot read {name}: {error}") from None
-        try:
-            return Physics(read_possible_scene(parse_json(text)))
+            return Physics(read_possible_scene(read_document(name, "The scene")))
         except DocumentError as error:
-            raise CommandError(f"The scene is refused:\n{error}") from None
+            raise refused(error, "The scene") from None
