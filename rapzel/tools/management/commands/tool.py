@@ -1,15 +1,13 @@
 """manage.py tool NAME FILE|- [--json] | --schema : asks a tool without a browser. Needs no database."""
 
 import json
-import sys
-from pathlib import Path
 from typing import Any
 
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
 from rapzel.core.shared.errors import DocumentError
 from rapzel.core.tools import TOOLS, ask
-from rapzel.ui.http import parse_json
+from rapzel.ui.headless import read_document, refused
 
 
 class Command(BaseCommand):
@@ -40,19 +38,11 @@ class Command(BaseCommand):
             return
         if not options["file"]:
             raise CommandError("Name a JSON file with what is asked, or - for standard input.")
+        document = read_document(options["file"], "What is asked")
         try:
-            text = (
-                sys.stdin.read()
-                if options["file"] == "-"
-                else Path(options["file"]).read_text("utf-8")
-            )
-        except (OSError, UnicodeDecodeError) as error:
-            raise CommandError(f"Cannot read {options['file']}: {error}") from None
-        try:
-            document = parse_json(text)
             answer = ask(tool, document)
         except DocumentError as error:
-            raise CommandError(f"What is asked is refused:\n{error}") from None
+            raise refused(error, "What is asked") from None
         if not options["json"]:
             asked = tool.read(document)
             self.stdout.write(tool.says(asked, tool.solve(asked)))
