@@ -254,6 +254,26 @@ class Physics:
         return curve.deciding_s(lasting, self.scene.ambient.trail_stops)
 
     @cached_property
+    def doubled(self) -> tuple[float, float] | None:
+        """(distance [px], share of the flash) of images beside the strongest light's, by lights fired at other times.
+
+        None where all lights fire so close together that their images lie within the criterion.
+        """
+        if not self.method.room_apart or len(self.on_part) < 2:
+            return None
+        shares = self.recorded.shares
+        strongest = max(range(len(shares)), key=shares.__getitem__)
+        start = self.flashes[strongest].start_s
+        away = [
+            (abs(self.frame.way_m(0.0, flash.start_s - start)) / self.frame.pixel_pitch_m, share)
+            for flash, share in zip(self.flashes, shares, strict=True)
+        ]
+        beside = [(px, share) for px, share in away if px > self.frame.criterion_px]
+        if not beside:
+            return None
+        return max(px for px, _ in beside), sum(share for _, share in beside)
+
+    @cached_property
     def slowest(self) -> Lit | None:
         """The light that decides the smear; None where the shutter does."""
         if not self.method.room_apart:

@@ -2,7 +2,7 @@
 
 import math
 
-from rapzel.core.document.evaluation import Margin
+from rapzel.core.document.evaluation import Margin, State
 from rapzel.core.frame.criteria import freeze_stops
 from rapzel.core.motion.presets import RULE_OF_THUMB
 from rapzel.core.physics import Physics
@@ -52,14 +52,34 @@ def freeze(physics: Physics) -> Margin:
     smear, allowed = frame.smear_px(lasts, physics.centred), frame.criterion_px
     says = f"{format_number(smear, 2)} px of {format_number(allowed, 2)}"
     state = state_of(value, doubt)
+    doubled = _doubled(physics)
+    if doubled and doubled[0] == "fails":
+        apart = physics.doubled[0] if physics.doubled else frame.criterion_px
+        short = float(freeze_stops(frame.criterion_px, apart))
+        return margin("freeze", min(value, short), "stops", *doubled, working, doubt)
     faint = [trail for trail in physics.trails if trail.faint and trail.of != "room"]
     if faint and state != "fails":
         longest = max(faint, key=lambda trail: trail.px)
         state = "unsure"
         says = f"faint {format_number(longest.px, 2)} px of {longest.of}, {format_stops(longest.stops)}"
+    elif doubled and state != "fails":
+        state, says = doubled
     elif state == "unsure":
         says = f"probably {says}"
     return margin("freeze", value, "stops", state, says, working, doubt)
+
+
+def _doubled(physics: Physics) -> tuple[State, str] | None:
+    """What lights that fire at other times do: a second image, by the thresholds of every trail."""
+    if physics.doubled is None:
+        return None
+    px, share = physics.doubled
+    ambient = physics.scene.ambient
+    if share < 2.0**-ambient.clear_stops:
+        return None
+    seen = share >= 2.0**-ambient.trail_stops
+    words = f"second image {format_number(px, 2)} px away, {format_stops(math.log2(share))}"
+    return ("fails" if seen else "unsure"), words
 
 
 def _shares_in_words(physics: Physics) -> str:

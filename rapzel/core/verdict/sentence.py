@@ -25,6 +25,8 @@ def _freeze(physics: Physics, margin: Margin) -> str:
     if margin.value is None or lasts is None:
         return "nothing moves"
     px = format_number(physics.frame.smear_px(lasts, physics.centred), 2)
+    if margin.says.startswith("second image"):
+        return f"doubled: a {margin.says}"
     if margin.state == "fails":
         return (
             f"smeared over {px} px where {format_number(physics.frame.criterion_px, 2)} are allowed"

@@ -309,8 +309,8 @@ def test_a_light_that_fires_later_needs_a_longer_shutter(document) -> None:
 # --- several lights under one opening --------------------------------------------------------------------------------
 
 
-def several(document, *lights, **values):
-    """The scene with lights of (t.1, light in stops against the first); all of one shape, in a dark room."""
+def several_lights(*lights) -> list[dict]:
+    """Lights of (t.1, light in stops against the first), all of one shape."""
     made = []
     for place, (t01_s, stops) in enumerate(lights):
         strobe = {
@@ -325,7 +325,12 @@ def several(document, *lights, **values):
                 "strobe": strobe,
             }
         )
-    document.update(lights=made, ambient={})
+    return made
+
+
+def several(document, *lights, **values):
+    """The scene with such lights in a dark room, evaluated."""
+    document.update(lights=several_lights(*lights), ambient={})
     return evaluate(
         changed(document, {key.replace("__", "."): value for key, value in values.items()})
     )
@@ -389,3 +394,20 @@ def test_scaling_all_times_scales_the_answer(document) -> None:
     assert slow.shutter.fastest_safe_shutter_s == pytest.approx(
         2 * quick.shutter.fastest_safe_shutter_s
     )
+
+
+@pytest.mark.parametrize(("delay_s", "stops", "state"), [
+    (0.0, 0.0, "passes"), (5e-5, 0.0, "passes"), (0.001, 0.0, "fails"), (0.001, -4.0, "unsure"),
+    (0.001, -7.0, "passes"),
+])  # fmt: skip
+def test_a_light_that_fires_later_draws_a_second_image(
+    document, delay_s: float, stops: float, state: str
+) -> None:
+    """9 m/s · m · 1 ms / 6 µm = 19 px: two images, however short both lights are."""
+    lights = several_lights((3e-5, 0.0), (3e-5, stops))
+    lights[1]["delay_s"] = delay_s
+    document.update(lights=lights, ambient={})
+    document["exposure"]["shutter_s"] = 0.05
+    margin = evaluate(document).margin("freeze")
+    assert margin.state == state
+    assert ("second image 19 px away" in margin.says) is (state != "passes")
