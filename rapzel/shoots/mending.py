@@ -82,13 +82,13 @@ def _without(document: Document, path: str) -> Document:
     """The document without what stands at a path."""
     *parents, last = places.split(path)
     changed = places.changed(document, {})
-    here: Any = changed
+    node: Any = changed
     for step in parents:
-        here = here[step]
-    if isinstance(here, dict):
-        here.pop(str(last), None)
+        node = node[step]
+    if isinstance(node, dict):
+        node.pop(str(last), None)
     elif isinstance(last, int):
-        del here[last]
+        del node[last]
     return changed
 
 

@@ -30,14 +30,14 @@ def split(path: str) -> list[str | int | Identity]:
     steps: list[str | int | Identity] = []
     at = 0
     while at < len(path):
-        found = _STEP.match(path, at)
-        if not found:
+        match = _STEP.match(path, at)
+        if not match:
             raise DocumentError(
                 [Problem(path, "is not a place in a scene; an example is lights[0].power")]
             )
-        key, place, identity = found.groups()
+        key, place, identity = match.groups()
         steps.append(key if key else int(place) if place else Identity(identity))
-        at = found.end()
+        at = match.end()
     return steps
 
 
@@ -51,52 +51,52 @@ def _position(items: Any, key: str | int | Identity) -> str | int:
     raise KeyError(key)
 
 
-def _within(here: Any, key: str | int) -> Any:
+def _within(node: Any, key: str | int) -> Any:
     """What stands at the key, None where nothing does."""
     try:
-        return here[key]
+        return node[key]
     except (KeyError, IndexError, TypeError):
         return None
 
 
 def located(document: Mapping[str, Any], path: str) -> str:
     """The path with positions for identities, as problems name places. Raises DocumentError where an item is gone."""
-    here: Any = document
+    node: Any = document
     text = ""
     for step in split(path):
         try:
-            key = _position(here, step)
-            here = here[key]
+            key = _position(node, step)
+            node = node[key]
         except (KeyError, IndexError, TypeError):
             if isinstance(step, Identity):
                 raise DocumentError([Problem(path, "is no longer in this scene")]) from None
-            key, here = step, None
+            key, node = step, None
         text += f"[{key}]" if isinstance(key, int) else f".{key}" if text else str(key)
     return text
 
 
 def called(document: Mapping[str, Any], path: str) -> str:
     """The path with identities for positions, where the items have one: the reverse of `located`."""
-    here: Any = document
+    node: Any = document
     text = ""
     for step in split(path):
-        key = _position(here, step)
-        here = _within(here, key)
-        own = here.get("id") if isinstance(key, int) and isinstance(here, Mapping) else None
-        shown = f"[#{own}]" if own else f"[{key}]"
+        key = _position(node, step)
+        node = _within(node, key)
+        identity = node.get("id") if isinstance(key, int) and isinstance(node, Mapping) else None
+        shown = f"[#{identity}]" if identity else f"[{key}]"
         text += shown if isinstance(key, int) else f".{key}" if text else str(key)
     return text
 
 
 def get(document: Mapping[str, Any], path: str, default: Any = None) -> Any:
     """The value at a path, or the default where there is none."""
-    here: Any = document
+    node: Any = document
     for step in split(path):
         try:
-            here = here[_position(here, step)]
+            node = node[_position(node, step)]
         except (KeyError, IndexError, TypeError):
             return default
-    return here
+    return node
 
 
 def changed(document: Mapping[str, Any], changes: Mapping[str, Any]) -> dict[str, Any]:
@@ -104,12 +104,12 @@ def changed(document: Mapping[str, Any], changes: Mapping[str, Any]) -> dict[str
     result: dict[str, Any] = copy.deepcopy(dict(document))
     for path, value in changes.items():
         *parents, last = split(path)
-        here: Any = result
+        node: Any = result
         try:
             for step in parents:
-                key = _position(here, step)
-                here = here.setdefault(key, {}) if isinstance(here, dict) else here[key]
-            here[_position(here, last)] = value
+                key = _position(node, step)
+                node = node.setdefault(key, {}) if isinstance(node, dict) else node[key]
+            node[_position(node, last)] = value
         except (KeyError, IndexError, TypeError, AttributeError):
             raise DocumentError([Problem(path, "is no longer in this scene")]) from None
     return result
@@ -148,11 +148,11 @@ def _named(items: list[dict[str, Any]], kind: str) -> list[dict[str, Any]]:
     taken: set[str] = set()
     given = []
     for place, item in enumerate(items, start=1):
-        own = item.get("id")
-        if not own or own in taken:
-            own = f"{kind}-{place}"
-            while own in taken or any(other.get("id") == own for other in items):
-                own = new_identity(kind)
-        taken.add(own)
-        given.append({**item, "id": own})
+        identity = item.get("id")
+        if not identity or identity in taken:
+            identity = f"{kind}-{place}"
+            while identity in taken or any(other.get("id") == identity for other in items):
+                identity = new_identity(kind)
+        taken.add(identity)
+        given.append({**item, "id": identity})
     return given

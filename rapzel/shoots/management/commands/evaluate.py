@@ -15,6 +15,7 @@ class Command(BaseCommand):
 
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("file", help="a scene document, or - for standard input")
+        parser.add_argument("--json", action="store_true", help="JSON and nothing else, as always")
 
     def handle(self, *args: Any, **options: Any) -> None:
         document = read_document(options["file"], "The scene")
