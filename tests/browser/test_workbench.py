@@ -86,6 +86,9 @@ def test_the_ribbon_is_dragged_along_the_lights_own_curve(lunge: Page) -> None:
     lunge.mouse.move(box["x"] + box["width"] + 60, box["y"] + 5, steps=6)
     lunge.mouse.up()
     expect(power(lunge)).to_have_value(re.compile("1/(16|8)"))
+    expect(lunge.locator("#s-lights")).to_contain_text(
+        re.compile("Key 1/(16|8)")
+    )  # as it is stored
     expect(lunge.locator("[data-margin=freeze]")).to_contain_text("does not work")
     assert stored()["lights"][0]["power"] > 1 / 32
 
