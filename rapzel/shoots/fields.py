@@ -14,6 +14,7 @@ from rapzel.core.document.upgrade import upgrade
 from rapzel.core.shared.errors import UnitError
 from rapzel.core.shared.part import Part
 from rapzel.core.shared.refusals import cleaned
+from rapzel.shoots.trail import trail_m
 from rapzel.ui.quantities import QUANTITIES
 
 Document = dict[str, Any]
@@ -33,6 +34,8 @@ class Field:
     member: str = ""  # of a list of chosen words, for a check box
     text: str = ""
     hint: str = ""
+    slide: tuple[float, float, float] | None = None  # least, most and step of a slider beside it
+    at: float | None = None  # where the slider stands
 
     @cached_property
     def key(self) -> str:
@@ -68,6 +71,8 @@ class Field:
             return None
         if not self.quantity:
             return cleaned(text).strip()[:200]
+        if self.quantity == "trail":
+            return trail_m(text, document, imperial)
         value = QUANTITIES[self.quantity].parse(text, imperial)
         return int(value) if self.quantity == "count" else value
 
@@ -115,6 +120,21 @@ class Reader:
     ) -> Field:
         text = QUANTITIES[quantity].show(get(self.document, path), self.imperial)
         return Field(path, label, quantity, optional=optional, text=text, hint=hint)
+
+    def slider(
+        self,
+        path: str,
+        label: str,
+        quantity: str,
+        slide: tuple[float, float, float],
+        hint: str = "",
+    ) -> Field:
+        """An optional quantity with a slider beside its input."""
+        value = get(self.document, path)
+        text = QUANTITIES[quantity].show(value, self.imperial)
+        middle = (slide[0] + slide[1]) / 2
+        at = float(value) if isinstance(value, int | float) else middle
+        return Field(path, label, quantity, optional=True, text=text, hint=hint, slide=slide, at=at)
 
     def choice(self, path: str, label: str, choices: Choices) -> Field:
         return Field(path, label, choices=choices, text=get(self.document, path) or "")

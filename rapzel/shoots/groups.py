@@ -24,6 +24,11 @@ CRITERIA: Choices = (
 )
 FIRES: Choices = (("camera", "the camera, which fires the flash"), ("flash", "the flash itself"))
 FINGERS: Choices = (("reacts", "reacts to the event"), ("anticipates", "anticipates it"))
+LOOKS: Choices = (
+    ("black", "black: the room must vanish"),
+    ("lit", "lit: the room is in the picture"),
+    ("trail", "trail: drawn by the room's light"),
+)
 HAZARDS: Choices = (
     ("water", "liquid or powder"),
     ("glass", "glass"),
@@ -110,6 +115,22 @@ def _frame(read: Reader) -> Group:
         [Section(fields, more=own)],
         ("camera", "lens"),
     )
+
+
+def _look(read: Reader) -> Group:
+    kind = get(read.document, "look.room") or "black"
+    stops = read.slider(
+        "look.room_stops", "Room at, stops", "stops", (-6.0, 1.0, 1 / 3), "empty: as it is"
+    )
+    length = read.quantity(
+        "look.trail_m", "Trail length", "trail", True, "0.3 m, 120 px, a hand, an arm"
+    )
+    own = {"black": [], "lit": [stops], "trail": [length, stops]}[kind]
+    level = f"room at {stops.text}" if stops.text else "room as it is"
+    state = {"black": "black", "lit": level, "trail": f"trail of {length.text or 'any length'}"}[
+        kind
+    ]
+    return Group("look", "Look", state, [Section([read.choice("look.room", "Room", LOOKS), *own])])
 
 
 def _light(read: Reader, light: Document) -> Section:
@@ -279,7 +300,9 @@ def _tools(read: Reader) -> Group:
     return Group("tools", "Tools", f"{pinned} pinned" if pinned else "none pinned")
 
 
-_GROUPS = (_motion, _frame, _lights, _exposure, _room, _shutter, _trigger, _set, _cautions, _tools)
+_GROUPS = (
+    _motion, _frame, _look, _lights, _exposure, _room, _shutter, _trigger, _set, _cautions, _tools,
+)  # fmt: skip
 
 
 def groups_of(document: Document, imperial: bool = False) -> list[Group]:

@@ -12,10 +12,13 @@ from rapzel.core.methods import METHODS, of_word
 from rapzel.core.motion import KINDS as MOTION_KINDS
 from rapzel.core.motion.kinematics import time_in_the_air_s
 from rapzel.core.motion.presets import UsualSpeed
+from rapzel.core.possible import read_possible_scene
 from rapzel.core.shared.errors import DocumentError, Problem
 from rapzel.core.trigger.links import KINDS as LINK_KINDS
+from rapzel.core.verdict.look_remedies import followed_look
 from rapzel.shoots.history import rewrite, stored_form
 from rapzel.shoots.models import Scene, Shoot, Snapshot
+from rapzel.shoots.trail import HAND_M
 from rapzel.ui.quota import require_room
 
 Document = dict[str, Any]
@@ -116,7 +119,20 @@ def _with_consequences(document: Document, values: Mapping[str, Any]) -> Documen
         )
     if "motion.rise_m" in values and document["motion"]["kind"] == "leap":
         document["motion"]["from_apex_s"] = _still_in_the_air(document["motion"])
+    if document.get("look", {}).get("room") == "trail" and values.get("look.room") == "trail":
+        document["look"]["trail_m"] = document["look"].get("trail_m") or HAND_M
+    if any(path.startswith("look.") for path in values):
+        document = _followed(document)
     return document
+
+
+def _followed(document: Document) -> Document:
+    """The settings that bring the room to where somebody has just said it should be."""
+    try:
+        scene = read_possible_scene(document)
+    except DocumentError:
+        return document  # it is refused as it is, with all its problems
+    return places.changed(document, dict(followed_look(scene)))
 
 
 # What a subject is calls for its cautions; each can be taken away again by hand.

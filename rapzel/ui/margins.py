@@ -68,7 +68,7 @@ class MarginView:
 
     @property
     def two_sided(self) -> bool:
-        return self.margin.name == "light"
+        return self.margin.two_sided
 
     def _px(self, value: float) -> float:
         """A value in pixels above the line, within what a bar can show."""

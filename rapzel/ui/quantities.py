@@ -74,6 +74,13 @@ QUANTITIES: dict[str, Quantity] = {
         lambda text: units.parse_length(text, bare="ft"),
         lambda value: units.format_length(value, imperial=True),
     ),
+    "trail": Quantity(  # also read in pixels, which takes a scene
+        units.parse_length,
+        units.format_length,
+        _thirds(0.1),
+        lambda text: units.parse_length(text, bare="ft"),
+        lambda value: units.format_length(value, imperial=True),
+    ),
     "speed": Quantity(
         units.parse_speed,
         units.format_speed,

@@ -377,3 +377,22 @@ def test_a_usual_speed_begins_the_motion_and_keeps_its_direction(visitor, scene)
         visitor.post(reverse("shoots:act", args=[scene.pk, "use-speed"]), {"pk": "99"}).status_code
         == 404
     )
+
+
+def test_a_trail_may_be_said_in_pixels_or_as_a_hand_and_the_shutter_follows(visitor, scene) -> None:
+    put(visitor, scene, "look.room", "trail")
+    assert stored(scene)["look"]["trail_m"] == 0.19
+    assert stored(scene)["exposure"]["shutter_s"] == pytest.approx(1 / 50), "9 m/s over 0.19 m"
+    put(visitor, scene, "look.trail_m", "474 px")
+    assert stored(scene)["look"]["trail_m"] == pytest.approx(474 * 6e-6 / (50 / 3950), rel=1e-6)
+    refused = put(visitor, scene, "look.trail_m", "a mile or so")
+    assert refused.status_code == 422
+    assert "120 px" in refused.content.decode()
+
+
+def test_a_slider_says_where_it_stands(visitor, scene) -> None:
+    put(visitor, scene, "look.room", "lit")
+    put(visitor, scene, "look.room_stops", "-2")
+    shown = visitor.get(reverse("shoots:scene", args=[scene.pk])).content.decode()
+    assert 'type="range" class="slide" min="-6.0" max="1.0"' in shown
+    assert 'value="-2.0"' in shown

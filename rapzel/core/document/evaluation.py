@@ -103,7 +103,7 @@ class PaceFacts(_Result):
 
 
 class Margin(_Result):
-    """Signed, zero is the line between works and does not; light is two-sided about zero.
+    """Signed, zero is the line between works and does not; where `two_sided`, a third of a stop about zero holds.
 
     `state` says how sure that is, `doubt` how far `value` may be off. `figure` is what to show large, in
     `figure_unit`. `passes` is true for the state `passes` only.
@@ -118,6 +118,7 @@ class Margin(_Result):
     says: str
     figure: float | None
     figure_unit: str
+    two_sided: bool = False
     working: list[Step]
 
     def __bool__(self) -> bool:

@@ -287,6 +287,11 @@ class Physics:
         begin, end = exposing.room_window_s(self.scene, self.method, self.curves)
         return self.frame.way_m(begin, end) / self.frame.pixel_pitch_m
 
+    @property
+    def room_trail_m(self) -> float:
+        """The same on the subject [m]."""
+        return self.room_trail_px * self.frame.pixel_pitch_m / self.frame.magnification
+
     @cached_property
     def trails(self) -> tuple[Trail, ...]:
         room_stops = self.ambient_offset_stops

@@ -13,7 +13,8 @@ from rapzel.core.document.places import changed
 from rapzel.core.document.scene import Scene, read_scene
 from rapzel.core.evaluate import evaluate
 from rapzel.core.shared.errors import CoreError
-from rapzel.core.verdict.remedies import REMEDIES, Change
+from rapzel.core.verdict.change import Change
+from rapzel.core.verdict.remedies import REMEDIES
 
 __all__ = ["Change", "advise", "advise_pairs"]
 

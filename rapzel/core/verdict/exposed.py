@@ -5,6 +5,7 @@ from rapzel.core.physics import Physics
 from rapzel.core.shared import constants
 from rapzel.core.shared.units import format_f_number, format_number, format_stops
 from rapzel.core.shared.working import Step, least_certain, step
+from rapzel.core.verdict.look import room_steps, wanted_room
 from rapzel.core.verdict.margin import margin, state_of, two_sided
 
 TRAVEL_UNKNOWN = "curtain travel not known: test frame, or the camera's leaflet"
@@ -44,7 +45,7 @@ def light(physics: Physics) -> Margin:
         says = f"probably right ± {format_number(doubt, 1)}: meter it"
     else:
         says = f"right within {format_number(doubt, 1)}"
-    return margin("light", value, "stops", state, says, working, doubt)
+    return margin("light", value, "stops", state, says, working, doubt, two_sided=True)
 
 
 def _no_light_yet(physics: Physics) -> bool:
@@ -53,39 +54,28 @@ def _no_light_yet(physics: Physics) -> bool:
 
 def _without_light(physics: Physics, working: list[Step]) -> Margin:
     if physics.on_part and physics.travel_s is None:
-        return margin("light", None, "stops", "unknown", TRAVEL_UNKNOWN, working)
+        return _no_figure("unknown", TRAVEL_UNKNOWN, working)
     if _no_light_yet(physics):
-        return margin("light", None, "stops", "unknown", "no light yet", working)
-    return margin("light", None, "stops", "fails", "no light reaches the subject", working)
+        return _no_figure("unknown", "no light yet", working)
+    return _no_figure("fails", "no light reaches the subject", working)
+
+
+def _no_figure(state: State, says: str, working: list[Step]) -> Margin:
+    return margin("light", None, "stops", state, says, working, two_sided=True)
 
 
 def ghost(physics: Physics) -> Margin:
     """Stops by which the room is further under the flash than the clear threshold asks, where its trail is long."""
-    room, look = physics.scene.ambient, physics.scene.look
+    room = physics.scene.ambient
+    if physics.scene.look.room != "black":
+        return wanted_room(physics)
     if not physics.method.room_apart:
         return margin("ghost", None, "stops", "passes", "no trail of its own", [])
     under, ev = physics.ghost_margin_stops, physics.ev100[1]
     if ev is None:
         return margin("ghost", None, "stops", "passes", "room said to be dark", [])
-    ambient = physics.ambient_offset_stops
     trail, allowed = physics.room_trail_px, physics.frame.criterion_px
-    working = [
-        ev,
-        step(
-            "room",
-            ambient,
-            "stops",
-            "EV100 + log2(ISO/100) − log2(N²/t) − ND",
-            constants.SOURCE_DEFINITION,
-        ),
-        step(
-            "trail",
-            trail,
-            "px",
-            "way of the image while the shutter is open",
-            constants.SOURCE_DEFINITION,
-        ),
-    ]
+    working = room_steps(physics)
     if trail <= allowed * (1 + 1e-9):
         says = f"no trail: {format_number(trail, 2)} px of {format_number(allowed, 2)}"
         return margin(
@@ -105,8 +95,6 @@ def ghost(physics: Physics) -> Margin:
         step("ghost", value, "stops", f"under − {room.clear_stops:g}", constants.SOURCE_PRACTICE),
         step("doubt", doubt, "stops", "of flash and room", constants.SOURCE_MEMORY),
     ]
-    if look.room != "black":
-        return _wanted_room(physics, working, doubt)
     says = f"{format_stops(under, signed=False)} under, {format_number(room.clear_stops)} asked"
     state = state_of(value, doubt)
     if state == "fails" and under - room.trail_stops >= -1e-9:
@@ -114,40 +102,3 @@ def ghost(physics: Physics) -> Margin:
     elif state == "unsure":
         says = f"probably {says}"
     return margin("ghost", value, "stops", state, says, working, doubt)
-
-
-def _wanted_room(physics: Physics, working: list[Step], doubt: float) -> Margin:
-    """A room that is wanted in the picture is judged against what is wanted, and must not trail unless it should."""
-    look, ambient = physics.scene.look, physics.ambient_offset_stops or 0.0
-    trail = physics.room_trail_px
-    if look.room == "lit":
-        wanted = look.room_stops if look.room_stops is not None else ambient
-        says = f"room {format_stops(ambient)}, wanted {format_stops(wanted)}"
-        off = ambient - wanted
-        state = two_sided(off, physics.room_doubt_stops, constants.RIGHT_STOPS)
-        if trail > physics.frame.criterion_px:
-            moving = f"moving parts trail {format_number(trail, 2)} px by the room"
-            return margin(
-                "ghost",
-                off,
-                "stops",
-                "fails",
-                f"{moving}; only a shorter shutter stops them",
-                working,
-                doubt,
-            )
-        return margin("ghost", off, "stops", state, says, working, physics.room_doubt_stops)
-    wanted_m = look.trail_m
-    length = trail * physics.frame.pixel_pitch_m / physics.frame.magnification
-    says = f"trail {length:.2g} m" + ("" if wanted_m is None else f", wanted {wanted_m:.2g} m")
-    right = wanted_m is None or abs(length - wanted_m) <= 0.25 * wanted_m
-    return margin(
-        "ghost",
-        None,
-        "stops",
-        "passes" if right else "fails",
-        says,
-        working,
-        figure=trail,
-        figure_unit="px",
-    )

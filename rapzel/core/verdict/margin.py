@@ -30,7 +30,10 @@ def margin(
     doubt: float | None = None,
     **shown: Any,
 ) -> Margin:
-    """A margin; `figure` and `figure_unit` are given where what is shown large is not the value itself."""
+    """A margin; `figure` and `figure_unit` are given where what is shown large is not the value itself.
+
+    `two_sided`: zero is right and a third of a stop either way holds, instead of zero and above.
+    """
     return Margin(
         name=name,
         value=value,
@@ -41,6 +44,7 @@ def margin(
         says=says,
         figure=shown.get("figure", value),
         figure_unit=shown.get("figure_unit", unit),
+        two_sided=shown.get("two_sided", False),
         working=working,
     )
 

@@ -1,8 +1,6 @@
 """What might close a margin: proposals by margin, to be tried before they are offered."""
 
-from collections.abc import Callable, Iterator
-from dataclasses import dataclass
-from typing import Any
+from collections.abc import Iterator
 
 from rapzel.core.document.evaluation import Evaluation
 from rapzel.core.document.gear import Light, lowest_power
@@ -21,57 +19,20 @@ from rapzel.core.shared.units import (
     format_time,
     next_mark,
 )
+from rapzel.core.verdict.change import (
+    Change,
+    Remedy,
+    Values,
+    dial_until,
+    last_mark,
+    named,
+    rounded_down,
+)
+from rapzel.core.verdict.look_remedies import for_look
 
 _HIGHEST_ISO, _LOWEST_ISO = 25600.0, 100.0
 _WIDEST, _NARROWEST = 1.4, 16.0
 _NEAREST_M = 0.3
-
-
-Values = tuple[tuple[str, Any], ...]  # by path
-
-
-@dataclass(frozen=True, slots=True)
-class Change:
-    """A proposal: the margin it closes, what it says on the link, and the values to set by path."""
-
-    margin: str
-    says: str
-    values: Values
-
-
-Remedy = Callable[[Scene, Evaluation, bool], Iterator[Change]]
-
-
-def _dial_until(
-    value: float, direction: int, marks: tuple[float, ...], enough: Callable[[float], bool]
-) -> float | None:
-    """The first marking in a direction that is enough; None where the dial ends before."""
-    for _ in marks:
-        following = next_mark(value, direction, marks)
-        if following == value:
-            return None
-        value = following
-        if enough(value):
-            return value
-    return None
-
-
-def _last_mark(
-    value: float, direction: int, marks: tuple[float, ...], fits: Callable[[float], bool]
-) -> float | None:
-    """The furthest marking in a direction that still fits; None where the first one does not."""
-    furthest = None
-    while (following := next_mark(value, direction, marks)) != value and fits(following):
-        furthest = value = following
-    return furthest
-
-
-def _rounded_down(value: float, step: float) -> float:
-    return int(value / step + 1e-9) * step
-
-
-def _named(light: Light) -> str:
-    return light.name or "light"
 
 
 def for_light(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[Change]:
@@ -88,13 +49,13 @@ def for_light(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator
 def _brighter(scene: Scene, now: Evaluation, short: float, imperial: bool) -> Iterator[Change]:
     """ISO, aperture, distance, power or a bare reflector against missing light."""
     exposure = scene.exposure
-    iso = _dial_until(
+    iso = dial_until(
         exposure.iso, 1, ISO_SPEEDS, lambda mark: mark >= exposure.iso * 2**short * 0.99
     )
     if iso is not None and iso <= _HIGHEST_ISO:
         yield Change("light", f"ISO {iso:g}", (("exposure.iso", iso),))
     wanted = exposure.f_number * 2 ** (-short / 2)
-    aperture = _dial_until(exposure.f_number, -1, F_NUMBERS, lambda mark: mark <= wanted * 1.01)
+    aperture = dial_until(exposure.f_number, -1, F_NUMBERS, lambda mark: mark <= wanted * 1.01)
     if aperture is not None and aperture >= _WIDEST:
         yield Change("light", format_f_number(aperture), (("exposure.f_number", aperture),))
     yield from _closer(scene, now, short, imperial)
@@ -103,12 +64,12 @@ def _brighter(scene: Scene, now: Evaluation, short: float, imperial: bool) -> It
         if light.on_moving_part and power <= 1.0:
             yield Change(
                 "light",
-                f"{_named(light)} at {format_power(power)}",
+                f"{named(light)} at {format_power(power)}",
                 ((f"lights[{place}].power", power),),
             )
         if light.loss_stops > 0:
-            yield Change("light", f"{_named(light)} bare", ((f"lights[{place}].loss_stops", 0.0),))
-    slower = _dial_until(
+            yield Change("light", f"{named(light)} bare", ((f"lights[{place}].loss_stops", 0.0),))
+    slower = dial_until(
         exposure.shutter_s, 1, SHUTTERS_S, lambda mark: mark >= exposure.shutter_s * 2**short
     )
     if slower is not None and not method_of(scene).room_apart:
@@ -123,9 +84,9 @@ def _closer(scene: Scene, now: Evaluation, short: float, imperial: bool) -> Iter
         if not light.on_moving_part or share <= 0:
             continue
         factor = ((2.0**short - (1 - share)) / share) ** 0.5
-        nearer = _rounded_down(light.distance_m / factor, 0.01)
+        nearer = rounded_down(light.distance_m / factor, 0.01)
         if nearer >= _NEAREST_M:
-            says = f"{_named(light)} {format_length(light.distance_m - nearer, imperial)} closer"
+            says = f"{named(light)} {format_length(light.distance_m - nearer, imperial)} closer"
             yield Change("light", says, ((f"lights[{place}].distance_m", round(nearer, 2)),))
 
 
@@ -140,17 +101,17 @@ def _darker(scene: Scene, now: Evaluation, spare: float, imperial: bool) -> Iter
     )
     if values and lower:
         powers = " and ".join(
-            f"{_named(scene.lights[int(path[7:-7])])} at {format_power(power)}"
+            f"{named(scene.lights[int(path[7:-7])])} at {format_power(power)}"
             for path, power in values
         )
         yield Change("light", powers, values)
-    iso = _last_mark(
+    iso = last_mark(
         exposure.iso, -1, ISO_SPEEDS, lambda mark: mark >= exposure.iso * 2**-spare * 0.8
     )
     if iso is not None and iso >= _LOWEST_ISO:
         yield Change("light", f"ISO {iso:g}", (("exposure.iso", iso),))
     if not method_of(scene).room_apart:
-        mark = _dial_until(
+        mark = dial_until(
             exposure.shutter_s,
             -1,
             SHUTTERS_S,
@@ -159,7 +120,7 @@ def _darker(scene: Scene, now: Evaluation, spare: float, imperial: bool) -> Iter
         if mark is not None:
             yield Change("light", format_shutter(mark), (("exposure.shutter_s", mark),))
     narrower = min(exposure.f_number * 2 ** (spare / 2) * 1.12, _NARROWEST)
-    aperture = _last_mark(exposure.f_number, 1, F_NUMBERS, lambda mark: mark <= narrower)
+    aperture = last_mark(exposure.f_number, 1, F_NUMBERS, lambda mark: mark <= narrower)
     if aperture is not None:
         yield Change("light", format_f_number(aperture), (("exposure.f_number", aperture),))
     factor = 2 ** (spare / 2)
@@ -180,7 +141,7 @@ def for_freeze(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterato
     if scene.motion.kind == "leap" and scene.motion.from_apex_s > 0:
         yield Change("freeze", "caught at the apex", (("motion.from_apex_s", 0.0),))
     if not method_of(scene).room_apart:
-        mark = _dial_until(scene.exposure.shutter_s, -1, SHUTTERS_S, lambda mark: mark <= limit)
+        mark = dial_until(scene.exposure.shutter_s, -1, SHUTTERS_S, lambda mark: mark <= limit)
         if mark is not None:
             yield Change("freeze", format_shutter(mark), (("exposure.shutter_s", mark),))
         return
@@ -198,7 +159,7 @@ def for_freeze(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterato
 
 def _at_powers(scene: Scene, powers: dict[int, float]) -> Change:
     says = " and ".join(
-        f"{_named(scene.lights[place])} at {format_power(power)}" for place, power in powers.items()
+        f"{named(scene.lights[place])} at {format_power(power)}" for place, power in powers.items()
     )
     return Change(
         "freeze", says, tuple((f"lights[{place}].power", power) for place, power in powers.items())
@@ -216,7 +177,7 @@ def _other_strobe(scene: Scene, slow: list[int], limit_s: float) -> Iterator[Cha
             )
             power = power_fast_enough(swapped, limit_s, from_full=True)
             if power is not None:
-                says = f"{other.strobe.name or 'another strobe'} at {format_power(power)} for {_named(swapped)}"
+                says = f"{other.strobe.name or 'another strobe'} at {format_power(power)} for {named(swapped)}"
                 at, strobe = f"lights[{place}]", other.strobe.model_dump(mode="json")
                 yield Change(
                     "freeze",
@@ -240,16 +201,17 @@ def power_fast_enough(light: Light, limit_s: float, from_full: bool = False) -> 
 def for_ghost(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[Change]:
     """A faster shutter while it is safe, lights closer, a darker room; aperture and ISO move flash and room alike."""
     if scene.look.room != "black":
+        yield from for_look(scene, now, imperial)
         return
     short = -(now.margin("ghost").value or 0.0)
     safe = now.shutter.fastest_safe_shutter_s
     shutter = scene.exposure.shutter_s
-    mark = _dial_until(shutter, -1, SHUTTERS_S, lambda mark: mark <= shutter * 2**-short)
+    mark = dial_until(shutter, -1, SHUTTERS_S, lambda mark: mark <= shutter * 2**-short)
     if mark is not None and safe is not None and mark >= safe:
         yield Change("ghost", format_shutter(mark), (("exposure.shutter_s", mark),))
     factor = 2 ** (-short / 2)
     values = tuple(
-        (f"lights[{place}].distance_m", round(_rounded_down(light.distance_m * factor, 0.01), 2))
+        (f"lights[{place}].distance_m", round(rounded_down(light.distance_m * factor, 0.01), 2))
         for place, light in enumerate(scene.lights)
         if light.on_moving_part
     )
@@ -272,7 +234,7 @@ def for_sync(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[
     if method.pulsed and safe is not None:
         if scene.exposure.offset_s is not None:
             yield Change("sync", "opening placed at the light", (("exposure.offset_s", None),))
-        mark = _dial_until(scene.exposure.shutter_s, 1, SHUTTERS_S, lambda mark: mark >= safe)
+        mark = dial_until(scene.exposure.shutter_s, 1, SHUTTERS_S, lambda mark: mark >= safe)
         if mark is not None:
             yield Change("sync", format_shutter(mark), (("exposure.shutter_s", mark),))
         if (
@@ -318,7 +280,7 @@ def for_pace(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[
     """Fewer frames a second, or less power."""
     sustained = now.pace.sustained_fps
     if sustained is not None and sustained >= 0.1:
-        rate = _rounded_down(sustained, 0.1)
+        rate = rounded_down(sustained, 0.1)
         yield Change(
             "pace", f"{format_number(rate)} frames/s", (("exposure.frames_per_s", round(rate, 1)),)
         )

@@ -2,7 +2,8 @@
 
 from rapzel.core.document.evaluation import Margin
 from rapzel.core.physics import Physics
-from rapzel.core.shared.units import format_number, format_percent, format_stops
+from rapzel.core.shared.units import format_number, format_percent, format_shutter, format_stops
+from rapzel.core.verdict.look import stopping_mark_s
 from rapzel.core.verdict.margin import listed
 
 _FAILING = {
@@ -57,13 +58,33 @@ def _light(physics: Physics, margin: Margin) -> str:
 
 
 def _ghost(physics: Physics, margin: Margin) -> str:
-    if physics.scene.look.room != "black" or margin.value is None:
+    if physics.scene.look.room != "black":
+        return _wanted_room(physics, margin)
+    if margin.value is None:
         return margin.says if margin.state == "fails" else "no ghost"
     if margin.state == "passes":
         return "no ghost"
     if margin.state == "unsure":
         return "a faint ghost" if margin.value < 0 else "probably no ghost"
     return f"a visible ghost {format_number(physics.room_trail_px, 2)} px long"
+
+
+def _wanted_room(physics: Physics, margin: Margin) -> str:
+    """What of a room that is wanted holds, or does not."""
+    lit = physics.scene.look.room == "lit"
+    if margin.figure_unit == "px" and lit:
+        px = format_number(physics.room_trail_px, 2)
+        if margin.state != "fails":
+            return f"a faint trail of {px} px in the room's light"
+        mark = stopping_mark_s(physics.limit_s)
+        stops = "" if mark is None else f", which {format_shutter(mark)} would stop"
+        only = "only high-speed sync, a leaf or global shutter or a fast shutter alone can"
+        return f"moving parts trail {px} px in the room's light{stops} ({only})"
+    if margin.state == "fails" or not physics.method.flashes:
+        return margin.says
+    if margin.state == "unsure":
+        return f"probably as wanted ({margin.says})"
+    return "the room as wanted" if lit else "the trail as wanted"
 
 
 def _part(physics: Physics, margin: Margin) -> str:

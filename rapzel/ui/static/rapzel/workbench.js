@@ -39,6 +39,23 @@
     }));
   });
 
+  // --- a slider writes into its input, which is sent as if it had been typed -----------------------------------------
+
+  document.addEventListener("input", (event) => {
+    const slide = event.target;
+    if (!slide.matches("[data-slides]")) return;
+    const input = document.getElementById(slide.dataset.slides);
+    input.value = String(Math.round(Number(slide.value) * 100) / 100);
+    input.dispatchEvent(new Event("input", { bubbles: true }));
+  });
+  document.addEventListener("rapzel:changed", () => {
+    for (const slide of document.querySelectorAll("[data-slides]")) {
+      const input = document.getElementById(slide.dataset.slides);
+      const value = Number.parseFloat(input.value.replace("−", "-"));
+      if (slide !== document.activeElement && Number.isFinite(value)) slide.value = value;
+    }
+  });
+
   // --- a narrow screen gets a ribbon of its own; the server is told by a cookie, and once at once ---------------------
 
   const narrow = window.matchMedia("(max-width: 899px)");

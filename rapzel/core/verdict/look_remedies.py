@@ -1,0 +1,146 @@
+"""What brings a wanted room to where it is wanted, without darkening what should be seen (science §6).
+
+Aperture and ISO move flash and room alike. So the room alone is moved by ISO against the lights' power: the flash keeps
+its exposure, and with a higher ISO its pulse becomes shorter as well.
+"""
+
+import math
+from collections.abc import Iterator
+
+from rapzel.core.document.evaluation import Evaluation
+from rapzel.core.document.gear import fastest_shutter_s, lowest_power
+from rapzel.core.document.scene import Scene
+from rapzel.core.methods import METHODS, method_of
+from rapzel.core.physics import Physics
+from rapzel.core.shared.units import (
+    ISO_SPEEDS,
+    SHUTTERS_S,
+    format_shutter,
+    format_stops,
+)
+from rapzel.core.verdict.change import Change, Values, dial_until, nearest_mark
+from rapzel.core.verdict.look import stopping_mark_s, trails_by_the_room, wanted_stops
+
+_LOWEST_ISO, _HIGHEST_ISO = 50.0, 25600.0
+VISIBLE_STOPS = -1.5  # of a trail whose strength nobody has said: in the middle of what is seen
+
+
+def against_each_other(scene: Scene, stops: float) -> Values:
+    """ISO up by so many stops and every light's power down by as many: the room moves, the flash stays.
+
+    In thirds of a stop, and as far as the lights' ranges and usual ISO speeds reach; empty where nothing can move.
+    """
+    thirds = round(stops * 3)
+    while thirds:
+        values = _moved(scene, thirds / 3)
+        if values:
+            return values
+        thirds -= int(math.copysign(1, thirds))
+    return ()
+
+
+def _moved(scene: Scene, stops: float) -> Values:
+    iso = nearest_mark(scene.exposure.iso * 2**stops, ISO_SPEEDS)
+    if not scene.lights or not _LOWEST_ISO <= iso <= _HIGHEST_ISO:
+        return ()
+    factor = scene.exposure.iso / iso  # by the marking, not by the round number of stops
+    powers = [light.power * factor for light in scene.lights]
+    for power, light in zip(powers, scene.lights, strict=True):
+        if not lowest_power(light.strobe) * 0.999 <= power <= 1.001:
+            return ()
+    lights = [(f"lights[{place}].power", min(power, 1.0)) for place, power in enumerate(powers)]
+    return (("exposure.iso", iso), *lights)
+
+
+def for_look(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[Change]:
+    """Proposals for a room that is wanted, lit or as a trail."""
+    physics = Physics(scene)
+    if physics.ambient_offset_stops is None or not physics.method.flashes:
+        return
+    yield from _for_trail(physics) if scene.look.room == "trail" else _for_lit(physics)
+
+
+def _for_lit(physics: Physics) -> Iterator[Change]:
+    if trails_by_the_room(physics) is not None:
+        yield from _stopping_the_room(physics)
+    off = (physics.ambient_offset_stops or 0.0) - wanted_stops(physics)
+    if abs(off) > 1e-6:
+        yield from _level(physics, off)
+
+
+def _stopping_the_room(physics: Physics) -> Iterator[Change]:
+    """A shutter that stops moving parts in the room's light as well: this one, or that of high-speed sync."""
+    scene, mark = physics.scene, stopping_mark_s(physics.limit_s)
+    if mark is None or mark < fastest_shutter_s(scene.camera) * 0.999:
+        return
+    shutter = ("exposure.shutter_s", mark)
+    if scene.camera.shutter in ("leaf", "global"):
+        yield Change("ghost", format_shutter(mark), (shutter,))
+        return
+    hss = METHODS["hss"]
+    if not hss.on_camera(scene.camera) and all(light.strobe.hss for light in scene.lights):
+        values = (("exposure.method", hss.word), shutter, ("trigger.fires", "camera"))
+        yield Change("ghost", f"high-speed sync at {format_shutter(mark)}", values)
+
+
+def _level(physics: Physics, off: float) -> Iterator[Change]:
+    """The room moved by ISO against power, or by the shutter where that is free."""
+    scene = physics.scene
+    values = against_each_other(scene, -off)
+    if values:
+        by = format_stops(math.log2(scene.exposure.iso / dict(values)["exposure.iso"]))
+        yield Change("ghost", f"ISO {dict(values)['exposure.iso']:g}, lights {by} stops", values)
+    wanted = scene.exposure.shutter_s * 2**-off
+    direction = 1 if off < 0 else -1
+    mark = dial_until(
+        scene.exposure.shutter_s, direction, SHUTTERS_S,
+        lambda mark: mark >= wanted * 0.9 if direction > 0 else mark <= wanted * 1.1,
+    )  # fmt: skip
+    if mark is not None:
+        yield Change("ghost", format_shutter(mark), (("exposure.shutter_s", mark),))
+
+
+def trail_shutter_s(physics: Physics) -> float | None:
+    """The marked shutter that draws a trail of the wanted length [s]; None where none is wanted or nothing moves."""
+    wanted, length = physics.scene.look.trail_m, physics.room_trail_m
+    if not wanted or length <= 0:
+        return None
+    return nearest_mark(physics.scene.exposure.shutter_s * wanted / length, SHUTTERS_S)
+
+
+def followed_trail(scene: Scene) -> Values:
+    """The shutter for the wanted trail, with ISO against power so that the trail is as bright as it should be."""
+    physics = Physics(scene)
+    mark, room = trail_shutter_s(physics), physics.ambient_offset_stops
+    if mark is None or method_of(scene).by_hand:
+        return ()
+    shutter = ("exposure.shutter_s", mark)
+    if room is None or not scene.lights:
+        return (shutter,)
+    under = scene.look.room_stops
+    wanted = under if under is not None else (physics.flash_offset_stops or 0.0) + VISIBLE_STOPS
+    after = room + math.log2(mark / scene.exposure.shutter_s)
+    return (shutter, *against_each_other(scene, wanted - after))
+
+
+def _for_trail(physics: Physics) -> Iterator[Change]:
+    values = followed_trail(physics.scene)
+    if not values:
+        return
+    shutter = format_shutter(dict(values)["exposure.shutter_s"])
+    yield Change("ghost", shutter, values[:1])
+    if len(values) > 1:
+        iso = dict(values)["exposure.iso"]
+        by = format_stops(math.log2(physics.scene.exposure.iso / iso))
+        yield Change("ghost", f"{shutter} with ISO {iso:g}, lights {by} stops", values)
+
+
+def followed_look(scene: Scene) -> Values:
+    """What follows as soon as somebody says how the room should be: the settings that bring it there, if any can."""
+    physics = Physics(scene)
+    room, wanted = physics.ambient_offset_stops, scene.look.room_stops
+    if scene.look.room == "trail":
+        return followed_trail(scene)
+    if scene.look.room != "lit" or room is None or wanted is None or not physics.method.flashes:
+        return ()
+    return against_each_other(scene, wanted - room)

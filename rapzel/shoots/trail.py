@@ -1,0 +1,31 @@
+"""The length of a wanted trail as people say it: a length, pixels of the picture, or about a hand."""
+
+import re
+from typing import Any
+
+from rapzel.core.physics import Physics
+from rapzel.core.possible import read_possible_scene
+from rapzel.core.shared import units
+from rapzel.core.shared.errors import UnitError
+
+# Grown people, common practice.
+BODY_M = {"hand": 0.19, "foot": 0.26, "forearm": 0.45, "arm": 0.7, "leg": 0.9}
+HAND_M = BODY_M["hand"]
+_PIXELS = re.compile(r"\s*([\d.,]+)\s*(?:px|pixels?)\s*", re.IGNORECASE)
+_BODY = re.compile(r"\s*(?:about\s+)?(?:an?\s+)?([a-z]+)\s*", re.IGNORECASE)
+ACCEPTED = f"0.3 m, 1 ft, 120 px, or {', '.join(f'a {name}' for name in BODY_M)}"
+
+
+def trail_m(text: str, document: dict[str, Any], imperial: bool) -> float:
+    """`0.3 m`, `120 px`, `about a hand` -> metres on the subject. Raises UnitError with what is accepted."""
+    part = _BODY.fullmatch(text)
+    if part and part[1].lower() in BODY_M:
+        return BODY_M[part[1].lower()]
+    pixels = _PIXELS.fullmatch(text)
+    if pixels:
+        frame = Physics(read_possible_scene(document)).frame
+        return units.parse_number(pixels[1]) * frame.pixel_pitch_m / frame.magnification
+    try:
+        return units.parse_length(text, bare="ft" if imperial else "m")
+    except UnitError:
+        raise UnitError(text, "the length of a trail", ACCEPTED) from None
