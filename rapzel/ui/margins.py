@@ -19,6 +19,7 @@ _FULL_BAR = {
     "ms": 3.0,
     "share": 0.5,
     "frames/s": 6.0,
+    "frames": 20.0,
     "px": 3.0,
 }  # the value that fills a bar
 _BAR_PX = 26.0

@@ -30,6 +30,9 @@ class Exposure(Part):
         None, ge=-1, le=1, description="global shutter: opening after the contact"
     )
     frames_per_s: float | None = Field(None, ge=1e-3, le=1000)
+    burst: int | None = Field(
+        None, ge=1, le=10_000, description="frames wanted at that rate; null: without end"
+    )
 
 
 class Pixels(Part):

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from rapzel.core.document.gear import Light
 from rapzel.core.document.scene import Scene
 
-_LONGEST_BURST = 500
+LONGEST_BURST = 500
 
 
 def recycle_s(light: Light) -> float | None:
@@ -46,7 +46,7 @@ def frames_before_short(
     floor_s: float = 0.0,
 ) -> int | None:
     """How many frames come before the first that is short by more than `tolerance` stops; None: all of them."""
-    offsets = burst_offsets_stops(power, full_recycle_s, frames_per_s, _LONGEST_BURST, floor_s)
+    offsets = burst_offsets_stops(power, full_recycle_s, frames_per_s, LONGEST_BURST, floor_s)
     return next((count for count, offset in enumerate(offsets) if offset < -tolerance), None)
 
 

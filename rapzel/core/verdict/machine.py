@@ -2,6 +2,7 @@
 
 from rapzel.core.document.evaluation import Margin, State
 from rapzel.core.physics import Physics
+from rapzel.core.physics.pace import LONGEST_BURST
 from rapzel.core.shared import constants
 from rapzel.core.shared.units import (
     format_number,
@@ -160,7 +161,22 @@ def pace(physics: Physics) -> Margin:
             "pace", max(value, 0.0), "frames/s", "passes", f"{asked} asked", working, 0.0, **shown
         )
     run = result.frames_before_short
+    if _burst_holds(physics, run):
+        spare = float((run or LONGEST_BURST) - (physics.scene.exposure.burst or 0))
+        says = f"{asked} asked, holds {'longer' if run is None else run} frames"
+        return margin("pace", spare, "frames", "passes", says, working, 0.0, **shown)
     says = f"{asked} asked, {result.slowest} allows {format_number(result.sustained_fps, 3)}"
     if run:
         says = f"{asked} asked, short from frame {run + 1}"
     return margin("pace", value, "frames/s", "fails", says, working, 0.0, **shown)
+
+
+def _burst_holds(physics: Physics, run: int | None) -> bool:
+    """Whether a burst of the wanted length is over before a light is short, at a rate that the shutter keeps."""
+    exposure = physics.scene.exposure
+    frame_s = exposure.shutter_s + physics.assumed_travel_s
+    if exposure.burst is None or exposure.frames_per_s is None:
+        return False
+    if 1 / frame_s < exposure.frames_per_s * 0.995:
+        return False
+    return run is None or run >= exposure.burst

@@ -1,0 +1,220 @@
+"""Which apertures, ISOs and places let a rig's light be right: intervals in sorted tables instead of every combination.
+
+Flash and room expose together as x (F g + R): x is what aperture, ISO and filter do to all light, g what distance and
+modifier do to the flash, F the rig's light and R the room's. For one rig and one place the x that are right lie between
+two bounds, and so in one stretch of the sorted x; its length is the number of combinations, and the best of a stretch
+stands in a table.
+"""
+
+import math
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from rapzel.core.search.limits import Limits, Order
+from rapzel.core.search.rigs import Ints, Rows
+from rapzel.core.search.ways import Array, Dials, Places, Way
+from rapzel.core.shared import constants
+
+_EPS = 1e-9  # stops
+_NEAR_STOPS = 1 / 6  # half a step of a dial: what a careful hand would set
+
+
+@dataclass(frozen=True)
+class Room:
+    """What the wanted look asks of flash and room at one shutter, as bounds in stops; infinite where it asks nothing.
+
+    `level`: R, the room's light; `x_low`, `x_high`: bounds of x by the room's own exposure; `under`, `over`: least and
+    most of flash over room; `possible`: whether the look can be had with this shutter at all.
+    """
+
+    level: float
+    x_low: float
+    x_high: float
+    under: float
+    over: float
+    possible: bool
+    trail_px: float
+
+
+def room_of(way: Way, shutter_s: float) -> Room:
+    """The room's part in one way at one shutter."""
+    scene, method, frame = way.base, way.method, way.frame
+    ev, look = way.physics.ev100[0], scene.look
+    trail_px = _trail_px(way, shutter_s)
+    level = -math.inf if ev is None else ev + math.log2(shutter_s)
+    free = Room(level, -math.inf, math.inf, -math.inf, math.inf, True, trail_px)
+    if not method.flashes:
+        return free
+    visible = trail_px > frame.criterion_px * (1 + 1e-9) and method.room_apart
+    if look.room == "black":
+        if ev is None or not visible:
+            return free
+        return _with(free, under=scene.ambient.clear_stops)
+    if ev is None:
+        return _with(free, possible=False)
+    wanted = look.room_stops
+    x_low, x_high = -math.inf, math.inf
+    if wanted is not None:
+        x_low = wanted - constants.RIGHT_STOPS - level
+        x_high = wanted + constants.RIGHT_STOPS - level
+    if look.room == "lit":
+        under = scene.ambient.clear_stops if visible else -math.inf
+        return _with(free, x_low=x_low, x_high=x_high, under=under)
+    length_m = trail_px * frame.pixel_pitch_m / frame.magnification
+    right = not look.trail_m or (
+        length_m > 0 and abs(math.log2(length_m / look.trail_m)) <= constants.RIGHT_STOPS + _EPS
+    )
+    over = scene.ambient.trail_stops if wanted is None else math.inf
+    return _with(free, x_low=x_low, x_high=x_high, over=over, possible=right)
+
+
+def _with(room: Room, **values: float) -> Room:
+    return Room(**{**room.__dict__, **values})  # type: ignore[arg-type]
+
+
+def _trail_px(way: Way, shutter_s: float) -> float:
+    """How far the moving part goes while the middle row is open [px]."""
+    travel = way.physics.assumed_travel_s
+    latency = way.base.trigger.latency_s or 0.0
+    begin = -shutter_s / 2
+    if way.method.room_apart and not way.method.by_hand:
+        begin = 0.0 if travel == 0 else travel / 2 - travel - latency
+        begin = -latency if travel == 0 else begin
+    return way.frame.way_m(begin, begin + shutter_s) / way.frame.pixel_pitch_m
+
+
+@dataclass(frozen=True)
+class Table:
+    """The dials of a way sorted by what they do to light, with the best of every stretch by an order."""
+
+    dials: Dials
+    order: Order
+    usual_f_number: float
+
+    @cached_property
+    def sorted(self) -> Ints:
+        return np.argsort(self.dials.gain_stops, kind="stable")
+
+    @cached_property
+    def gains(self) -> Array:
+        return np.asarray(self.dials.gain_stops[self.sorted])
+
+    def _stretches(self, rank: Ints) -> Ints:
+        """The least rank in every stretch [i, j) of the sorted dials."""
+        count = len(rank)
+        table = np.full((count + 1, count + 1), count, dtype=np.int64)
+        for start in range(count):
+            table[start, start + 1 :] = np.minimum.accumulate(rank[start:])
+        return table
+
+    @cached_property
+    def ranking(self) -> tuple[Ints, Ints]:
+        """(which dials hold each rank, the least rank of every stretch)."""
+        dials, rows = self.dials, self.sorted
+        keys = (-dials.f_number[rows], dials.iso[rows])
+        least = (
+            keys if self.order != "depth" else keys[::-1]
+        )  # the last key of lexsort counts first
+        by_rank = np.lexsort((dials.nd_stops[rows], *least))
+        rank = np.empty(len(rows), dtype=np.int64)
+        rank[by_rank] = np.arange(len(rows))
+        return rows[by_rank], self._stretches(rank)
+
+    @cached_property
+    def least_iso(self) -> Array:
+        """The lowest ISO of every stretch [i, j); infinite for an empty one."""
+        isos = self.dials.iso[self.sorted]
+        speeds = np.unique(isos)
+        places = self._stretches(np.searchsorted(speeds, isos))
+        return np.append(speeds, np.inf)[np.minimum(places, len(speeds))]
+
+
+@dataclass(frozen=True)
+class Fits:
+    """For each row that fits: how many combinations do, the best dials and place by the order, and the lowest ISO."""
+
+    rows: Rows
+    kept: Ints  # where these rows stood among those that were asked
+    count: Ints
+    dial: Ints
+    place: Ints
+    least_iso: Array
+    light: Array  # the light margin's value at the best combination [stops]
+    ghost: Array  # flash over room there [stops]; infinite in a dark room
+
+
+@dataclass(frozen=True)
+class Stretches:
+    """For each row and place: log2 of the flash there, of flash and room together, and which sorted dials are right."""
+
+    flash: Array
+    together: Array
+    begin: Ints
+    end: Ints
+
+
+def stretches(
+    rows: Rows, room: Room, table: Table, places: Places, tolerance_stops: float
+) -> Stretches:
+    """The dials with which each row's light is right at each place, and the room as the look wants it."""
+    gains = places.gain_stops if rows.lights.any() else places.gain_stops[:1]
+    flash = np.log2(np.maximum(rows.light, 1e-300))[:, None] + gains[None, :]
+    together = np.logaddexp2(flash, room.level)
+    low = np.maximum(-tolerance_stops - _EPS - together, room.x_low - _EPS)
+    high = np.minimum(tolerance_stops + _EPS - together, room.x_high + _EPS)
+    begin = np.searchsorted(table.gains, low, "left")
+    end = np.maximum(np.searchsorted(table.gains, high, "right"), begin)
+    if math.isfinite(room.under) or math.isfinite(room.over):
+        apart = flash - room.level
+        wrong = (apart < room.under - _EPS) | (apart > room.over + _EPS)
+        end = np.where(wrong, begin, end)
+    return Stretches(flash, together, begin, end)
+
+
+def fit(
+    rows: Rows, room: Room, table: Table, places: Places, limits: Limits, centred: bool = True
+) -> Fits:
+    """The combinations in which each rig's light is right and the room as it is wanted.
+
+    centred: the best of them is chosen among those nearest to right, where there are any; else by the order alone.
+    """
+    if not len(rows) or not room.possible or not len(table.gains):
+        return _none(rows)
+    right = stretches(rows, room, table, places, limits.tolerance_stops)
+    fits = (right.end - right.begin).sum(axis=1)
+    kept = np.flatnonzero(fits)
+    if not len(kept):
+        return _none(rows)
+    begin, end = right.begin[kept], right.end[kept]
+    least_iso = table.least_iso[begin, end].min(axis=1)
+    holders, least = table.ranking
+    rank = least[begin, end]
+    if centred:
+        near = stretches(rows.where(fits > 0), room, table, places, _NEAR_STOPS)
+        central = least[np.maximum(near.begin, begin), np.minimum(near.end, end)]
+        any_near = (central < len(holders)).any(axis=1)
+        rank = np.where(any_near[:, None], central, rank)
+    dial = np.append(holders, 0)[rank]
+    light = table.dials.gain_stops[dial] + right.together[kept]
+    # Among equals of the order the present modifier and distance, then the light nearest to right.
+    score = rank + np.minimum(np.abs(light) / 10 + places.preferred[None, : rank.shape[1]], 0.999)
+    best = np.argmin(score, axis=1)
+    at = np.arange(len(kept))
+    return Fits(
+        rows=rows.where(fits > 0),
+        kept=kept,
+        count=fits[kept],
+        dial=dial[at, best],
+        place=best,
+        least_iso=least_iso,
+        light=light[at, best],
+        ghost=(right.flash[kept] - room.level)[at, best],
+    )
+
+
+def _none(rows: Rows) -> Fits:
+    nothing, none = np.zeros(0), np.zeros(0, dtype=np.int64)
+    empty = rows.where(np.zeros(len(rows), dtype=bool))
+    return Fits(empty, none, none, none, none, nothing, nothing, nothing)

@@ -1,0 +1,107 @@
+"""A hit of a search as a scene of its own, with what it costs."""
+
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
+
+from rapzel.core.document.evaluation import Evaluation
+from rapzel.core.document.gear import Light
+from rapzel.core.document.places import identified
+from rapzel.core.document.scene import Scene
+from rapzel.core.evaluate import evaluate
+from rapzel.core.search.pulses import Settings
+from rapzel.core.search.ways import Way
+
+NAMES = ("Key", "Fill", "Rim", "Back")
+
+
+@dataclass(frozen=True)
+class Hit:
+    """One combination: the way, its dials, and its lights as (setting, how many)."""
+
+    way: Way
+    settings: Settings
+    shutter_s: float
+    f_number: float
+    iso: float
+    nd_stops: float
+    distance_m: float
+    loss_stops: float
+    source_size_m: float
+    rig: tuple[tuple[int, int], ...]
+    claimed: dict[str, float | None]  # margins as the search worked them out
+
+    @property
+    def lights(self) -> int:
+        """How many lights stand on the moving part."""
+        return sum(count for _, count in self.rig)
+
+    @cached_property
+    def scene(self) -> Scene:
+        """The scene of this combination: everything else as it was."""
+        base, camera_set = self.way.base, self.way.base.exposure
+        exposure = camera_set.model_copy(
+            update={
+                "shutter_s": self.shutter_s, "f_number": self.f_number, "iso": self.iso,
+                "nd_stops": self.nd_stops,
+            }
+        )  # fmt: skip
+        return base.model_copy(
+            update={"exposure": exposure, "lights": (*self._new_lights(), *base.lights)}
+        )
+
+    def _new_lights(self) -> list[Light]:
+        lights: list[Light] = []
+        for place, count in self.rig:
+            source = self.settings.sources[int(self.settings.source[place])]
+            for _ in range(count):
+                number = len(lights)
+                name = NAMES[number] if number < len(NAMES) else f"Light {number + 1}"
+                lights.append(
+                    Light(
+                        name=name, power=float(self.settings.power[place]),
+                        distance_m=self.distance_m, loss_stops=self.loss_stops,
+                        source_size_m=self.source_size_m, mode=source.mode or None,
+                        strobe=source.strobe,
+                    )
+                )  # fmt: skip
+        return lights
+
+    @cached_property
+    def document(self) -> dict[str, Any]:
+        """The scene document."""
+        return identified(self.scene.to_document())
+
+    @cached_property
+    def evaluation(self) -> Evaluation:
+        return evaluate(self.document)
+
+    @cached_property
+    def cost(self) -> dict[str, float | None]:
+        """What it takes: lights, ISO, energy of a pop [W s], price, time between frames [s]; None where not known."""
+        energy = price = 0.0
+        known_energy = known_price = True
+        for place, count in self.rig:
+            strobe = self.settings.sources[int(self.settings.source[place])].strobe
+            known_energy &= strobe.energy_ws is not None
+            known_price &= strobe.price is not None
+            energy += count * (strobe.energy_ws or 0.0) * float(self.settings.power[place])
+            price += count * (strobe.price or 0.0)
+        rate = self.evaluation.pace.sustained_fps
+        return {
+            "lights": float(self.lights), "iso": self.iso,
+            "energy_ws": energy if known_energy else None,
+            "price": price if known_price else None,
+            "between_frames_s": None if rate is None else 1 / rate,
+        }  # fmt: skip
+
+    def to_document(self) -> dict[str, Any]:
+        """The hit as `find_settings` prints it."""
+        margins = {one.name: one.value for one in self.evaluation.margins}
+        return {
+            "method": self.way.method.key,
+            "scene": self.document,
+            "margins": margins,
+            "states": {one.name: one.state for one in self.evaluation.margins},
+            "cost": self.cost,
+        }

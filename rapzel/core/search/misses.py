@@ -1,0 +1,144 @@
+"""What comes nearest where nothing fits: combinations that fail in one thing only, and by how much (science §8)."""
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+
+from rapzel.core.search.find import Search, Step, made_hit
+from rapzel.core.search.fitting import Fits, fit, stretches
+from rapzel.core.search.hits import Hit
+from rapzel.core.search.rigs import Rows, rows_at, rows_failing
+from rapzel.core.search.ways import Array
+
+_ANY_STOPS = 1e3  # of tolerance: the light may be anything
+_MOST = 6
+
+
+@dataclass(frozen=True)
+class Miss:
+    """A combination that all limits but one allow: what fails, and by how many stops."""
+
+    hit: Hit
+    fails: str
+    by_stops: float
+
+    def to_document(self) -> dict[str, Any]:
+        """The miss as `find_settings` prints it."""
+        return {**self.hit.to_document(), "fails": self.fails, "by_stops": self.by_stops}
+
+
+def misses_of(search: Search) -> list[Miss]:
+    """The nearest miss of each kind by each method, the nearest first.
+
+    Two things fail only where no miss of a single one is left.
+    """
+    best: dict[tuple[str, str], Miss] = {}
+    for step in search.steps():
+        for miss in _of_step(search, step):
+            key = (miss.hit.way.method.key, miss.fails)
+            if key not in best or miss.by_stops < best[key].by_stops:
+                best[key] = miss
+    ordered = sorted(best.values(), key=lambda miss: (" and " in miss.fails, miss.by_stops))
+    return ordered[:_MOST]
+
+
+def _of_step(search: Search, step: Step) -> Iterator[Miss]:
+    way, settings, limits = step.way, search.settings, search.limits
+    rows = rows_at(way, settings, step.at, limits)
+    yield from _nearest_light(search, step, rows, "light", np.zeros(len(rows)))
+    yield from _nearest_room(search, step, rows)
+    if not way.method.flashes:
+        return
+    for what in ("freeze", "sync", "pace"):
+        failing, by = rows_failing(what, way, settings, step.at, limits)
+        fits = fit(failing, step.room, step.table, step.places, limits)
+        if len(fits.count):
+            amounts = by[fits.kept]
+            place = int(np.argmin(amounts))
+            yield Miss(made_hit(step, fits, place, settings), what, float(amounts[place]))
+        if what == "freeze":
+            yield from _nearest_light(search, step, failing, "freeze and light", by)
+
+
+def _nearest_light(
+    search: Search, step: Step, rows: Rows, fails: str, more: Array
+) -> Iterator[Miss]:
+    """The combination whose light is least wrong, everything else as it should be; `more` stops fail beside it."""
+    table, places, room = step.table, step.places, step.room
+    if not len(rows) or not room.possible or not len(table.gains):
+        return
+    open_ = stretches(rows, room, table, places, _ANY_STOPS)
+    count = len(table.gains)
+    usable = open_.end > open_.begin
+    low = table.gains[np.minimum(open_.begin, count - 1)]
+    high = table.gains[np.clip(open_.end - 1, 0, count - 1)]
+    tolerance = search.limits.tolerance_stops
+    short = np.maximum(-tolerance - (open_.together + high), 0.0)
+    over = np.maximum(open_.together + low - tolerance, 0.0)
+    wrong = np.where(usable, short + over + more[:, None], np.inf)
+    row, place = np.unravel_index(int(np.argmin(wrong)), wrong.shape)
+    by = float(wrong[row, place])
+    if not math.isfinite(by) or by <= 1e-9:
+        return
+    darker = short[row, place] > 0
+    at = open_.end[row, place] - 1 if darker else open_.begin[row, place]
+    yield Miss(_hit_at(search, step, rows, (int(row), int(place), int(at))), fails, by)
+
+
+def _nearest_room(search: Search, step: Step, rows: Rows) -> Iterator[Miss]:
+    """The combination with the right light whose room is least wrong for the look."""
+    table, places, room = step.table, step.places, step.room
+    if not len(rows) or not room.possible or not len(table.gains) or not step.way.method.flashes:
+        return
+    free = replace(room, x_low=-math.inf, x_high=math.inf, under=-math.inf, over=math.inf)
+    right = stretches(rows, free, table, places, search.limits.tolerance_stops)
+    usable = right.end > right.begin
+    if not usable.any():
+        return
+    count = len(table.gains)
+    low = table.gains[np.minimum(right.begin, count - 1)]
+    high = table.gains[np.clip(right.end - 1, 0, count - 1)]
+    apart = right.flash - room.level
+    level = np.maximum(np.maximum(room.x_low - high, low - room.x_high), 0.0)
+    wrong = np.maximum(np.maximum(room.under - apart, apart - room.over), 0.0)
+    wrong = np.where(usable, np.maximum(wrong, level), np.inf)
+    row, place = np.unravel_index(int(np.argmin(wrong)), wrong.shape)
+    by = float(wrong[row, place])
+    if not math.isfinite(by) or by <= 1e-9:
+        return
+    darker = high[row, place] < room.x_low
+    at = right.end[row, place] - 1 if darker else right.begin[row, place]
+    yield Miss(_hit_at(search, step, rows, (int(row), int(place), int(at))), "ghost", by)
+
+
+def _hit_at(search: Search, step: Step, rows: Rows, where: tuple[int, int, int]) -> Hit:
+    """The combination of a row, a place and one of the sorted dials."""
+    row, place, at = where
+    one = rows.where(np.arange(len(rows)) == row)
+    dial = step.table.sorted[at]
+    flash = np.log2(np.maximum(one.light, 1e-300)) + step.places.gain_stops[place]
+    light = np.logaddexp2(flash, step.room.level) + step.table.dials.gain_stops[dial]
+    single = np.array([0])
+    fits = Fits(
+        one, single, single + 1, single + dial, single + place, step.table.dials.iso[single],
+        light, flash - step.room.level,
+    )  # fmt: skip
+    return made_hit(step, fits, 0, search.settings)
+
+
+def in_words(miss: Miss) -> str:
+    """What fails and by how much."""
+    stops = f"{miss.by_stops:.1f} stop{'' if miss.by_stops < 1.05 else 's'}"
+    value = miss.hit.claimed.get("light") or 0.0
+    words = {
+        "light": f"short of light by {stops}" if value < 0 else f"over by {stops}",
+        "freeze": f"smeared by {stops}",
+        "ghost": f"the room is off by {stops}",
+        "sync": f"the shutter is too fast by {stops}",
+        "pace": f"the lights are too slow by {stops}",
+        "freeze and light": f"smeared and short of light, {stops} together",
+    }
+    return words[miss.fails]

@@ -1,0 +1,302 @@
+"""Which lights together: one kind or two, how many of each, each at every power; and what the shutter leaves of them.
+
+One row is one rig at one shutter: its light, the time that stops the motion, and the margins that depend on nothing
+else. Rows that do not freeze, do not meet the shutter or are too slow are left out before anything is multiplied.
+"""
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from rapzel.core.physics.pace import frames_before_short, recycle_s
+from rapzel.core.search.limits import Limits
+from rapzel.core.search.pulses import Array, Settings
+from rapzel.core.search.ways import Way
+from rapzel.core.shared import constants
+from rapzel.core.shutter import curve, rows
+from rapzel.core.shutter.curve import Flash
+from rapzel.core.shutter.rows import Opening
+
+Ints = npt.NDArray[np.int64]
+_HELD = 0.995  # of an asked rate: nobody counts the last half a percent of a frame
+
+
+@dataclass(frozen=True)
+class AtShutter:
+    """What one shutter does to each setting: share that is caught, how long it lasts [s], slack of sync, pace."""
+
+    shutter_s: float
+    caught: Array
+    lasts_s: Array
+    sync: Array  # the sync margin's value: ms or stops, nan where it has none
+    fires: npt.NDArray[np.bool_]
+    syncs: npt.NDArray[np.bool_]
+    keeps_up: npt.NDArray[np.bool_]
+
+
+@dataclass(frozen=True)
+class Rows:
+    """Rigs at one shutter: arrays of one length. `first` and `second` are settings, `second` of none being 0 lights."""
+
+    first: Ints
+    first_count: Ints
+    second: Ints
+    second_count: Ints
+    light: Array  # N² as recorded, at 1 m and ISO 100
+    lasts_s: Array  # the time that stops the motion
+    freeze: Array  # stops; infinite for a still subject
+    sync: Array
+    frames_per_s: Array  # sustained; nan where a recycle is not known
+
+    def __len__(self) -> int:
+        return len(self.light)
+
+    @property
+    def lights(self) -> Ints:
+        return np.asarray(self.first_count + self.second_count)
+
+    def where(self, chosen: npt.NDArray[np.bool_]) -> "Rows":
+        """The rows for which that is so."""
+        return Rows(*(getattr(self, name)[chosen] for name in self.__dataclass_fields__))
+
+
+def at_shutter(way: Way, settings: Settings, shutter_s: float, limits: Limits) -> AtShutter:
+    """Every setting of the kit by a method at one shutter."""
+    caught, lasts = _recorded(way, settings, shutter_s)
+    sync, syncs = _sync(way, settings, shutter_s, caught)
+    refused = [bool(way.method.on_strobe(source.strobe)) for source in settings.sources]
+    fires = ~np.array(refused, dtype=bool)[settings.source] if len(settings) else syncs
+    keeps_up = _keeps_up(way, settings, shutter_s)
+    return AtShutter(shutter_s, caught, lasts, sync, fires, syncs, keeps_up)
+
+
+def _recorded(way: Way, settings: Settings, shutter_s: float) -> tuple[Array, Array]:
+    """Share of each pulse that the best-lit row records, and how long it lasts there [s]."""
+    method, count = way.method, len(settings)
+    if method.train:
+        loss = rows.slit_loss_stops(way.physics.assumed_travel_s, shutter_s)
+        return settings.own_hss * 2.0**-loss, np.full(count, shutter_s)
+    if way.base.camera.shutter == "global" and not method.by_hand:
+        return _placed(way, settings, shutter_s)
+    # The best-lit row is open before the light begins; it closes `end` after that.
+    end = shutter_s / 2 if method.by_hand else shutter_s - (way.base.trigger.latency_s or 0.0)
+    caught = settings.cumulative(end)[:, 0]
+    lasts = settings.t01_s.copy()
+    for place, known in enumerate(settings.pulses):
+        if end < known.shape.peak_s + known.t01_s:
+            lasts[place] = known.shape.width_between_s(0.1, -1.0, end)
+    return caught, lasts
+
+
+def _placed(way: Way, settings: Settings, shutter_s: float) -> tuple[Array, Array]:
+    """The same on a global shutter, whose opening is placed where it catches most of the pulse."""
+    start = way.base.trigger.latency_s or 0.0
+    caught, lasts = np.zeros(len(settings)), np.zeros(len(settings))
+    for place, known in enumerate(settings.pulses):
+        if shutter_s > way.limit_s < known.t01_s:
+            lasts[place] = min(shutter_s, known.t01_s)  # too long either way: nothing to place
+            continue
+        flash = Flash(known.shape, start, 1.0)
+        offset = curve.best_offset_s(Opening(0.0, shutter_s), (flash,))
+        opening = Opening(0.0, shutter_s, offset)
+        caught[place] = float(curve.row_shares(opening, (flash,), np.zeros(1))[0, 0])
+        lasts[place] = curve.recorded_s(opening, flash, 0.5)
+    return caught, lasts
+
+
+def _sync(
+    way: Way, settings: Settings, shutter_s: float, caught: Array
+) -> tuple[Array, npt.NDArray[np.bool_]]:
+    """The value of each setting's sync margin, and whether the light meets the opening."""
+    none = np.full(len(settings), np.nan)
+    if way.method.train:
+        return none, np.full(len(settings), way.travel_known)
+    if way.method.by_hand:
+        return none, caught >= 2.0**-0.1
+    travel = way.physics.assumed_travel_s
+    if travel == 0:
+        lost = -np.log2(np.maximum(caught, 2.0**-constants.DARKEST_STOPS))
+        return -lost, caught > 2.0**-constants.DARKEST_STOPS
+    starts = travel + (way.base.trigger.latency_s or 0.0)
+    slack_ms = (shutter_s - (starts + settings.mostly_out_s)) * 1000
+    enough = slack_ms >= -1e-9
+    if not way.travel_known:  # only what is safe at the longest travel that is possible
+        enough = shutter_s >= starts + settings.long_out_s
+    return slack_ms, enough
+
+
+def _keeps_up(way: Way, settings: Settings, shutter_s: float) -> npt.NDArray[np.bool_]:
+    """Whether each setting keeps up with the frames a second that are asked for; what is not known is not refused."""
+    exposure = way.base.exposure
+    asked = exposure.frames_per_s
+    if not asked:
+        return np.ones(len(settings), dtype=bool)
+    if not _shutter_keeps_up(way, shutter_s) or not _kept_keep_up(way, asked):
+        return np.zeros(len(settings), dtype=bool)
+    if exposure.burst is None:
+        return ~(1 / np.maximum(settings.recycle_s, 1e-9) < asked * _HELD)
+    kept = []
+    for source, power, recycle in zip(
+        settings.source, settings.power, settings.recycle_s, strict=True
+    ):
+        strobe = settings.sources[source].strobe
+        full, floor = strobe.full_recycle_s or 0.0, strobe.recycle_floor_s
+        run = frames_before_short(float(power), full, asked, floor_s=floor)
+        kept.append(math.isnan(recycle) or run is None or run >= exposure.burst)
+    return np.array(kept, dtype=bool)
+
+
+def _shutter_keeps_up(way: Way, shutter_s: float) -> bool:
+    """Whether the exposures themselves leave room for the frames a second that are asked for."""
+    asked = way.base.exposure.frames_per_s
+    frame_s = shutter_s + way.physics.assumed_travel_s
+    return not asked or 1 / frame_s >= asked * _HELD
+
+
+def _kept_keep_up(way: Way, asked: float) -> bool:
+    """Whether the lights that stay as they are keep up."""
+    times = [recycle_s(light) for light in way.kept if way.method.flashes]
+    return all(time is None or 1 / max(time, 1e-9) >= asked * _HELD for time in times)
+
+
+def counts_of(most: int) -> Iterator[tuple[int, int]]:
+    """How many of one kind and of another: one kind alone, then two kinds."""
+    for together in range(1, most + 1):
+        yield together, 0
+        for second in range(1, together):
+            yield together - second, second
+
+
+def rows_at(
+    way: Way, settings: Settings, at: AtShutter, limits: Limits, mixed: bool = True
+) -> Rows:
+    """The rigs at one shutter that freeze, meet the shutter and keep up; `mixed`: of two kinds as well."""
+    usable = at.fires & at.syncs & at.keeps_up
+    rows_ = _rows_of(way, settings, at, limits, usable, mixed)
+    if not way.method.flashes and not _shutter_keeps_up(way, at.shutter_s):
+        return _no_rows()
+    return rows_.where(rows_.freeze >= limits.freeze_stops - 1e-9)
+
+
+def rows_failing(
+    what: str, way: Way, settings: Settings, at: AtShutter, limits: Limits
+) -> tuple[Rows, Array]:
+    """Rigs of one kind that fail in one thing only, with by how much [stops]: `freeze`, `sync` or `pace`."""
+    lit = at.fires & (at.caught > 0)
+    usable = {
+        "freeze": at.syncs & at.keeps_up, "sync": ~at.syncs & at.keeps_up,
+        "pace": at.syncs & ~at.keeps_up,
+    }[what] & lit  # fmt: skip
+    rows_ = _rows_of(way, settings, at, limits, usable, mixed=False)
+    if what == "freeze":
+        rows_ = rows_.where(rows_.freeze < limits.freeze_stops)
+        return rows_, limits.freeze_stops - rows_.freeze
+    rows_ = rows_.where(rows_.freeze >= limits.freeze_stops - 1e-9)
+    if what == "sync":
+        late_s = np.nan_to_num(-rows_.sync / 1000)
+        return rows_, np.log2(np.maximum(at.shutter_s + late_s, 1e-9) / at.shutter_s)
+    asked = way.base.exposure.frames_per_s or 1.0
+    return rows_, np.log2(asked / rows_.frames_per_s)
+
+
+def _rows_of(
+    way: Way, settings: Settings, at: AtShutter, limits: Limits, usable: Any, mixed: bool
+) -> Rows:
+    if not way.method.flashes:
+        return _by_the_shutter(way, at)
+    pairs = list(_pairs(way, settings, at, np.flatnonzero(usable), limits, mixed))
+    parts = [np.concatenate(part) for part in zip(*pairs, strict=True)] if pairs else []
+    if not parts:
+        return _no_rows()
+    first, first_count, second, second_count = (part.astype(np.int64) for part in parts)
+    return _joined(way, settings, at, (first, first_count, second, second_count))
+
+
+def _pairs(
+    way: Way, settings: Settings, at: AtShutter, usable: Ints, limits: Limits, mixed: bool
+) -> Iterator[tuple[Ints, Ints, Ints, Ints]]:
+    """Rigs as (first setting, how many, second setting, how many)."""
+    first, second = usable[:0], usable[:0]
+    placed = way.base.camera.shutter == "global" and way.method.pulsed and not way.method.by_hand
+    if mixed and not placed:  # one opening cannot be placed for each of two kinds beforehand
+        first, second = _two_kinds(way, settings, at, usable, limits)
+    for many, others in counts_of(limits.lights):
+        if others == 0:
+            yield usable, np.full(len(usable), many), usable, np.zeros(len(usable), dtype=np.int64)
+        elif len(first):
+            yield first, np.full(len(first), many), second, np.full(len(second), others)
+
+
+def _two_kinds(
+    way: Way, settings: Settings, at: AtShutter, usable: Ints, limits: Limits
+) -> tuple[Ints, Ints]:
+    """Pairs of settings of two kinds of which at least the shorter is fast enough."""
+    enough = way.limit_s * 2.0**-limits.freeze_stops
+    fast = at.lasts_s[usable] <= enough * (1 + 1e-9)
+    one, two = np.meshgrid(np.arange(len(usable)), np.arange(len(usable)), indexing="ij")
+    wanted = settings.source[usable[one]] < settings.source[usable[two]]
+    wanted &= fast[one] | fast[two]
+    if limits.equal_power:
+        wanted &= np.isclose(settings.power[usable[one]], settings.power[usable[two]], rtol=0.01)
+    return usable[one[wanted]], usable[two[wanted]]
+
+
+def _joined(
+    way: Way, settings: Settings, at: AtShutter, rig: tuple[Ints, Ints, Ints, Ints]
+) -> Rows:
+    """The rigs' light, duration and margins: shares are added up from the slowest down (science §7)."""
+    first, first_count, second, second_count = rig
+    given = settings.weight * at.caught
+    one, two = first_count * given[first], second_count * given[second]
+    light = one + two
+    long_first = at.lasts_s[first] >= at.lasts_s[second]
+    longer = np.where(long_first, at.lasts_s[first], at.lasts_s[second])
+    shorter = np.where(long_first, at.lasts_s[second], at.lasts_s[first])
+    share = np.where(long_first, one, two) / np.maximum(light, 1e-300)
+    floor = 2.0**-way.base.ambient.trail_stops * (1 - 1e-9)
+    alone = second_count == 0
+    lasts = np.where(alone, at.lasts_s[first], np.where(share >= floor, longer, shorter))
+    sync = np.where(alone, at.sync[first], np.minimum(at.sync[first], at.sync[second]))
+    return Rows(
+        first, first_count, second, second_count, light, lasts, _freeze(way, lasts), sync,
+        _rate(way, settings, at.shutter_s, rig),
+    )  # fmt: skip
+
+
+def _freeze(way: Way, lasts_s: Array) -> Array:
+    if not math.isfinite(way.limit_s):
+        return np.full(len(lasts_s), np.inf)
+    return np.asarray(np.log2(way.limit_s / np.maximum(lasts_s, 1e-12)))
+
+
+def _rate(
+    way: Way, settings: Settings, shutter_s: float, rig: tuple[Ints, Ints, Ints, Ints]
+) -> Array:
+    """Frames a second that lights and shutter sustain; nan where a recycle is not known."""
+    frame_s = shutter_s + way.physics.assumed_travel_s
+    kept = [recycle_s(light) for light in way.kept if way.method.flashes]
+    slowest = max([frame_s, *(time or 0.0 for time in kept)])
+    if any(time is None for time in kept):
+        slowest = math.nan
+    first, _, second, count = rig
+    other = np.where(count == 0, settings.recycle_s[first], settings.recycle_s[second])
+    return np.asarray(1 / np.maximum(np.maximum(settings.recycle_s[first], other), slowest))
+
+
+def _by_the_shutter(way: Way, at: AtShutter) -> Rows:
+    """The one row of a method without flash: no light, stopped by the shutter."""
+    none, lasts = np.zeros(1, dtype=np.int64), np.array([at.shutter_s])
+    frame_s = at.shutter_s + way.physics.assumed_travel_s
+    return Rows(
+        none, none, none, none, np.zeros(1), lasts, _freeze(way, lasts), np.array([np.nan]),
+        np.array([1 / frame_s]),
+    )  # fmt: skip
+
+
+def _no_rows() -> Rows:
+    none, nothing = np.zeros(0, dtype=np.int64), np.zeros(0)
+    return Rows(none, none, none, none, nothing, nothing, nothing, nothing, nothing)

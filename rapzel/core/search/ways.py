@@ -1,0 +1,196 @@
+"""What a search varies, one method at a time: the scene by that method, its shutters, apertures, ISOs and places."""
+
+import itertools
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+import numpy.typing as npt
+
+from rapzel.core.document.gear import Light, fastest_shutter_s
+from rapzel.core.document.places import changed
+from rapzel.core.document.scene import Scene, read_scene
+from rapzel.core.frame.depth import depth_of_field
+from rapzel.core.methods import METHODS, Method, method_of
+from rapzel.core.physics import Physics
+from rapzel.core.physics.framing import Frame
+from rapzel.core.search.limits import BARE, Limits
+from rapzel.core.shared import constants
+from rapzel.core.shared.part import Part
+from rapzel.core.shared.units import F_NUMBERS, ISO_SPEEDS, SHUTTERS_S
+
+Array = npt.NDArray[np.float64]
+ND_STOPS = (1.0, 2.0, 3.0, 4.0, 6.0)  # filters that are commonly made
+# Places of a light: preferred numbers R20 (ISO 3), a third of a stop apart.
+DISTANCES_M = tuple(
+    digits * scale
+    for scale in (0.1, 1.0, 10.0)
+    for digits in (
+        1, 1.1, 1.25, 1.4, 1.6, 1.8, 2, 2.2, 2.5, 2.8, 3.2, 3.6, 4, 4.5, 5, 5.6, 6.3, 7.1, 8, 9,
+    )
+)  # fmt: skip
+_ROUNDING = 1.01  # markings are rounded: f/5.6 is meant where f/5.657 is written
+
+
+class Modifier(Part):
+    """What stands between a light and the subject: its loss [stops], and how large it makes the source [m]."""
+
+    name: str = ""
+    loss_stops: float = 0.0
+    source_size_m: float = 0.0
+
+
+@dataclass(frozen=True)
+class Way:
+    """A scene by one method, without the lights that are sought: what stays the same in a search."""
+
+    method: Method
+    base: Scene
+    shutters: tuple[float, ...]
+
+    @cached_property
+    def physics(self) -> Physics:
+        return Physics(self.base)
+
+    @property
+    def frame(self) -> Frame:
+        return self.physics.frame
+
+    @cached_property
+    def limit_s(self) -> float:
+        """The freeze limit [s]; infinite for a still subject."""
+        return self.frame.limit_s(not self.method.room_apart)
+
+    @property
+    def travel_known(self) -> bool:
+        return self.physics.travel_s is not None
+
+    @property
+    def kept(self) -> tuple[Light, ...]:
+        """The lights of the scene that are not on the moving part: they stay as they are."""
+        return self.base.lights
+
+
+def within(marks: Sequence[float], limits: tuple[float, float], own: float | None) -> list[float]:
+    """The markings inside a range, and the scene's own value where it lies inside; its ends where none does."""
+    low, high = limits
+    inside = {mark for mark in marks if low / _ROUNDING <= mark <= high * _ROUNDING}
+    if own is not None and low <= own <= high:
+        inside.add(own)
+    return sorted(inside or {low, high})
+
+
+def why_not(scene: Scene, key: str) -> str:
+    """Why a scene cannot be by a method on its camera; empty where it can."""
+    method = METHODS[key]
+    reason = method.on_camera(scene.camera)
+    if reason:
+        return reason
+    by_it = _by(scene, key)
+    if method_of(by_it).key != key:
+        return f"on this camera it is: {method_of(by_it).title}"
+    return method.conflict(by_it)
+
+
+def _by(scene: Scene, key: str) -> Scene:
+    document = METHODS[key].recipe(scene.to_document())
+    nd = document["exposure"]["nd_stops"] if METHODS[key].key == "nd" else 0.0
+    kept = [light for light in document["lights"] if not light["on_moving_part"]]
+    values = {"exposure.nd_stops": nd, "exposure.offset_s": None, "lights": kept}
+    if not METHODS[key].flashes:
+        values["lights"] = []
+    return read_scene(changed(document, values))
+
+
+def way_of(scene: Scene, key: str, limits: Limits) -> Way:
+    """The scene by one method within a person's limits."""
+    base = _by(scene, key)
+    asked = limits.frames_per_s or scene.exposure.frames_per_s
+    burst = limits.burst if limits.frames_per_s else scene.exposure.burst
+    exposure = base.exposure.model_copy(update={"frames_per_s": asked, "burst": burst})
+    base = base.model_copy(update={"exposure": exposure})
+    fastest = fastest_shutter_s(scene.camera)
+    slowest = constants.OPEN_BY_HAND_S if METHODS[key].by_hand else 0.0
+    marks = within(SHUTTERS_S, limits.shutter_s, scene.exposure.shutter_s)
+    shutters = [mark for mark in marks if mark * 1.001 >= fastest and mark >= slowest]
+    return Way(METHODS[key], base, tuple(shutters))
+
+
+@dataclass(frozen=True)
+class Dials:
+    """Apertures, ISOs and filters of a way, every combination of them: arrays of one length."""
+
+    f_number: Array
+    iso: Array
+    nd_stops: Array
+    gain_stops: (
+        Array  # what they do to every light: ISO up, aperture and filter down, extension off
+    )
+
+
+def dials_of(way: Way, limits: Limits) -> Dials:
+    """The combinations of aperture, ISO and filter that a way may use."""
+    scene = way.base
+    apertures = within(F_NUMBERS, limits.f_number, scene.exposure.f_number)
+    apertures = [mark for mark in apertures if _deep_enough(way, mark, limits.depth_m)]
+    speeds = within(ISO_SPEEDS, limits.iso, scene.exposure.iso)
+    filters = ND_STOPS if way.method.key == "nd" else (0.0,)
+    table = np.array(list(itertools.product(apertures, speeds, filters)), dtype=float)
+    f_number, iso, nd = table.reshape(-1, 3).T
+    gain = np.log2(iso / 100) - 2 * np.log2(f_number) - nd - way.frame.bellows_stops
+    return Dials(f_number, iso, nd, gain)
+
+
+def _deep_enough(way: Way, f_number: float, depth_m: float | None) -> bool:
+    """Whether what is sharp is as deep as wanted [m]."""
+    if not depth_m:
+        return True
+    scene, frame = way.base, way.frame
+    geometric = f_number
+    if scene.camera.effective_f_number:
+        geometric /= 1 + frame.magnification
+    focal, distance = scene.lens.focal_length_mm / 1000, scene.lens.subject_distance_m
+    field = depth_of_field(focal, geometric, frame.circle_m, distance)
+    return field.far_m - field.near_m >= depth_m * (1 - 1e-9)
+
+
+@dataclass(frozen=True)
+class Places:
+    """Where lights stand and what is before them, every combination: arrays of one length."""
+
+    distance_m: Array
+    modifiers: tuple[Modifier, ...]
+    modifier: npt.NDArray[np.int64]
+    gain_stops: Array  # inverse square and loss
+    preferred: Array  # how far from the present way of doing it, 0 … 1; smaller is tried first
+
+
+def places_of(scene: Scene, limits: Limits, modifiers: Mapping[str, Modifier]) -> Places:
+    """The places and modifiers that lights may have; without wanted modifiers the present loss."""
+    own = own_modifier(scene)
+    now = [light.distance_m for light in scene.lights if light.on_moving_part]
+    usual = now[0] if now else 2.0
+    distances = within(DISTANCES_M, limits.distance_m, usual)
+    chosen = [own]
+    if limits.modifiers is not None:
+        known = {BARE: Modifier(name=BARE), **modifiers}
+        chosen = [known[name] for name in limits.modifiers if name in known] or [own]
+    pairs = list(itertools.product(range(len(chosen)), distances))
+    which = np.array([pair[0] for pair in pairs], dtype=np.int64)
+    distance = np.array([pair[1] for pair in pairs])
+    loss = np.array([chosen[place].loss_stops for place in which])
+    away = np.abs(np.log2(distance / usual)) / 10
+    other = np.array([0.0 if chosen[place] == own else 0.3 for place in which])
+    gain = -2 * np.log2(distance) - loss
+    return Places(distance, tuple(chosen), which, gain, np.minimum(away, 0.3) + other)
+
+
+def own_modifier(scene: Scene) -> Modifier:
+    """What stands before the scene's first light on the moving part; nothing without one."""
+    for light in scene.lights:
+        if light.on_moving_part:
+            return Modifier(
+                name="as now", loss_stops=light.loss_stops, source_size_m=light.source_size_m
+            )
+    return Modifier(name=BARE)
