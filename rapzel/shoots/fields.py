@@ -71,6 +71,9 @@ class Field:
             return None
         if not self.quantity:
             return cleaned(text).strip()[:200]
+        return self._measured(text, document, imperial)
+
+    def _measured(self, text: str, document: Document, imperial: bool) -> Any:
         if self.quantity == "trail":
             return trail_m(text, document, imperial)
         value = QUANTITIES[self.quantity].parse(text, imperial)

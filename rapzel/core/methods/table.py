@@ -28,6 +28,9 @@ class Method:
     pulsed: bool  # whether a pulse must meet the opening
     train: bool  # whether the flash burns as a pulse train while the slit crosses the frame
     light_from: Literal["contact", "first row", "middle"]  # when the light starts
+    effort: (
+        int  # how much there is to set up; of methods that do equally well the lesser is proposed
+    )
     by_hand: bool  # whether the shutter is opened by hand before the event
     on_the_body: str  # how the camera is set for it, as a run sheet says it
     applies: Callable[[Scene], bool]  # whether a scene with that word is this method
@@ -40,6 +43,7 @@ class Method:
     remedy: tuple[
         tuple[str, tuple[tuple[str, Any], ...]], ...
     ] = ()  # for the conflict: words, values by path
+    filtered: bool = False  # whether a filter belongs to it
 
     @property
     def flashes(self) -> bool:
@@ -171,7 +175,7 @@ def _pulsed(key: str, title: str, on_the_body: str, **more: Any) -> Method:
     """A pulse that meets an opening: the pulse stops the motion, the shutter only the room."""
     usual: dict[str, Any] = {
         "word": "pulse", "light_from": "contact", "by_hand": False, "recipe": _at_once, "on_camera": _any,
-        "conflict": _nothing_opens, "remedy": (_OPEN, _FIRE_CAMERA),
+        "conflict": _nothing_opens, "remedy": (_OPEN, _FIRE_CAMERA), "effort": 1,
     }  # fmt: skip
     return Method(
         key=key, title=title, on_the_body=on_the_body, stopped_by="pulse", pulsed=True, train=False, on_strobe=_any,
@@ -203,7 +207,7 @@ _ROWS = (
     ),
     _pulsed(
         "nd", "short pulse with an ND filter", "flash at or below sync, ND filter on",
-        applies=_nd, recipe=_by_nd,
+        applies=_nd, recipe=_by_nd, effort=3, filtered=True,
     ),
     _pulsed(
         "pulse", "short pulse, at or below sync", "flash at or below sync",
@@ -211,16 +215,16 @@ _ROWS = (
     ),
     _by_the_shutter(
         "hss", "high-speed sync", "high-speed sync on",
-        train=True, recipe=_by_hss, on_camera=_no_hss_camera, on_strobe=_hss_strobe,
+        train=True, recipe=_by_hss, effort=2, on_camera=_no_hss_camera, on_strobe=_hss_strobe,
         conflict=_slow_readout, remedy=(_FIRE_CAMERA,),
     ),
     _by_the_shutter(
         "ambient", "no flash, shutter alone", "no flash",
-        recipe=_by_shutter, conflict=_nothing_opens, remedy=(_FIRE_CAMERA,),
+        recipe=_by_shutter, conflict=_nothing_opens, remedy=(_FIRE_CAMERA,), effort=0,
     ),
     _pulsed(
         "open_shutter", "open shutter, trigger fires the flash", "bulb, shutter open in the dark",
-        word="open_shutter", light_from="middle", by_hand=True, applies=lambda scene: True,
+        word="open_shutter", light_from="middle", by_hand=True, effort=3, applies=lambda scene: True,
         recipe=_by_hand, conflict=_open_by_hand, remedy=(_FIRE_FLASH, _OPEN),
     ),
 )  # fmt: skip

@@ -7,8 +7,9 @@ stands in a table.
 """
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 
@@ -26,63 +27,70 @@ class Room:
     """What the wanted look asks of flash and room at one shutter, as bounds in stops; infinite where it asks nothing.
 
     `level`: R, the room's light; `x_low`, `x_high`: bounds of x by the room's own exposure; `under`, `over`: least and
-    most of flash over room; `possible`: whether the look can be had with this shutter at all.
+    most of flash over room; `possible`: whether the look can be had with this shutter at all. Numbers, or arrays of
+    rooms and speeds.
     """
 
-    level: float
-    x_low: float
-    x_high: float
-    under: float
-    over: float
-    possible: bool
-    trail_px: float
+    level: Any
+    x_low: Any
+    x_high: Any
+    under: Any
+    over: Any
+    possible: Any
 
 
 def room_of(way: Way, shutter_s: float) -> Room:
     """The room's part in one way at one shutter."""
+    ev100 = way.physics.ev100[0]
+    return asked_of(way, shutter_s, -math.inf if ev100 is None else ev100, trail_px(way, shutter_s))
+
+
+def asked_of(way: Way, shutter_s: float, ev100: Any, way_px: Any) -> Room:
+    """What the look asks of rooms of an EV (−∞: dark) in which the moving part goes so far [px]; numbers or arrays."""
     scene, method, frame = way.base, way.method, way.frame
-    ev, look = way.physics.ev100[0], scene.look
-    trail_px = _trail_px(way, shutter_s)
-    level = -math.inf if ev is None else ev + math.log2(shutter_s)
-    free = Room(level, -math.inf, math.inf, -math.inf, math.inf, True, trail_px)
-    if not method.flashes:
+    look, limits = scene.look, scene.ambient
+    dark = np.isneginf(ev100)
+    level = ev100 + math.log2(shutter_s)
+    visible = method.room_apart & (way_px > frame.criterion_px * (1 + 1e-9)) & ~dark
+    under = np.where(visible & method.flashes, limits.clear_stops, -np.inf)
+    free = Room(level, -math.inf, math.inf, under, math.inf, np.full(np.shape(under), True))
+    if look.room == "black" or not method.flashes:
         return free
-    visible = trail_px > frame.criterion_px * (1 + 1e-9) and method.room_apart
-    if look.room == "black":
-        if ev is None or not visible:
-            return free
-        return _with(free, under=scene.ambient.clear_stops)
-    if ev is None:
-        return _with(free, possible=False)
-    wanted = look.room_stops
     x_low, x_high = -math.inf, math.inf
+    wanted = look.room_stops
     if wanted is not None:
-        x_low = wanted - constants.RIGHT_STOPS - level
-        x_high = wanted + constants.RIGHT_STOPS - level
+        with np.errstate(invalid="ignore"):
+            x_low = wanted - constants.RIGHT_STOPS - level
+            x_high = wanted + constants.RIGHT_STOPS - level
+    bounds = replace(free, x_low=x_low, x_high=x_high, possible=~dark)
     if look.room == "lit":
-        under = scene.ambient.clear_stops if visible else -math.inf
-        return _with(free, x_low=x_low, x_high=x_high, under=under)
-    length_m = trail_px * frame.pixel_pitch_m / frame.magnification
-    right = not look.trail_m or (
-        length_m > 0 and abs(math.log2(length_m / look.trail_m)) <= constants.RIGHT_STOPS + _EPS
-    )
-    over = scene.ambient.trail_stops if wanted is None else math.inf
-    return _with(free, x_low=x_low, x_high=x_high, over=over, possible=right)
+        return bounds
+    over = limits.trail_stops if wanted is None else math.inf
+    return replace(
+        bounds, under=np.full(np.shape(under), -np.inf), over=over,
+        possible=~dark & _as_long_as_wanted(way, way_px),
+    )  # fmt: skip
 
 
-def _with(room: Room, **values: float) -> Room:
-    return Room(**{**room.__dict__, **values})  # type: ignore[arg-type]
+def _as_long_as_wanted(way: Way, way_px: Any) -> Any:
+    """Whether a trail is within a third of a stop of its length."""
+    wanted_m, frame = way.base.look.trail_m, way.frame
+    if not wanted_m:
+        return np.full(np.shape(way_px), True)
+    length_m = np.asarray(way_px) * frame.pixel_pitch_m / frame.magnification
+    off = np.abs(np.log2(np.maximum(length_m, 1e-12) / wanted_m))
+    return off <= constants.RIGHT_STOPS + _EPS
 
 
-def _trail_px(way: Way, shutter_s: float) -> float:
-    """How far the moving part goes while the middle row is open [px]."""
+def trail_px(way: Way, shutter_s: float, faster: float = 1.0) -> float:
+    """How far the moving part goes while the middle row is open [px]; the same movement so many times as fast."""
     travel = way.physics.assumed_travel_s
     latency = way.base.trigger.latency_s or 0.0
     begin = -shutter_s / 2
     if way.method.room_apart and not way.method.by_hand:
-        begin = 0.0 if travel == 0 else travel / 2 - travel - latency
-        begin = -latency if travel == 0 else begin
-    return way.frame.way_m(begin, begin + shutter_s) / way.frame.pixel_pitch_m
+        begin = -latency - travel / 2
+    way_m = way.frame.way_m(begin * faster, (begin + shutter_s) * faster)
+    return way_m / way.frame.pixel_pitch_m
 
 
 @dataclass(frozen=True)
@@ -194,7 +202,7 @@ def fit(
     if centred:
         near = stretches(rows.where(fits > 0), room, table, places, _NEAR_STOPS)
         central = least[np.maximum(near.begin, begin), np.minimum(near.end, end)]
-        any_near = (central < len(holders)).any(axis=1)
+        any_near: Any = (central < len(holders)).any(axis=1)
         rank = np.where(any_near[:, None], central, rank)
     dial = np.append(holders, 0)[rank]
     light = table.dials.gain_stops[dial] + right.together[kept]

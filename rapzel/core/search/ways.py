@@ -95,7 +95,7 @@ def why_not(scene: Scene, key: str) -> str:
 
 def _by(scene: Scene, key: str) -> Scene:
     document = METHODS[key].recipe(scene.to_document())
-    nd = document["exposure"]["nd_stops"] if METHODS[key].key == "nd" else 0.0
+    nd = document["exposure"]["nd_stops"] if METHODS[key].filtered else 0.0
     kept = [light for light in document["lights"] if not light["on_moving_part"]]
     values = {"exposure.nd_stops": nd, "exposure.offset_s": None, "lights": kept}
     if not METHODS[key].flashes:
@@ -135,7 +135,7 @@ def dials_of(way: Way, limits: Limits) -> Dials:
     apertures = within(F_NUMBERS, limits.f_number, scene.exposure.f_number)
     apertures = [mark for mark in apertures if _deep_enough(way, mark, limits.depth_m)]
     speeds = within(ISO_SPEEDS, limits.iso, scene.exposure.iso)
-    filters = ND_STOPS if way.method.key == "nd" else (0.0,)
+    filters = ND_STOPS if way.method.filtered else (0.0,)
     table = np.array(list(itertools.product(apertures, speeds, filters)), dtype=float)
     f_number, iso, nd = table.reshape(-1, 3).T
     gain = np.log2(iso / 100) - 2 * np.log2(f_number) - nd - way.frame.bellows_stops

@@ -5,6 +5,7 @@ that it lights must stand still in its light as well, unless a trail is the very
 """
 
 import math
+from typing import Any
 
 from rapzel.core.document.evaluation import Margin, State
 from rapzel.core.physics import Physics
@@ -108,7 +109,9 @@ def _lit(physics: Physics, working: list[Step]) -> Margin:
 def _trail(physics: Physics, working: list[Step]) -> Margin:
     """A deliberate trail: as long as it should be within a third of a stop, and strong enough to be seen."""
     length, wanted = physics.room_trail_m, physics.scene.look.trail_m
-    shown = {"figure": physics.room_trail_px, "figure_unit": "px", "two_sided": True}
+    shown: dict[str, Any] = {
+        "figure": physics.room_trail_px, "figure_unit": "px", "two_sided": True,
+    }  # fmt: skip
     off = math.log2(length / wanted) if wanted and length > 0 else (0.0 if not wanted else -9.0)
     says = f"trail {format_length(length)}"
     if wanted:

@@ -150,7 +150,7 @@ CASES: dict[str, tuple[dict[str, Any], dict[str, Any]]] = {
 @pytest.mark.parametrize("case", CASES)
 def test_hits_are_those_of_plain_enumeration(case: str) -> None:
     values, ranges = CASES[case]
-    method = case.split(",")[0]
+    method = case.split(",", maxsplit=1)[0]
     shutters = ranges["shutter_s"]
     placed = method == "global"  # lights of two kinds are not sought there
     strobes = [SMALL] if placed or method == "hss" else [SMALL, OLD]
