@@ -14,7 +14,7 @@ from rapzel.core.document.upgrade import upgrade
 from rapzel.core.shared.errors import UnitError
 from rapzel.core.shared.part import Part
 from rapzel.core.shared.refusals import cleaned
-from rapzel.shoots.trail import trail_m
+from rapzel.shoots.look import trail_m
 from rapzel.ui.quantities import QUANTITIES
 
 Document = dict[str, Any]
@@ -36,6 +36,7 @@ class Field:
     hint: str = ""
     slide: tuple[float, float, float] | None = None  # least, most and step of a slider beside it
     at: float | None = None  # where the slider stands
+    empty: str = ""  # what holds while nothing is written
 
     @cached_property
     def key(self) -> str:
@@ -125,19 +126,18 @@ class Reader:
         return Field(path, label, quantity, optional=optional, text=text, hint=hint)
 
     def slider(
-        self,
-        path: str,
-        label: str,
-        quantity: str,
-        slide: tuple[float, float, float],
-        hint: str = "",
+        self, path: str, label: str, slide: tuple[float, float, float], as_is: float | None
     ) -> Field:
-        """An optional quantity with a slider beside its input."""
-        value = get(self.document, path)
-        text = QUANTITIES[quantity].show(value, self.imperial)
-        middle = (slide[0] + slide[1]) / 2
-        at = float(value) if isinstance(value, int | float) else middle
-        return Field(path, label, quantity, optional=True, text=text, hint=hint, slide=slide, at=at)
+        """Optional stops with a slider beside the input; unset it stands where things are."""
+        value, text = get(self.document, path), QUANTITIES["stops"].show
+        low, high, _ = slide
+        shown = as_is if value is None else value
+        at = min(max(shown, low), high) if isinstance(shown, int | float) else (low + high) / 2
+        empty = "as it is" if as_is is None else f"as it is, {text(as_is, self.imperial)}"
+        return Field(
+            path, label, "stops", optional=True, text=text(value, self.imperial), slide=slide, at=at,
+            empty=empty, hint=f"empty: {empty}",
+        )  # fmt: skip
 
     def choice(self, path: str, label: str, choices: Choices) -> Field:
         return Field(path, label, choices=choices, text=get(self.document, path) or "")

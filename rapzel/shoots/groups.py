@@ -11,6 +11,7 @@ from rapzel.core.rehearsal.subject import BACKGROUNDS, SUBJECTS
 from rapzel.core.shared import units
 from rapzel.core.trigger.links import KINDS as LINK_KINDS
 from rapzel.shoots.fields import Choices, Document, Field, Group, Reader, Section, in_words
+from rapzel.shoots.look import room_as_it_is
 
 MOTIONS: Choices = tuple((kind, motion.title) for kind, motion in MOTION_KINDS.items())
 # One choice for each word of the document; the camera and the filter decide which row of the table it is.
@@ -25,9 +26,9 @@ CRITERIA: Choices = (
 FIRES: Choices = (("camera", "the camera, which fires the flash"), ("flash", "the flash itself"))
 FINGERS: Choices = (("reacts", "reacts to the event"), ("anticipates", "anticipates it"))
 LOOKS: Choices = (
-    ("black", "black: the room must vanish"),
-    ("lit", "lit: the room is in the picture"),
-    ("trail", "trail: drawn by the room's light"),
+    ("black", "black, no room"),
+    ("lit", "lit"),
+    ("trail", "a trail"),
 )
 HAZARDS: Choices = (
     ("water", "liquid or powder"),
@@ -119,17 +120,19 @@ def _frame(read: Reader) -> Group:
 
 def _look(read: Reader) -> Group:
     kind = get(read.document, "look.room") or "black"
-    stops = read.slider(
-        "look.room_stops", "Room at, stops", "stops", (-6.0, 1.0, 1 / 3), "empty: as it is"
-    )
-    length = read.quantity(
-        "look.trail_m", "Trail length", "trail", True, "0.3 m, 120 px, a hand, an arm"
-    )
-    own = {"black": [], "lit": [stops], "trail": [length, stops]}[kind]
-    level = f"room at {stops.text}" if stops.text else "room as it is"
-    state = {"black": "black", "lit": level, "trail": f"trail of {length.text or 'any length'}"}[
-        kind
-    ]
+    own: list[Field] = []
+    if kind != "black":
+        as_is = room_as_it_is(read.document)
+        own = [read.slider("look.room_stops", "Room at, stops", (-6.0, 1.0, 1 / 3), as_is)]
+    if kind == "trail":
+        hint = "0.3 m, 120 px, a hand, an arm"
+        own.insert(0, read.quantity("look.trail_m", "Trail length", "trail", True, hint))
+    first = own[0].text if own else ""
+    state = {
+        "black": "black",
+        "lit": f"room at {first}" if first else "room as it is",
+        "trail": f"trail of {first or 'any length'}",
+    }[kind]
     return Group("look", "Look", state, [Section([read.choice("look.room", "Room", LOOKS), *own])])
 
 

@@ -17,8 +17,8 @@ from rapzel.core.shared.errors import DocumentError, Problem
 from rapzel.core.trigger.links import KINDS as LINK_KINDS
 from rapzel.core.verdict.look_remedies import followed_look
 from rapzel.shoots.history import rewrite, stored_form
+from rapzel.shoots.look import HAND_M
 from rapzel.shoots.models import Scene, Shoot, Snapshot
-from rapzel.shoots.trail import HAND_M
 from rapzel.ui.quota import require_room
 
 Document = dict[str, Any]

@@ -1,22 +1,20 @@
 """The bench: nothing is half-stored, the background always answers, and only what is sound reaches the kit."""
 
 import json
-import threading
 
 import numpy as np
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
-from rapzel.bench import instrument, measuring, services, tasks
-from rapzel.bench.models import ColourRun, State, Trace
+from rapzel.bench import measuring, services, tasks
+from rapzel.bench.models import State, Trace
 from rapzel.core.trace import Layout
 from rapzel.core.trace.reading.samples import TraceError
-from rapzel.demo.bench import CARD_POWERS, card, colours, record
+from rapzel.demo.bench import record
 from rapzel.kit.models import Camera, Strobe, Trigger
 from rapzel.shoots.workbench import Answer
-from simulators.instrument import Refused, Server, answer
-from simulators.light import FAULTS, Settings, fitting, series, to_csv
+from simulators.light import Settings, fitting, series, to_csv
 
 SETTINGS = fitting(Settings(power=1 / 16))
 CSV = to_csv(series(SETTINGS, 3), SETTINGS).encode()
@@ -207,22 +205,6 @@ def test_keys_that_are_none_find_nothing_and_break_nothing(visitor, measured, ke
     assert visitor.post(reverse("bench:lag_store", args=[measured.pk]), target).status_code == 404
 
 
-def test_a_waiting_colour_run_stops_at_once(visitor, owner, kit) -> None:
-    facts = {
-        "name": "Card",
-        "strobe": None,
-        "mode": "",
-        "white_balance_k": 5500.0,
-        "tolerance": 1.0,
-        "patch": None,
-    }
-    run = services.bring_in_frames(owner, frames(2), facts)
-    visitor.post(reverse("bench:colour_cancel", args=[run.pk]))
-    tasks.run_colour(run.pk)
-    run.refresh_from_db()
-    assert (run.state, run.result) == (State.CANCELLED, None)
-
-
 def test_apply_history_and_undo(visitor, measured) -> None:
     strobe = measured.strobe
     before = [row.stored() for row in strobe.settings.all()]
@@ -317,152 +299,6 @@ def test_a_lag_becomes_the_kits(visitor, measured) -> None:
     assert "two different channels" in visitor.get(
         reverse("bench:lag", args=[measured.pk]), {"event": 0, "light": 0}
     ).content.decode()  # fmt: skip
-
-
-# --- colour ----------------------------------------------------------------------------------------------------------
-
-
-def frames(count: int = 3) -> list[SimpleUploadedFile]:
-    rng = np.random.default_rng(3)
-    return [upload(card(0.01 * n, 0.0, 1.0, rng), f"card-{n}.jpg") for n in range(count)]
-
-
-FACTS = {"name": "Card", "white_balance_k": "5500", "tolerance": "1"}
-
-
-def test_grey_cards_from_files_to_the_table(visitor, kit) -> None:
-    strobe = Strobe.objects.get(name="Monobloc 600 quenched")
-    data = {
-        **FACTS,
-        "frame": frames(),
-        "strobe": strobe.pk,
-        "mode": "speed",
-        "powers": "1/1 1/4, 1/16",
-    }
-    assert visitor.post(reverse("bench:colours"), data).status_code == 302
-    run = ColourRun.objects.get()
-    tasks.run_colour(run.pk)
-    run.refresh_from_db()
-    assert run.state == State.DONE, run.says
-    temperatures = [frame["cct_k"] for frame in run.result["frames"]]
-    assert temperatures == sorted(temperatures), "made bluer from frame to frame"
-    visitor.post(reverse("bench:colour_apply", args=[run.pk]))
-    assert strobe.settings.get(mode="speed", power=1 / 4).cct_k == pytest.approx(
-        temperatures[1], rel=1e-3
-    )
-    assert strobe.settings.get(mode="constant colour", power=1 / 4).cct_k is None
-    assert (
-        f"{temperatures[1]:.0f} K"
-        in visitor.get(reverse("kit:edit", args=["strobes", strobe.pk])).content.decode()
-    )
-    assert visitor.get(reverse("bench:colour_csv", args=[run.pk])).content.decode().count("\n") == 4
-
-
-@pytest.mark.parametrize(
-    ("changes", "says"),
-    [
-        ({"frame": []}, "Choose the frames first"),
-        ({"frame": [upload(b"no picture", "a.jpg")]}, "not a picture"),
-        ({"powers": "1/2"}, "1 powers were named for 3 frames"),
-        ({"powers": "loud"}, "is not a power"),
-        ({"patch": "0.9,0,0.5,0.5"}, "must lie inside the frame"),
-    ],
-)
-def test_frames_that_cannot_be_used_store_nothing(visitor, changes, says) -> None:
-    answer = visitor.post(reverse("bench:colours"), {**FACTS, "frame": frames(), **changes})
-    assert answer.status_code == 422
-    assert says in answer.content.decode()
-    assert not ColourRun.objects.exists()
-
-
-def test_a_frame_that_breaks_later_is_named(owner, kit) -> None:
-    facts = {
-        "name": "Card",
-        "strobe": None,
-        "mode": "",
-        "white_balance_k": 5500.0,
-        "tolerance": 1.0,
-        "patch": None,
-    }
-    run = services.bring_in_frames(owner, [*frames(1), upload(b"\xff\xd8 broken", "z.jpg")], facts)
-    tasks.run_colour(run.pk)
-    run.refresh_from_db()
-    assert run.state == State.FAILED
-    assert run.says.startswith("z.jpg: Not a picture")
-
-
-def test_the_demos_bench_has_something_to_show(owner, kit) -> None:
-    run = colours(owner)
-    run.refresh_from_db()
-    assert run.state == State.DONE
-    assert len(run.result["frames"]) == 2 * len(CARD_POWERS)
-
-
-# --- the simulated instrument --------------------------------------------------------------------------------
-
-
-@pytest.fixture
-def bench():
-    server = Server(0)
-    thread = threading.Thread(target=server.serve_forever, daemon=True)
-    thread.start()
-    yield f"127.0.0.1:{server.port}"
-    server.shutdown()
-    server.server_close()
-
-
-def test_a_pop_over_the_line_protocol(bench) -> None:
-    text = instrument.pop(bench, "Hot-shoe 60", 1 / 8, "none", 2)
-    assert text.count("Time (s),Light (V),Trigger (V)") == 2
-    with instrument.connected(bench) as line:
-        assert "Hot-shoe 60" in line.ask("LIST")
-        assert "power 0.0625" in line.ask("GET")
-        with pytest.raises(instrument.InstrumentError, match="power lies between"):
-            line.ask("SET power 7")
-    with pytest.raises(instrument.InstrumentError, match="does not answer"):
-        instrument.pop("127.0.0.1:1", "Hot-shoe 60", 0.5, "none", 1)
-
-
-@pytest.mark.parametrize(
-    "line", ["", "HELLO", "SET", "SET fault magic", "SET volts many", "SET colour red", "POP 99"]
-)
-def test_the_bench_refuses_in_words(line: str) -> None:
-    with pytest.raises(Refused):
-        answer(Settings(), line)
-
-
-def test_the_bench_knows_every_fault() -> None:
-    for fault in FAULTS:
-        assert answer(Settings(), f"SET fault {fault}")[0].fault == fault
-
-
-def test_pops_from_the_page(visitor, kit, bench, settings) -> None:
-    assert (
-        visitor.post(reverse("bench:pop"), {"strobe": "Hot-shoe 60", "power": "1/8"}).status_code
-        == 404
-    )
-    settings.BENCH_SIMULATOR = bench
-    visitor.post(
-        reverse("bench:pop"),
-        {"strobe": "Hot-shoe 60", "power": "1/8", "pops": "2", "fault": "none"},
-    )
-    trace = Trace.objects.get()
-    assert (trace.name, trace.strobe.name, trace.power) == (
-        "Hot-shoe 60 at 1/8",
-        "Hot-shoe 60",
-        1 / 8,
-    )
-    typed = {"strobe": "Hot-shoe 60", "power": "loud", "pops": "7", "fault": "drift"}
-    text = visitor.post(reverse("bench:pop"), typed, follow=True).content.decode()
-    assert "is not a power" in text
-    for kept in (
-        "<option selected>Hot-shoe 60",
-        'name="power" value="loud"',
-        'value="7"',
-        'value="drift" selected',
-    ):
-        assert kept in text, "nothing typed is lost to a refusal"
-    assert Trace.objects.count() == 1
 
 
 def test_a_layout_is_plain_data(db) -> None:

@@ -28,21 +28,15 @@ class Method:
     pulsed: bool  # whether a pulse must meet the opening
     train: bool  # whether the flash burns as a pulse train while the slit crosses the frame
     light_from: Literal["contact", "first row", "middle"]  # when the light starts
-    effort: (
-        int  # how much there is to set up; of methods that do equally well the lesser is proposed
-    )
+    effort: int  # how much there is to set up; of equals the lesser is proposed
     by_hand: bool  # whether the shutter is opened by hand before the event
     on_the_body: str  # how the camera is set for it, as a run sheet says it
     applies: Callable[[Scene], bool]  # whether a scene with that word is this method
     recipe: Callable[[Document], Document]
     on_camera: Callable[[Camera], str]  # why this body cannot; empty where it can
     on_strobe: Callable[[Strobe], str]  # why this strobe cannot; empty where it can
-    conflict: Callable[
-        [Scene], str
-    ]  # what of the settings makes it impossible; empty where nothing does
-    remedy: tuple[
-        tuple[str, tuple[tuple[str, Any], ...]], ...
-    ] = ()  # for the conflict: words, values by path
+    conflict: Callable[[Scene], str]  # what makes it impossible as set; empty where nothing does
+    remedy: tuple[tuple[str, tuple[tuple[str, Any], ...]], ...] = ()  # words, values by path
     filtered: bool = False  # whether a filter belongs to it
 
     @property

@@ -1,5 +1,6 @@
 """Constant speed in a straight line: as told, or from a way and the time it took."""
 
+from abc import abstractmethod
 from typing import ClassVar, Literal, Self
 
 import numpy as np
@@ -15,9 +16,9 @@ class _Straight(Movement):
     source = SOURCE_DEFINITION
 
     @property
+    @abstractmethod
     def usual_m_s(self) -> float:
         """The speed of the usual try [m/s]."""
-        raise NotImplementedError
 
     def local(self, time_s: Number, wanted_s: float, extra_m_s: Number = 0.0) -> Local:
         speed = self.usual_m_s + extra_m_s

@@ -6,6 +6,7 @@ are described at that instant, turning and swinging parts by their phase at the 
 """
 
 import math
+from abc import abstractmethod
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, ClassVar, NamedTuple
@@ -71,17 +72,17 @@ class Movement(Part):
     bent: ClassVar[bool] = False  # speed or direction change while it moves
     source: ClassVar[str] = MECHANICS
 
+    @abstractmethod
     def local(self, time_s: Number, wanted_s: float, extra_m_s: Number = 0.0) -> Local:
         """Place and velocity at each time after the event; `extra_m_s` faster than the usual one where speeds vary."""
-        raise NotImplementedError
 
     def natural_s(self, upstream_m: float) -> float | None:
         """When the picture is due where nobody says so [s after the event], `upstream_m` from a beam; None: unknown."""
         return None
 
+    @abstractmethod
     def formula(self) -> str:
         """How the speed follows, with the values put in."""
-        raise NotImplementedError
 
     def in_camera(self, along: Number, lift: Number) -> Axes:
         """Local components turned into the camera's axes."""

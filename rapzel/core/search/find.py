@@ -258,12 +258,11 @@ def made_hit(step: Step, fits: Fits, at: int, settings: Settings) -> Hit:
     dial, modifier = int(fits.dial[at]), step.places.modifiers[int(step.places.modifier[where])]
     return Hit(
         way=step.way, settings=settings, shutter_s=step.at.shutter_s,
-            f_number=float(dials.f_number[dial]), iso=float(dials.iso[dial]),
-            nd_stops=float(dials.nd_stops[dial]),
-            distance_m=float(step.places.distance_m[where]), loss_stops=modifier.loss_stops,
-            source_size_m=modifier.source_size_m, rig=_rig(fits, at),
-            claimed=_claimed(step, fits, at),
-        )  # fmt: skip
+        f_number=float(dials.f_number[dial]), iso=float(dials.iso[dial]),
+        nd_stops=float(dials.nd_stops[dial]),
+        distance_m=float(step.places.distance_m[where]), loss_stops=modifier.loss_stops,
+        source_size_m=modifier.source_size_m, rig=_rig(fits, at), claimed=_claimed(step, fits, at),
+    )  # fmt: skip
 
 
 def _unsure(settings: Settings, fits: Fits) -> Any:

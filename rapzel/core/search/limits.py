@@ -23,11 +23,11 @@ BARE = "bare"  # the name of no modifier
 MOST_LIGHTS = 12
 
 
-def _range(low: float, high: float) -> Any:
-    return Annotated[
-        tuple[Annotated[float, Field(ge=low, le=high)], Annotated[float, Field(ge=low, le=high)]],
-        Field(strict=False),
-    ]
+_Iso = Annotated[float, Field(ge=1, le=1e8)]
+_FNumber = Annotated[float, Field(ge=0.5, le=1000)]
+_Shutter = Annotated[float, Field(ge=1e-9, le=3600)]
+_Distance = Annotated[float, Field(ge=0.01, le=1e4)]
+_LIST = Field(strict=False)  # a list is taken where JSON has no pairs
 
 
 class Limits(Part):
@@ -38,10 +38,10 @@ class Limits(Part):
     frames that must come at `frames_per_s` before one is short. `depth_m` is from the near to the far limit.
     """
 
-    iso: _range(1, 1e8) = (100.0, 3200.0)  # type: ignore[valid-type]
-    f_number: _range(0.5, 1000) = (2.8, 11.0)  # type: ignore[valid-type]
-    shutter_s: _range(1e-9, 3600) = (1 / 80000, 1.0)  # type: ignore[valid-type]
-    distance_m: _range(0.01, 1e4) = (1.0, 4.0)  # type: ignore[valid-type]
+    iso: Annotated[tuple[_Iso, _Iso], _LIST] = (100.0, 3200.0)
+    f_number: Annotated[tuple[_FNumber, _FNumber], _LIST] = (2.8, 11.0)
+    shutter_s: Annotated[tuple[_Shutter, _Shutter], _LIST] = (1 / 80000, 1.0)
+    distance_m: Annotated[tuple[_Distance, _Distance], _LIST] = (1.0, 4.0)
     lights: int = Field(3, ge=0, le=MOST_LIGHTS)
     methods: tuple[str, ...] | None = Field(None, max_length=20, strict=False)
     strobes: tuple[Name, ...] | None = Field(None, max_length=200, strict=False)

@@ -25,9 +25,7 @@ from rapzel.core.shared.units import (
 
 _WIDEST, _NARROWEST = 1.2, 22.0
 _MOST_SMEAR_STOPS = 3.0
-_ALONE_FROM = (
-    4  # lights from which only one kind at a time is tried: more of two kinds are too many
-)
+_ALONE_FROM = 4  # lights from which one kind at a time is tried: of two kinds there are too many
 
 
 @dataclass(frozen=True)
@@ -132,19 +130,9 @@ def _tries(scene: Scene, kit: Kit, limits: Limits) -> Iterator[_Try]:
 def _conditions(kit: Kit, limits: Limits) -> Iterator[_Try]:
     """Limits that are wishes: rate, depth, equal powers, which strobes, which methods, which modifiers."""
     if limits.frames_per_s:
-        asked = limits.frames_per_s
-        yield _Try(
-            "frames_per_s", [asked * 2 ** (-step / 3) for step in range(1, 13)],
-            lambda value: limits.relaxed(frames_per_s=value),
-            lambda value: f"{format_number(value, 2)} frames/s instead of {format_number(asked, 2)}",
-        )  # fmt: skip
+        yield _less(limits, "frames_per_s", " frames/s", lambda rate: format_number(rate, 2))
     if limits.depth_m:
-        wanted = limits.depth_m
-        yield _Try(
-            "depth_m", [wanted * 2 ** (-step / 3) for step in range(1, 13)],
-            lambda value: limits.relaxed(depth_m=value),
-            lambda value: f"{format_length(value)} of depth instead of {format_length(wanted)}",
-        )  # fmt: skip
+        yield _less(limits, "depth_m", " of depth", format_length)
     free: list[tuple[str, Any, str]] = []
     if limits.equal_power:
         free.append(("equal_power", False, "powers that differ"))
@@ -157,6 +145,16 @@ def _conditions(kit: Kit, limits: Limits) -> Iterator[_Try]:
         free.append(("modifiers", bare, "bare reflectors"))
     for name, value, says in free:
         yield _Try(name, [value], _setter(limits, name), _always(says))
+
+
+def _less(limits: Limits, name: str, unit: str, words: Callable[[float], str]) -> _Try:
+    """Less of what is asked for, down to a sixteenth."""
+    asked = getattr(limits, name)
+    return _Try(
+        name, [asked * 2 ** (-step / 3) for step in range(1, 13)],
+        lambda value: limits.relaxed(**{name: value}),
+        lambda value: f"{words(value)}{unit} instead of {words(asked)}",
+    )  # fmt: skip
 
 
 def _setter(limits: Limits, name: str) -> Callable[[Any], Limits]:

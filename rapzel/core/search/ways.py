@@ -124,9 +124,7 @@ class Dials:
     f_number: Array
     iso: Array
     nd_stops: Array
-    gain_stops: (
-        Array  # what they do to every light: ISO up, aperture and filter down, extension off
-    )
+    gain_stops: Array  # of every light: ISO up, aperture and filter down, extension off
 
 
 def dials_of(way: Way, limits: Limits) -> Dials:

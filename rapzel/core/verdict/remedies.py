@@ -33,6 +33,8 @@ from rapzel.core.verdict.look_remedies import for_look
 _HIGHEST_ISO, _LOWEST_ISO = 25600.0, 100.0
 _WIDEST, _NARROWEST = 1.4, 16.0
 _NEAREST_M = 0.3
+_FARTHER = 3.0  # times the distance: who has more room than that has thought of it
+_BY_PULSE: Values = (("exposure.method", METHODS["pulse"].word), ("trigger.fires", "camera"))
 
 
 def for_light(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[Change]:
@@ -129,7 +131,7 @@ def _darker(scene: Scene, now: Evaluation, spare: float, imperial: bool) -> Iter
         for place, light in enumerate(scene.lights)
         if light.on_moving_part
     )
-    if further:
+    if further and factor <= _FARTHER:
         yield Change(
             "light", f"lights at {format_number(factor * 100, 3)} % of their distance", further
         )
@@ -141,6 +143,9 @@ def for_freeze(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterato
     if scene.motion.kind == "leap" and scene.motion.from_apex_s > 0:
         yield Change("freeze", "caught at the apex", (("motion.from_apex_s", 0.0),))
     if not method_of(scene).room_apart:
+        if scene.look.room == "trail":  # a shutter that stops the motion draws none
+            yield Change("freeze", METHODS["pulse"].title, _BY_PULSE)
+            return
         mark = dial_until(scene.exposure.shutter_s, -1, SHUTTERS_S, lambda mark: mark <= limit)
         if mark is not None:
             yield Change("freeze", format_shutter(mark), (("exposure.shutter_s", mark),))

@@ -1,5 +1,6 @@
 """Numbers dressed for eyes. Exports, charts and tests use the number itself."""
 
+import re
 from collections.abc import Callable
 from typing import Any
 
@@ -40,6 +41,12 @@ _DRESSED_UNITS: dict[str, Callable[[float], str]] = {
     "m": units.format_length,
     "m/s": units.format_speed,
 }
+
+
+@register.filter
+def bound(text: str) -> str:
+    """A sentence in which no line ends between a figure and its unit."""
+    return re.sub(r"(?<=\d) (?=%|px\b|stops?\b|frames?\b)", "\u00a0", text)
 
 
 @register.filter

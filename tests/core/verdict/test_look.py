@@ -10,6 +10,7 @@ from rapzel.core.document.scene import read_scene
 from rapzel.core.evaluate import evaluate
 from rapzel.core.verdict.advice import advise
 from rapzel.core.verdict.look_remedies import followed_look
+from rapzel.core.verdict.remedies import for_freeze
 
 
 def lit(document: dict[str, Any], stops: float | None, **values: Any) -> dict[str, Any]:
@@ -113,3 +114,17 @@ def test_a_trail_that_nobody_sees_is_not_the_one_that_is_wanted(document) -> Non
     found = evaluate(scene).margin("ghost")
     assert found.state == "fails"
     assert "under the flash" in found.says
+
+
+def test_by_high_speed_sync_a_trail_can_only_be_had_with_a_pulse(document) -> None:
+    scene = changed(
+        document,
+        {"look": {"room": "trail", "trail_m": 0.1}, "ambient.ev100": 6.0, "exposure.method": "hss",
+         "exposure.shutter_s": 1 / 60},
+    )  # fmt: skip
+    now = evaluate(scene)
+    assert now.margin("freeze").state == "fails"
+    offers = list(for_freeze(read_scene(scene), now))
+    assert [dict(offer.values)["exposure.method"] for offer in offers] == ["pulse"]
+    after = evaluate(changed(scene, dict(offers[0].values)))
+    assert after.margin("freeze").value > now.margin("freeze").value + 3

@@ -1,4 +1,4 @@
-"""The length of a wanted trail as people say it: a length, pixels of the picture, or about a hand."""
+"""What the inputs of a wanted look need to know of the scene: the room as it is, a trail as people say its length."""
 
 import re
 from typing import Any
@@ -6,14 +6,22 @@ from typing import Any
 from rapzel.core.physics import Physics
 from rapzel.core.possible import read_possible_scene
 from rapzel.core.shared import units
-from rapzel.core.shared.errors import UnitError
+from rapzel.core.shared.errors import CoreError, UnitError
 
 # Grown people, common practice.
 BODY_M = {"hand": 0.19, "foot": 0.26, "forearm": 0.45, "arm": 0.7, "leg": 0.9}
 HAND_M = BODY_M["hand"]
 _PIXELS = re.compile(r"\s*([\d.,]+)\s*(?:px|pixels?)\s*", re.IGNORECASE)
 _BODY = re.compile(r"\s*(?:about\s+)?(?:an?\s+)?([a-z]+)\s*", re.IGNORECASE)
-ACCEPTED = f"0.3 m, 1 ft, 120 px, or {', '.join(f'a {name}' for name in BODY_M)}"
+ACCEPTED = f"0.3 m, 1 ft, 120 px, or about a {', '.join(BODY_M)}"
+
+
+def room_as_it_is(document: dict[str, Any]) -> float | None:
+    """The room against correct exposure [stops]; None for a dark one, and where the scene is refused."""
+    try:
+        return Physics(read_possible_scene(document)).ambient_offset_stops
+    except CoreError:
+        return None
 
 
 def trail_m(text: str, document: dict[str, Any], imperial: bool) -> float:
