@@ -127,11 +127,9 @@ class Search:
             pairs = int(np.sum(equal & (source[first] < source[second])))
         else:
             pairs = int((per_source.sum() ** 2 - (per_source**2).sum()) // 2)
-        placed = way.base.camera.shutter == "global" and way.method.pulsed
         counts = list(counts_of(self.limits.lights))
         alone = sum(1 for _, others in counts if others == 0)
-        mixed = 0 if placed and not way.method.by_hand else len(counts) - alone
-        mixed = mixed if self.mixed else 0
+        mixed = len(counts) - alone if self.mixed and not way.placed else 0
         return alone * len(power) + mixed * pairs
 
     def any_hit(self) -> bool:

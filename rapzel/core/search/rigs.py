@@ -80,7 +80,7 @@ def _recorded(way: Way, settings: Settings, shutter_s: float) -> tuple[Array, Ar
     if method.train:
         loss = rows.slit_loss_stops(way.physics.assumed_travel_s, shutter_s)
         return settings.own_hss * 2.0**-loss, np.full(count, shutter_s)
-    if way.base.camera.shutter == "global" and not method.by_hand:
+    if way.placed:
         return _placed(way, settings, shutter_s)
     # The best-lit row is open before the light begins; it closes `end` after that.
     end = shutter_s / 2 if method.by_hand else shutter_s - (way.base.trigger.latency_s or 0.0)
@@ -153,8 +153,7 @@ def _keeps_up(way: Way, settings: Settings, shutter_s: float) -> npt.NDArray[np.
 def _shutter_keeps_up(way: Way, shutter_s: float) -> bool:
     """Whether the exposures themselves leave room for the frames a second that are asked for."""
     asked = way.base.exposure.frames_per_s
-    frame_s = shutter_s + way.physics.assumed_travel_s
-    return not asked or 1 / frame_s >= asked * _HELD
+    return not asked or 1 / way.frame_s(shutter_s) >= asked * _HELD
 
 
 def _kept_keep_up(way: Way, asked: float) -> bool:
@@ -221,8 +220,7 @@ def _pairs(
 ) -> Iterator[tuple[Ints, Ints, Ints, Ints]]:
     """Rigs as (first setting, how many, second setting, how many)."""
     first, second = usable[:0], usable[:0]
-    placed = way.base.camera.shutter == "global" and way.method.pulsed and not way.method.by_hand
-    if mixed and not placed:  # one opening cannot be placed for each of two kinds beforehand
+    if mixed and not way.placed:  # one opening cannot be placed for each of two kinds beforehand
         first, second = _two_kinds(way, settings, at, usable, limits)
     for many, others in counts_of(limits.lights):
         if others == 0:
@@ -277,9 +275,8 @@ def _rate(
     way: Way, settings: Settings, shutter_s: float, rig: tuple[Ints, Ints, Ints, Ints]
 ) -> Array:
     """Frames a second that lights and shutter sustain; nan where a recycle is not known."""
-    frame_s = shutter_s + way.physics.assumed_travel_s
     kept = [recycle_s(light) for light in way.kept if way.method.flashes]
-    slowest = max([frame_s, *(time or 0.0 for time in kept)])
+    slowest = max([way.frame_s(shutter_s), *(time or 0.0 for time in kept)])
     if any(time is None for time in kept):
         slowest = math.nan
     first, _, second, count = rig
@@ -290,10 +287,9 @@ def _rate(
 def _by_the_shutter(way: Way, at: AtShutter) -> Rows:
     """The one row of a method without flash: no light, stopped by the shutter."""
     none, lasts = np.zeros(1, dtype=np.int64), np.array([at.shutter_s])
-    frame_s = at.shutter_s + way.physics.assumed_travel_s
     return Rows(
         none, none, none, none, np.zeros(1), lasts, _freeze(way, lasts), np.array([np.nan]),
-        np.array([1 / frame_s]),
+        np.array([1 / way.frame_s(at.shutter_s)]),
     )  # fmt: skip
 
 

@@ -67,6 +67,17 @@ class Way:
         return self.physics.travel_s is not None
 
     @property
+    def placed(self) -> bool:
+        """Whether the opening is laid where it catches most of a pulse: of a global shutter."""
+        return (
+            self.base.camera.shutter == "global" and self.method.pulsed and not self.method.by_hand
+        )
+
+    def frame_s(self, shutter_s: float) -> float:
+        """How long one frame takes [s]."""
+        return shutter_s + self.physics.assumed_travel_s
+
+    @property
     def kept(self) -> tuple[Light, ...]:
         """The lights of the scene that are not on the moving part: they stay as they are."""
         return self.base.lights
