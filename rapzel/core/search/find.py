@@ -7,6 +7,7 @@ subject comes.
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -90,16 +91,39 @@ class Search:
                 if METHODS[key].flashes:
                     self.reasons[key] = self.reasons[key] or "no strobe to search with"
         self.ways = [way_of(scene, key, limits) for key in keys if not self.reasons[key]]
+        self._steps: dict[tuple[str, float], Step] = {}
 
     def steps(self) -> Iterator[Step]:
         """Every way at every shutter it may use."""
-        places = places_of(self.scene, self.limits, self.kit.modifiers)
         for way in self.ways:
-            usual = self.scene.exposure.f_number
-            table = Table(dials_of(way, self.limits), self.limits.order, usual)
             for shutter in way.shutters:
-                at = at_shutter(way, self.settings, shutter, self.limits)
-                yield Step(way, at, room_of(way, shutter), table, places)
+                yield self._step(way, shutter)
+
+    def _step(self, way: Way, shutter_s: float) -> Step:
+        """One way at one shutter, worked out once."""
+        key = (way.method.key, shutter_s)
+        if key not in self._steps:
+            at = at_shutter(way, self.settings, shutter_s)
+            table = self.tables[way.method.key]
+            self._steps[key] = Step(way, at, room_of(way, shutter_s), table, self.places)
+        return self._steps[key]
+
+    def at(self, way: Way, shutter_s: float) -> AtShutter:
+        """What one shutter does to each setting of the kit."""
+        return self._step(way, shutter_s).at
+
+    @cached_property
+    def places(self) -> Places:
+        """Where lights may stand and what may be before them."""
+        return places_of(self.scene, self.limits, self.kit.modifiers)
+
+    @cached_property
+    def tables(self) -> dict[str, Table]:
+        """The dials of each way, sorted."""
+        usual, order = self.scene.exposure.f_number, self.limits.order
+        return {
+            way.method.key: Table(dials_of(way, self.limits), order, usual) for way in self.ways
+        }
 
     @property
     def step_count(self) -> int:
@@ -107,10 +131,9 @@ class Search:
 
     def combinations(self) -> int:
         """How many combinations the search covers."""
-        places = len(places_of(self.scene, self.limits, self.kit.modifiers).distance_m)
-        together = 0
+        places, together = len(self.places.distance_m), 0
         for way in self.ways:
-            dials = len(dials_of(way, self.limits).iso)
+            dials = len(self.tables[way.method.key].dials.iso)
             rigs = self._rig_count(way) if way.method.flashes else 1
             together += len(way.shutters) * dials * rigs * (places if way.method.flashes else 1)
         return together
@@ -142,20 +165,27 @@ class Search:
 
     def run(self, progress: Progress | None = None) -> Found:
         """All hits. `progress` is told the share that is done after each step."""
+        gathered = self._gathered(progress)
+        hits = [gathered.hit(place) for place in gathered.ranked(self.limits)]
+        front = [gathered.point(place, self.limits) for place in gathered.front()]
+        reasons = {key: reason for key, reason in self.reasons.items() if reason}
+        return Found(self.combinations(), gathered.hit_count, hits, front, reasons)
+
+    def best_of_each(self, progress: Progress | None = None) -> dict[str, Hit]:
+        """The best hit by each method that has one."""
+        gathered = self._gathered(progress)
+        best = gathered.best_of_each(self.limits)
+        return {key: gathered.hit(place) for key, place in best.items()}
+
+    def _gathered(self, progress: Progress | None) -> "_Gathered":
         parts: list[tuple[Step, Fits]] = []
-        hit_count = 0
         for number, step in enumerate(self.steps(), start=1):
             fits = self._fits(step)
-            hit_count += int(fits.count.sum())
             if len(fits.count):
                 parts.append((step, fits))
             if progress is not None:
                 progress(number / self.step_count)
-        gathered = _Gathered(parts, self.settings)
-        hits = [gathered.hit(place) for place in gathered.ranked(self.limits)]
-        front = [gathered.point(place, self.limits) for place in gathered.front()]
-        reasons = {key: reason for key, reason in self.reasons.items() if reason}
-        return Found(self.combinations(), hit_count, hits, front, reasons)
+        return _Gathered(parts, self.settings)
 
 
 class _Gathered:
@@ -164,6 +194,7 @@ class _Gathered:
     def __init__(self, parts: Sequence[tuple[Step, Fits]], settings: Settings) -> None:
         self.parts, self.settings = parts, settings
         sizes = [len(fits.count) for _, fits in parts]
+        self.hit_count = sum(int(fits.count.sum()) for _, fits in parts)
         self.part = np.repeat(np.arange(len(parts)), sizes)
         self.within = np.concatenate([np.arange(size) for size in sizes] or [np.zeros(0, int)])
         self.lights = self._all(lambda step, fits: fits.rows.lights)
@@ -184,8 +215,8 @@ class _Gathered:
     def _all(self, of: Callable[[Step, Fits], Any]) -> Array:
         return np.concatenate([of(step, fits) for step, fits in self.parts] or [np.zeros(0)])
 
-    def ranked(self, limits: Limits) -> list[int]:
-        """The best hits by the chosen order: one a rig and power, and no rig more than a few times."""
+    def _keys(self, limits: Limits) -> tuple[Array, ...]:
+        """What sorts hits by the chosen order, the most important first."""
         rate = np.where(np.isnan(self.rate), 0.0, self.rate)
         lasts = np.round(np.log2(self.lasts_s), 6)
         first = {
@@ -195,10 +226,25 @@ class _Gathered:
             "depth": (-self.f_number, self.iso, self.lights),
             "rate": (-np.round(rate, 6), self.iso, self.lights),
         }[limits.order]
-        keys = (
+        return (
             *first, self.nd_stops, self.unsure, np.round(self.away, 3), self.other_f, lasts,
             self._shutters(),
         )  # fmt: skip
+
+    def best_of_each(self, limits: Limits) -> dict[str, int]:
+        """The first of each method by the chosen order; one that freezes beyond doubt goes before others."""
+        titles = [step.way.method.key for step, _ in self.parts]
+        keys = (self.unsure, *self._keys(limits))
+        best: dict[str, int] = {}
+        sorted_places = np.lexsort(keys[::-1])
+        parts, firsts = np.unique(self.part[sorted_places], return_index=True)
+        for first, part in sorted(zip(firsts, parts, strict=True)):
+            best.setdefault(titles[part], int(sorted_places[first]))
+        return best
+
+    def ranked(self, limits: Limits) -> list[int]:
+        """The best hits by the chosen order: one a rig and power, and no rig more than a few times."""
+        keys = self._keys(limits)
         chosen: list[int] = []
         seen: dict[Any, int] = {}
         for place in np.lexsort(keys[::-1]):

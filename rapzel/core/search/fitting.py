@@ -45,12 +45,12 @@ def room_of(way: Way, shutter_s: float) -> Room:
     return asked_of(way, shutter_s, -math.inf if ev100 is None else ev100, trail_px(way, shutter_s))
 
 
-def asked_of(way: Way, shutter_s: float, ev100: Any, way_px: Any) -> Room:
+def asked_of(way: Way, shutter_s: Any, ev100: Any, way_px: Any) -> Room:
     """What the look asks of rooms of an EV (−∞: dark) in which the moving part goes so far [px]; numbers or arrays."""
     scene, method, frame = way.base, way.method, way.frame
     look, limits = scene.look, scene.ambient
     dark = np.isneginf(ev100)
-    level = ev100 + math.log2(shutter_s)
+    level = ev100 + np.log2(shutter_s)
     visible = method.room_apart & (way_px > frame.criterion_px * (1 + 1e-9)) & ~dark
     under = np.where(visible & method.flashes, limits.clear_stops, -np.inf)
     free = Room(level, -math.inf, math.inf, under, math.inf, np.full(np.shape(under), True))
@@ -82,7 +82,15 @@ def _as_long_as_wanted(way: Way, way_px: Any) -> Any:
     return off <= constants.RIGHT_STOPS + _EPS
 
 
-def trail_px(way: Way, shutter_s: float, faster: float = 1.0) -> float:
+def trails_px(way: Way, shutters_s: Array, faster: Array) -> Array:
+    """`trail_px` of many shutters and speeds, arrays that go together."""
+    if not way.physics.trajectory.motion.bent:
+        return np.asarray(trail_px(way, shutters_s, faster))
+    each = np.vectorize(lambda shutter, times: trail_px(way, shutter, times), otypes=[float])
+    return np.asarray(each(shutters_s, faster))
+
+
+def trail_px(way: Way, shutter_s: Any, faster: Any = 1.0) -> Any:
     """How far the moving part goes while the middle row is open [px]; the same movement so many times as fast."""
     travel = way.physics.assumed_travel_s
     latency = way.base.trigger.latency_s or 0.0

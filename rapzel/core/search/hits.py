@@ -67,6 +67,18 @@ class Hit:
                 )  # fmt: skip
         return lights
 
+    @property
+    def rig_document(self) -> list[dict[str, Any]]:
+        """Its lights by kind: strobe, mode, power and how many."""
+        rig = []
+        for place, count in self.rig:
+            source = self.settings.sources[int(self.settings.source[place])]
+            power = float(self.settings.power[place])
+            rig.append(
+                {"strobe": source.strobe.name, "mode": source.mode, "power": power, "count": count}
+            )
+        return rig
+
     @cached_property
     def document(self) -> dict[str, Any]:
         """The scene document."""

@@ -1,7 +1,7 @@
 """What comes nearest where nothing fits: combinations that fail in one thing only, and by how much (science §8)."""
 
 import math
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -35,14 +35,27 @@ def misses_of(search: Search) -> list[Miss]:
 
     Two things fail only where no miss of a single one is left.
     """
+    return _nearest(search, [way.method.key for way in search.ways])[:_MOST]
+
+
+def nearest_of_each(search: Search, keys: Collection[str]) -> dict[str, Miss]:
+    """The nearest miss by each of some methods."""
+    nearest: dict[str, Miss] = {}
+    for miss in _nearest(search, keys):
+        nearest.setdefault(miss.hit.way.method.key, miss)
+    return nearest
+
+
+def _nearest(search: Search, keys: Collection[str]) -> list[Miss]:
     best: dict[tuple[str, str], Miss] = {}
     for step in search.steps():
+        if step.way.method.key not in keys:
+            continue
         for miss in _of_step(search, step):
             key = (miss.hit.way.method.key, miss.fails)
             if key not in best or miss.by_stops < best[key].by_stops:
                 best[key] = miss
-    ordered = sorted(best.values(), key=lambda miss: (" and " in miss.fails, miss.by_stops))
-    return ordered[:_MOST]
+    return sorted(best.values(), key=lambda miss: (" and " in miss.fails, miss.by_stops))
 
 
 def _of_step(search: Search, step: Step) -> Iterator[Miss]:
@@ -50,9 +63,7 @@ def _of_step(search: Search, step: Step) -> Iterator[Miss]:
     rows = rows_at(way, settings, step.at, limits)
     yield from _nearest_light(search, step, rows, "light", np.zeros(len(rows)))
     yield from _nearest_room(search, step, rows)
-    if not way.method.flashes:
-        return
-    for what in ("freeze", "sync", "pace"):
+    for what in ("freeze", "sync", "pace") if way.method.flashes else ("freeze",):
         failing, by = rows_failing(what, way, settings, step.at, limits)
         fits = fit(failing, step.room, step.table, step.places, limits)
         if len(fits.count):

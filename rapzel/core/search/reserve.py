@@ -9,7 +9,6 @@ of one kind of light are enough for it, since no mixture is stronger than as man
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -17,12 +16,14 @@ import numpy.typing as npt
 
 from rapzel.core.methods import METHODS
 from rapzel.core.search.find import Search
-from rapzel.core.search.fitting import Room, asked_of, trail_px
-from rapzel.core.search.limits import Limits
-from rapzel.core.search.rigs import at_shutter, rows_at
-from rapzel.core.search.ways import Array, Dials, Way, dials_of, places_of
+from rapzel.core.search.fitting import Room, asked_of, trails_px
+from rapzel.core.search.rigs import rows_at
+from rapzel.core.search.ways import Array, Dials, Way
 
 NONE = -math.inf  # the reserve of a method that cannot do it
+DARKEST_EV, BRIGHTEST_EV = -6.0, 17.0  # from a moonlit night, below which rooms count as dark, to sun on snow
+_ROOM_STEP_EV = 0.25
+_NEAREST_M, _REACHES = 0.1, 48  # where lights may stand: to 400 m in quarters of an octave
 ALIKE_STOPS = 1 / 3  # less than a step of a dial tells no two methods apart
 
 
@@ -30,7 +31,6 @@ ALIKE_STOPS = 1 / 3  # less than a step of a dial tells no two methods apart
 class Strongest:
     """One method at one shutter: the strongest light (log2 N² at 1 m, ISO 100) by how long it may last [s]."""
 
-    way: Way
     shutter_s: float
     lasts_s: Array  # rising
     light: Array  # the strongest of all that last at most that long
@@ -46,52 +46,56 @@ class Reserves:
 
     def __init__(self, search: Search) -> None:
         self.search, self.limits = search, search.limits
-        places = places_of(search.scene, search.limits, search.kit.modifiers)
+        places = search.places
         self.nearest = float(places.gain_stops.max())  # of all places: the most light
-        self._strongest = [
-            self._at(way, shutter) for way in search.ways for shutter in way.shutters
-        ]
+        self.bare_stops = -min(modifier.loss_stops for modifier in places.modifiers)
+        self._strongest = {
+            way.method.key: [self._at(way, shutter) for shutter in way.shutters]
+            for way in search.ways
+        }
 
-    def _at(self, way: Way, shutter_s: float, limits: Limits | None = None) -> Strongest:
+    def _at(self, way: Way, shutter_s: float) -> Strongest:
         """All that meets the shutter and keeps up, whatever it freezes."""
         settings = self.search.settings
-        free = (limits or self.limits).relaxed(freeze_stops=-1e6)
-        at = at_shutter(way, settings, shutter_s, free)
+        free = self.limits.relaxed(freeze_stops=-1e6)
+        at = self.search.at(way, shutter_s)
         rows = rows_at(way, settings, at, free, mixed=False)
         order = np.argsort(rows.lasts_s, kind="stable")
         light = np.log2(np.maximum(rows.light[order], 1e-300))
         strongest = np.maximum.accumulate(light) if len(light) else light
-        return Strongest(way, shutter_s, rows.lasts_s[order], strongest)
-
-    @cached_property
-    def _dials(self) -> dict[str, Dials]:
-        return {way.method.key: dials_of(way, self.limits) for way in self.search.ways}
+        return Strongest(shutter_s, rows.lasts_s[order], strongest)
 
     def of(self, evs: Any, faster: Any = 1.0) -> dict[str, Any]:
         """The reserve of each method [stops] in rooms of an EV (−∞: dark), the subject so many times as fast.
 
         Numbers give numbers; a row of EVs and a column of speeds give a table for each method.
         """
-        best: dict[str, Any] = {}
-        for one in self._strongest:
-            key = one.way.method.key
-            reserve = self._reserve(one, evs, faster, self.nearest)
-            best[key] = reserve if key not in best else np.maximum(best[key], reserve)
-        return best
+        return {
+            way.method.key: self._reserve(way, evs, faster, self.nearest)
+            for way in self.search.ways
+        }
 
-    def _reserve(self, one: Strongest, evs: Any, faster: Any, place_stops: float) -> Any:
-        """The stops between what is needed and the most that the dials give; −∞ where the look cannot be had."""
-        way, limits = one.way, self.limits
-        within_s = way.limit_s / np.asarray(faster) * 2.0**-limits.freeze_stops
+    def _reserve(self, way: Way, evs: Any, faster: Any, gain_stops: Any) -> Any:
+        """The stops between what is needed and the most that the dials give; −∞ where the look cannot be had.
+
+        gain_stops: what distance and modifier do to the light. All numbers, or arrays that go together.
+        """
+        strongest = self._strongest[way.method.key]
+        if not strongest:
+            return np.full(np.broadcast_shapes(*map(np.shape, (evs, faster, gain_stops))), NONE)
+        axes = max(np.ndim(evs), np.ndim(faster), np.ndim(gain_stops))
+        evs, faster, gain_stops = (np.array(one, ndmin=axes) for one in (evs, faster, gain_stops))
+        shutters = np.array([one.shutter_s for one in strongest]).reshape(-1, *[1] * axes)
+        within_s = way.limit_s / faster * 2.0**-self.limits.freeze_stops
         if way.method.flashes:
-            flash = one.light_within(within_s) + place_stops
+            flash = np.array([one.light_within(within_s) for one in strongest]) + gain_stops
             able = np.isfinite(flash)
         else:
-            flash, able = np.full(np.shape(within_s), -1e3), one.shutter_s <= within_s * (1 + 1e-9)
-        ways_px = [trail_px(way, one.shutter_s, float(factor)) for factor in np.ravel(faster)]
-        room = asked_of(way, one.shutter_s, evs, np.reshape(ways_px, np.shape(faster)))
-        reserve = reserve_stops(flash, room, self._dials[way.method.key], limits.tolerance_stops)
-        return np.where(able, reserve, NONE)
+            flash = np.full(within_s.shape, -1e3)
+            able = shutters <= within_s * (1 + 1e-9)
+        room = asked_of(way, shutters, evs, trails_px(way, shutters, faster))
+        dials, tolerance = self.search.tables[way.method.key].dials, self.limits.tolerance_stops
+        return np.where(able, reserve_stops(flash, room, dials, tolerance), NONE).max(axis=0)
 
     def winners(self, evs: Any, faster: Any) -> tuple[tuple[str, ...], npt.NDArray[np.int64]]:
         """(methods, which of them has the most reserve; −1 where none can do it), for a table of rooms and speeds.
@@ -130,33 +134,25 @@ class Reserves:
     def reach_m(self, key: str, lights: int | None = None) -> float | None:
         """The farthest place of the lights at which a method works in this room [m]; None where none does.
 
-        lights: at most so many instead of the limit's.
+        lights: so many instead of the limit's.
         """
-        ev100, limits = ev_of(self.search), self.limits
-        places = places_of(self.search.scene, limits, self.search.kit.modifiers)
-        loss = -min(modifier.loss_stops for modifier in places.modifiers)
-        if lights is not None:
-            limits = limits.relaxed(lights=lights)
-        farthest: float | None = None
-        for way in self.search.ways:
-            if way.method.key != key or not way.method.flashes:
-                continue
-            for shutter in way.shutters:
-                one = self._at(way, shutter, limits)
-                reach = self._farthest(one, ev100, loss)
-                farthest = max(filter(None, (farthest, reach)), default=None)
-        return farthest
+        way = next((one for one in self.search.ways if one.method.key == key), None)
+        most = self.limits.lights
+        if way is None or not way.method.flashes or not most:
+            return None
+        fewer = self.bare_stops + math.log2((most if lights is None else lights) / most)
+        ev100 = ev_of(self.search)
 
-    def _farthest(self, one: Strongest, ev100: float, loss: float) -> float | None:
-        """Where the reserve of one shutter ends [m], by halving; None where it has none even at 10 cm."""
+        def works(distances_m: Array) -> Any:
+            gain = fewer - 2 * np.log2(distances_m)
+            return self._reserve(way, ev100, 1.0, gain) > NONE
 
-        def works(distance_m: float) -> bool:
-            place = -2 * math.log2(distance_m) + loss
-            return bool(self._reserve(one, ev100, 1.0, place) > NONE)
-
-        distances = [0.1 * 2 ** (step / 4) for step in range(48)]
-        last = next((one for one in reversed(distances) if works(one)), None)
-        return None if last is None else boundary(works, last, last * 2**0.25)
+        distances = _NEAREST_M * 2 ** (np.arange(_REACHES) / 4)
+        last = np.flatnonzero(works(distances))
+        if not len(last):
+            return None
+        fine = distances[last[-1]] * 2 ** np.linspace(0.0, 0.25, 257)
+        return float(fine[np.flatnonzero(works(fine))[-1]])
 
 
 def reserve_stops(flash: Any, room: Room, dials: Dials, tolerance_stops: float) -> Any:
@@ -188,19 +184,6 @@ def ev_of(search: Search) -> float:
     return -math.inf if ev100 is None else ev100
 
 
-def boundary(holds: Callable[[float], bool], inside: float, outside: float) -> float:
-    """Where a property ends between a value that has it and one that has not, to a thousandth of itself."""
-    for _ in range(40):
-        middle = (inside + outside) / 2
-        if holds(middle):
-            inside = middle
-        else:
-            outside = middle
-        if abs(outside - inside) <= 1e-3 * max(abs(inside), 1e-9):
-            break
-    return inside
-
-
 @dataclass(frozen=True)
 class Crossing:
     """Where another method overtakes: along `axis` (room in EV, speed in m/s), beyond `at`, in that direction."""
@@ -219,8 +202,10 @@ def crossings_of(reserves: Reserves) -> list[Crossing]:
     ev100, speed = ev_of(search), search.ways[0].physics.trajectory.wanted_speed_m_s
     for above in (True, False):
         side = 1 if above else -1
-        if math.isfinite(ev100):
-            rooms = ev100 + side * np.linspace(0.0, 10.0, 41)
+        end = BRIGHTEST_EV if above else DARKEST_EV
+        here = max(ev100, DARKEST_EV)
+        if (end - here) * side > 0:
+            rooms = np.arange(here, end, side * _ROOM_STEP_EV)
             change = _first_change(reserves.winners_by_room, rooms)
             if change is not None:
                 found.append(Crossing("room", change[0], above, change[1]))

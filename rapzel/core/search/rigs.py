@@ -64,7 +64,7 @@ class Rows:
         return Rows(*(getattr(self, name)[chosen] for name in self.__dataclass_fields__))
 
 
-def at_shutter(way: Way, settings: Settings, shutter_s: float, limits: Limits) -> AtShutter:
+def at_shutter(way: Way, settings: Settings, shutter_s: float) -> AtShutter:
     """Every setting of the kit by a method at one shutter."""
     caught, lasts = _recorded(way, settings, shutter_s)
     sync, syncs = _sync(way, settings, shutter_s, caught)
@@ -184,7 +184,10 @@ def rows_at(
 def rows_failing(
     what: str, way: Way, settings: Settings, at: AtShutter, limits: Limits
 ) -> tuple[Rows, Array]:
-    """Rigs of one kind that fail in one thing only, with by how much [stops]: `freeze`, `sync` or `pace`."""
+    """Rigs of one kind that fail in one thing only, with by how much [stops]: `freeze`, `sync` or `pace`.
+
+    Without flash there is one row, the shutter's, and only its freeze can fail.
+    """
     lit = at.fires & (at.caught > 0)
     usable = {
         "freeze": at.syncs & at.keeps_up, "sync": ~at.syncs & at.keeps_up,

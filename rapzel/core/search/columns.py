@@ -1,0 +1,139 @@
+"""One method of a comparison: its best set-up within the limits, or the nearest to one, and what binds it."""
+
+import math
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
+
+from rapzel.core.methods import Method
+from rapzel.core.search.hits import Hit
+from rapzel.core.search.misses import Miss, in_words
+from rapzel.core.shared.units import format_f_number, format_length, format_stops
+
+_PLENTY_STOPS = 1.0  # a margin above it binds nothing
+
+
+@dataclass(frozen=True)
+class Column:
+    """One method: its best set-up, or what comes nearest to one, or why it cannot be.
+
+    `reserve_stops` is what is left between what its set-up needs and the limits of light; None where there is no
+    set-up. `reach_m` is how far its lights may stand in this room.
+    """
+
+    method: Method
+    reason: str = ""
+    hit: Hit | None = None
+    miss: Miss | None = None
+    reserve_stops: float | None = None
+    reach_m: float | None = None
+
+    @property
+    def possible(self) -> bool:
+        """Whether this camera and these lights can work so at all."""
+        return not self.reason
+
+    @property
+    def works(self) -> bool:
+        """Whether a set-up within the limits holds."""
+        return self.hit is not None
+
+    @property
+    def shown(self) -> Hit | None:
+        """The set-up to show: the best, or the nearest."""
+        return self.hit or (self.miss.hit if self.miss else None)
+
+    @cached_property
+    def binding(self) -> str | None:
+        """The margin that is tightest [its name]; None where there is nothing to judge."""
+        if self.hit is not None:
+            return min(self._slack, key=lambda name: self._slack[name], default=None)
+        return self.miss.fails.split(" and ", maxsplit=1)[0] if self.miss else None
+
+    @cached_property
+    def _slack(self) -> dict[str, float]:
+        """Stops left in each margin of the set-up that is counted in stops."""
+        if self.hit is None:
+            return {}
+        evaluation = self.hit.evaluation
+        slack = {} if self.reserve_stops is None else {"light": self.reserve_stops}
+        for name in ("freeze", "ghost"):
+            margin = evaluation.margin(name)
+            if margin.value is not None and not margin.two_sided:
+                slack[name] = margin.value
+        pace = evaluation.pace
+        if pace.asked_fps and pace.sustained_fps:
+            slack["pace"] = math.log2(pace.sustained_fps / pace.asked_fps)
+        return slack
+
+    @cached_property
+    def binds(self) -> str:
+        """What binds it, in words: what the method itself takes, and the tightest margin."""
+        if self.reason:
+            return self.reason
+        hit = self.shown
+        if hit is None:
+            return "more than one thing fails within these limits"
+        slit = hit.evaluation.shutter.hss_loss_stops
+        lost = [f"{slit:.1f} stops lost to the slit"] if slit else []
+        if self.hit is None and self.miss is not None:
+            return "; ".join([*lost, f"{in_words(self.miss)} {_at(hit)}"])
+        return "; ".join([*lost, self._tightest])
+
+    @property
+    def _tightest(self) -> str:
+        name = self.binding
+        if name is None:
+            return "nothing binds it"
+        stops = format_stops(self._slack[name])
+        if self._slack[name] > _PLENTY_STOPS:
+            return f"nothing is tight: {stops} stops left where it is closest, {_TITLES[name]}"
+        words = {
+            "light": f"{stops} stops of light left",
+            "freeze": f"freezes with {stops} stops to spare",
+            "ghost": f"the room is {stops} stops from showing",
+            "pace": f"the lights keep up with {stops} stops to spare",
+        }
+        return words[name]
+
+    @property
+    def needs(self) -> dict[str, Any] | None:
+        """What has to be set, in plain numbers; None where there is no set-up to show."""
+        hit = self.shown
+        if hit is None:
+            return None
+        return {
+            "iso": hit.iso, "f_number": hit.f_number, "shutter_s": hit.shutter_s,
+            "nd_stops": hit.nd_stops, "lights": hit.lights,
+            "distance_m": hit.distance_m if hit.rig else None, "rig": hit.rig_document,
+        }  # fmt: skip
+
+    def to_document(self) -> dict[str, Any]:
+        """The column as `compare_methods` prints it."""
+        hit = self.shown
+        return {
+            "method": self.method.key,
+            "possible": self.possible,
+            "works": self.works,
+            "binding": self.binding,
+            "says": self.binds,
+            "by_stops": self.miss.by_stops if self.miss and not self.hit else None,
+            "reserve_stops": self.reserve_stops,
+            "reach_m": self.reach_m,
+            "needs": self.needs,
+            "cost": hit.cost if hit else None,
+            "scene": hit.document if hit else None,
+            "evaluation": hit.evaluation.to_document() if hit else None,
+        }
+
+
+_TITLES = {"light": "light", "freeze": "freeze", "ghost": "the room", "pace": "pace"}
+
+
+def _at(hit: Hit) -> str:
+    """The dials and lights of a set-up, briefly."""
+    dials = f"at ISO {hit.iso:g}, {format_f_number(hit.f_number)}"
+    if not hit.rig:
+        return dials
+    plural = "" if hit.lights == 1 else "s"
+    return f"{dials}, {hit.lights} light{plural} at {format_length(hit.distance_m)}"

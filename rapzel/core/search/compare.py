@@ -1,0 +1,174 @@
+"""The methods side by side on equal terms: the best set-up by each, which is best, and what would change that.
+
+The one with the most light left is recommended. Of methods within a third of a stop of it the one is taken that needs
+the least to be set up. None is left out: one that cannot be says why.
+"""
+
+import math
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any
+
+from rapzel.core.document.scene import Scene
+from rapzel.core.methods import METHODS
+from rapzel.core.search.columns import Column
+from rapzel.core.search.find import Kit, Progress, Search
+from rapzel.core.search.limits import Limits
+from rapzel.core.search.misses import nearest_of_each
+from rapzel.core.search.reserve import (
+    ALIKE_STOPS,
+    Chart,
+    Crossing,
+    Reserves,
+    chart_of,
+    crossings_of,
+    ev_of,
+)
+from rapzel.core.shared.units import format_length, format_number, format_speed
+
+
+@dataclass(frozen=True)
+class Comparison:
+    """The columns, the best first; which is recommended and why; where another would be."""
+
+    columns: list[Column]
+    recommended: str | None
+    because: str
+    crossings: list[Crossing] = field(default_factory=list)
+    by_lights: list[tuple[int, float]] = field(default_factory=list)  # (lights, reach [m])
+    reserves: Reserves | None = None
+
+    @cached_property
+    def chart(self) -> Chart | None:
+        """The winner over room light and speed."""
+        return chart_of(self.reserves) if self.reserves is not None else None
+
+    def column(self, key: str) -> Column:
+        """The column of a method."""
+        return next(one for one in self.columns if one.method.key == key)
+
+    def turning(self, imperial: bool = False) -> list[str]:
+        """What would change the verdict, in words."""
+        words = [_crossing_in_words(one, imperial) for one in self.crossings]
+        if self.by_lights:
+            words.append(_lights_in_words(self.by_lights, imperial))
+        return words
+
+    def to_document(self) -> dict[str, Any]:
+        """What `compare_methods` prints."""
+        return {
+            "methods": [one.to_document() for one in self.columns],
+            "recommended": self.recommended,
+            "because": self.because,
+            "crossings": [
+                {"axis": one.axis, "at": one.at, "above": one.above, "winner": one.winner}
+                for one in self.crossings
+            ],
+            "reach_by_lights": [{"lights": count, "m": reach} for count, reach in self.by_lights],
+            "turning": self.turning(),
+        }
+
+
+def compare(
+    scene: Scene, kit: Kit, limits: Limits, progress: Progress | None = None
+) -> Comparison:
+    """Every method for the same scene on the same terms. `progress` is told the share that is done.
+
+    Lights of one kind at a time are compared: no mixture is stronger than as many of its strongest part.
+    """
+    told = progress or _nobody
+    search = Search(scene, kit, limits, mixed=False)
+    best = search.best_of_each(lambda share: told(share * 0.5))
+    missing = [way.method.key for way in search.ways if way.method.key not in best]
+    nearest = nearest_of_each(search, missing)
+    told(0.8)
+    reserves = Reserves(search)
+    here = ev_of(search)
+    recommended = reserves.winner(here) if best else None
+    if recommended not in best:
+        recommended = next(iter(best), None)
+    left = reserves.of(here)
+    columns = [
+        Column(METHODS[key], search.reasons[key])
+        if search.reasons[key]
+        else Column(
+            METHODS[key], "", best.get(key), nearest.get(key),
+            _known(left.get(key)) if key in best else None, reserves.reach_m(key),
+        )
+        for key in search.reasons
+    ]  # fmt: skip
+    columns.sort(key=lambda one: _merit(one, recommended))
+    told(0.9)
+    return Comparison(
+        columns, recommended, _because(columns, recommended), crossings_of(reserves),
+        _reach_by_lights(reserves, recommended), reserves,
+    )  # fmt: skip
+
+
+def _known(reserve: Any) -> float | None:
+    """A reserve; None where the closed form has none."""
+    return None if reserve is None or not math.isfinite(reserve) else float(reserve)
+
+
+def _merit(one: Column, recommended: str | None) -> tuple[bool, bool, bool, float]:
+    """What sorts columns: the recommended, those that work by reserve, near ones by how near, those that cannot be."""
+    near = one.miss.by_stops if one.miss else math.inf
+    by = -(one.reserve_stops or 0.0) if one.works else near
+    return (one.method.key != recommended, not one.works, not one.possible, by)
+
+
+def _because(columns: list[Column], recommended: str | None) -> str:
+    """Why one is recommended, by how much."""
+    if recommended is None:
+        near = next((one for one in columns if one.miss is not None), None)
+        if near is None:
+            return "Nothing works within these limits, and nothing comes near."
+        return f"Nothing works within these limits. Nearest is {near.method.title}: {near.binds}."
+    best, *others = columns
+    rivals = [one for one in others if one.works]
+    title = best.method.title[0].upper() + best.method.title[1:]
+    if not rivals:
+        return f"{title}: the only method that works within these limits."
+    mine, rival = best.reserve_stops or 0.0, rivals[0]
+    ahead = mine - (rival.reserve_stops or 0.0)
+    if ahead <= ALIKE_STOPS:
+        return f"{title}: {_left(mine)}, as much as {rival.method.title}, and less to set up."
+    return f"{title}: {_left(mine)}, {ahead:.1f} more than {rival.method.title}."
+
+
+def _left(stops: float) -> str:
+    return f"{stops:.1f} stops of light left within these limits"
+
+
+def _reach_by_lights(reserves: Reserves, recommended: str | None) -> list[tuple[int, float]]:
+    """How far one, two, … lights reach by the recommended method."""
+    if recommended is None or not METHODS[recommended].flashes:
+        return []
+    reaches = [
+        (count, reserves.reach_m(recommended, count))
+        for count in range(1, reserves.limits.lights + 1)
+    ]
+    return [(count, reach) for count, reach in reaches if reach is not None]
+
+
+def _crossing_in_words(one: Crossing, imperial: bool) -> str:
+    what = "nothing works" if one.winner is None else f"{METHODS[one.winner].title} wins"
+    if one.axis == "room":
+        return f"{'above' if one.above else 'below'} EV {format_number(one.at, 2)} {what}"
+    speed = format_speed(one.at, imperial)
+    return f"{'faster' if one.above else 'slower'} than {speed} {what}"
+
+
+def _lights_in_words(reaches: list[tuple[int, float]], imperial: bool) -> str:
+    words = [
+        f"{_count(count)} up to {format_length(reach, imperial)}" for count, reach in reaches
+    ]
+    return f"lights reach: {', '.join(words)}"
+
+
+def _count(lights: int) -> str:
+    return "one" if lights == 1 else "two" if lights == 2 else f"{lights}"
+
+
+def _nobody(share: float) -> None:
+    """Nobody wants to know how far it is."""
