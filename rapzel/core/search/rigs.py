@@ -7,12 +7,14 @@ else. Rows that do not freeze, do not meet the shutter or are too slow are left 
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
 from rapzel.core.physics.pace import frames_before_short, recycle_s
+from rapzel.core.pulse.shape import Discharge
 from rapzel.core.search.limits import Limits
 from rapzel.core.search.pulses import Array, Settings
 from rapzel.core.search.ways import Way
@@ -22,6 +24,7 @@ from rapzel.core.shutter.curve import Flash
 from rapzel.core.shutter.rows import Opening
 
 Ints = npt.NDArray[np.int64]
+_REMEMBERED = 50_000
 _HELD = 0.995  # of an asked rate: nobody counts the last half a percent of a frame
 
 
@@ -88,8 +91,24 @@ def _recorded(way: Way, settings: Settings, shutter_s: float) -> tuple[Array, Ar
     lasts = settings.t01_s.copy()
     for place, known in enumerate(settings.pulses):
         if end < known.shape.peak_s + known.t01_s:
-            lasts[place] = known.shape.width_between_s(0.1, -1.0, end)
+            lasts[place] = _cut_s(known.shape, end)
     return caught, lasts
+
+
+@lru_cache(maxsize=_REMEMBERED)
+def _cut_s(shape: Discharge, end_s: float) -> float:
+    """t.1 of what is left of a pulse that is cut off [s]; remembered, since other ways and searches ask it again."""
+    return shape.width_between_s(0.1, -1.0, end_s)
+
+
+@lru_cache(maxsize=_REMEMBERED)
+def _placed_once(shape: Discharge, start_s: float, shutter_s: float) -> tuple[float, float]:
+    """(share that is caught, how long it lasts [s]) by the opening that catches most of a pulse; remembered."""
+    flash = Flash(shape, start_s, 1.0)
+    offset = curve.best_offset_s(Opening(0.0, shutter_s), (flash,))
+    opening = Opening(0.0, shutter_s, offset)
+    caught = float(curve.row_shares(opening, (flash,), np.zeros(1))[0, 0])
+    return caught, curve.recorded_s(opening, flash, 0.5)
 
 
 def _placed(way: Way, settings: Settings, shutter_s: float) -> tuple[Array, Array]:
@@ -100,11 +119,7 @@ def _placed(way: Way, settings: Settings, shutter_s: float) -> tuple[Array, Arra
         if shutter_s > way.limit_s < known.t01_s:
             lasts[place] = min(shutter_s, known.t01_s)  # too long either way: nothing to place
             continue
-        flash = Flash(known.shape, start, 1.0)
-        offset = curve.best_offset_s(Opening(0.0, shutter_s), (flash,))
-        opening = Opening(0.0, shutter_s, offset)
-        caught[place] = float(curve.row_shares(opening, (flash,), np.zeros(1))[0, 0])
-        lasts[place] = curve.recorded_s(opening, flash, 0.5)
+        caught[place], lasts[place] = _placed_once(known.shape, start, shutter_s)
     return caught, lasts
 
 
