@@ -16,6 +16,7 @@ urlpatterns = [
     path("bench/", include("rapzel.bench.urls")),
     path("", include("rapzel.takes.urls")),
     path("", include("rapzel.tools.urls")),
+    path("", include("rapzel.finding.urls")),
     path("", include("rapzel.shoots.urls")),
 ]
 if apps.is_installed("rapzel.demo"):

@@ -13,8 +13,12 @@ from rapzel.core.rehearsal.render import render
 from rapzel.shoots.workbench import Answer
 
 CORE = Path(rapzel.core.__file__).parent
-SIZE = (960, 640)
-CROP = (336, 224)
+# Frame, its 100 % inset, how much coarser: the picture, its draft while a value is dragged, and one beside others.
+SIZES = {
+    "whole": ((960, 640), (336, 224), 1),
+    "draft": ((960, 640), (336, 224), 2),
+    "small": ((288, 192), (112, 75), 1),
+}
 _TYPES = {"jpg": ("JPEG", "image/jpeg"), "png": ("PNG", "image/png")}
 # Of the code that draws, so that no picture of an older one is shown.
 RENDERED_BY = hashlib.sha256(
@@ -23,27 +27,29 @@ RENDERED_BY = hashlib.sha256(
 _FRAME = (98, 96, 92)  # a hairline between frame and inset
 
 
-def rehearsal(answer: Answer, kind: str = "jpg", draft: bool = False) -> tuple[bytes, str]:
+def rehearsal(answer: Answer, kind: str = "jpg", size: str = "whole") -> tuple[bytes, str]:
     """The rehearsal frame with its 100 % inset in the lower right: image bytes and their content type.
 
-    draft: with a quarter of the pixels, for while a value is being dragged or stepped.
+    size: one of `SIZES`.
     """
     name, content_type = _TYPES[kind]
-    key = f"{RENDERED_BY}:{answer.fingerprint}:{kind}:{draft}"
+    key = f"{RENDERED_BY}:{answer.fingerprint}:{kind}:{size}"
     kept = caches["pictures"].get(key)
     if kept is None:
-        kept = _encoded(_composed(answer.physics, 2 if draft else 1), name)
+        kept = _encoded(_composed(answer.physics, size), name)
         caches["pictures"].set(key, kept)
     return kept, content_type
 
 
-def _composed(physics: Physics, coarser: int) -> Image.Image:
-    computed = render(physics, SIZE, CROP, coarser=coarser)
+def _composed(physics: Physics, size: str) -> Image.Image:
+    whole, crop, coarser = SIZES[size]
+    computed = render(physics, whole, crop, coarser=coarser)
     picture = Image.fromarray(computed.frame)
-    left, top = (SIZE[0] - CROP[0]) // coarser, (SIZE[1] - CROP[1]) // coarser
-    line = 2 // coarser
+    inset = Image.fromarray(computed.crop)
+    left, top = picture.width - inset.width, picture.height - inset.height
+    line = 2 if size == "whole" else 1
     picture.paste(_FRAME, (left - line, top - line, picture.width, picture.height))
-    picture.paste(Image.fromarray(computed.crop), (left, top))
+    picture.paste(inset, (left, top))
     return picture
 
 

@@ -16,6 +16,7 @@ INSTALLED_APPS = [
     "rapzel.shoots",
     "rapzel.takes",
     "rapzel.tools",
+    "rapzel.finding",
     "procrastinate.contrib.django",
     "axes",
     "csp",

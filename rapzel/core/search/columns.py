@@ -73,7 +73,7 @@ class Column:
             return self.reason
         hit = self.shown
         if hit is None:
-            return "more than one thing fails within these limits"
+            return "the look cannot be had by it within these limits"
         slit = hit.evaluation.shutter.hss_loss_stops
         lost = [f"{slit:.1f} stops lost to the slit"] if slit else []
         if self.hit is None and self.miss is not None:

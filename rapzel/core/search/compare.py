@@ -47,6 +47,14 @@ class Comparison:
         """The column of a method."""
         return next(one for one in self.columns if one.method.key == key)
 
+    @property
+    def here(self) -> tuple[float, float]:
+        """Room light [EV; −∞ in the dark] and speed [m/s] of the scene."""
+        search = self.reserves.search if self.reserves is not None else None
+        if search is None or not search.ways:
+            return -math.inf, 0.0
+        return ev_of(search), search.ways[0].physics.trajectory.wanted_speed_m_s
+
     def turning(self, imperial: bool = False) -> list[str]:
         """What would change the verdict, in words."""
         words = [_crossing_in_words(one, imperial) for one in self.crossings]
@@ -166,8 +174,11 @@ def _lights_in_words(reaches: list[tuple[int, float]], imperial: bool) -> str:
     return f"lights reach: {', '.join(words)}"
 
 
+_COUNTS = "no one two three four five six seven eight nine ten eleven twelve".split()
+
+
 def _count(lights: int) -> str:
-    return "one" if lights == 1 else "two" if lights == 2 else f"{lights}"
+    return _COUNTS[lights]
 
 
 def _nobody(share: float) -> None:

@@ -1,8 +1,8 @@
 """What comes nearest where nothing fits: combinations that fail in one thing only, and by how much (science §8)."""
 
 import math
-from collections.abc import Collection, Iterator
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Collection, Iterator, Mapping
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
@@ -15,15 +15,20 @@ from rapzel.core.search.ways import Array
 
 _ANY_STOPS = 1e3  # of tolerance: the light may be anything
 _MOST = 6
+_NOTHING = 1e-9  # stops
 
 
 @dataclass(frozen=True)
 class Miss:
-    """A combination that all limits but one allow: what fails, and by how many stops."""
+    """A combination that all limits but one allow: what fails, and by how many stops.
+
+    Where several fail, `fails` names them all, `parts` says by how much each, and `by_stops` is their sum.
+    """
 
     hit: Hit
     fails: str
     by_stops: float
+    parts: Mapping[str, float] = field(default_factory=dict)
 
     def to_document(self) -> dict[str, Any]:
         """The miss as `find_settings` prints it."""
@@ -43,15 +48,25 @@ def nearest_of_each(search: Search, keys: Collection[str]) -> dict[str, Miss]:
     nearest: dict[str, Miss] = {}
     for miss in _nearest(search, keys):
         nearest.setdefault(miss.hit.way.method.key, miss)
+    left = [key for key in keys if key not in nearest]
+    for miss in _best(search, left, _several_wrong):
+        nearest.setdefault(miss.hit.way.method.key, miss)
     return nearest
 
 
 def _nearest(search: Search, keys: Collection[str]) -> list[Miss]:
+    return _best(search, keys, _of_step)
+
+
+def _best(
+    search: Search, keys: Collection[str], misses: Callable[[Search, Step], Iterator[Miss]]
+) -> list[Miss]:
+    """The nearest of each kind by each method, the nearest first."""
     best: dict[tuple[str, str], Miss] = {}
     for step in search.steps():
         if step.way.method.key not in keys:
             continue
-        for miss in _of_step(search, step):
+        for miss in misses(search, step):
             key = (miss.hit.way.method.key, miss.fails)
             if key not in best or miss.by_stops < best[key].by_stops:
                 best[key] = miss
@@ -125,6 +140,44 @@ def _nearest_room(search: Search, step: Step, rows: Rows) -> Iterator[Miss]:
     yield Miss(_hit_at(search, step, rows, (int(row), int(place), int(at))), "ghost", by)
 
 
+def _several_wrong(search: Search, step: Step) -> Iterator[Miss]:
+    """The combination of one kind in which freeze, light and room together are least wrong."""
+    way, table, room, limits = step.way, step.table, step.room, search.limits
+    if not len(table.gains) or not bool(room.possible):
+        return
+    free = limits.relaxed(freeze_stops=-1e6)
+    rows = rows_at(way, search.settings, step.at, free, mixed=False)
+    if not len(rows):
+        return
+    smeared = np.maximum(limits.freeze_stops - rows.freeze, 0.0)[:, None, None]
+    gains = step.places.gain_stops if rows.lights.any() else step.places.gain_stops[:1]
+    flash = np.log2(np.maximum(rows.light, 1e-300))[:, None] + gains[None, :]
+    together = np.logaddexp2(flash, room.level)
+    # The sum of what is wrong bends only where light or room are right: one of these settings is the best.
+    low, high = float(table.gains[0]), float(table.gains[-1])
+    fixed = [np.full(together.shape, at) for at in (low, high, room.x_low, room.x_high)]
+    set_to = np.clip(np.stack([-together, *fixed], axis=-1), low, high)
+    tolerance = limits.tolerance_stops
+    light = np.maximum(np.abs(together[..., None] + set_to) - tolerance, 0.0)
+    apart = (flash - room.level)[..., None]
+    around = np.maximum(np.maximum(room.x_low - set_to, set_to - room.x_high), 0.0)
+    around = np.maximum(around, np.maximum(np.maximum(room.under - apart, apart - room.over), 0.0))
+    wrong = smeared + light + around
+    row, place, at = np.unravel_index(int(np.argmin(wrong)), wrong.shape)
+    by = float(wrong[row, place, at])
+    if not math.isfinite(by):
+        return
+    dial = int(np.argmin(np.abs(table.gains - set_to[row, place, at])))
+    hit = _hit_at(search, step, rows, (int(row), int(place), dial))
+    amounts = (
+        ("freeze", smeared[row, 0, 0]), ("light", light[row, place, at]),
+        ("ghost", around[row, place, at]),
+    )  # fmt: skip
+    parts = {name: float(amount) for name, amount in amounts if amount > _NOTHING}
+    if parts:
+        yield Miss(hit, " and ".join(parts), by, parts)
+
+
 def _hit_at(search: Search, step: Step, rows: Rows, where: tuple[int, int, int]) -> Hit:
     """The combination of a row, a place and one of the sorted dials."""
     row, place, at = where
@@ -142,14 +195,23 @@ def _hit_at(search: Search, step: Step, rows: Rows, where: tuple[int, int, int])
 
 def in_words(miss: Miss) -> str:
     """What fails and by how much."""
-    stops = f"{miss.by_stops:.1f} stop{'' if miss.by_stops < 1.05 else 's'}"
-    value = miss.hit.claimed.get("light") or 0.0
+    if miss.parts:
+        return ", ".join(_in_words(miss, name, by) for name, by in miss.parts.items())
+    if miss.fails == "freeze and light":
+        return f"smeared and short of light, {_stops(miss.by_stops)} together"
+    return _in_words(miss, miss.fails, miss.by_stops)
+
+
+def _in_words(miss: Miss, name: str, by: float) -> str:
+    over = (miss.hit.claimed.get("light") or 0.0) > 0
+    wanted = miss.hit.way.base.look.room != "black"
     words = {
-        "light": f"short of light by {stops}" if value < 0 else f"over by {stops}",
-        "freeze": f"smeared by {stops}",
-        "ghost": f"the room is off by {stops}",
-        "sync": f"the shutter is too fast by {stops}",
-        "pace": f"the lights are too slow by {stops}",
-        "freeze and light": f"smeared and short of light, {stops} together",
-    }
-    return words[miss.fails]
+        "light": "over by" if over else "short of light by", "freeze": "smeared by",
+        "ghost": "the room is off by" if wanted else "the room is too bright by", "sync": "the shutter is too fast by",
+        "pace": "the lights are too slow by",
+    }  # fmt: skip
+    return f"{words[name]} {_stops(by)}"
+
+
+def _stops(stops: float) -> str:
+    return f"{stops:.1f} stop{'' if stops < 1.05 else 's'}"

@@ -6,6 +6,7 @@ from django.contrib.auth.decorators import login_required
 from django.db.models import Value
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
+from django.utils.cache import patch_cache_control
 from django_htmx.http import trigger_client_event
 
 from rapzel.core.motion.presets import USUAL_SPEEDS
@@ -145,3 +146,14 @@ def _fragment(
     # Told before the swap: a change that waits in the queue is sent as soon as this answer is in.
     trigger_client_event(response, "rapzel:revision", {"revision": scene.revision})
     return trigger_client_event(response, "rapzel:changed", event, after="settle")
+
+
+def kept_while_it_stands(
+    request: HttpRequest, response: HttpResponse, fingerprint: str
+) -> HttpResponse:
+    """A figure may be kept by the browser under an address that carries its document's fingerprint, else never."""
+    if request.GET.get("v") == fingerprint:
+        patch_cache_control(response, private=True, max_age=3600, immutable=True)
+    else:
+        patch_cache_control(response, private=True, no_store=True)
+    return response

@@ -6,7 +6,6 @@ from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.utils.cache import patch_cache_control
 from django.views.decorators.http import require_POST, require_safe
 
 from rapzel.core.document.evaluation import evaluation_schema
@@ -21,6 +20,7 @@ from rapzel.shoots.views.common import (
     find_scene,
     find_snapshot,
     inputs_context,
+    kept_while_it_stands,
     login_required,
     page_context,
     respond,
@@ -104,24 +104,15 @@ def view_fragment(request: HttpRequest, pk: int, name: str) -> HttpResponse:
     return response
 
 
-def _kept_while_it_stands(
-    request: HttpRequest, response: HttpResponse, fingerprint: str
-) -> HttpResponse:
-    """A figure may be kept by the browser under an address that carries its document's fingerprint, else never."""
-    if request.GET.get("v") == fingerprint:
-        patch_cache_control(response, private=True, max_age=3600, immutable=True)
-    else:
-        patch_cache_control(response, private=True, no_store=True)
-    return response
-
-
 @login_required
 @require_safe
 def rehearsal(request: HttpRequest, pk: int, kind: str) -> HttpResponse:
     """The computed picture."""
     shown = answer_of(request, find_scene(request, pk))
-    image, content_type = pictures.rehearsal(shown, kind, "draft" in request.GET)
-    return _kept_while_it_stands(
+    image, content_type = pictures.rehearsal(
+        shown, kind, "draft" if "draft" in request.GET else "whole"
+    )
+    return kept_while_it_stands(
         request, HttpResponse(image, content_type=content_type), shown.fingerprint
     )
 
@@ -132,7 +123,7 @@ def snapshot_rehearsal(request: HttpRequest, pk: int, snapshot: int) -> HttpResp
     """The computed picture of a snapshot."""
     pinned = answered(find_snapshot(request, pk, snapshot).document)
     image, content_type = pictures.rehearsal(pinned)
-    return _kept_while_it_stands(
+    return kept_while_it_stands(
         request, HttpResponse(image, content_type=content_type), pinned.fingerprint
     )
 
@@ -147,7 +138,7 @@ def drawing(request: HttpRequest, pk: int, name: str) -> HttpResponse:
     shown = answer_of(request, scene)
     markup = DRAWINGS[name](shown.physics).svg.markup(paper=True)
     response = http.download(markup, f"{scene.name} {name}", "svg", "image/svg+xml")
-    return _kept_while_it_stands(request, response, shown.fingerprint)
+    return kept_while_it_stands(request, response, shown.fingerprint)
 
 
 @login_required

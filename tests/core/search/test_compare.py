@@ -1,12 +1,15 @@
 """The methods side by side: each column passes what it claims, turning points are confirmed by the search."""
 
 import math
+import random
+from collections.abc import Iterator
 from typing import Any
 
 import pytest
 
+from rapzel.core.document.gear import Light
 from rapzel.core.document.places import changed
-from rapzel.core.document.scene import read_scene
+from rapzel.core.document.scene import Scene, read_scene
 from rapzel.core.evaluate import evaluate
 from rapzel.core.methods import METHODS
 from rapzel.core.physics import Physics
@@ -14,6 +17,8 @@ from rapzel.core.search.cheap import cheap_answers
 from rapzel.core.search.compare import Comparison, compare
 from rapzel.core.search.find import Search
 from rapzel.core.search.limits import read_limits
+from rapzel.core.verdict.exposed import ghost, light
+from rapzel.core.verdict.freeze import freeze
 from tests.core.search.test_find import OLD, SMALL, kit, scene_of
 from tests.plans import LUNGE, MONOBLOC
 
@@ -76,6 +81,52 @@ def test_a_method_that_fails_shows_the_nearest_set_up_and_by_how_much_it_fails()
     assert margin.value is not None
     assert -margin.value == pytest.approx(pulse.miss.by_stops, abs=0.35)
     assert f"{pulse.miss.by_stops:.1f}" in pulse.binds
+
+
+def test_where_several_things_fail_nothing_within_the_limits_is_nearer() -> None:
+    """In sunlight an open shutter fails in all; each part is what the scene's evaluation says, and none is nearer."""
+    sun = {**HALL, "ambient.ev100": 14.0}
+    column = compared(sun).column("open_shutter")
+    assert column.miss is not None
+    now = evaluate(column.miss.hit.document)
+    assert len(column.miss.parts) > 1
+    for name, by in column.miss.parts.items():
+        value = now.margin(name).value
+        assert value is not None
+        wrong = abs(value) - 1 / 3 if name == "light" else -value
+        assert by == pytest.approx(wrong, abs=1 / 3 + 0.01), name  # the nearest marking of a dial
+    limits = read_limits({**LIMITS, "methods": ["open_shutter"]})
+    search = Search(scene_of(**sun), kit(SMALL, OLD, MONOBLOC), limits)
+    assert all(_wrong(scene) >= column.miss.by_stops - 1e-6 for scene in _some(search))
+
+
+def _some(search: Search) -> Iterator[Scene]:
+    """Scenes of one kind of light anywhere within the limits."""
+    draw = random.Random(7)
+    (way,) = search.ways
+    for _ in range(120):
+        strobe = draw.choice(search.kit.strobes)
+        light = Light(
+            power=max(2 ** -(draw.randint(0, 18) / 3), 0.25), strobe=strobe,
+            distance_m=draw.choice([1.0, 2.0, 4.0]),
+        )  # fmt: skip
+        dials = {
+            "iso": draw.choice([100.0, 800.0, 3200.0]), "f_number": draw.choice([2.0, 5.6, 11.0]),
+            "shutter_s": draw.choice(way.shutters),
+        }  # fmt: skip
+        exposure = way.base.exposure.model_copy(update=dials)
+        lights = (light,) * draw.randint(1, 2)
+        yield way.base.model_copy(update={"exposure": exposure, "lights": lights})
+
+
+def _wrong(scene: Scene) -> float:
+    """Stops by which freeze, light and room are wrong together, as the margins say it."""
+    physics = Physics(scene)
+    frozen, lit, room = freeze(physics).value, light(physics).value, ghost(physics).value
+    assert frozen is not None
+    assert lit is not None
+    assert room is not None
+    return max(-frozen, 0.0) + max(abs(lit) - 0.34, 0.0) + max(-room, 0.0)
 
 
 def test_nothing_works_is_said_with_what_is_nearest() -> None:

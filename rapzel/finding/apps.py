@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class FindingConfig(AppConfig):
+    name = "rapzel.finding"
+    label = "finding"

@@ -1,0 +1,225 @@
+"""The methods page from the core's comparison: columns on one water line, each row a fact of all of them."""
+
+import json
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import cached_property, lru_cache
+from typing import Any
+
+from rapzel.core.document.gear import read_strobe
+from rapzel.core.document.scene import Scene
+from rapzel.core.possible import read_possible_scene
+from rapzel.core.search.cheap import Answer as CheapAnswer
+from rapzel.core.search.cheap import cheap_answers
+from rapzel.core.search.columns import Column
+from rapzel.core.search.compare import Comparison, compare
+from rapzel.core.search.find import Kit
+from rapzel.core.search.hits import Hit
+from rapzel.core.search.limits import Limits, read_limits
+from rapzel.core.search.ways import Modifier
+from rapzel.core.shared import units
+from rapzel.finding.drawings.winners import draw_winners
+from rapzel.finding.words import Words
+from rapzel.shoots.workbench import Answer, answered, fingerprint_of
+from rapzel.ui.drawing import Drawing
+from rapzel.ui.margins import TITLES, MarginView
+
+
+def question_of(document: dict[str, Any], kit: Kit, limits: Limits) -> str:
+    """All that an answer depends on, as one text."""
+    asked = {
+        "scene": document,
+        "strobes": [one.model_dump(mode="json") for one in kit.strobes],
+        "modifiers": [one.model_dump(mode="json") for one in kit.modifiers.values()],
+        "limits": limits.model_dump(mode="json"),
+    }
+    return json.dumps(asked, sort_keys=True)
+
+
+def read_question(text: str) -> tuple[Scene, Kit, Limits]:
+    """What `question_of` wrote down."""
+    asked = json.loads(text)
+    modifiers = [Modifier.model_validate(one) for one in asked["modifiers"]]
+    kit = Kit(
+        tuple(read_strobe(one) for one in asked["strobes"]), {one.name: one for one in modifiers}
+    )
+    return read_possible_scene(asked["scene"]), kit, read_limits(asked["limits"])
+
+
+@dataclass(frozen=True)
+class ColumnView:
+    """One method as the page shows it."""
+
+    column: Column
+    recommended: bool
+    imperial: bool
+
+    @property
+    def key(self) -> str:
+        return self.column.method.key
+
+    @property
+    def title(self) -> str:
+        title = self.column.method.title
+        return title[0].upper() + title[1:]
+
+    @property
+    def hit(self) -> Hit | None:
+        return self.column.shown
+
+    @cached_property
+    def answer(self) -> Answer | None:
+        """The set-up answered as any scene is."""
+        return None if self.hit is None else answered(self.hit.document, self.imperial)
+
+    @cached_property
+    def fingerprint(self) -> str:
+        return "" if self.hit is None else fingerprint_of(self.hit.document)
+
+    @cached_property
+    def margins(self) -> dict[str, MarginView]:
+        """By name; none for what cannot be."""
+        if self.hit is None:
+            return {}
+        return {one.name: MarginView(one) for one in self.hit.evaluation.margins}
+
+    @property
+    def sentence(self) -> str:
+        return "" if self.hit is None else self.hit.evaluation.sentence
+
+
+@dataclass(frozen=True)
+class Row:
+    """One fact of every method that has a set-up to show: its title and the cells."""
+
+    title: str
+    cells: list[str]
+
+
+@dataclass(frozen=True)
+class MarginRow:
+    """One margin of every method, on one water line."""
+
+    title: str
+    cells: list[MarginView]
+
+
+class MethodsPage:
+    """Everything that the page shows of one question."""
+
+    def __init__(self, text: str, imperial: bool) -> None:
+        self.imperial = imperial
+        self.scene, kit, limits = read_question(text)
+        self.comparison: Comparison = compare(self.scene, kit, limits)
+
+    @cached_property
+    def columns(self) -> list[ColumnView]:
+        """Every method, the recommended first and what cannot be last."""
+        best = self.comparison.recommended
+        return [
+            ColumnView(one, one.method.key == best, self.imperial)
+            for one in self.comparison.columns
+        ]
+
+    @cached_property
+    def shown(self) -> list[ColumnView]:
+        """Those with a set-up to show."""
+        return [one for one in self.columns if one.hit is not None]
+
+    @cached_property
+    def others(self) -> list[ColumnView]:
+        """Those without, which say why."""
+        return [one for one in self.columns if one.hit is None]
+
+    @cached_property
+    def margins(self) -> list[MarginRow]:
+        return [
+            MarginRow(title, [column.margins[name] for column in self.shown])
+            for name, title in TITLES.items()
+        ]
+
+    @cached_property
+    def rows(self) -> list[Row]:
+        """What each set-up needs and takes."""
+        return [
+            Row(title, [write(Words(column.hit, self.imperial), column) for column in self.shown])
+            for title, write in _ROWS.items()
+            if any(write(Words(column.hit, self.imperial), column) for column in self.shown)
+        ]
+
+    @property
+    def row_count(self) -> int:
+        """Rows of the table's body: picture, margins, facts, choices."""
+        return 2 + len(self.margins) + len(self.rows)
+
+    @cached_property
+    def chart(self) -> Drawing | None:
+        """The winner over room light and speed; None for a subject that is still."""
+        chart = self.comparison.chart
+        return None if chart is None else draw_winners(chart, self.here, self.imperial)
+
+    @property
+    def here(self) -> tuple[float, float]:
+        """Room light [EV] and speed [m/s] of the scene."""
+        return self.comparison.here
+
+    @cached_property
+    def turning(self) -> list[str]:
+        return self.comparison.turning(self.imperial)
+
+    @cached_property
+    def cheap(self) -> list["CheapView"]:
+        """What may be done instead, about the scene as it is."""
+        return [CheapView(one) for one in cheap_answers(self.scene, self.imperial)]
+
+    def document(self, key: str) -> dict[str, Any] | None:
+        """The scene of a method's set-up; None where it has none."""
+        column = next((one for one in self.shown if one.key == key), None)
+        return None if column is None or column.hit is None else column.hit.document
+
+
+@dataclass(frozen=True)
+class CheapView:
+    """A cheap answer as a link that makes the change."""
+
+    answer: CheapAnswer
+
+    @property
+    def says(self) -> str:
+        return self.answer.says
+
+    @property
+    def effect(self) -> str:
+        """What it does, in stops of which margin."""
+        return f"{TITLES[self.answer.margin].lower()} {units.format_stops(self.answer.effect_stops)}"
+
+    @property
+    def values_json(self) -> str:
+        return json.dumps(dict(self.answer.values))
+
+
+_ROWS: dict[str, Callable[[Words, ColumnView], str]] = {
+    "Lights": lambda words, column: words.rig,
+    "Distance": lambda words, column: words.distance,
+    "ISO": lambda words, column: words.iso,
+    "Aperture": lambda words, column: words.aperture,
+    "Shutter": lambda words, column: words.shutter,
+    "ND": lambda words, column: words.filter,
+    "Reach": lambda words, column: words.length(column.column.reach_m),
+    "Rate": lambda words, column: words.rate,
+    "Energy": lambda words, column: words.energy,
+    "Light left": lambda words, column: words.stops(column.column.reserve_stops),
+    "Binds": lambda words, column: column.column.binds,
+}
+
+
+@lru_cache(maxsize=24)
+def _page(text: str, imperial: bool) -> MethodsPage:
+    return MethodsPage(text, imperial)
+
+
+def methods_page(
+    document: dict[str, Any], kit: Kit, limits: Limits, imperial: bool
+) -> MethodsPage:
+    """The page for a scene, kept for the next who asks the same."""
+    return _page(question_of(document, kit, limits), imperial)

@@ -1,0 +1,1 @@
+"""The drawings of methods and searches, from the core's numbers."""

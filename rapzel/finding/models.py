@@ -1,0 +1,75 @@
+"""A person's limits, and searches with what they found."""
+
+from datetime import timedelta
+from typing import Any, Self
+
+from django.conf import settings
+from django.db import models
+from django.utils import timezone
+
+from rapzel.shoots.models import Scene
+
+PATIENCE = timedelta(seconds=90)  # with a search that says nothing any more
+
+
+class KeptLimits(models.Model):
+    """The limits of a person's searches: for every scene, or with `scene` for that one alone."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    scene = models.ForeignKey(Scene, null=True, on_delete=models.CASCADE, related_name="limits")
+    document = models.JSONField()
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(
+                fields=["owner", "scene"], name="one_limits_a_scene", nulls_distinct=False
+            )
+        ]
+
+    def __str__(self) -> str:
+        return f"limits of {self.owner_id} for {self.scene_id or 'every scene'}"
+
+
+class Findings(models.QuerySet):
+    def visible_to(self, user: Any) -> Self:
+        return self.filter(
+            scene__shoot__owner_id=user.pk,
+            scene__shoot__deleted_at__isnull=True,
+            scene__deleted_at__isnull=True,
+        )
+
+
+class Finding(models.Model):
+    """One search of a scene: what was asked, how far it is, and what it found."""
+
+    class State(models.TextChoices):
+        RUNNING = "running", "Searching"
+        DONE = "done", "Searched"
+        CANCELLED = "cancelled", "Stopped"
+        FAILED = "failed", "Broken off"
+
+    scene = models.ForeignKey(Scene, on_delete=models.CASCADE, related_name="findings")
+    asked = models.CharField("fingerprint of scene, kit and limits", max_length=40)
+    revision = models.PositiveIntegerField("of the scene that was searched")
+    state = models.CharField(max_length=9, choices=State.choices, default=State.RUNNING)
+    progress = models.PositiveSmallIntegerField(default=0)
+    says = models.CharField(max_length=400, blank=True)
+    cancel_asked = models.BooleanField(default=False)
+    result = models.JSONField(null=True, blank=True)
+    heard_at = models.DateTimeField("last sign of life", default=timezone.now)
+
+    objects = Findings.as_manager()
+
+    class Meta:
+        ordering = ["-pk"]
+        constraints = [
+            models.UniqueConstraint(fields=["scene", "asked"], name="one_finding_a_question")
+        ]
+
+    def __str__(self) -> str:
+        return f"search of {self.scene_id}"
+
+    @property
+    def busy(self) -> bool:
+        """Whether somebody is still searching."""
+        return self.state == self.State.RUNNING and timezone.now() - self.heard_at < PATIENCE

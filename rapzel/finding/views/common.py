@@ -1,0 +1,100 @@
+"""What the pages of methods and of searches share: the scene, its kit and limits, and the sentence of the limits."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+from django_htmx.http import reswap
+
+from rapzel.core.possible import read_possible_scene
+from rapzel.core.search.limits import Limits
+from rapzel.core.shared.errors import DocumentError
+from rapzel.finding import chips, kits, services
+from rapzel.shoots.models import Scene
+from rapzel.shoots.views.common import find_scene, login_required
+from rapzel.ui import http
+
+PAGES = {"methods": "finding:methods", "find": "finding:find"}
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What a page is asked about. `own`: whether the scene has limits of its own."""
+
+    scene: Scene
+    supply: kits.Supply
+    limits: Limits
+    own: bool
+    imperial: bool
+
+    def words(self) -> list[chips.Chip]:
+        """The sentence of the limits."""
+        return [chips.chip_of(word, self.limits, self.supply.kit, self.imperial) for word in chips.WORDS]
+
+    def word(self, name: str, error: str = "") -> chips.Chip:
+        """One word of it, and what was wrong with it. Raises DocumentError where there is none of that name."""
+        return chips.chip_of(
+            chips.word_of(name), self.limits, self.supply.kit, self.imperial, error
+        )
+
+
+def asked_of(request: HttpRequest, pk: int) -> Asked:
+    """The person's scene with its kit and limits. Raises DocumentError for a scene that a newer rule refuses."""
+    scene = find_scene(request, pk)
+    supply = kits.of_owner(request.user, read_possible_scene(scene.document))
+    limits, own = services.limits_for(request.user, scene)
+    imperial = bool(getattr(request.user, "imperial", False))
+    return Asked(scene, supply, limits, own, imperial)
+
+
+def limits_context(request: HttpRequest, asked: Asked, page: str) -> dict[str, Any]:
+    """What the sentence's template needs; `changed` is the word that a request has just changed."""
+    name = request.GET.get("word", "")
+    changed = asked.word(name) if name and http.is_htmx(request) else None
+    return {
+        "scene": asked.scene, "chips": asked.words(), "own": asked.own, "page": page,
+        "changed": changed, "waiting": asked.supply.waiting,
+    }  # fmt: skip
+
+
+@login_required
+@require_POST
+def set_limit(request: HttpRequest, pk: int, page: str) -> HttpResponse:
+    """Changes one word of the sentence and answers anew; a word that is refused keeps what was typed, and says why."""
+    asked = asked_of(request, pk)
+    name, texts = request.POST.get("name", ""), request.POST.getlist("value")
+    try:
+        limits = chips.with_word(asked.limits, name, texts, asked.supply.kit, asked.imperial)
+    except DocumentError as error:
+        reasons = "; ".join(problem.reason for problem in error.problems)
+        context = {"chip": asked.word(name, reasons)}
+        return reswap(render(request, "finding/_refused.html", context, status=422), "none")
+    services.keep_limits(request.user, asked.scene, limits)
+    return redirect(f"{reverse(PAGES[page], args=[pk])}?word={name}")
+
+
+@login_required
+@require_POST
+def set_scope(request: HttpRequest, pk: int, page: str) -> HttpResponse:
+    """Gives the scene limits of its own, or those of every scene again."""
+    scene = find_scene(request, pk)
+    if request.POST.get("own") == "1":
+        services.make_own(request.user, scene)
+    else:
+        services.make_shared(request.user, scene)
+    return redirect(PAGES[page], pk=pk)
+
+
+def use(request: HttpRequest, scene: Scene, document: dict[str, Any], name: str) -> HttpResponse:
+    """Makes a set-up the scene or a snapshot of it, as the button that was pressed says."""
+    if request.POST.get("as") == "snapshot":
+        services.pin(scene, document, name)
+        messages.info(request, f"“{name}” is pinned beside the scene.")
+        return redirect("shoots:compare", pk=scene.pk)
+    services.become(scene, document, name)
+    messages.info(request, f"The scene is now: {name}. Undo takes it back.")
+    return redirect("shoots:scene", pk=scene.pk)

@@ -1,0 +1,81 @@
+"""The methods side by side."""
+
+from django.contrib import messages
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_POST, require_safe
+
+from rapzel.core.shared.errors import DocumentError, Problem
+from rapzel.finding.comparing import MethodsPage, methods_page
+from rapzel.finding.views.common import Asked, asked_of, limits_context, use
+from rapzel.shoots import pictures
+from rapzel.shoots.services import change_scene
+from rapzel.shoots.views.common import find_scene, kept_while_it_stands, login_required
+from rapzel.shoots.workbench import answered
+from rapzel.ui import http
+
+
+def _compared(asked: Asked) -> MethodsPage:
+    return methods_page(asked.scene.document, asked.supply.kit, asked.limits, asked.imperial)
+
+
+@login_required
+@require_safe
+def page(request: HttpRequest, pk: int) -> HttpResponse:
+    """The whole page; only what is compared, and one word of the limits, where a limit was changed."""
+    asked = asked_of(request, pk)
+    context = {**limits_context(request, asked, "methods"), "shown": _compared(asked)}
+    template = "finding/_methods.html" if context["changed"] else "finding/methods.html"
+    return render(request, template, context)
+
+
+@login_required
+@require_safe
+def picture(request: HttpRequest, pk: int, key: str) -> HttpResponse:
+    """The small rehearsal of one method's set-up."""
+    document = _document(_compared(asked_of(request, pk)), key)
+    shown = answered(document)
+    image, content_type = pictures.rehearsal(shown, size="small")
+    response = HttpResponse(image, content_type=content_type)
+    return kept_while_it_stands(request, response, shown.fingerprint)
+
+
+@login_required
+@require_POST
+def choose(request: HttpRequest, pk: int, key: str) -> HttpResponse:
+    """Makes one method's set-up the scene, or a snapshot of it."""
+    asked = asked_of(request, pk)
+    compared = _compared(asked)
+    document = _document(compared, key)
+    name = next(one.title for one in compared.columns if one.key == key)
+    return use(request, asked.scene, document, name)
+
+
+@login_required
+@require_POST
+def cheap(request: HttpRequest, pk: int) -> HttpResponse:
+    """Makes a cheap answer's change; undo takes it back."""
+    scene = find_scene(request, pk)
+    values = http.parse_json(request.POST.get("values", ""))
+    if not isinstance(values, dict):
+        raise DocumentError([Problem("values", "must be a JSON object of values by path")])
+    says = request.POST.get("says", "").strip()[:120] or "a cheap answer"
+    change_scene(scene, values, says)
+    messages.info(request, f"Done: {says}. Undo takes it back.")
+    return redirect("finding:methods", pk=pk)
+
+
+@login_required
+@require_safe
+def export_json(request: HttpRequest, pk: int) -> HttpResponse:
+    """The comparison as `manage.py compare_methods` prints it."""
+    asked = asked_of(request, pk)
+    document = _compared(asked).comparison.to_document()
+    return http.json_file(document, f"{asked.scene.name} methods")
+
+
+def _document(compared: MethodsPage, key: str) -> dict[str, object]:
+    document = compared.document(key)
+    if document is None:
+        raise Http404
+    return document
