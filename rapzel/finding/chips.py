@@ -92,8 +92,8 @@ def chip_of(word: Word, limits: Limits, kit: Kit, imperial: bool, error: str = "
     """A word with its value."""
     value = word.value(limits)
     if word.name == "order":
-        choices = tuple((key, says, key == value) for key, says in ORDERS.items())
-        return Chip(word, ORDERS[value], choices, error)
+        orders = tuple((str(key), says, key == value) for key, says in ORDERS.items())
+        return Chip(word, ORDERS[value], orders, error)
     if word.name == "equal_power":
         choices = tuple((key, says, bool(key) == value) for key, says in POWERS)
         return Chip(word, dict(POWERS)["1" if value else ""], choices, error)
@@ -120,9 +120,7 @@ def _chosen(word: Word, value: tuple[str, ...] | None, offered: dict[str, str]) 
     return set(value)
 
 
-def _several_in_words(
-    word: Word, value: tuple[str, ...] | None, offered: dict[str, str]
-) -> str:
+def _several_in_words(word: Word, value: tuple[str, ...] | None, offered: dict[str, str]) -> str:
     everything = {"strobes": "the whole kit", "methods": "every method"}
     if value is None:
         return everything.get(word.name, "modifiers as now")

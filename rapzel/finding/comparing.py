@@ -6,44 +6,20 @@ from dataclasses import dataclass
 from functools import cached_property, lru_cache
 from typing import Any
 
-from rapzel.core.document.gear import read_strobe
-from rapzel.core.document.scene import Scene
-from rapzel.core.possible import read_possible_scene
 from rapzel.core.search.cheap import Answer as CheapAnswer
 from rapzel.core.search.cheap import cheap_answers
 from rapzel.core.search.columns import Column
 from rapzel.core.search.compare import Comparison, compare
 from rapzel.core.search.find import Kit
 from rapzel.core.search.hits import Hit
-from rapzel.core.search.limits import Limits, read_limits
-from rapzel.core.search.ways import Modifier
+from rapzel.core.search.limits import Limits
 from rapzel.core.shared import units
 from rapzel.finding.drawings.winners import draw_winners
+from rapzel.finding.question import question_of, read_question
 from rapzel.finding.words import Words
 from rapzel.shoots.workbench import Answer, answered, fingerprint_of
 from rapzel.ui.drawing import Drawing
 from rapzel.ui.margins import TITLES, MarginView
-
-
-def question_of(document: dict[str, Any], kit: Kit, limits: Limits) -> str:
-    """All that an answer depends on, as one text."""
-    asked = {
-        "scene": document,
-        "strobes": [one.model_dump(mode="json") for one in kit.strobes],
-        "modifiers": [one.model_dump(mode="json") for one in kit.modifiers.values()],
-        "limits": limits.model_dump(mode="json"),
-    }
-    return json.dumps(asked, sort_keys=True)
-
-
-def read_question(text: str) -> tuple[Scene, Kit, Limits]:
-    """What `question_of` wrote down."""
-    asked = json.loads(text)
-    modifiers = [Modifier.model_validate(one) for one in asked["modifiers"]]
-    kit = Kit(
-        tuple(read_strobe(one) for one in asked["strobes"]), {one.name: one for one in modifiers}
-    )
-    return read_possible_scene(asked["scene"]), kit, read_limits(asked["limits"])
 
 
 @dataclass(frozen=True)
@@ -64,6 +40,13 @@ class ColumnView:
         return title[0].upper() + title[1:]
 
     @property
+    def verdict(self) -> str:
+        """What is said of it in a word."""
+        if self.recommended:
+            return "recommended"
+        return "works" if self.column.works else "not within these limits"
+
+    @property
     def hit(self) -> Hit | None:
         return self.column.shown
 
@@ -71,6 +54,12 @@ class ColumnView:
     def answer(self) -> Answer | None:
         """The set-up answered as any scene is."""
         return None if self.hit is None else answered(self.hit.document, self.imperial)
+
+    @cached_property
+    def words(self) -> Words:
+        """What it needs and takes, of a method that has a set-up."""
+        assert self.hit is not None, "asked of those that are shown"
+        return Words(self.hit.needs, self.hit.cost, self.imperial)
 
     @cached_property
     def fingerprint(self) -> str:
@@ -142,9 +131,9 @@ class MethodsPage:
     def rows(self) -> list[Row]:
         """What each set-up needs and takes."""
         return [
-            Row(title, [write(Words(column.hit, self.imperial), column) for column in self.shown])
+            Row(title, cells)
             for title, write in _ROWS.items()
-            if any(write(Words(column.hit, self.imperial), column) for column in self.shown)
+            if any(cells := [write(column.words, column) for column in self.shown])
         ]
 
     @property
@@ -191,7 +180,9 @@ class CheapView:
     @property
     def effect(self) -> str:
         """What it does, in stops of which margin."""
-        return f"{TITLES[self.answer.margin].lower()} {units.format_stops(self.answer.effect_stops)}"
+        return (
+            f"{TITLES[self.answer.margin].lower()} {units.format_stops(self.answer.effect_stops)}"
+        )
 
     @property
     def values_json(self) -> str:
@@ -218,8 +209,6 @@ def _page(text: str, imperial: bool) -> MethodsPage:
     return MethodsPage(text, imperial)
 
 
-def methods_page(
-    document: dict[str, Any], kit: Kit, limits: Limits, imperial: bool
-) -> MethodsPage:
+def methods_page(document: dict[str, Any], kit: Kit, limits: Limits, imperial: bool) -> MethodsPage:
     """The page for a scene, kept for the next who asks the same."""
     return _page(question_of(document, kit, limits), imperial)

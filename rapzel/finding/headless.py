@@ -38,7 +38,7 @@ def asked(options: dict[str, Any]) -> Asked:
             if options["kit"]
             else kits.of_scene(scene)
         ).kit
-        what = "The limits"
+        what = "The document of limits"
         limits = read_limits(read_document(options["limits"], what) if options["limits"] else None)
     except DocumentError as error:
         raise refused(error, what) from None

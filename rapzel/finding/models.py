@@ -49,8 +49,8 @@ class Finding(models.Model):
         FAILED = "failed", "Broken off"
 
     scene = models.ForeignKey(Scene, on_delete=models.CASCADE, related_name="findings")
-    asked = models.CharField("fingerprint of scene, kit and limits", max_length=40)
-    revision = models.PositiveIntegerField("of the scene that was searched")
+    asked = models.CharField("fingerprint of the question", max_length=40)
+    question = models.TextField("scene, kit and limits")
     state = models.CharField(max_length=9, choices=State.choices, default=State.RUNNING)
     progress = models.PositiveSmallIntegerField(default=0)
     says = models.CharField(max_length=400, blank=True)

@@ -3,6 +3,7 @@
 from typing import Any
 
 from django.db import transaction
+from django.db.models import Q
 
 from rapzel.core.search.limits import Limits, read_limits
 from rapzel.core.shared.errors import DocumentError
@@ -14,10 +15,10 @@ from rapzel.ui.quota import require_room
 
 def limits_for(owner: Any, scene: Scene) -> tuple[Limits, bool]:
     """(the limits that hold for a scene, whether they are its own)."""
-    kept = KeptLimits.objects.filter(owner_id=owner.pk, scene__in=[scene]).first()
-    own = kept is not None
-    kept = kept or KeptLimits.objects.filter(owner_id=owner.pk, scene__isnull=True).first()
-    return _read(kept.document if kept else {}), own
+    mine = KeptLimits.objects.filter(owner_id=owner.pk)
+    kept = {one.scene_id: one for one in mine.filter(Q(scene=scene) | Q(scene__isnull=True))}
+    holds = kept.get(scene.pk) or kept.get(None)
+    return _read(holds.document if holds else {}), scene.pk in kept
 
 
 def _read(document: Any) -> Limits:
@@ -56,7 +57,7 @@ def become(scene: Scene, document: dict[str, Any], what: str) -> int:
     """Makes a scene what was found for it, under its own name and with what was pinned to it; undo takes it back."""
 
     def write(now: dict[str, Any]) -> dict[str, Any]:
-        own = {key: now[key] for key in ("name", "pinned") if key in now}
+        own = {key: value for key, value in now.items() if key in ("name", "pinned")}
         return {**document, **own}
 
     return rewrite(scene, write, what)

@@ -1,66 +1,81 @@
 """A set-up that was found, in the words of a set: lights, dials and what it takes."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Any
 
-from rapzel.core.search.hits import Hit
 from rapzel.core.shared import units
 
 
 @dataclass(frozen=True)
 class Words:
-    """The facts of a set-up; empty where there is none."""
+    """The facts of a set-up (`needs` and `cost` as the core writes them) in words; empty where they do not apply."""
 
-    hit: Hit | None
+    needs: Mapping[str, Any]
+    cost: Mapping[str, Any]
     imperial: bool = False
 
     @property
     def rig(self) -> str:
         """How many of which light at which power."""
-        if self.hit is None:
-            return ""
         return ", ".join(
             rig_in_words(one["strobe"], one["mode"], one["power"], one["count"])
-            for one in self.hit.rig_document
+            for one in self.needs["rig"]
         )
 
     @property
     def distance(self) -> str:
-        return "" if self.hit is None or not self.hit.rig else self.length(self.hit.distance_m)
+        return self.length(self.needs["distance_m"])
 
     @property
     def iso(self) -> str:
-        return "" if self.hit is None else f"{self.hit.iso:g}"
+        return f"{self.needs['iso']:g}"
 
     @property
     def aperture(self) -> str:
-        return "" if self.hit is None else units.format_f_number(self.hit.f_number)
+        return units.format_f_number(self.needs["f_number"])
 
     @property
     def shutter(self) -> str:
-        return "" if self.hit is None else units.format_shutter(self.hit.shutter_s)
+        return units.format_shutter(self.needs["shutter_s"])
 
     @property
     def filter(self) -> str:
-        if self.hit is None or not self.hit.nd_stops:
-            return ""
-        stops = self.hit.nd_stops
-        return f"{units.format_number(stops)} stop{'' if stops == 1 else 's'}"
+        stops = self.needs["nd_stops"]
+        return f"{units.format_number(stops)} stop{'' if stops == 1 else 's'}" if stops else ""
+
+    @property
+    def dials(self) -> str:
+        """Everything that is set on the camera, in one line."""
+        parts = [f"ISO {self.iso}", self.aperture, self.shutter]
+        return ", ".join([*parts, f"ND {self.filter}"] if self.filter else parts)
 
     @property
     def rate(self) -> str:
         """Frames a second that it sustains."""
-        if self.hit is None:
-            return ""
-        rate = self.hit.evaluation.pace.sustained_fps
-        return "not known" if rate is None else f"{units.format_number(rate, 2)} /s"
+        between = self.cost["between_frames_s"]
+        return "not known" if between is None else f"{units.format_number(1 / between, 2)} /s"
+
+    @property
+    def between(self) -> str:
+        """Time from one frame to the next."""
+        between = self.cost["between_frames_s"]
+        return "not known" if between is None else units.format_time(between)
 
     @property
     def energy(self) -> str:
         """Of one frame, of all lights."""
-        if self.hit is None or not self.hit.rig:
+        return self._of_lights(self.cost["energy_ws"], " W s")
+
+    @property
+    def price(self) -> str:
+        """Of all lights, as the kit has it."""
+        return self._of_lights(self.cost["price"], "")
+
+    def _of_lights(self, value: float | None, unit: str) -> str:
+        if not self.needs["rig"]:
             return ""
-        energy = self.hit.cost["energy_ws"]
-        return "not known" if energy is None else f"{units.format_number(energy, 2)} W s"
+        return "not known" if value is None else f"{units.format_number(value, 2)}{unit}"
 
     def length(self, value_m: float | None) -> str:
         return "" if value_m is None else units.format_length(value_m, self.imperial)

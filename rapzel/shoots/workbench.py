@@ -111,6 +111,15 @@ class Answer:
         )
 
     @property
+    def short_of(self) -> Light | None:
+        """The light that gives most, where there is not enough light; None where there is, and without one."""
+        light = self.evaluation.margin("light")
+        lit = self.physics.on_part
+        if light.state != "fails" or (light.value or 0.0) > 0 or not lit:
+            return None
+        return max(lit, key=lambda one: one.n_squared).light
+
+    @property
     def nothing_to_close(self) -> str:
         """What stands in the place of proposals where nothing fails."""
         states = {margin.state for margin in self.evaluation.margins}

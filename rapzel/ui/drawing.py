@@ -57,6 +57,7 @@ class Svg:
     width: float
     height: float
     title: str
+    role: str = "img"
     parts: list[tuple[str, str, dict[str, str], str]] = field(default_factory=list)
 
     def _add(self, tag: str, cls: str, attributes: dict[str, object], text: str = "") -> None:
@@ -88,10 +89,17 @@ class Svg:
     ) -> None:
         self._add("text", cls, {"x": x, "y": y, "text-anchor": anchor, **more}, cleaned(text))
 
+    def linked(
+        self, cls: str, x: float, y: float, radius: float, text: str, href: str, label: str
+    ) -> None:
+        """A disc with a short text that leads somewhere; on paper a disc."""
+        where = {"cx": x, "cy": y, "r": radius, "href": href, "aria-label": cleaned(label)}
+        self._add("a", cls, dict(where), cleaned(text))
+
     def markup(self, paper: bool = False) -> str:
         """The drawing as SVG: for the page, or with `paper` as a file that stands alone."""
         width, height = _short(self.width), _short(self.height)
-        label = f'role="img" aria-label="{escape(cleaned(self.title))}"'
+        label = f'role="{self.role}" aria-label="{escape(cleaned(self.title))}"'
         head = f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width} {height}" {label} class="drawing"'
         if paper:
             head += (
@@ -112,11 +120,24 @@ def _points(points: list[tuple[float, float]]) -> str:
 
 def _element(part: tuple[str, str, dict[str, str], str], paper: bool) -> str:
     tag, cls, attributes, text = part
+    if tag == "a":
+        return _link(cls, attributes, text, paper)
     looks = PAPER.get(cls.split()[0], {}) if paper else {"class": cls}
     written = "".join(
         f' {name}="{escape(value)}"' for name, value in {**looks, **attributes}.items()
     )
     return f"<{tag}{written}>{escape(text)}</{tag}>" if text else f"<{tag}{written}/>"
+
+
+def _link(cls: str, attributes: dict[str, str], text: str, paper: bool) -> str:
+    at = {name: attributes[name] for name in ("cx", "cy", "r")}
+    disc = _element(("circle", cls, at, ""), paper)
+    middle = {"x": at["cx"], "y": _short(float(at["cy"]) + 4), "text-anchor": "middle"}
+    label = _element(("text", "ground", middle, text), paper)
+    if paper:
+        return disc + label
+    where = f'href="{escape(attributes["href"])}" aria-label="{escape(attributes["aria-label"])}"'
+    return f"<a {where}>{disc}{label}</a>"
 
 
 @dataclass(frozen=True)

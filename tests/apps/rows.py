@@ -1,4 +1,4 @@
-"""Measured rows of the bench, worked out once: for tests that are about pages, not about measuring."""
+"""Rows as measuring and searching leave them: for tests that are about pages, not about either."""
 
 import copy
 import functools
@@ -11,8 +11,11 @@ from django.core.files.storage import default_storage
 
 from rapzel.bench.measuring import summary_of
 from rapzel.bench.models import ColourRun, State, Trace
+from rapzel.core.evaluate import evaluate
 from rapzel.core.trace import Recording, analyse_recording, read, recognise
+from rapzel.finding.models import Finding
 from rapzel.kit.models import Strobe
+from rapzel.shoots.models import Scene
 from simulators.light import Settings, fitting, series, to_csv
 
 SETTINGS = fitting(Settings(power=1 / 16))
@@ -59,3 +62,26 @@ def colour_row(owner: Any) -> ColourRun:
         "spread_stops": 0.1,
     }
     return ColourRun.objects.create(owner=owner, name="Grey card", state=State.DONE, result=result)
+
+
+def finding_row(scene: Scene) -> Finding:
+    """A search of a scene that found the scene as it is."""
+    answer = evaluate(scene.document)
+    needs = {
+        "iso": 200.0, "f_number": 8.0, "shutter_s": 0.005, "nd_stops": 0.0, "lights": 1, "distance_m": 2.0,
+        "rig": [{"strobe": "Monobloc", "mode": "", "power": 0.5, "count": 1}],
+    }  # fmt: skip
+    cost = {"lights": 1.0, "iso": 200.0, "energy_ws": 300.0, "price": None, "between_frames_s": 0.5}
+    hit = {
+        "method": "pulse", "needs": needs, "cost": cost, "sentence": answer.sentence, "lasts_s": 1e-4,
+        "margins": [{**one.model_dump(mode="json"), "working": []} for one in answer.margins],
+        "document": scene.document,
+    }  # fmt: skip
+    relaxed = {"limit": "iso", "to": 400.0, "says": "ISO 400 instead of 200", "limits": {}}
+    result = {
+        "combinations": 9, "hit_count": 1, "not_possible": {}, "hits": [hit], "front": [hit],
+        "misses": [], "relaxations": [relaxed],
+    }  # fmt: skip
+    return Finding.objects.create(
+        scene=scene, asked="made by hand", question="", state=Finding.State.DONE, result=result
+    )

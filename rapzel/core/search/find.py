@@ -215,11 +215,11 @@ class _Gathered:
     def _all(self, of: Callable[[Step, Fits], Any]) -> Array:
         return np.concatenate([of(step, fits) for step, fits in self.parts] or [np.zeros(0)])
 
-    def _keys(self, limits: Limits) -> tuple[Array, ...]:
+    def _keys(self, limits: Limits) -> tuple[Any, ...]:
         """What sorts hits by the chosen order, the most important first."""
         rate = np.where(np.isnan(self.rate), 0.0, self.rate)
         lasts = np.round(np.log2(self.lasts_s), 6)
-        first = {
+        first: tuple[Any, ...] = {
             "iso": (self.iso, self.lights),
             "lights": (self.lights, self.iso),
             "pulse": (lasts, self.iso, self.lights),

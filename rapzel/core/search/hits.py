@@ -79,6 +79,15 @@ class Hit:
             )
         return rig
 
+    @property
+    def needs(self) -> dict[str, Any]:
+        """What has to be set, in plain numbers; no distance without lights."""
+        return {
+            "iso": self.iso, "f_number": self.f_number, "shutter_s": self.shutter_s,
+            "nd_stops": self.nd_stops, "lights": self.lights,
+            "distance_m": self.distance_m if self.rig else None, "rig": self.rig_document,
+        }  # fmt: skip
+
     @cached_property
     def document(self) -> dict[str, Any]:
         """The scene document."""
@@ -112,6 +121,7 @@ class Hit:
         margins = {one.name: one.value for one in self.evaluation.margins}
         return {
             "method": self.way.method.key,
+            "needs": self.needs,
             "scene": self.document,
             "margins": margins,
             "states": {one.name: one.state for one in self.evaluation.margins},

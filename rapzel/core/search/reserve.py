@@ -21,7 +21,10 @@ from rapzel.core.search.rigs import rows_at
 from rapzel.core.search.ways import Array, Dials, Way
 
 NONE = -math.inf  # the reserve of a method that cannot do it
-DARKEST_EV, BRIGHTEST_EV = -6.0, 17.0  # from a moonlit night, below which rooms count as dark, to sun on snow
+DARKEST_EV, BRIGHTEST_EV = (
+    -6.0,
+    17.0,
+)  # from a moonlit night, below which rooms count as dark, to sun on snow
 _ROOM_STEP_EV = 0.25
 _NEAREST_M, _REACHES = 0.1, 48  # where lights may stand: to 400 m in quarters of an octave
 ALIKE_STOPS = 1 / 3  # less than a step of a dial tells no two methods apart

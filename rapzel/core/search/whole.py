@@ -37,9 +37,7 @@ class Outcome:
         }  # fmt: skip
 
 
-def search_all(
-    scene: Scene, kit: Kit, limits: Limits, progress: Progress | None = None
-) -> Outcome:
+def search_all(scene: Scene, kit: Kit, limits: Limits, progress: Progress | None = None) -> Outcome:
     """Everything within the limits. `progress` is told the share that is done, and may raise to cancel."""
     told = progress or _nobody
     search = Search(scene, kit, limits)

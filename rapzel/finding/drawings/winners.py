@@ -12,7 +12,13 @@ from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, log_scale, text
 _WIDTH, _HEIGHT = 560.0, 250.0
 _LEFT, _RIGHT, _TOP, _BOTTOM = 62.0, 548.0, 12.0, 204.0
 # What a room of that light is like (common practice).
-_PLACES = ((-2, "night street"), (4, "dim hall"), (8, "sports hall"), (12, "open shade"), (15, "sun"))
+_PLACES = (
+    (-2, "night street"),
+    (4, "dim hall"),
+    (8, "sports hall"),
+    (12, "open shade"),
+    (15, "sun"),
+)
 SHORT = {
     "pulse": "short pulse", "nd": "pulse + ND", "hss": "high-speed sync", "leaf": "leaf shutter",
     "global": "global shutter", "open_shutter": "open shutter", "ambient": "fast shutter alone",
@@ -131,7 +137,7 @@ def _summary(chart: Chart, here: tuple[float, float], imperial: bool) -> str:
 
 def _table(chart: Chart, imperial: bool) -> tuple[tuple[str, ...], list[tuple[str, ...]]]:
     """The same for some of the speeds: the winner from one EV to the next."""
-    rows = []
+    rows: list[tuple[str, ...]] = []
     for row in np.linspace(len(chart.speeds_m_s) - 1, 0, _TABLE_ROWS).round().astype(int):
         stretches = [
             f"{_name(chart, winner)} EV {units.format_number(float(chart.evs[begin]), 2)} to "
@@ -141,4 +147,3 @@ def _table(chart: Chart, imperial: bool) -> tuple[tuple[str, ...], list[tuple[st
         speed = units.format_speed(float(chart.speeds_m_s[row]), imperial)
         rows.append((speed, "; ".join(stretches)))
     return ("Speed", "Winner by room light"), rows
-

@@ -7,11 +7,11 @@ from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
-from django.views.decorators.http import require_POST
+from django.views.decorators.http import require_POST, require_safe
 from django_htmx.http import reswap
 
 from rapzel.core.possible import read_possible_scene
-from rapzel.core.search.limits import Limits
+from rapzel.core.search.limits import Limits, limits_schema
 from rapzel.core.shared.errors import DocumentError
 from rapzel.finding import chips, kits, services
 from rapzel.shoots.models import Scene
@@ -33,7 +33,9 @@ class Asked:
 
     def words(self) -> list[chips.Chip]:
         """The sentence of the limits."""
-        return [chips.chip_of(word, self.limits, self.supply.kit, self.imperial) for word in chips.WORDS]
+        return [
+            chips.chip_of(word, self.limits, self.supply.kit, self.imperial) for word in chips.WORDS
+        ]
 
     def word(self, name: str, error: str = "") -> chips.Chip:
         """One word of it, and what was wrong with it. Raises DocumentError where there is none of that name."""
@@ -87,6 +89,12 @@ def set_scope(request: HttpRequest, pk: int, page: str) -> HttpResponse:
     else:
         services.make_shared(request.user, scene)
     return redirect(PAGES[page], pk=pk)
+
+
+@require_safe
+def schema(request: HttpRequest) -> HttpResponse:
+    """The published JSON Schema of the limits of a search."""
+    return http.schema(limits_schema())
 
 
 def use(request: HttpRequest, scene: Scene, document: dict[str, Any], name: str) -> HttpResponse:

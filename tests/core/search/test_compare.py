@@ -29,9 +29,7 @@ LIMITS = {"iso": [100, 3200], "f_number": [2, 11], "lights": 2}
 
 
 def compared(values: dict[str, Any], **limits: Any) -> Comparison:
-    return compare(
-        scene_of(**values), kit(SMALL, OLD, MONOBLOC), read_limits({**LIMITS, **limits})
-    )
+    return compare(scene_of(**values), kit(SMALL, OLD, MONOBLOC), read_limits({**LIMITS, **limits}))
 
 
 @pytest.mark.parametrize("values", [HALL, LEAF, GLOBAL], ids=["curtains", "leaf", "global"])
@@ -66,7 +64,7 @@ def test_what_cannot_be_stands_last_with_its_reason() -> None:
     *_, last = compared(HALL).columns
     assert not last.possible
     assert "shutter" in last.reason
-    assert last.needs is None
+    assert last.to_document()["needs"] is None
     assert last.to_document()["scene"] is None
 
 

@@ -1,0 +1,144 @@
+"""What a search found, as its page shows it: rows with margins and cost, the front, what comes nearest."""
+
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
+
+from django.urls import reverse
+
+from rapzel.core.document.evaluation import Margin
+from rapzel.core.methods import METHODS
+from rapzel.core.search.limits import Limits
+from rapzel.core.shared import units
+from rapzel.finding.drawings.front import FrontPoint, draw_front
+from rapzel.finding.models import Finding
+from rapzel.finding.words import Words
+from rapzel.ui.drawing import Drawing
+from rapzel.ui.margins import MarginView
+
+KINDS = ("hits", "front", "misses")
+
+
+@dataclass(frozen=True)
+class SetUp:
+    """One set-up: where it stands in what was found, and its facts."""
+
+    finding: Finding
+    kind: str
+    place: int
+    imperial: bool
+
+    @property
+    def _stored(self) -> dict[str, Any]:
+        return (self.finding.result or {})[self.kind][self.place]
+
+    @cached_property
+    def words(self) -> Words:
+        return Words(self._stored["needs"], self._stored["cost"], self.imperial)
+
+    @cached_property
+    def margins(self) -> list[MarginView]:
+        return [MarginView(Margin.model_validate(one)) for one in self._stored["margins"]]
+
+    @property
+    def document(self) -> dict[str, Any]:
+        return dict(self._stored["document"])
+
+    @property
+    def method(self) -> str:
+        return METHODS[self._stored["method"]].title
+
+    @property
+    def sentence(self) -> str:
+        return str(self._stored["sentence"])
+
+    @property
+    def fails(self) -> str:
+        """What fails and by how much, of one that is near."""
+        return str(self._stored.get("says", ""))
+
+    @property
+    def name(self) -> str:
+        """What it is called as a snapshot."""
+        rig = self.words.rig or self.method
+        return f"{rig}, {self.words.dials}"[:120]
+
+    @property
+    def url(self) -> str:
+        own = [self.finding.scene_id, self.finding.pk, self.kind, self.place]
+        return reverse("finding:set_up", args=own)
+
+
+@dataclass(frozen=True)
+class Relaxed:
+    """A limit that, widened, lets something fit."""
+
+    place: int
+    says: str
+
+
+class FoundView:
+    """Everything that the page shows of a search that is done."""
+
+    def __init__(self, finding: Finding, limits: Limits, imperial: bool) -> None:
+        self.finding, self.limits, self.imperial = finding, limits, imperial
+        self.result: dict[str, Any] = finding.result or {}
+
+    def _all(self, kind: str) -> list[SetUp]:
+        count = len(self.result[kind])
+        return [SetUp(self.finding, kind, place, self.imperial) for place in range(count)]
+
+    @cached_property
+    def hits(self) -> list[SetUp]:
+        return self._all("hits")
+
+    @cached_property
+    def misses(self) -> list[SetUp]:
+        return self._all("misses")
+
+    @cached_property
+    def relaxations(self) -> list[Relaxed]:
+        return [Relaxed(place, one["says"]) for place, one in enumerate(self.result["relaxations"])]
+
+    @cached_property
+    def front(self) -> Drawing | None:
+        """The drawing of the front; nothing where it is empty."""
+        points = [
+            self._point(set_up, one["lasts_s"])
+            for set_up, one in zip(self._all("front"), self.result["front"], strict=True)
+        ]
+        return draw_front(points) if points else None
+
+    def _point(self, set_up: SetUp, lasts_s: float) -> FrontPoint:
+        needs = set_up.words.needs
+        says = f"{set_up.words.rig or set_up.method}, {set_up.words.dials}"
+        return FrontPoint(needs["iso"], lasts_s, needs["lights"], says, set_up.url)
+
+    @property
+    def sentence(self) -> str:
+        """What came of it, in one sentence."""
+        tried = _about(self.result["combinations"])
+        if not self.hits:
+            return f"None of {tried} combinations works within these limits."
+        count = _about(self.result["hit_count"])
+        works = "works" if self.result["hit_count"] == 1 else "work"
+        words = self.hits[0].words
+        first = f"{words.rig or self.hits[0].method}, {words.dials}"
+        return f"{count} of {tried} combinations {works}. First: {first}."
+
+    @property
+    def not_possible(self) -> list[str]:
+        """Methods that were not searched, and why."""
+        reasons = self.result["not_possible"].items()
+        return [f"{METHODS[key].title} ({reason})" for key, reason in reasons]
+
+
+_WORDS = ((1e12, "trillion"), (1e9, "billion"), (1e6, "million"))
+
+
+def _about(count: int) -> str:
+    """A count as one says it: exact while it is small, then with two digits."""
+    for size, word in _WORDS:
+        if count >= size:
+            return f"{units.format_number(count / size, 2)} {word}"
+    return f"{count:,}".replace(",", "\u202f")

@@ -1,0 +1,147 @@
+"""Settings that are found for a scene."""
+
+from typing import Any
+
+from django.contrib import messages
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST, require_safe
+from django_htmx.http import HttpResponseClientRedirect
+
+from rapzel.core.methods import method_of
+from rapzel.core.possible import read_possible_scene
+from rapzel.core.search.limits import MOST_LIGHTS, read_limits
+from rapzel.finding import searching, services
+from rapzel.finding.found import KINDS, FoundView, SetUp
+from rapzel.finding.models import Finding
+from rapzel.finding.question import question_of
+from rapzel.finding.tasks import later
+from rapzel.finding.views.common import Asked, asked_of, limits_context, use
+from rapzel.shoots import pictures
+from rapzel.shoots.views.common import find_scene, kept_while_it_stands, login_required
+from rapzel.shoots.workbench import answered
+from rapzel.ui import http
+
+
+def _found(asked: Asked) -> tuple[Finding, FoundView | None]:
+    """The search, and what it found where it is done."""
+    question = question_of(asked.scene.document, asked.supply.kit, asked.limits)
+    finding = searching.find(asked.scene, question, later)
+    done = finding.state == Finding.State.DONE
+    return finding, FoundView(finding, asked.limits, asked.imperial) if done else None
+
+
+@login_required
+@require_safe
+def page(request: HttpRequest, pk: int) -> HttpResponse:
+    """The whole page; only what was found where a limit was changed or a running search is asked for."""
+    asked = asked_of(request, pk)
+    finding, found = _found(asked)
+    context = {**limits_context(request, asked, "find"), "finding": finding, "found": found}
+    partly = context["changed"] or (http.is_htmx(request) and "part" in request.GET)
+    return render(request, "finding/_found.html" if partly else "finding/find.html", context)
+
+
+def _finding(request: HttpRequest, pk: int, finding: int) -> Finding:
+    own = Finding.objects.visible_to(request.user).select_related("scene__shoot")
+    return get_object_or_404(own, scene=pk, pk=finding)
+
+
+@login_required
+@require_POST
+def cancel(request: HttpRequest, pk: int, finding: int) -> HttpResponse:
+    """Stops a search."""
+    searching.cancel(_finding(request, pk, finding))
+    return redirect("finding:find", pk=pk)
+
+
+@login_required
+@require_POST
+def again(request: HttpRequest, pk: int, finding: int) -> HttpResponse:
+    """Searches anew what was stopped."""
+    searching.again(_finding(request, pk, finding), later)
+    return redirect("finding:find", pk=pk)
+
+
+@login_required
+@require_POST
+def relax(request: HttpRequest, pk: int, finding: int, place: int) -> HttpResponse:
+    """Widens the limit of a relaxation that succeeds."""
+    row = _finding(request, pk, finding)
+    relaxations = (row.result or {}).get("relaxations", [])
+    if place >= len(relaxations):
+        raise Http404
+    services.keep_limits(request.user, row.scene, read_limits(relaxations[place]["limits"]))
+    return redirect("finding:find", pk=pk)
+
+
+def _set_up(request: HttpRequest, pk: int, finding: int, kind: str, place: int) -> SetUp:
+    row = _finding(request, pk, finding)
+    if kind not in KINDS or place >= len((row.result or {}).get(kind, [])):
+        raise Http404
+    return SetUp(row, kind, place, bool(getattr(request.user, "imperial", False)))
+
+
+@login_required
+@require_safe
+def set_up(request: HttpRequest, pk: int, **which: Any) -> HttpResponse:
+    """One set-up: picture, sentence, margins, what it needs and takes."""
+    shown = _set_up(request, pk, **which)
+    answer = answered(shown.document, shown.imperial)
+    context = {"scene": shown.finding.scene, "set_up": shown, "answer": answer}
+    return render(request, "finding/set_up.html", context)
+
+
+@login_required
+@require_safe
+def picture(request: HttpRequest, pk: int, **which: Any) -> HttpResponse:
+    """The rehearsal of a set-up."""
+    answer = answered(_set_up(request, pk, **which).document)
+    image, content_type = pictures.rehearsal(answer)
+    response = HttpResponse(image, content_type=content_type)
+    return kept_while_it_stands(request, response, answer.fingerprint)
+
+
+@login_required
+@require_POST
+def choose(request: HttpRequest, pk: int, **which: Any) -> HttpResponse:
+    """Makes a set-up the scene, or a snapshot of it."""
+    chosen = _set_up(request, pk, **which)
+    return use(request, chosen.finding.scene, chosen.document, chosen.name)
+
+
+@login_required
+@require_safe
+def export_json(request: HttpRequest, pk: int, finding: int) -> HttpResponse:
+    """What was found, as JSON."""
+    row = _finding(request, pk, finding)
+    return http.json_file(row.result or {}, f"{row.scene.name} settings")
+
+
+@login_required
+@require_POST
+def how_many(request: HttpRequest, pk: int, light: str) -> HttpResponse:
+    """How many lights of a kind are needed as everything else is set: limits of the scene's own, and a search."""
+    scene = find_scene(request, pk)
+    document = scene.document
+    one = next((one for one in document["lights"] if one.get("id") == light), None)
+    if one is None:
+        raise Http404
+    dials = document["exposure"]
+    method = method_of(read_possible_scene(document))
+    limits, _ = services.limits_for(request.user, scene)
+    kept = limits.model_dump(mode="json") | {
+        "iso": [dials["iso"]] * 2, "f_number": [dials["f_number"]] * 2,
+        "distance_m": [one["distance_m"]] * 2, "strobes": [one["strobe"]["name"]],
+        "shutter_s": [dials["shutter_s"]] * 2, "methods": [method.key], "lights": MOST_LIGHTS, "order": "lights",
+    }  # fmt: skip
+    services.make_own(request.user, scene)
+    services.keep_limits(request.user, scene, read_limits(kept))
+    messages.info(
+        request,
+        "The limits of this scene are now: as it is set, and as many of this light as it takes.",
+    )
+    if http.is_htmx(request):
+        return HttpResponseClientRedirect(reverse("finding:find", args=[pk]))
+    return redirect("finding:find", pk=pk)
