@@ -17,6 +17,7 @@ from rapzel.core.document.evaluation import (
 from rapzel.core.document.scene import Scene
 from rapzel.core.physics import Lit, Physics
 from rapzel.core.physics.framing import frame_facts
+from rapzel.core.physics.ratios import against_key_stops, mired_from_key
 from rapzel.core.possible import read_possible_scene
 from rapzel.core.shared.working import least_certain
 from rapzel.core.shutter import rows
@@ -25,7 +26,15 @@ from rapzel.core.verdict.sentence import sentence
 from rapzel.core.verdict.warnings import warnings_of
 
 
-def _light_result(physics: Physics, lit: Lit) -> LightResult:
+def _light_results(physics: Physics) -> list[LightResult]:
+    scene = physics.scene
+    facts = zip(physics.lights, against_key_stops(scene), mired_from_key(scene), strict=True)
+    return [_light_result(physics, lit, against, mired) for lit, against, mired in facts]
+
+
+def _light_result(
+    physics: Physics, lit: Lit, against_key_stops: float | None, mired_from_key: float | None
+) -> LightResult:
     known, lasts = lit.known, physics.time_s(lit)
     return LightResult(
         name=lit.light.name,
@@ -41,6 +50,9 @@ def _light_result(physics: Physics, lit: Lit) -> LightResult:
         stopping_s=lasts,
         light_provenance=lit.gives,
         light_doubt_stops=lit.light_doubt_stops,
+        count=lit.light.count,
+        against_key_stops=against_key_stops,
+        mired_from_key=mired_from_key,
     )
 
 
@@ -114,7 +126,7 @@ def evaluate_physics(physics: Physics) -> Evaluation:
         magnification=frame.magnification,
         speed_m_s=physics.trajectory.wanted_speed_m_s,
         speed_across_m_s=_speed_across(physics),
-        lights=[_light_result(physics, lit) for lit in physics.lights],
+        lights=_light_results(physics),
         flash_offset_stops=physics.flash_offset_stops,
         ambient_offset_stops=physics.ambient_offset_stops,
         exposure_offset_stops=physics.exposure_offset_stops,

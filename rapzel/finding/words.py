@@ -75,7 +75,7 @@ class Words:
     def _of_lights(self, value: float | None, unit: str) -> str:
         if not self.needs["rig"]:
             return ""
-        return "not known" if value is None else f"{units.format_number(value, 2)}{unit}"
+        return "not known" if value is None else f"{units.format_number(value, 4)}{unit}"
 
     def length(self, value_m: float | None) -> str:
         return "" if value_m is None else units.format_length(value_m, self.imperial)

@@ -8,9 +8,9 @@ from rapzel.core.methods import METHODS
 from rapzel.core.motion import KINDS as MOTION_KINDS
 from rapzel.core.motion import Movement
 from rapzel.core.rehearsal.subject import BACKGROUNDS, SUBJECTS
-from rapzel.core.shared import units
 from rapzel.core.trigger.links import KINDS as LINK_KINDS
 from rapzel.shoots.fields import Choices, Document, Field, Group, Reader, Section, in_words
+from rapzel.shoots.lights import lights_group
 from rapzel.shoots.look import room_as_it_is
 
 MOTIONS: Choices = tuple((kind, motion.title) for kind, motion in MOTION_KINDS.items())
@@ -134,35 +134,6 @@ def _look(read: Reader) -> Group:
         "trail": f"trail of {first or 'any length'}",
     }[kind]
     return Group("look", "Look", state, [Section([read.choice("look.room", "Room", LOOKS), *own])])
-
-
-def _light(read: Reader, light: Document) -> Section:
-    at, strobe = f"lights[#{light['id']}]", light["strobe"]
-    fields = [
-        read.quantity(f"{at}.power", "Power", "power", hint="1/32, −5 stops"),
-        read.quantity(f"{at}.distance_m", "Distance", "length"),
-        read.quantity(f"{at}.loss_stops", "Loss, stops", "stops", hint="modifier, grid, gel"),
-    ]
-    more = [read.words(f"{at}.name", "Name")]
-    modes = [mode["name"] for mode in strobe.get("modes", [])]
-    if modes:
-        own = (("", "as listed"),) if strobe.get("durations") else ()
-        more.append(read.choice(f"{at}.mode", "Mode", (*own, *((name, name) for name in modes))))
-    if strobe.get("guide_numbers"):
-        more.append(read.quantity(f"{at}.zoom_mm", "Zoom, mm", "number", optional=True))
-    more.append(read.check(f"{at}.on_moving_part", "Lights the moving part"))
-    more.append(read.quantity(f"{at}.delay_s", "Fires later by", "duration"))
-    return Section(fields, light["name"] or "Light", strobe["name"], "light", light["id"], more)
-
-
-def _lights(read: Reader) -> Group:
-    lights = read.document["lights"]
-    shown = ", ".join(
-        f"{light['name'] or 'Light'} {units.format_power(light['power'])}" for light in lights[:3]
-    )
-    more = f" and {len(lights) - 3} more" if len(lights) > 3 else ""
-    sections = [_light(read, light) for light in lights]
-    return Group("lights", "Lights", f"{shown}{more}" or "none yet", sections, ("strobe",))
 
 
 def _exposure(read: Reader) -> Group:
@@ -304,7 +275,7 @@ def _tools(read: Reader) -> Group:
 
 
 _GROUPS = (
-    _motion, _frame, _look, _lights, _exposure, _room, _shutter, _trigger, _set, _cautions, _tools,
+    _motion, _frame, _look, lights_group, _exposure, _room, _shutter, _trigger, _set, _cautions, _tools,
 )  # fmt: skip
 
 

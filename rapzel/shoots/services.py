@@ -12,11 +12,13 @@ from rapzel.core.methods import METHODS, of_word
 from rapzel.core.motion import KINDS as MOTION_KINDS
 from rapzel.core.motion.kinematics import time_in_the_air_s
 from rapzel.core.motion.presets import UsualSpeed
+from rapzel.core.physics.ratios import equal_powers
 from rapzel.core.possible import read_possible_scene
 from rapzel.core.shared.errors import DocumentError, Problem
 from rapzel.core.trigger.links import KINDS as LINK_KINDS
 from rapzel.core.verdict.look_remedies import followed_look
 from rapzel.shoots.history import rewrite, stored_form
+from rapzel.shoots.lights import LAMPS, with_ratios
 from rapzel.shoots.look import HAND_M
 from rapzel.shoots.models import Scene, Shoot, Snapshot
 from rapzel.ui.quota import require_room
@@ -95,7 +97,11 @@ def add_scene(shoot: Shoot, document: Mapping[str, Any], name: str = "") -> Scen
 def change_scene(scene: Scene, values: Mapping[str, Any], what: str = "a change") -> int:
     """Sets values by path (`exposure.iso`, `lights[#light-1].power`) and what follows from them."""
     return rewrite(
-        scene, lambda document: _with_consequences(places.changed(document, values), values), what
+        scene,
+        lambda document: _with_consequences(
+            places.changed(document, with_ratios(document, values)), values
+        ),
+        what,
     )
 
 
@@ -216,6 +222,36 @@ def copy_light(scene: Scene, identity: str) -> int:
         return {**document, "lights": [*lights[:place], another, *lights[place:]]}
 
     return rewrite(scene, write, "a second light")
+
+
+def equalise_powers(scene: Scene) -> int:
+    """Gives every light of the key's kind the key's power; the ratios stay, by distance."""
+
+    def write(document: Document) -> Document:
+        return places.changed(document, dict(equal_powers(read_possible_scene(document))))
+
+    return rewrite(scene, write, "equal powers")
+
+
+def add_lamp(scene: Scene, kind: str) -> int:
+    """One more continuous light of a kind. Raises DocumentError for a kind that is not known."""
+    if kind not in LAMPS:
+        raise DocumentError([Problem("lamps", f"kind must be one of {', '.join(LAMPS)}")])
+    name, usual = LAMPS[kind]
+    lamp = {"id": places.new_identity("lamp"), "name": name, "kind": kind, **usual}
+    return rewrite(
+        scene, lambda document: {**document, "lamps": [*document["lamps"], lamp]}, "adding a lamp"
+    )
+
+
+def remove_lamp(scene: Scene, identity: str) -> int:
+    """The scene without one of its continuous lights; undo brings it back."""
+
+    def write(document: Document) -> Document:
+        gone = _item(document["lamps"], identity, "lamp")
+        return {**document, "lamps": [lamp for lamp in document["lamps"] if lamp is not gone]}
+
+    return rewrite(scene, write, "removing a lamp")
 
 
 def use_strobe(scene: Scene, identity: str, strobe: Document, what: str = "another strobe") -> int:

@@ -12,6 +12,7 @@ from rapzel.core.document.places import called, identified
 from rapzel.core.document.upgrade import upgrade
 from rapzel.core.evaluate import evaluate_physics
 from rapzel.core.physics import Physics
+from rapzel.core.physics.ratios import equal_powers
 from rapzel.core.possible import read_possible_scene
 from rapzel.core.shared import units
 from rapzel.core.trigger.success import tries_for
@@ -118,6 +119,11 @@ class Answer:
         if light.state != "fails" or (light.value or 0.0) > 0 or not lit:
             return None
         return max(lit, key=lambda one: one.n_squared).light
+
+    @property
+    def powers_differ(self) -> bool:
+        """Whether lights of the key's kind stand at other powers than the key."""
+        return bool(equal_powers(self.physics.scene))
 
     @property
     def nothing_to_close(self) -> str:

@@ -154,3 +154,29 @@ def test_several_scenes_are_added_all_or_none(shoot, document) -> None:
         services.add_scenes(shoot, [document, broken])
     assert not shoot.scenes.exists()
     assert len(services.add_scenes(shoot, [document, document])) == 2
+
+
+def test_a_ratio_moves_power_or_distance(scene) -> None:
+    services.copy_light(scene, "light-1")
+    second = scene.document["lights"][1]
+    at, before = f"lights[#{second['id']}]", second["power"]
+    services.change_scene(scene, {f"{at}.against_key_by_power": -1.0})
+    assert scene.document["lights"][1]["power"] == pytest.approx(before / 2, rel=1e-3)
+    services.change_scene(scene, {f"{at}.against_key_by_distance": -3.0})
+    assert scene.document["lights"][1]["distance_m"] == pytest.approx(
+        2 * second["distance_m"], rel=1e-2
+    )
+    services.equalise_powers(scene)
+    lights = scene.document["lights"]
+    assert lights[1]["power"] == lights[0]["power"]
+    assert lights[1]["distance_m"] == pytest.approx(lights[0]["distance_m"] * 2**1.5, rel=1e-2)
+
+
+def test_a_continuous_light_comes_and_goes(scene) -> None:
+    for kind in ("lamp", "video", "stick"):
+        services.add_lamp(scene, kind)
+    assert [lamp["kind"] for lamp in scene.document["lamps"]] == ["lamp", "video", "stick"]
+    services.remove_lamp(scene, scene.document["lamps"][1]["id"])
+    assert [lamp["kind"] for lamp in scene.document["lamps"]] == ["lamp", "stick"]
+    with pytest.raises(DocumentError, match="lamp, video, stick"):
+        services.add_lamp(scene, "torch")

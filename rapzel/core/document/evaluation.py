@@ -30,6 +30,9 @@ class LightResult(_Result):
     stopping_s: float
     light_provenance: Provenance
     light_doubt_stops: float
+    count: int = 1
+    against_key_stops: float | None = None
+    mired_from_key: float | None = None
 
 
 class TrailFact(_Result):

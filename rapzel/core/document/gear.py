@@ -113,6 +113,9 @@ class Strobe(Part):
         return self
 
 
+Role = Literal["key", "fill", "rim", "background", "sun"]
+
+
 class Light(Part):
     id: Identity | None = None
     name: Name = ""
@@ -126,7 +129,15 @@ class Light(Part):
     mode: Name | None = None
     on_moving_part: bool = True
     delay_s: float = Field(0.0, ge=0, le=60, description="fired this much after the others")
+    role: Role | None = None
+    count: int = Field(1, ge=1, le=100, description="so many alike, side by side")
     strobe: Strobe
+
+    @property
+    def called(self) -> str:
+        """Its name, and how many it is."""
+        name = self.name or "Light"
+        return name if self.count == 1 else f"{name} × {self.count}"
 
     @property
     def table(self) -> Durations:
@@ -135,6 +146,22 @@ class Light(Part):
         if self.mode is not None:
             return next(mode.durations for mode in strobe.modes if mode.name == self.mode)
         return strobe.durations or strobe.modes[0].durations
+
+
+class Lamp(Part):
+    """A continuous light: to the picture it is part of the room, whatever the flash does.
+
+    `lux_1m` is what one of them gives at 1 m; `lit_s` how long it is on while the shutter is open, null all the time.
+    """
+
+    id: Identity | None = None
+    name: Name = ""
+    kind: Literal["lamp", "video", "stick"] = "lamp"
+    lux_1m: float = Field(ge=1e-3, le=1e8)
+    distance_m: float = Field(ge=0.01, le=1e4)
+    loss_stops: Stops = 0.0
+    count: int = Field(1, ge=1, le=100)
+    lit_s: Seconds | None = None
 
 
 def fastest_shutter_s(camera: Camera) -> float:

@@ -15,6 +15,7 @@ from rapzel.core.shared.errors import DocumentError, Problem
 _STEP = re.compile(r"\.?([A-Za-z_][\w-]*)|\[(\d{1,9})\]|\[#([\w-]{1,40})\]")
 _LISTS = {
     "lights": "light",
+    "lamps": "lamp",
     "trigger.links": "link",
 }  # where they stand, and what one of them is called
 

@@ -10,7 +10,7 @@ from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, ValidationError, model_validator
 
-from rapzel.core.document.gear import Camera, Lens, Light
+from rapzel.core.document.gear import Camera, Lamp, Lens, Light
 from rapzel.core.document.upgrade import FORMAT, VERSION, upgrade
 from rapzel.core.motion import Motion
 from rapzel.core.shared import constants
@@ -164,6 +164,7 @@ class Scene(Part):
     look: Look = Field(default_factory=Look)
     ambient: Ambient = Field(default_factory=Ambient)
     lights: tuple[Light, ...] = Field((), max_length=50, strict=False)
+    lamps: tuple[Lamp, ...] = Field((), max_length=50, strict=False)
     trigger: Trigger = Field(default_factory=Trigger)
     moment: Moment = Field(default_factory=Moment)
     hazards: tuple[Hazard, ...] = Field((), max_length=20, strict=False)

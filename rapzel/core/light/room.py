@@ -30,6 +30,19 @@ def ev100_from_lux(lux: float) -> float:
     return math.log2(lux * 100 / constants.FLAT_RECEPTOR_C)
 
 
+def lamp_lux(lux_1m: float, distance_m: float, loss_stops: float, count: int) -> float:
+    """Illuminance by so many alike lamps [lx], each a point: E = E₁ₘ / d² · 2^−loss (ISO 2720's photometric terms)."""
+    return float(count * lux_1m / distance_m**2 * 2.0**-loss_stops)
+
+
+def together_ev100(ev100: float | None, lux: float) -> float | None:
+    """EV at ISO 100 of a room and lamps together; None for neither."""
+    if lux <= 0:
+        return ev100
+    lamps = ev100_from_lux(lux)
+    return lamps if ev100 is None else float(np.logaddexp2(ev100, lamps))
+
+
 def ev100_from_reading(f_number: float, shutter_s: float, iso: float) -> float:
     """EV at ISO 100 of a meter reading: log2(N²/t) − log2(ISO/100)."""
     return math.log2(f_number**2 / shutter_s) - math.log2(iso / 100)

@@ -72,6 +72,7 @@ def lit(light: Light, scene: Scene, method: Method, travel_s: float | None) -> L
     formula = (
         f"GN √(ISO/100) √power / d · 2^(−loss/2), ISO {exposure.iso:g}, power {light.power:g}, "
         f"d = {light.distance_m:g} m, loss {loss:g}"
+        f"{f', of each of {light.count}: N² adds up' if light.count > 1 else ''}"
     )
     working = (
         step(f"GN {name}", number, "m", "guide number at ISO 100", constants.SOURCE_ISO_1230, how),
@@ -87,7 +88,7 @@ def lit(light: Light, scene: Scene, method: Method, travel_s: float | None) -> L
         known=known,
         pulse=pulse,
         refusal=refusal,
-        n_squared=0.0 if refusal else f_number**2,
+        n_squared=0.0 if refusal else f_number**2 * light.count,
         gives=how,
         working=working,
     )
@@ -106,7 +107,12 @@ def near_source_warning(light: Light) -> str | None:
 
 
 def summed_doubt_stops(lights: list[Lit], shares: list[float]) -> float:
-    """How far the sum of several lights may be off [stops]: each one's doubt by its share, as independent errors."""
-    return math.sqrt(
-        sum((share * one.light_doubt_stops) ** 2 for one, share in zip(lights, shares, strict=True))
-    )
+    """How far the sum of several lights may be off [stops]: each one's doubt by its share.
+
+    Lights of one kind are off together, those of different kinds independently.
+    """
+    of_a_kind: dict[str, float] = {}
+    for one, share in zip(lights, shares, strict=True):
+        kind = one.light.strobe.name
+        of_a_kind[kind] = of_a_kind.get(kind, 0.0) + share * one.light_doubt_stops
+    return math.hypot(*of_a_kind.values())

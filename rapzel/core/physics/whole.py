@@ -136,8 +136,8 @@ class Physics:
         return bare - self.curves.best_loss_stops
 
     @cached_property
-    def ev100(self) -> tuple[float | None, Step | None]:
-        """EV at ISO 100 of the room with its working; None for a dark room."""
+    def room_ev100(self) -> tuple[float | None, Step | None]:
+        """EV at ISO 100 of the room without lamps, with its working; None for a dark room."""
         ambient = self.scene.ambient
         if ambient.ev100 is not None:
             return ambient.ev100, step(
@@ -152,6 +152,28 @@ class Physics:
             formula = "log2(N²/t) − log2(ISO/100) of the reading"
         else:
             return None, None
+        return value, step("EV100", value, "EV", formula, constants.SOURCE_ISO_2720)
+
+    def lamps_lux(self, shutter_s: float) -> float:
+        """Illuminance by the lamps [lx], mean over an opening: one that is lit for a part of it counts by that part."""
+        return sum(
+            room.lamp_lux(lamp.lux_1m, lamp.distance_m, lamp.loss_stops, lamp.count)
+            * min((lamp.lit_s or shutter_s) / shutter_s, 1.0)
+            for lamp in self.scene.lamps
+        )
+
+    def ev100_at(self, shutter_s: float) -> float | None:
+        """EV at ISO 100 of room and lamps together for an opening of that length; None for a dark room."""
+        return room.together_ev100(self.room_ev100[0], self.lamps_lux(shutter_s))
+
+    @cached_property
+    def ev100(self) -> tuple[float | None, Step | None]:
+        """EV at ISO 100 of room and lamps at the set shutter, with its working; None for a dark room."""
+        if not self.scene.lamps:
+            return self.room_ev100
+        shutter_s = self.scene.exposure.shutter_s
+        value = self.ev100_at(shutter_s)
+        formula = f"room and {self.lamps_lux(shutter_s):.3g} lx of lamps, added as light"
         return value, step("EV100", value, "EV", formula, constants.SOURCE_ISO_2720)
 
     @cached_property

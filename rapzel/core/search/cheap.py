@@ -127,7 +127,7 @@ def _with_another(scene: Scene, like: Light) -> list[dict[str, Any]]:
 
 def _of_the_room(scene: Scene, now: Physics) -> Iterator[Candidate]:
     """Less of it where it is not wanted; a filter, where there is too much light for the aperture."""
-    ev100, exposure = now.ev100[0], scene.exposure
+    ev100, exposure = now.room_ev100[0], scene.exposure
     if ev100 is not None and scene.look.room == "black":
         darker = (
             ("ambient.ev100", ev100 - _FLAGGED_STOPS), ("ambient.lux", None), ("ambient.meter", None),

@@ -41,7 +41,7 @@ class Room:
 
 def room_of(way: Way, shutter_s: float) -> Room:
     """The room's part in one way at one shutter."""
-    ev100 = way.physics.ev100[0]
+    ev100 = way.physics.ev100_at(shutter_s)
     return asked_of(way, shutter_s, -math.inf if ev100 is None else ev100, trail_px(way, shutter_s))
 
 

@@ -12,7 +12,7 @@ from rapzel.core.evaluate import evaluate
 from rapzel.core.search.pulses import Settings
 from rapzel.core.search.ways import Way
 
-NAMES = ("Key", "Fill", "Rim", "Back")
+NAMES = ("Key", "Fill")  # of the one or two kinds
 
 
 @dataclass(frozen=True)
@@ -54,17 +54,14 @@ class Hit:
         lights: list[Light] = []
         for place, count in self.rig:
             source = self.settings.sources[int(self.settings.source[place])]
-            for _ in range(count):
-                number = len(lights)
-                name = NAMES[number] if number < len(NAMES) else f"Light {number + 1}"
-                lights.append(
-                    Light(
-                        name=name, power=float(self.settings.power[place]),
-                        distance_m=self.distance_m, loss_stops=self.loss_stops,
-                        source_size_m=self.source_size_m, mode=source.mode or None,
-                        strobe=source.strobe,
-                    )
-                )  # fmt: skip
+            lights.append(
+                Light(
+                    name=NAMES[len(lights)], power=float(self.settings.power[place]),
+                    distance_m=self.distance_m, loss_stops=self.loss_stops, count=count,
+                    source_size_m=self.source_size_m, mode=source.mode or None,
+                    strobe=source.strobe,
+                )
+            )  # fmt: skip
         return lights
 
     @property

@@ -6,6 +6,7 @@ from rapzel.core.document.evaluation import Evaluation
 from rapzel.core.document.gear import Light, lowest_power
 from rapzel.core.document.scene import Scene
 from rapzel.core.methods import METHODS, method_of
+from rapzel.core.physics.ratios import equal_powers
 from rapzel.core.pulse import pulse_at
 from rapzel.core.shared.units import (
     F_NUMBERS,
@@ -153,6 +154,9 @@ def for_freeze(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterato
     slow = [
         place for place, lit in enumerate(now.lights) if lit.share > 0 and lit.stopping_s > limit
     ]
+    equal = equal_powers(scene)
+    if equal:
+        yield Change("freeze", "equal powers, ratio by distance", equal)
     powers = {place: power_fast_enough(scene.lights[place], limit) for place in slow}
     enough = {place: power for place, power in powers.items() if power is not None}
     if slow and len(enough) == len(slow):

@@ -29,9 +29,10 @@ def _freeze(physics: Physics, margin: Margin) -> str:
     if margin.says.startswith("second image"):
         return f"doubled: a {margin.says}"
     if margin.state == "fails":
-        return (
-            f"smeared over {px} px where {format_number(physics.frame.criterion_px, 2)} are allowed"
-        )
+        slow = physics.slowest
+        by = f" by {slow.name}" if slow and len(physics.on_part) > 1 else ""
+        allowed = format_number(physics.frame.criterion_px, 2)
+        return f"smeared over {px} px{by} where {allowed} are allowed"
     if margin.state == "unsure":
         faint = [trail for trail in physics.trails if trail.faint and trail.of != "room"]
         if faint:

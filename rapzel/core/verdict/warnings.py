@@ -1,7 +1,9 @@
 """What a scene's reader should know although no margin depends on it."""
 
+from rapzel.core.light import tint
 from rapzel.core.physics import Physics
 from rapzel.core.physics.lights import near_source_warning
+from rapzel.core.physics.ratios import mired_from_key
 from rapzel.core.shared.units import format_length, format_number, format_percent, format_shutter
 
 _ENLARGED = 1.5  # a limb drawn this much larger than the body looks swollen; common practice
@@ -15,8 +17,24 @@ def warnings_of(physics: Physics) -> list[str]:
     return [
         *_about_the_frame(physics),
         *(near for one in physics.scene.lights if (near := near_source_warning(one))),
+        *_about_colours(physics),
         *_about_the_exposure(physics),
     ]
+
+
+def _about_colours(physics: Physics) -> list[str]:
+    """Lights whose colour is told apart from the key's; lights whose colour nobody measured are not spoken of."""
+    said = []
+    scene = physics.scene
+    for light, mired in zip(scene.lights, mired_from_key(scene), strict=True):
+        if mired is None or abs(mired) < tint.SEEN_MIRED:
+            continue
+        how = "warmer" if mired > 0 else "cooler"
+        said.append(
+            f"{light.called} is {abs(mired):.0f} mired {how} than the key at these powers: "
+            "gel it, or give both one power."
+        )
+    return said
 
 
 def _about_the_frame(physics: Physics) -> list[str]:

@@ -126,7 +126,7 @@ def _plateau(svg: Svg, x: Scale, y: Scale, lit: Lit) -> None:
 
 
 def _name(svg: Svg, x: Scale, y: Scale, lit: Lit) -> None:
-    label = f"{lit.light.name or 'Light'} {units.format_power(lit.light.power)}"
+    label = f"{lit.light.called} {units.format_power(lit.light.power)}"
     peak = x(_peak_s(lit))
     right = peak + 12 + text_width(label) <= _RIGHT
     svg.text(
@@ -152,7 +152,7 @@ def _summary(physics: Physics, main: Lit) -> str:
 def _rows(physics: Physics) -> list[tuple[str, ...]]:
     return [
         (
-            lit.light.name or "Light",
+            lit.light.called,
             units.format_time(lit.known.t05_s),
             units.format_time(lit.known.t01_s),
             units.format_time(span_s(lit.known.shape)),

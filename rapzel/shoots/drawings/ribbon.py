@@ -96,7 +96,7 @@ def power_stops(lit: Lit, x: Scale) -> str:
 
 def _light(ribbon: _Ribbon, physics: Physics, lit: Lit) -> None:
     svg, x, y, strobe = ribbon.svg, ribbon.x, ribbon.y, lit.light.strobe
-    ribbon.label(f"{lit.light.name or 'Light'} {units.format_power(lit.light.power)}")
+    ribbon.label(f"{lit.light.called} {units.format_power(lit.light.power)}")
     stops = power_stops(lit, x)
     ends = [float(at) for at, _ in json.loads(stops)]
     if physics.method.train:
@@ -267,7 +267,7 @@ def _rows(physics: Physics, limit_text: str) -> list[tuple[str, ...]]:
         known = lit.known
         rows.append(
             (
-                f"{lit.light.name or 'Light'} at {units.format_power(lit.light.power)}",
+                f"{lit.light.called} at {units.format_power(lit.light.power)}",
                 f"t.5 {units.format_time(known.t05_s)}",
                 f"t.1 {units.format_time(known.t01_s)}",
                 f"{known.provenance}: {known.basis}, {said(known.t01_range_s[0])} … {said(known.t01_range_s[1])}",

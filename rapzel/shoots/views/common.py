@@ -15,6 +15,7 @@ from rapzel.kit.models import Camera, Lens, Modifier, Strobe, Trigger
 from rapzel.shoots import fragments, history, renewal
 from rapzel.shoots.drawings import VIEWS
 from rapzel.shoots.groups import all_fields
+from rapzel.shoots.lights import LAMP_CHOICES
 from rapzel.shoots.models import Scene, Snapshot
 from rapzel.shoots.workbench import Answer, answered
 
@@ -65,7 +66,11 @@ def kit_choices(request: HttpRequest) -> dict[str, Any]:
         own[key].append((pk, name))
     plain = [(kind, f"new: {link.title}") for kind, link in LINK_KINDS.items()]
     own["trigger"] = [*own["trigger"], *plain]
-    return {**own, "speed": [(place, each.says) for place, each in enumerate(USUAL_SPEEDS)]}
+    return {
+        **own,
+        "lamp": LAMP_CHOICES,
+        "speed": [(place, each.says) for place, each in enumerate(USUAL_SPEEDS)],
+    }
 
 
 def inputs_context(request: HttpRequest, scene: Scene, answer: Answer) -> dict[str, Any]:

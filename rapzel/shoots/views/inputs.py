@@ -180,6 +180,9 @@ VERBS: dict[str, Callable[[HttpRequest, Scene], int]] = {
     "add-light": lambda request, scene: services.add_light(scene, _own(request, Strobe).to_core()),
     "copy-light": lambda request, scene: services.copy_light(scene, _item(request)),
     "remove-light": lambda request, scene: services.remove_light(scene, _item(request)),
+    "equal-powers": lambda request, scene: services.equalise_powers(scene),
+    "add-lamp": lambda request, scene: services.add_lamp(scene, request.POST.get("pk", "")),
+    "remove-lamp": lambda request, scene: services.remove_lamp(scene, _item(request)),
     "use-strobe": _use_strobe,
     "use-camera": lambda request, scene: services.use_camera(
         scene, _own(request, Camera).to_core()
