@@ -3,7 +3,6 @@
 from collections.abc import Iterator
 
 from rapzel.core.document.places import get
-from rapzel.core.light import room
 from rapzel.core.methods import METHODS
 from rapzel.core.motion import KINDS as MOTION_KINDS
 from rapzel.core.motion import Movement
@@ -12,6 +11,7 @@ from rapzel.core.trigger.links import KINDS as LINK_KINDS
 from rapzel.shoots.fields import Choices, Document, Field, Group, Reader, Section, in_words
 from rapzel.shoots.lights import lights_group
 from rapzel.shoots.look import room_as_it_is
+from rapzel.shoots.rooms import room_group
 
 MOTIONS: Choices = tuple((kind, motion.title) for kind, motion in MOTION_KINDS.items())
 # One choice for each word of the document; the camera and the filter decide which row of the table it is.
@@ -154,24 +154,6 @@ def _exposure(read: Reader) -> Group:
     return Group("exposure", "Exposure", state, [Section(fields)])
 
 
-def _room(read: Reader) -> Group:
-    ev = get(read.document, "ambient.ev100")
-    usual = "; ".join(f"{name} {value:g}" for name, value in room.PRESETS.items())
-    fields = [
-        read.quantity(
-            "ambient.ev100", "EV at ISO 100", "ev", optional=True, hint=f"empty: dark. {usual}"
-        ),
-        read.quantity("ambient.trail_stops", "A trail shows under", "stops"),
-        read.quantity("ambient.clear_stops", "No trail from", "stops"),
-    ]
-    other = (
-        "by meter"
-        if get(read.document, "ambient.meter") or get(read.document, "ambient.lux")
-        else "dark"
-    )
-    return Group("room", "Room", other if ev is None else f"EV {fields[0].text}", [Section(fields)])
-
-
 def _shutter(read: Reader) -> Group:
     method, kind = get(read.document, "exposure.method"), get(read.document, "camera.shutter")
     fields = [
@@ -275,7 +257,7 @@ def _tools(read: Reader) -> Group:
 
 
 _GROUPS = (
-    _motion, _frame, _look, lights_group, _exposure, _room, _shutter, _trigger, _set, _cautions, _tools,
+    _motion, _frame, _look, lights_group, _exposure, room_group, _shutter, _trigger, _set, _cautions, _tools,
 )  # fmt: skip
 
 

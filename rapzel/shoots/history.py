@@ -12,10 +12,19 @@ from django.db import transaction
 from rapzel.core.document import places
 from rapzel.core.document.upgrade import upgrade
 from rapzel.core.possible import read_possible_scene
+from rapzel.core.shared.errors import DocumentError, Problem
 from rapzel.shoots.models import Scene, SceneRevision
 
 KEPT_REVISIONS = 100
 Document = dict[str, Any]
+
+
+def item_of(items: list[Document], identity: str, kind: str) -> Document:
+    """The item of that identity. Raises DocumentError where there is none, or none any more."""
+    for item in items:
+        if item.get("id") == identity:
+            return item
+    raise DocumentError([Problem("", f"that {kind} is no longer in this scene")])
 
 
 def stored_form(document: Document) -> Document:

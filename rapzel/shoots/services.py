@@ -7,20 +7,21 @@ from typing import Any
 from django.db import transaction
 
 from rapzel.core.document import places
-from rapzel.core.document.gear import Camera, lowest_power, read_strobe
+from rapzel.core.document.gear import Camera
+from rapzel.core.light.room import PRESETS
 from rapzel.core.methods import METHODS, of_word
 from rapzel.core.motion import KINDS as MOTION_KINDS
 from rapzel.core.motion.kinematics import time_in_the_air_s
 from rapzel.core.motion.presets import UsualSpeed
-from rapzel.core.physics.ratios import equal_powers
 from rapzel.core.possible import read_possible_scene
 from rapzel.core.shared.errors import DocumentError, Problem
 from rapzel.core.trigger.links import KINDS as LINK_KINDS
 from rapzel.core.verdict.look_remedies import followed_look
-from rapzel.shoots.history import rewrite, stored_form
-from rapzel.shoots.lights import LAMPS, with_ratios
+from rapzel.shoots.history import item_of, rewrite, stored_form
+from rapzel.shoots.lights import with_ratios
 from rapzel.shoots.look import HAND_M
 from rapzel.shoots.models import Scene, Shoot, Snapshot
+from rapzel.shoots.rooms import with_way
 from rapzel.ui.quota import require_room
 
 Document = dict[str, Any]
@@ -99,7 +100,7 @@ def change_scene(scene: Scene, values: Mapping[str, Any], what: str = "a change"
     return rewrite(
         scene,
         lambda document: _with_consequences(
-            places.changed(document, with_ratios(document, values)), values
+            places.changed(document, with_ratios(document, with_way(document, values))), values
         ),
         what,
     )
@@ -112,8 +113,8 @@ def _with_consequences(document: Document, values: Mapping[str, Any]) -> Documen
         document["motion"] = {**_new(NEW_MOTION, "motion.kind", values), **kept}
     if "criterion.kind" in values:
         document["criterion"] = _new(NEW_CRITERION, "criterion.kind", values)
-    if "ambient.ev100" in values:
-        document["ambient"].update({"lux": None, "meter": None})
+    if values.get("ambient.ev100") is not None:
+        document["ambient"].update({"lux": None, "meter": None, "sky": None})
     if "rehearsal.subject" in values:
         document = _with_hazards(
             document, SUBJECT_HAZARDS.get(str(values["rehearsal.subject"]), ())
@@ -163,110 +164,6 @@ def _still_in_the_air(motion: Document) -> float:
     return float(min(motion["from_apex_s"], time_in_the_air_s(rise)))
 
 
-def add_light(scene: Scene, strobe: Document, name: str = "") -> int:
-    """One more light: the strobe at 1/8 power or the lowest it is known at, two metres away, on the moving part."""
-
-    def write(document: Document) -> Document:
-        power = max(1 / 8, lowest_power(read_strobe(strobe)))
-        called = name or ("Key", "Rim", "Fill", "Back")[min(len(document["lights"]), 3)]
-        light = {
-            "id": places.new_identity("light"),
-            "name": called,
-            "power": power,
-            "distance_m": 2.0,
-        }
-        return {
-            **document,
-            "lights": [*document["lights"], _in_a_mode({**light, "strobe": strobe})],
-        }
-
-    return rewrite(scene, write, "adding a light")
-
-
-def _in_a_mode(light: Document) -> Document:
-    """The light keeps its mode where the strobe has it; a strobe that has modes only is else used in its first one."""
-    strobe = light["strobe"]
-    modes = [mode["name"] for mode in strobe.get("modes", [])]
-    if light.get("mode") not in modes:
-        light["mode"] = modes[0] if modes and not strobe.get("durations") else None
-    return light
-
-
-def _item(items: list[Document], identity: str, kind: str) -> Document:
-    """The item of that identity. Raises DocumentError where there is none, or none any more."""
-    for item in items:
-        if item.get("id") == identity:
-            return item
-    raise DocumentError([Problem("", f"that {kind} is no longer in this scene")])
-
-
-def remove_light(scene: Scene, identity: str) -> int:
-    """The scene without one of its lights; undo brings it back."""
-
-    def write(document: Document) -> Document:
-        gone = _item(document["lights"], identity, "light")
-        return {**document, "lights": [light for light in document["lights"] if light is not gone]}
-
-    return rewrite(scene, write, "removing a light")
-
-
-def copy_light(scene: Scene, identity: str) -> int:
-    """A second light like one that is there, beside it."""
-
-    def write(document: Document) -> Document:
-        lights = document["lights"]
-        like = _item(lights, identity, "light")
-        name = f"{like['name'] or 'Light'} again"[:200]
-        place = lights.index(like) + 1
-        another = {**copy.deepcopy(like), "id": places.new_identity("light"), "name": name}
-        return {**document, "lights": [*lights[:place], another, *lights[place:]]}
-
-    return rewrite(scene, write, "a second light")
-
-
-def equalise_powers(scene: Scene) -> int:
-    """Gives every light of the key's kind the key's power; the ratios stay, by distance."""
-
-    def write(document: Document) -> Document:
-        return places.changed(document, dict(equal_powers(read_possible_scene(document))))
-
-    return rewrite(scene, write, "equal powers")
-
-
-def add_lamp(scene: Scene, kind: str) -> int:
-    """One more continuous light of a kind. Raises DocumentError for a kind that is not known."""
-    if kind not in LAMPS:
-        raise DocumentError([Problem("lamps", f"kind must be one of {', '.join(LAMPS)}")])
-    name, usual = LAMPS[kind]
-    lamp = {"id": places.new_identity("lamp"), "name": name, "kind": kind, **usual}
-    return rewrite(
-        scene, lambda document: {**document, "lamps": [*document["lamps"], lamp]}, "adding a lamp"
-    )
-
-
-def remove_lamp(scene: Scene, identity: str) -> int:
-    """The scene without one of its continuous lights; undo brings it back."""
-
-    def write(document: Document) -> Document:
-        gone = _item(document["lamps"], identity, "lamp")
-        return {**document, "lamps": [lamp for lamp in document["lamps"] if lamp is not gone]}
-
-    return rewrite(scene, write, "removing a lamp")
-
-
-def use_strobe(scene: Scene, identity: str, strobe: Document, what: str = "another strobe") -> int:
-    """Puts another strobe into a light, at the nearest power it has."""
-
-    def write(document: Document) -> Document:
-        light = _item(document["lights"], identity, "light")
-        light["strobe"] = strobe
-        light["power"] = max(light["power"], lowest_power(read_strobe(strobe)))
-        _in_a_mode(light)
-        return document
-
-    return rewrite(scene, write, what)
-
-
 def add_link(scene: Scene, link: Document) -> int:
     """One more link at the end of the chain."""
 
@@ -282,7 +179,7 @@ def remove_link(scene: Scene, identity: str) -> int:
 
     def write(document: Document) -> Document:
         links = document["trigger"]["links"]
-        gone = _item(links, identity, "link")
+        gone = item_of(links, identity, "link")
         document["trigger"]["links"] = [link for link in links if link is not gone]
         return document
 
@@ -299,6 +196,11 @@ def use_speed(scene: Scene, usual: UsualSpeed) -> int:
         return _with_hazards({**document, "motion": motion}, usual.hazards)
 
     return rewrite(scene, write, "a usual speed")
+
+
+def use_room(scene: Scene, name: str) -> int:
+    """A usual room or sky by its name."""
+    return change_scene(scene, {"ambient.ev100": PRESETS[name]}, "a usual room")
 
 
 def use_camera(scene: Scene, camera: Document) -> int:
@@ -330,7 +232,7 @@ def unpin_result(scene: Scene, identity: str) -> int:
     """The scene without one of its pinned results; undo brings it back."""
 
     def write(document: Document) -> Document:
-        gone = _item(document.get("pinned", []), identity, "result")
+        gone = item_of(document.get("pinned", []), identity, "result")
         return {
             **document,
             "pinned": [result for result in document["pinned"] if result is not gone],

@@ -100,6 +100,7 @@ QUANTITIES: dict[str, Quantity] = {
     "number": Quantity(
         units.parse_number, lambda value: units.format_number(value, 6), _thirds(1.0)
     ),
+    "clock": Quantity(units.parse_clock, units.format_clock, _adding(0.25)),
     "count": Quantity(
         lambda text: float(round(units.parse_number(text))),
         lambda value: f"{value:.0f}",

@@ -3,14 +3,14 @@
 from django.urls import reverse
 
 from rapzel.kit.models import Strobe
-from rapzel.shoots import services
+from rapzel.shoots import light_services, services
 from rapzel.shoots.models import Scene
 from rapzel.shoots.renewal import known_strobes, newer_figures
 
 
 def with_a_light(scene, kit) -> Strobe:
     strobe = Strobe.objects.get(name="Hot-shoe 60")
-    services.add_light(scene, strobe.to_core())
+    light_services.add_light(scene, strobe.to_core())
     return strobe
 
 
@@ -30,7 +30,7 @@ def test_what_differs_for_this_light_is_said_in_its_own_figures(scene, kit) -> N
     strobe.settings.update(t01_s=0.0005, t05_s=None)
     (said,) = news(scene, kit)
     assert said.startswith("t.1 500 µs instead of ")
-    services.use_strobe(
+    light_services.use_strobe(
         scene, scene.document["lights"][1]["id"], Strobe.objects.get(pk=strobe.pk).to_core()
     )
     assert news(scene, kit) == []

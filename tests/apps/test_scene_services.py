@@ -1,8 +1,10 @@
 import pytest
 
+from rapzel.core.document.scene import read_scene
+from rapzel.core.physics import Physics
 from rapzel.core.shared.errors import DocumentError
 from rapzel.kit.models import Camera, Strobe
-from rapzel.shoots import history, services
+from rapzel.shoots import history, light_services, services
 from rapzel.shoots.models import Scene, SceneRevision
 
 
@@ -92,21 +94,21 @@ def test_a_lower_leap_keeps_its_moment_in_the_air(scene) -> None:
 
 def test_lights_come_from_the_kit_and_go_again(scene, kit) -> None:
     monobloc = Strobe.objects.get(name="Monobloc 600 quenched")
-    services.add_light(scene, monobloc.to_core())
+    light_services.add_light(scene, monobloc.to_core())
     light = scene.document["lights"][1]
     assert (light["name"], light["mode"]) == ("Rim", "constant colour")
-    services.use_strobe(
+    light_services.use_strobe(
         scene, light["id"], Strobe.objects.get(name="Old voltage monobloc 500").to_core()
     )
     light = scene.document["lights"][1]
     assert (light["strobe"]["circuit"], light["mode"]) == ("voltage", None)
-    services.remove_light(scene, "light-1")
+    light_services.remove_light(scene, "light-1")
     assert [light["name"] for light in scene.document["lights"]] == ["Rim"]
     history.undo(scene)
     assert len(scene.document["lights"]) == 2
     with pytest.raises(DocumentError, match="that light is no longer in this scene"):
-        services.remove_light(scene, "light-5")
-    services.copy_light(scene, "light-1")
+        light_services.remove_light(scene, "light-5")
+    light_services.copy_light(scene, "light-1")
     assert [light["name"] for light in scene.document["lights"]] == ["Key", "Key again", "Rim"]
     assert len({light["id"] for light in scene.document["lights"]}) == 3
 
@@ -116,16 +118,16 @@ def test_a_strobe_starts_at_the_lowest_power_it_is_known_at(scene, kit) -> None:
     strobe = Strobe.objects.create(owner=kit, name="Old pack", guide_number_m=50, circuit="banks")
     strobe.settings.create(power=1.0, t01_s=0.003)
     strobe.settings.create(power=0.25, t01_s=0.002)
-    services.add_light(scene, strobe.to_core())
+    light_services.add_light(scene, strobe.to_core())
     assert scene.document["lights"][1]["power"] == 0.25
-    services.use_strobe(scene, "light-1", strobe.to_core())
+    light_services.use_strobe(scene, "light-1", strobe.to_core())
     assert scene.document["lights"][0]["power"] == 0.25
 
 
 def test_a_strobe_without_a_table_is_refused_in_words(scene, kit) -> None:
     strobe = Strobe.objects.create(owner=kit, name="Not measured yet")
     with pytest.raises(DocumentError, match="guide_number_m: must be a number"):
-        services.add_light(scene, strobe.to_core())
+        light_services.add_light(scene, strobe.to_core())
 
 
 def test_another_camera_keeps_the_scene_possible(scene, kit) -> None:
@@ -157,7 +159,7 @@ def test_several_scenes_are_added_all_or_none(shoot, document) -> None:
 
 
 def test_a_ratio_moves_power_or_distance(scene) -> None:
-    services.copy_light(scene, "light-1")
+    light_services.copy_light(scene, "light-1")
     second = scene.document["lights"][1]
     at, before = f"lights[#{second['id']}]", second["power"]
     services.change_scene(scene, {f"{at}.against_key_by_power": -1.0})
@@ -166,7 +168,7 @@ def test_a_ratio_moves_power_or_distance(scene) -> None:
     assert scene.document["lights"][1]["distance_m"] == pytest.approx(
         2 * second["distance_m"], rel=1e-2
     )
-    services.equalise_powers(scene)
+    light_services.equalise_powers(scene)
     lights = scene.document["lights"]
     assert lights[1]["power"] == lights[0]["power"]
     assert lights[1]["distance_m"] == pytest.approx(lights[0]["distance_m"] * 2**1.5, rel=1e-2)
@@ -174,9 +176,29 @@ def test_a_ratio_moves_power_or_distance(scene) -> None:
 
 def test_a_continuous_light_comes_and_goes(scene) -> None:
     for kind in ("lamp", "video", "stick"):
-        services.add_lamp(scene, kind)
+        light_services.add_lamp(scene, kind)
     assert [lamp["kind"] for lamp in scene.document["lamps"]] == ["lamp", "video", "stick"]
-    services.remove_lamp(scene, scene.document["lamps"][1]["id"])
+    light_services.remove_lamp(scene, scene.document["lamps"][1]["id"])
     assert [lamp["kind"] for lamp in scene.document["lamps"]] == ["lamp", "stick"]
     with pytest.raises(DocumentError, match="lamp, video, stick"):
-        services.add_lamp(scene, "torch")
+        light_services.add_lamp(scene, "torch")
+
+
+@pytest.mark.parametrize("way", ["lux", "meter", "sky", "ev100", "dark"])
+def test_the_room_is_known_another_way_and_stays_as_bright(scene, way) -> None:
+    services.change_scene(scene, {"ambient.ev100": 9.0})
+    services.change_scene(scene, {"ambient.known_by": way})
+    known = {key for key in ("ev100", "lux", "meter", "sky") if scene.document["ambient"][key]}
+    assert known == ({way} if way != "dark" else set())
+    ev100 = Physics(read_scene(scene.document)).room_ev100[0]
+    if way in ("lux", "meter", "ev100"):
+        assert ev100 == pytest.approx(9.0, abs=0.2)
+    services.change_scene(scene, {"ambient.ev100": 4.0})
+    assert scene.document["ambient"]["sky"] is None
+
+
+def test_a_usual_room_and_an_unknown_way(scene) -> None:
+    services.use_room(scene, "Sports hall")
+    assert scene.document["ambient"]["ev100"] == 8.0
+    with pytest.raises(DocumentError, match="known_by"):
+        services.change_scene(scene, {"ambient.known_by": "guess"})

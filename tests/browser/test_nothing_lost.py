@@ -7,7 +7,7 @@ import pytest
 from django.contrib.sessions.models import Session
 from playwright.sync_api import Page, expect
 
-from rapzel.shoots import history, services
+from rapzel.shoots import history, light_services, services
 from rapzel.shoots.models import Scene
 from rapzel.takes.models import Take
 
@@ -99,7 +99,7 @@ def test_after_the_session_ended_one_logs_in_again_and_goes_on(
 
 def test_a_change_reaches_the_light_it_was_typed_for(lunge: Page, watch) -> None:
     """The first light goes in another tab; the rim light is then the first one, and still the rim light."""
-    services.remove_light(Scene.objects.get(name="Lunge on black"), "light-1")
+    light_services.remove_light(Scene.objects.get(name="Lunge on black"), "light-1")
     lunge.locator("#f-lights-light-2-power").fill("1/128")
     expect(lunge.locator(".notice")).to_contain_text(
         "Changed in another tab meanwhile: removing a light."
@@ -112,7 +112,7 @@ def test_a_change_reaches_the_light_it_was_typed_for(lunge: Page, watch) -> None
 
 def test_a_change_for_a_light_that_is_gone_changes_nothing(lunge: Page, watch) -> None:
     watch.expected.add(409)
-    services.remove_light(Scene.objects.get(name="Lunge on black"), "light-2")
+    light_services.remove_light(Scene.objects.get(name="Lunge on black"), "light-2")
     before = stored()
     lunge.locator("#f-lights-light-2-power").fill("1/128")
     expect(lunge.locator(".notice")).to_contain_text(

@@ -11,6 +11,7 @@ from typing import Annotated, Any, Literal, Self
 from pydantic import Field, ValidationError, model_validator
 
 from rapzel.core.document.gear import Camera, Lamp, Lens, Light
+from rapzel.core.document.sky import SkyAt
 from rapzel.core.document.upgrade import FORMAT, VERSION, upgrade
 from rapzel.core.motion import Motion
 from rapzel.core.shared import constants
@@ -61,18 +62,20 @@ class MeterReading(Part):
 
 
 class Ambient(Part):
-    """The room, by one of EV, illuminance or a meter reading; none of them means a dark room."""
+    """The room, by one of EV, illuminance, a meter reading or the sky; none of them means a dark room."""
 
     ev100: float | None = Field(None, ge=-30, le=30)
     lux: float | None = Field(None, ge=1e-6, le=1e7)
     meter: MeterReading | None = None
+    sky: SkyAt | None = None
     trail_stops: float = Field(constants.TRAIL_STOPS, ge=-20, le=20)
     clear_stops: float = Field(constants.CLEAR_STOPS, ge=-20, le=20)
 
     @model_validator(mode="after")
     def _one_way_only(self) -> Self:
-        if sum(value is not None for value in (self.ev100, self.lux, self.meter)) > 1:
-            raise ValueError("give only one of ev100, lux and meter")
+        known = (self.ev100, self.lux, self.meter, self.sky)
+        if sum(value is not None for value in known) > 1:
+            raise ValueError("give only one of ev100, lux, meter and sky")
         if self.trail_stops > self.clear_stops:
             raise ValueError("trail_stops must not be above clear_stops")
         return self

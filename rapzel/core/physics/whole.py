@@ -7,7 +7,7 @@ from rapzel.core.document.scene import Scene
 from rapzel.core.light import exposure, guide, room
 from rapzel.core.methods import Method, method_of
 from rapzel.core.motion import Trajectory
-from rapzel.core.physics import exposing, framing, lights, pace, timing
+from rapzel.core.physics import daylight, exposing, framing, lights, pace, timing
 from rapzel.core.physics.exposing import Recorded, Trail
 from rapzel.core.physics.lights import Lit
 from rapzel.core.rehearsal.reflectance import reflectances
@@ -150,6 +150,8 @@ class Physics:
             meter = ambient.meter
             value = room.ev100_from_reading(meter.f_number, meter.shutter_s, meter.iso)
             formula = "log2(N²/t) − log2(ISO/100) of the reading"
+        elif ambient.sky is not None:
+            return daylight.ev100_of(ambient.sky)
         else:
             return None, None
         return value, step("EV100", value, "EV", formula, constants.SOURCE_ISO_2720)
@@ -205,6 +207,8 @@ class Physics:
     def room_doubt_stops(self) -> float:
         """How far the room's exposure may be off [stops]."""
         ambient = self.scene.ambient
+        if ambient.sky is not None:
+            return daylight.doubt_stops(ambient.sky)
         ways = (("ev100", ambient.ev100), ("lux", ambient.lux), ("meter", ambient.meter))
         return next((constants.ROOM_DOUBT[name] for name, value in ways if value is not None), 0.0)
 

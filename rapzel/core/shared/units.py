@@ -347,6 +347,22 @@ def format_speed(value_m_s: float, imperial: bool = False) -> str:
     return f"{_number(value_m_s / 0.44704)} mph" if imperial else f"{_number(value_m_s)} m/s"
 
 
+def parse_clock(text: str) -> float:
+    """`18:30`, `18.5`, `6:05` -> hours of the day, 0 to 24."""
+    match = re.fullmatch(r"\s*(\d{1,2}):([0-5]\d)\s*", text)
+    amount = _amount(text) if match is None else None
+    hour = int(match[1]) + int(match[2]) / 60 if match else amount[0] if amount else math.nan
+    if not 0 <= hour <= 24 or (amount is not None and amount[1]):
+        raise UnitError(text, "a time of the day", "18:30")
+    return hour
+
+
+def format_clock(hour: float) -> str:
+    """18.5 -> '18:30'; 25.25 is 1:15 of the next day."""
+    minutes = round(hour * 60) % (24 * 60)
+    return f"{minutes // 60}:{minutes % 60:02d}"
+
+
 def format_percent(share: float) -> str:
     """0.618 -> '62 %'."""
     return f"{round(share * 100):d} %"

@@ -1,10 +1,11 @@
-"""The drawings of a scene, each from the core's numbers: ribbon, pulse, curtain, ladder, chain."""
+"""The drawings of a scene, each from the core's numbers: ribbon, pulse, curtain, ladder, chain, dusk."""
 
 from collections.abc import Callable
 
 from rapzel.core.physics import Physics
 from rapzel.shoots.drawings.chain import draw_chain
 from rapzel.shoots.drawings.curtain import draw_curtain
+from rapzel.shoots.drawings.dusk import draw_dusk
 from rapzel.shoots.drawings.ladder import draw_ladder
 from rapzel.shoots.drawings.pulse import draw_pulse
 from rapzel.shoots.drawings.ribbon import draw_ribbon
@@ -15,6 +16,7 @@ VIEWS: dict[str, Callable[[Physics], Drawing]] = {
     "curtain": draw_curtain,
     "ladder": draw_ladder,
     "chain": draw_chain,
+    "dusk": draw_dusk,
 }
 DRAWINGS: dict[str, Callable[[Physics], Drawing]] = {"ribbon": draw_ribbon, **VIEWS}
 

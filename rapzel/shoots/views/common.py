@@ -12,7 +12,7 @@ from django_htmx.http import trigger_client_event
 from rapzel.core.motion.presets import USUAL_SPEEDS
 from rapzel.core.trigger.links import KINDS as LINK_KINDS
 from rapzel.kit.models import Camera, Lens, Modifier, Strobe, Trigger
-from rapzel.shoots import fragments, history, renewal
+from rapzel.shoots import fragments, history, renewal, rooms
 from rapzel.shoots.drawings import VIEWS
 from rapzel.shoots.groups import all_fields
 from rapzel.shoots.lights import LAMP_CHOICES
@@ -69,6 +69,7 @@ def kit_choices(request: HttpRequest) -> dict[str, Any]:
     return {
         **own,
         "lamp": LAMP_CHOICES,
+        "room": rooms.PRESETS,
         "speed": [(place, each.says) for place, each in enumerate(USUAL_SPEEDS)],
     }
 

@@ -15,7 +15,7 @@ from rapzel.core.shared.errors import CoreError, DocumentError, UnitError
 from rapzel.core.shared.refusals import spoken
 from rapzel.core.trigger.links import KINDS as LINK_KINDS
 from rapzel.kit.models import Camera, Lens, Modifier, Strobe, Trigger
-from rapzel.shoots import history, services
+from rapzel.shoots import history, light_services, rooms, services
 from rapzel.shoots.fields import Field
 from rapzel.shoots.groups import field_at
 from rapzel.shoots.models import Scene
@@ -154,6 +154,13 @@ def _use_speed(request: HttpRequest, scene: Scene) -> int:
     return services.use_speed(scene, USUAL_SPEEDS[place])
 
 
+def _use_room(request: HttpRequest, scene: Scene) -> int:
+    name = dict(rooms.PRESETS).get(request.POST.get("pk", ""))
+    if name is None:
+        raise Http404
+    return services.use_room(scene, name)
+
+
 def _use_modifier(request: HttpRequest, scene: Scene) -> int:
     modifier, at = _own(request, Modifier), f"lights[#{_item(request)}]"
     values = {
@@ -172,23 +179,26 @@ def _add_link(request: HttpRequest, scene: Scene) -> int:
 
 
 def _use_strobe(request: HttpRequest, scene: Scene) -> int:
-    return services.use_strobe(scene, _item(request), _own(request, Strobe).to_core())
+    return light_services.use_strobe(scene, _item(request), _own(request, Strobe).to_core())
 
 
 VERBS: dict[str, Callable[[HttpRequest, Scene], int]] = {
     "apply": _apply,
-    "add-light": lambda request, scene: services.add_light(scene, _own(request, Strobe).to_core()),
-    "copy-light": lambda request, scene: services.copy_light(scene, _item(request)),
-    "remove-light": lambda request, scene: services.remove_light(scene, _item(request)),
-    "equal-powers": lambda request, scene: services.equalise_powers(scene),
-    "add-lamp": lambda request, scene: services.add_lamp(scene, request.POST.get("pk", "")),
-    "remove-lamp": lambda request, scene: services.remove_lamp(scene, _item(request)),
+    "add-light": lambda request, scene: light_services.add_light(
+        scene, _own(request, Strobe).to_core()
+    ),
+    "copy-light": lambda request, scene: light_services.copy_light(scene, _item(request)),
+    "remove-light": lambda request, scene: light_services.remove_light(scene, _item(request)),
+    "equal-powers": lambda request, scene: light_services.equalise_powers(scene),
+    "add-lamp": lambda request, scene: light_services.add_lamp(scene, request.POST.get("pk", "")),
+    "remove-lamp": lambda request, scene: light_services.remove_lamp(scene, _item(request)),
     "use-strobe": _use_strobe,
     "use-camera": lambda request, scene: services.use_camera(
         scene, _own(request, Camera).to_core()
     ),
     "use-lens": _use_lens,
     "use-speed": _use_speed,
+    "use-room": _use_room,
     "use-modifier": _use_modifier,
     "add-link": _add_link,
     "remove-link": lambda request, scene: services.remove_link(scene, _item(request)),
