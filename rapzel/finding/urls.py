@@ -1,11 +1,14 @@
 from django.urls import path, re_path
 
-from rapzel.finding.views import common, find, methods
+from rapzel.finding.views import begin, common, find, methods
 
 app_name = "finding"
 _LIMITS = r"^scenes/(?P<pk>\d+)/(?P<page>methods|find)/limits"
 _SET_UP = "scenes/<int:pk>/find/<int:finding>/<slug:kind>/<int:place>"
 urlpatterns = [
+    path("begin/", begin.page, name="begin"),
+    path("begin/<slug:key>/", begin.choose, name="begin_with"),
+    path("begin/<slug:key>.png", begin.picture, name="begin_picture"),
     path("scenes/<int:pk>/methods/", methods.page, name="methods"),
     path("scenes/<int:pk>/methods/methods.json", methods.export_json, name="methods_json"),
     path("scenes/<int:pk>/methods/cheap/", methods.cheap, name="cheap"),

@@ -201,6 +201,11 @@ def _store(owner: Any, kind: Kind, parts: list[dict[str, Any]]) -> None:
         )
 
 
+def starter_document() -> dict[str, Any]:
+    """The kit that ships with Rapzel, as a kit document."""
+    return dict(json.loads(STARTER.read_text("utf-8")))
+
+
 def copy_starter_kit(owner: Any) -> int:
     """Gives the owner copies of the kit that ships with Rapzel; returns how many items."""
-    return store_document(owner, json.loads(STARTER.read_text("utf-8")))
+    return store_document(owner, starter_document())

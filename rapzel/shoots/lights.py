@@ -48,7 +48,7 @@ def _ratios(read: Reader, at: str, stops: float | None) -> list[Field]:
     """How a light stands against the key, set by its power or by its distance; nothing for the key."""
     if stops is None:
         return []
-    text = units.format_number(round(stops, 2)).replace("-", "−")
+    text = units.format_stops(stops)
     hint = "stops against the key"
     return [
         Field(f"{at}.against_key_by_{by}", f"Against key, by {by}", "stops", text=text, hint=hint)

@@ -14,6 +14,7 @@ from rapzel.core.evaluate import evaluate
 from rapzel.core.possible import read_possible_scene
 from rapzel.core.search.limits import Limits
 from rapzel.finding import searching, services
+from rapzel.finding.beginning import BEGINNINGS
 from rapzel.finding.chips import WORDS, chip_of, with_word
 from rapzel.finding.kits import of_owner
 from rapzel.finding.models import Finding, KeptLimits
@@ -345,3 +346,39 @@ def test_the_commands_refuse_in_words(tmp_path: Any) -> None:
     assert answer.returncode == 1
     assert "The document of limits is refused" in answer.stderr
     assert "strobez" in answer.stderr
+
+
+# --- beginning ----------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("key", sorted(BEGINNINGS))
+def test_every_motion_makes_a_scene_that_answers(visitor: Client, owner: User, key: str) -> None:
+    """Without a kit the starter's lights are put in, and said; what is recommended freezes and is bright enough."""
+    response = visitor.post(f"/begin/{key}/", follow=True)
+    assert response.status_code == 200
+    assert "these are the starter" in response.content.decode()
+    scene = Scene.objects.get(shoot__owner=owner)
+    states = {one.name: one.state for one in evaluate(scene.document).margins}
+    assert scene.document["lights"]
+    assert "unknown" not in {states["freeze"], states["light"], states["ghost"]}
+    assert BEGINNINGS[key].subject == scene.document["rehearsal"]["subject"]
+    assert states["freeze"] in ("passes", "unsure"), states
+    assert states["light"] in ("passes", "unsure"), states
+    assert not Strobe.objects.filter(owner=owner).exists(), "the kit is the person's own"
+
+
+def test_a_scene_begins_in_a_shoot_with_the_lights_of_the_kit(
+    visitor: Client, kit: User, scene: Scene
+) -> None:
+    response = visitor.post("/begin/kick/", {"shoot": scene.shoot_id}, follow=True)
+    assert "starter" not in response.content.decode()
+    assert scene.shoot.scenes.count() == 2
+    assert visitor.post("/begin/kick/", {"shoot": 10**6}).status_code == 404
+    assert visitor.post("/begin/magic/").status_code == 404
+
+
+def test_the_motions_are_pictures(visitor: Client) -> None:
+    body = visitor.get("/begin/").content.decode()
+    assert body.count('class="motion"') == 12
+    assert visitor.get("/begin/leap.png")["Content-Type"] == "image/png"
+    assert visitor.get("/begin/magic.png").status_code == 404

@@ -104,6 +104,9 @@ OWN = [
     ("bench:colour_back", "POST", "run"),
 ]
 MINE = [
+    ("finding:begin", "GET", ""),
+    ("finding:begin_with", "POST", "leap"),
+    ("finding:begin_picture", "GET", "leap"),
     ("shoots:list", "GET", ""),
     ("shoots:add", "POST", ""),
     ("kit:list", "GET", ""),

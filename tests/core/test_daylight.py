@@ -2,6 +2,7 @@
 
 import math
 from datetime import UTC, datetime
+from itertools import pairwise
 from typing import Any
 
 import pytest
@@ -55,7 +56,7 @@ def test_daylight_is_what_exposure_guides_say() -> None:
 def test_the_light_never_jumps_and_falls_with_the_sun() -> None:
     heights = [step / 10 for step in range(-250, 900)]
     lux = [sky.clear_lux(height) for height in heights]
-    for before, after in zip(lux, lux[1:], strict=False):
+    for before, after in pairwise(lux):
         assert before <= after * (1 + 1e-9)
         assert math.log2(after / before) < 0.25
 

@@ -134,8 +134,14 @@ class Plan(Part):
     keepers_wanted: int = Field(1, ge=1, le=1_000_000)
 
 
+DrawnSubject = Literal[
+    "figure", "dancer", "kicker", "runner", "skater", "skipper", "racket", "archer", "wheel", "machine", "drop",
+    "spray", "glass", "balloon", "moth",
+]  # fmt: skip
+
+
 class Rehearsal(Part):
-    subject: Literal["figure", "wheel", "drop"] = "figure"
+    subject: DrawnSubject = "figure"
     background: Literal["black", "grey", "white"] = "black"
     size_m: float | None = Field(
         None, ge=1e-4, le=1000, description="height of the drawn subject, where it matters"

@@ -1,6 +1,7 @@
 """A pen for drawn subjects. What reaches far beyond the view is clipped to it first, so that a subject a thousand times
 larger than the frame costs no more than one that fits."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -196,3 +197,6 @@ class Pen:
             )
 
         return Layer(shrunk(self._light), shrunk(self._cover), speed)
+
+
+NewPen = Callable[[], Pen]  # a subject takes one for each of its layers

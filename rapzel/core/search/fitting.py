@@ -86,19 +86,24 @@ def trails_px(way: Way, shutters_s: Array, faster: Array) -> Array:
     """`trail_px` of many shutters and speeds, arrays that go together."""
     if not way.physics.trajectory.motion.bent:
         return np.asarray(trail_px(way, shutters_s, faster))
-    each = np.vectorize(lambda shutter, times: trail_px(way, shutter, times), otypes=[float])
-    return np.asarray(each(shutters_s, faster))
+    begin = _opens_s(way, shutters_s)
+    times, gone_m = way.course
+    gone = np.interp((begin + shutters_s) * faster, times, gone_m)
+    return np.asarray((gone - np.interp(begin * faster, times, gone_m)) / way.frame.pixel_pitch_m)
 
 
 def trail_px(way: Way, shutter_s: Any, faster: Any = 1.0) -> Any:
     """How far the moving part goes while the middle row is open [px]; the same movement so many times as fast."""
-    travel = way.physics.assumed_travel_s
-    latency = way.base.trigger.latency_s or 0.0
-    begin = -shutter_s / 2
-    if way.method.room_apart and not way.method.by_hand:
-        begin = -latency - travel / 2
+    begin = _opens_s(way, shutter_s)
     way_m = way.frame.way_m(begin * faster, (begin + shutter_s) * faster)
     return way_m / way.frame.pixel_pitch_m
+
+
+def _opens_s(way: Way, shutter_s: Any) -> Any:
+    """When the middle row opens, counted from the wanted instant [s]."""
+    if way.method.room_apart and not way.method.by_hand:
+        return -(way.base.trigger.latency_s or 0.0) - way.physics.assumed_travel_s / 2
+    return -shutter_s / 2
 
 
 @dataclass(frozen=True)

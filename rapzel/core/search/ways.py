@@ -30,6 +30,7 @@ DISTANCES_M = tuple(
         1, 1.1, 1.25, 1.4, 1.6, 1.8, 2, 2.2, 2.5, 2.8, 3.2, 3.6, 4, 4.5, 5, 5.6, 6.3, 7.1, 8, 9,
     )
 )  # fmt: skip
+_SOONEST_S, _LATEST_S, _COURSE_POINTS = 1e-7, 600.0, 2000
 _ROUNDING = 1.01  # markings are rounded: f/5.6 is meant where f/5.657 is written
 
 
@@ -61,6 +62,16 @@ class Way:
     def limit_s(self) -> float:
         """The freeze limit [s]; infinite for a still subject."""
         return self.frame.limit_s(not self.method.room_apart)
+
+    @cached_property
+    def course(self) -> tuple[Array, Array]:
+        """Times about the wanted instant [s] and the way of the image up to each [m], for many shutters at once."""
+        later = np.geomspace(_SOONEST_S, _LATEST_S, _COURSE_POINTS)
+        times = np.concatenate([-later[::-1], [0.0], later])
+        wanted = self.physics.trajectory.wanted_s
+        speeds = np.broadcast_to(self.frame.image_speed_at(wanted + times), times.shape)
+        steps = np.diff(times) * (speeds[1:] + speeds[:-1]) / 2
+        return times, np.concatenate([[0.0], np.cumsum(steps)])
 
     @property
     def travel_known(self) -> bool:

@@ -67,7 +67,7 @@ def _axes(svg: Svg, dusk: Dusk, x: Scale, y: Scale) -> None:
         svg.text("quiet", x(hour), _BOTTOM + 17, units.format_clock(hour), "middle")
     for ev100 in range(-12, 17, 4):
         svg.text("quiet", _LEFT - 8, y(ev100) + 4, f"{ev100:d}".replace("-", "−"), "end")
-    svg.text("quiet", _LEFT - 8, _TOP - 6, "EV", "end")
+    svg.text("quiet", _LEFT - 8, _TOP - 16, "EV", "end")
     for at, name in _twilights(dusk):
         svg.line("grid", x(at), _TOP, x(at), _BOTTOM)
         svg.text("quiet", x(at), _BOTTOM + 34, name, "middle")
