@@ -147,7 +147,7 @@ def test_a_newcomer_finds_the_way_from_nothing(
     page.get_by_role("button", name="A leap").click()
     expect(page.locator(".sentence")).to_contain_text("Frozen to")
     expect(page.locator(".notices")).to_contain_text("these are the starter")
-    page.get_by_role("link", name="Kit").click()
+    page.get_by_role("link", name="Kit", exact=True).click()
     page.get_by_role("button", name="Copy the starter kit").click()
     expect(page.get_by_role("link", name="Hot-shoe 60")).to_be_visible()
     page.get_by_role("link", name="Shoots").click()

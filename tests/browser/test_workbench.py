@@ -21,7 +21,9 @@ def test_a_change_is_answered_at_once_without_losing_focus_or_caret(lunge: Page)
     field.click()
     field.press("Control+A")
     field.type("1/8")
-    expect(lunge.locator(".sentence")).to_contain_text("smeared over 6.2 px where 2 are allowed")
+    expect(lunge.locator(".sentence")).to_contain_text(
+        "smeared over 6.2 px by Key where 2 are allowed"
+    )
     expect(field).to_be_focused()
     assert field.evaluate("each => each.selectionStart") == 3
     expect(lunge.locator("#s-lights")).to_contain_text("Key 1/8")

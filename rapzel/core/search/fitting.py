@@ -122,16 +122,8 @@ class Table:
     def gains(self) -> Array:
         return np.asarray(self.dials.gain_stops[self.sorted])
 
-    def _stretches(self, rank: Ints) -> Ints:
-        """The least rank in every stretch [i, j) of the sorted dials."""
-        count = len(rank)
-        table = np.full((count + 1, count + 1), count, dtype=np.int64)
-        for start in range(count):
-            table[start, start + 1 :] = np.minimum.accumulate(rank[start:])
-        return table
-
     @cached_property
-    def ranking(self) -> tuple[Ints, Ints]:
+    def ranking(self) -> tuple[Ints, "Least"]:
         """(which dials hold each rank, the least rank of every stretch)."""
         dials, rows = self.dials, self.sorted
         keys = (-dials.f_number[rows], dials.iso[rows])
@@ -141,15 +133,38 @@ class Table:
         by_rank = np.lexsort((dials.nd_stops[rows], *least))
         rank = np.empty(len(rows), dtype=np.int64)
         rank[by_rank] = np.arange(len(rows))
-        return rows[by_rank], self._stretches(rank)
+        return rows[by_rank], Least(rank, len(rows))
 
     @cached_property
-    def least_iso(self) -> Array:
+    def least_iso(self) -> "Least":
         """The lowest ISO of every stretch [i, j); infinite for an empty one."""
-        isos = self.dials.iso[self.sorted]
-        speeds = np.unique(isos)
-        places = self._stretches(np.searchsorted(speeds, isos))
-        return np.append(speeds, np.inf)[np.minimum(places, len(speeds))]
+        return Least(self.dials.iso[self.sorted], np.inf)
+
+
+class Least:
+    """The least of any stretch [i, j) of some values; `empty` for an empty stretch.
+
+    The least of every stretch of 2, 4, 8, … values is kept, and any stretch is two of those.
+    """
+
+    def __init__(self, values: Any, empty: Any) -> None:
+        self.empty = empty
+        levels = [np.asarray(values)]
+        while 2 ** len(levels) <= len(values):
+            before, step = levels[-1], 2 ** (len(levels) - 1)
+            shorter = np.minimum(before[:-step], before[step:])
+            padding = np.full(len(values) - len(shorter), empty, dtype=before.dtype)
+            levels.append(np.concatenate([shorter, padding]))
+        self._levels = np.stack(levels)
+
+    def within(self, begin: Any, end: Any) -> Any:
+        """The least between each pair of places."""
+        size = np.asarray(end - begin)
+        level = np.frexp(np.maximum(size, 1))[1] - 1
+        first = np.minimum(begin, self._levels.shape[1] - 1)
+        last = np.clip(end - (1 << level), 0, self._levels.shape[1] - 1)
+        least = np.minimum(self._levels[level, first], self._levels[level, last])
+        return np.where(size > 0, least, self.empty)
 
 
 @dataclass(frozen=True)
@@ -209,12 +224,12 @@ def fit(
     if not len(kept):
         return _none(rows)
     begin, end = right.begin[kept], right.end[kept]
-    least_iso = table.least_iso[begin, end].min(axis=1)
+    least_iso = table.least_iso.within(begin, end).min(axis=1)
     holders, least = table.ranking
-    rank = least[begin, end]
+    rank = least.within(begin, end)
     if centred:
         near = stretches(rows.where(fits > 0), room, table, places, _NEAR_STOPS)
-        central = least[np.maximum(near.begin, begin), np.minimum(near.end, end)]
+        central = least.within(np.maximum(near.begin, begin), np.minimum(near.end, end))
         any_near: Any = (central < len(holders)).any(axis=1)
         rank = np.where(any_near[:, None], central, rank)
     dial = np.append(holders, 0)[rank]

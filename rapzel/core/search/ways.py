@@ -21,7 +21,7 @@ from rapzel.core.shared.part import Part
 from rapzel.core.shared.units import F_NUMBERS, ISO_SPEEDS, SHUTTERS_S
 
 Array = npt.NDArray[np.float64]
-ND_STOPS = (1.0, 2.0, 3.0, 4.0, 6.0)  # filters that are commonly made
+ND_STOPS = (1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 8.0, 10.0)  # filters that are commonly made
 # Places of a light: preferred numbers R20 (ISO 3), a third of a stop apart.
 DISTANCES_M = tuple(
     digits * scale
@@ -150,12 +150,12 @@ class Dials:
 
 
 def dials_of(way: Way, limits: Limits) -> Dials:
-    """The combinations of aperture, ISO and filter that a way may use."""
+    """The combinations of aperture, ISO and filter that a way may use; in the sun a slit may want a filter, too."""
     scene = way.base
     apertures = within(F_NUMBERS, limits.f_number, scene.exposure.f_number)
     apertures = [mark for mark in apertures if _deep_enough(way, mark, limits.depth_m)]
     speeds = within(ISO_SPEEDS, limits.iso, scene.exposure.iso)
-    filters = ND_STOPS if way.method.filtered else (0.0,)
+    filters = ND_STOPS if way.method.filtered else (0.0, *ND_STOPS) if way.method.train else (0.0,)
     table = np.array(list(itertools.product(apertures, speeds, filters)), dtype=float)
     f_number, iso, nd = table.reshape(-1, 3).T
     gain = np.log2(iso / 100) - 2 * np.log2(f_number) - nd - way.frame.bellows_stops
