@@ -109,6 +109,9 @@ def _pace_facts(physics: Physics) -> PaceFacts:
         asked_fps=pace.asked_fps,
         frames_before_short=pace.frames_before_short,
         unknown=list(pace.unknown),
+        bears_fps=pace.bears_fps,
+        drive=pace.drives.best.name if pace.drives.best else None,
+        blocked_drive=pace.drives.says,
     )
 
 

@@ -15,6 +15,7 @@ from rapzel.core.shared.refusals import refused, spoken
 from rapzel.core.trigger.links import KINDS as LINK_KINDS
 from rapzel.core.trigger.links import ChainLink
 from rapzel.kit import models
+from rapzel.kit.drives import DrivesField
 from rapzel.ui.quantities import QuantityField
 
 
@@ -76,6 +77,9 @@ class StrobeForm(ItemForm):
     battery_pops = QuantityField(
         "number", label="Pops of a charge", required=False, help_text="at full power"
     )
+    thermal_pops_per_min = QuantityField(
+        "number", label="Pops a minute for long", required=False, help_text="at full power, by heat"
+    )
 
     class Meta:
         model = models.Strobe
@@ -92,6 +96,7 @@ class StrobeForm(ItemForm):
             "hss_loss_stops",
             "price",
             "battery_pops",
+            "thermal_pops_per_min",
             "notes",
         ]
         widgets = {"notes": forms.Textarea(attrs={"rows": 2})}
@@ -128,6 +133,11 @@ class CameraForm(ItemForm):
     )
     mirror_s = QuantityField("duration", label="Of it, the mirror", required=False)
     first_curtain_s = QuantityField("duration", label="Of it, the first curtain", required=False)
+    drives = DrivesField(
+        label="Drive modes, one a line",
+        required=False,
+        help_text="High; 12/s; focal plane; 1/8000 to 1/60; no HSS; formats …; lens …; focus priority",
+    )
 
     class Meta:
         model = models.Camera
@@ -147,6 +157,7 @@ class CameraForm(ItemForm):
             "mirror_s",
             "first_curtain_s",
             "effective_f_number",
+            "drives",
             "notes",
         ]
         widgets = {"notes": forms.Textarea(attrs={"rows": 2})}

@@ -39,8 +39,9 @@ KINDS: dict[str, Kind] = {
                 "hss_loss_stops",
                 "price",
                 "battery_pops",
+                "thermal_pops_per_min",
             ),
-            ("guide_provenance",),
+            ("guide_provenance", "thermal_pops_per_min"),
         ),
         Kind(
             "cameras",

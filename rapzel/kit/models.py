@@ -61,6 +61,7 @@ class Strobe(Item):
     guide_numbers = models.JSONField(default=list, blank=True)
     price = models.FloatField(null=True, blank=True)
     battery_pops = models.FloatField("pops of a charge at full power", null=True, blank=True)
+    thermal_pops_per_min = models.FloatField("pops a minute for long", null=True, blank=True)
 
     def to_core(self) -> dict[str, Any]:
         tables: dict[str, list[dict[str, Any]]] = {}
@@ -82,6 +83,7 @@ class Strobe(Item):
             "hss_loss_stops": self.hss_loss_stops,
             "price": self.price,
             "battery_pops": self.battery_pops,
+            "thermal_pops_per_min": self.thermal_pops_per_min,
         }
 
 
@@ -191,6 +193,7 @@ class Camera(Item):
     )
     mirror_s = models.FloatField(null=True, blank=True)
     first_curtain_s = models.FloatField(null=True, blank=True)
+    drives = models.JSONField("drive modes", default=list, blank=True)
 
     CORE_KEYS = (
         "name", "sensor_width_mm", "sensor_height_mm", "pixels_wide", "pixels_high", "shutter",
@@ -199,7 +202,7 @@ class Camera(Item):
     )  # fmt: skip
 
     def to_core(self) -> dict[str, Any]:
-        return {key: getattr(self, key) for key in self.CORE_KEYS}
+        return {**{key: getattr(self, key) for key in self.CORE_KEYS}, "drives": self.drives}
 
 
 class Lens(Item):

@@ -148,6 +148,7 @@ def _exposure(read: Reader) -> Group:
             optional=True,
             hint="empty: single frames",
         ),
+        read.quantity("exposure.burst", "Frames of a burst", "count", True, "empty: without end"),
     ]
     nd = get(read.document, "exposure.nd_stops")
     state = f"{fields[0].text}, ISO {fields[1].text}, {f'ND {fields[2].text}' if nd else 'no ND'}"

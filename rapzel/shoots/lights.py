@@ -67,6 +67,7 @@ def _light(read: Reader, light: Document, ratio: float | None) -> Section:
         read.words(f"{at}.name", "Name"),
         read.choice(f"{at}.role", "Role", ROLES),
         read.quantity(f"{at}.count", "How many alike", "count"),
+        *([read.check(f"{at}.in_turn", "One for each frame")] if light.get("count", 1) > 1 else []),
         *_ratios(read, at, ratio),
     ]
     modes = [mode["name"] for mode in strobe.get("modes", [])]

@@ -8,8 +8,9 @@ from django.db import connection
 from django.urls import reverse
 
 from rapzel.core.document.gear import Strobe as CoreStrobe
-from rapzel.core.shared.errors import DocumentError
+from rapzel.core.shared.errors import DocumentError, UnitError
 from rapzel.kit import exchange, services
+from rapzel.kit.drives import dressed, parsed
 from rapzel.kit.kinds import KINDS
 from rapzel.kit.models import Camera, Modifier, Strobe
 from rapzel.ui.quantities import QUANTITIES
@@ -366,3 +367,37 @@ def test_names_as_long_as_the_schema_allows_are_stored(owner) -> None:
 
 def test_unknown_kinds_are_not_found(visitor) -> None:
     assert visitor.get("/kit/tripods/1/").status_code == 404
+
+
+DRIVE_LINES = (
+    "High, electronic; 20/s; rolling; 1/16000 to 1/60; no flash; no HSS; formats compressed raw",
+    "Low; 5 frames/s; lens with motor; focus priority",
+)
+
+
+def test_drive_modes_are_lines_that_are_read_again(visitor, owner) -> None:
+    camera = Camera.objects.create(owner=owner, name="Body")
+    url = reverse("kit:edit", args=["cameras", camera.pk])
+    answer = visitor.post(url, {"field": "drives", "drives": "\n".join(DRIVE_LINES)})
+    assert answer.status_code == 200
+    camera.refresh_from_db()
+    first, second = camera.drives
+    assert (first["frames_per_s"], first["shutters"], first["flash"]) == (20, ["rolling"], False)
+    assert (second["lens"], second["focus_priority"], second["fastest_s"]) == ("with motor", True, None)  # fmt: skip
+    assert parsed(dressed(camera.drives)) == camera.drives
+    assert "High, electronic; 20/s; rolling; 1/16" in visitor.get(url).content.decode()
+
+
+@pytest.mark.parametrize(
+    ("line", "said"),
+    [
+        ("High", "a drive mode with its name and rate"),
+        ("High; quickly", "a term of a drive mode"),
+        ("High; 0/s", "a drive mode"),
+        ("; 10/s", "a drive mode with its name and rate"),
+    ],
+)
+def test_a_drive_mode_that_cannot_be_read_says_what_can(line, said) -> None:
+    with pytest.raises(UnitError, match=said) as refused:
+        parsed(line)
+    assert "High; 12/s; focal plane" in str(refused.value)

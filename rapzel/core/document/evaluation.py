@@ -103,6 +103,9 @@ class PaceFacts(_Result):
     asked_fps: float | None
     frames_before_short: int | None
     unknown: list[str]
+    bears_fps: float | None = None
+    drive: str | None = None
+    blocked_drive: str = ""
 
 
 class Margin(_Result):

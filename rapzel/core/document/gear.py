@@ -1,7 +1,7 @@
 """The gear of a scene document: camera, lens, strobes and the lights that they make."""
 
 from collections.abc import Mapping
-from typing import Any, Literal, Self
+from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, ValidationError, model_validator
 
@@ -25,6 +25,26 @@ from rapzel.core.shared.part import (
 from rapzel.core.shared.refusals import refused
 from rapzel.core.shared.working import Provenance
 
+ShutterKind = Literal["focal_plane", "leaf", "rolling", "global"]
+
+
+class Drive(Part):
+    """One line of a body's drive modes: its rate, and on what terms it is had. Null and empty: no terms.
+
+    `formats`, `lens` and `focus_priority` are terms that no scene knows; they are told, and judged by the person.
+    """
+
+    name: Name
+    frames_per_s: float = Field(ge=0.01, le=1000)
+    shutters: tuple[ShutterKind, ...] = Field((), max_length=4, strict=False)
+    fastest_s: Seconds | None = None
+    slowest_s: Seconds | None = None
+    flash: bool = True
+    hss: bool = True
+    formats: Annotated[str, Field(max_length=100)] = ""
+    lens: Annotated[str, Field(max_length=100)] = ""
+    focus_priority: bool = False
+
 
 class Camera(Part):
     """A body. Curtain travel and lags that are null are not known."""
@@ -34,7 +54,7 @@ class Camera(Part):
     sensor_height_mm: float = Field(ge=0.5, le=1000)
     pixels_wide: int = Field(ge=16, le=200_000)
     pixels_high: int = Field(ge=16, le=200_000)
-    shutter: Literal["focal_plane", "leaf", "rolling", "global"] = "focal_plane"
+    shutter: ShutterKind = "focal_plane"
     sync_speed_s: Seconds = 0.005
     curtain_travel_s: float | None = Field(
         None, ge=0, le=10, description="or readout time of a rolling shutter"
@@ -50,6 +70,7 @@ class Camera(Part):
     mirror_s: Lag | None = Field(None, description="what of the lag the mirror takes")
     electronic_first_curtain: bool = False
     first_curtain_s: Lag | None = Field(None, description="what of the lag the first curtain takes")
+    drives: tuple[Drive, ...] = Field((), max_length=20, strict=False)
 
     @property
     def release_lag_s(self) -> float | None:
@@ -105,6 +126,9 @@ class Strobe(Part):
     battery_pops: float | None = Field(
         None, ge=1, le=1e6, description="pops of a charge at full power"
     )
+    thermal_pops_per_min: float | None = Field(
+        None, ge=0.1, le=1e5, description="pops a minute at full power that it bears for long"
+    )
 
     @model_validator(mode="after")
     def _has_a_table(self) -> Self:
@@ -131,7 +155,13 @@ class Light(Part):
     delay_s: float = Field(0.0, ge=0, le=60, description="fired this much after the others")
     role: Role | None = None
     count: int = Field(1, ge=1, le=100, description="so many alike, side by side")
+    in_turn: bool = Field(False, description="of several alike one fires for each frame")
     strobe: Strobe
+
+    @property
+    def at_once(self) -> int:
+        """How many of them light one frame."""
+        return 1 if self.in_turn else self.count
 
     @property
     def called(self) -> str:

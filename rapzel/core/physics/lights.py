@@ -72,7 +72,7 @@ def lit(light: Light, scene: Scene, method: Method, travel_s: float | None) -> L
     formula = (
         f"GN √(ISO/100) √power / d · 2^(−loss/2), ISO {exposure.iso:g}, power {light.power:g}, "
         f"d = {light.distance_m:g} m, loss {loss:g}"
-        f"{f', of each of {light.count}: N² adds up' if light.count > 1 else ''}"
+        f"{f', of each of {light.at_once}: N² adds up' if light.at_once > 1 else ''}"
     )
     working = (
         step(f"GN {name}", number, "m", "guide number at ISO 100", constants.SOURCE_ISO_1230, how),
@@ -88,7 +88,7 @@ def lit(light: Light, scene: Scene, method: Method, travel_s: float | None) -> L
         known=known,
         pulse=pulse,
         refusal=refusal,
-        n_squared=0.0 if refusal else f_number**2 * light.count,
+        n_squared=0.0 if refusal else f_number**2 * light.at_once,
         gives=how,
         working=working,
     )

@@ -3,16 +3,97 @@
 import math
 from dataclasses import dataclass
 
-from rapzel.core.document.gear import Light
+from rapzel.core.document.gear import Drive, Light
 from rapzel.core.document.scene import Scene
+from rapzel.core.methods import Method
+from rapzel.core.shared.units import format_shutter
 
 LONGEST_BURST = 500
 
 
 def recycle_s(light: Light) -> float | None:
-    """Time until the light is ready again at its power [s]: floor + power × full recycle; None where unknown."""
+    """Time until a light is ready for the next frame at its power [s]; None where unknown.
+
+    Floor + power × full recycle; of several that fire in turn each has as many frames' time.
+    """
     full = light.strobe.full_recycle_s
-    return None if full is None else light.strobe.recycle_floor_s + light.power * full
+    if full is None:
+        return None
+    return (light.strobe.recycle_floor_s + light.power * full) / _turns(light)
+
+
+def _turns(light: Light) -> int:
+    return light.count if light.in_turn else 1
+
+
+def thermal_s(light: Light) -> float | None:
+    """Time between frames that a light bears for long [s], by its heat at that power; None where unknown."""
+    per_minute = light.strobe.thermal_pops_per_min
+    return None if per_minute is None else 60 * light.power / per_minute / _turns(light)
+
+
+def pops_of_a_charge(light: Light) -> int | None:
+    """Frames that a charge gives at the light's power; None where unknown."""
+    pops = light.strobe.battery_pops
+    return None if pops is None else int(pops / light.power) * _turns(light)
+
+
+def frames_of(light: Light, frames_per_s: float, frames: int) -> list[float] | None:
+    """Light of each frame of a burst against its full amount [stops]; None where its recycle is not known."""
+    full = light.strobe.full_recycle_s
+    if full is None:
+        return None
+    turns = _turns(light)
+    own = burst_offsets_stops(
+        light.power,
+        full,
+        frames_per_s / turns,
+        math.ceil(frames / turns),
+        light.strobe.recycle_floor_s,
+    )
+    return [own[frame // turns] for frame in range(frames)]
+
+
+def blocked_by(drive: Drive, scene: Scene, method: Method) -> str:
+    """What keeps a scene from a drive mode; empty where nothing does."""
+    shutter, kind = scene.exposure.shutter_s, scene.camera.shutter
+    if drive.shutters and kind not in drive.shutters:
+        return f"needs {' or '.join(one.replace('_', ' ') for one in drive.shutters)}"
+    if method.flashes and not drive.flash:
+        return "no flash"
+    if method.train and not drive.hss:
+        return "no high-speed sync"
+    if drive.fastest_s is not None and shutter < drive.fastest_s * 0.999:
+        return f"{format_shutter(drive.fastest_s)} at most"
+    if drive.slowest_s is not None and shutter > drive.slowest_s * 1.001:
+        return f"{format_shutter(drive.slowest_s)} or faster"
+    return ""
+
+
+@dataclass(frozen=True)
+class Drives:
+    """The drive modes of a body for a scene: the fastest that may be used, and faster ones with what blocks them."""
+
+    best: Drive | None
+    blocked: tuple[tuple[Drive, str], ...]
+
+    @property
+    def says(self) -> str:
+        """Which line blocks the top rate; empty where none does."""
+        if not self.blocked:
+            return ""
+        drive, why = self.blocked[0]
+        return f"{drive.name} with {drive.frames_per_s:g}/s: {why}"
+
+
+def drives_of(scene: Scene, method: Method) -> Drives:
+    """The drive modes, the fastest first."""
+    ordered = sorted(scene.camera.drives, key=lambda drive: -drive.frames_per_s)
+    judged = [(drive, blocked_by(drive, scene, method)) for drive in ordered]
+    best = next((drive for drive, why in judged if not why), None)
+    rate = best.frames_per_s if best else 0.0
+    faster = tuple((drive, why) for drive, why in judged if why and drive.frames_per_s > rate)
+    return Drives(best, faster)
 
 
 def burst_offsets_stops(
@@ -50,33 +131,58 @@ def frames_before_short(
     return next((count for count, offset in enumerate(offsets) if offset < -tolerance), None)
 
 
+def frame_of(scene: Scene, drives: Drives, travel_s: float) -> tuple[float, str]:
+    """How long the body takes for a frame [s], and by what: its exposure or its drive."""
+    own = (scene.exposure.shutter_s + travel_s, "the exposure")
+    if drives.best is None:
+        return own
+    return max(own, (1 / drives.best.frames_per_s, f"drive {drives.best.name}"))
+
+
 @dataclass(frozen=True, slots=True)
 class Pace:
-    """Frames a second that the slowest light and the shutter sustain; None where a recycle time is not known."""
+    """Frames a second that the slowest of lights, shutter and drive sustains; None where a recycle is not known.
+
+    `bears_fps` is what the lights' heat allows for long; `drives` what the body's drive modes allow.
+    """
 
     sustained_fps: float | None
     asked_fps: float | None
     frames_before_short: int | None
     slowest: str  # what caps the rate, in words
     unknown: tuple[str, ...]  # lights whose recycle is not known
+    bears_fps: float | None
+    frame_s: float  # that the body takes for one
+    drives: Drives
 
 
-def pace_of(scene: Scene, flashes: bool, travel_s: float) -> Pace:
+def pace_of(scene: Scene, method: Method, travel_s: float) -> Pace:
     """The pace of a scene. A frame takes its exposure and the way of the curtains, whatever the lights do."""
-    asked = scene.exposure.frames_per_s
-    frame_s = scene.exposure.shutter_s + travel_s
-    times: list[tuple[float, str]] = [(frame_s, "the exposure")]
-    unknown, runs = [], []
+    asked, flashes = scene.exposure.frames_per_s, method.flashes
+    drives = drives_of(scene, method)
+    times = [frame_of(scene, drives, travel_s)]
+    unknown, runs, heat = [], [], []
     for place, light in enumerate(scene.lights if flashes else (), start=1):
-        name, recycle = light.name or f"light {place}", recycle_s(light)
+        name, recycle, warm = light.name or f"light {place}", recycle_s(light), thermal_s(light)
+        heat += [] if warm is None else [warm]
         if recycle is None:
             unknown.append(name)
             continue
         times.append((recycle, name))
         if asked:
-            full, floor = light.strobe.full_recycle_s or 0.0, light.strobe.recycle_floor_s
-            runs.append(frames_before_short(light.power, full, asked, floor_s=floor))
+            runs.append(_run(light, asked))
     slowest_s, slowest = max(times)
     short = [run for run in runs if run is not None]
     sustained = None if unknown else 1 / slowest_s
-    return Pace(sustained, asked, min(short, default=None), slowest, tuple(unknown))
+    bears = 1 / max(heat) if heat and max(heat) > 0 else None
+    return Pace(
+        sustained, asked, min(short, default=None), slowest, tuple(unknown), bears, times[0][0], drives,
+    )  # fmt: skip
+
+
+def _run(light: Light, asked_fps: float) -> int | None:
+    """Frames before one is short at that rate; None: all of them."""
+    turns, full = _turns(light), light.strobe.full_recycle_s or 0.0
+    floor = light.strobe.recycle_floor_s
+    run = frames_before_short(light.power, full, asked_fps / turns, floor_s=floor)
+    return None if run is None else run * turns

@@ -34,7 +34,7 @@ def given_stops(light: Light) -> float:
     number, _ = guide_number_of(light)
     power = 2 ** guide.relative_light_stops(light.table, light.power)
     bare = float(guide.correct_f_number(number, 100.0, power, light.distance_m, light.loss_stops))
-    return math.log2(light.count) + 2 * math.log2(bare)
+    return math.log2(light.at_once) + 2 * math.log2(bare)
 
 
 def against_key_stops(scene: Scene) -> list[float | None]:

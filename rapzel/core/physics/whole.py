@@ -340,4 +340,4 @@ class Physics:
 
     @cached_property
     def pace(self) -> pace.Pace:
-        return pace.pace_of(self.scene, self.method.flashes, self.assumed_travel_s)
+        return pace.pace_of(self.scene, self.method, self.assumed_travel_s)

@@ -15,6 +15,7 @@ from rapzel.core.frame.depth import depth_of_field
 from rapzel.core.methods import METHODS, Method, method_of
 from rapzel.core.physics import Physics
 from rapzel.core.physics.framing import Frame
+from rapzel.core.physics.pace import drives_of, frame_of
 from rapzel.core.search.limits import BARE, Limits
 from rapzel.core.shared import constants
 from rapzel.core.shared.part import Part
@@ -85,8 +86,11 @@ class Way:
         )
 
     def frame_s(self, shutter_s: float) -> float:
-        """How long one frame takes [s]."""
-        return shutter_s + self.physics.assumed_travel_s
+        """How long the body takes for one frame [s]."""
+        exposure = self.base.exposure.model_copy(update={"shutter_s": shutter_s})
+        scene = self.base.model_copy(update={"exposure": exposure})
+        drives = drives_of(scene, self.method)
+        return frame_of(scene, drives, self.physics.assumed_travel_s)[0]
 
     @property
     def kept(self) -> tuple[Light, ...]:

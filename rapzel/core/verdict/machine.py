@@ -146,8 +146,13 @@ def pace(physics: Physics) -> Margin:
     if physics.method.flashes and not physics.scene.lights:
         return margin("pace", None, "frames/s", "unknown", "no light yet", [])
     assert result.sustained_fps is not None, "known where nothing is unknown"
-    formula = f"1 / the longest of recycle and exposure, {result.slowest}"
+    formula = f"1 / the longest of recycle, exposure and drive, {result.slowest}"
     working = [step("sustained", result.sustained_fps, "1/s", formula, "reservoir model")]
+    if result.bears_fps is not None:
+        heat = "pops a minute at full power / power"
+        working.append(step("heat", result.bears_fps, "1/s", heat, "the strobe's own figure"))
+    if result.drives.says:
+        working.append(step("drive", None, "", result.drives.says, "the camera's table"))
     shown = {"figure": result.sustained_fps}
     if result.asked_fps is None:
         says = f"{format_time(1 / result.sustained_fps)} apart, by {result.slowest}"
@@ -166,6 +171,8 @@ def pace(physics: Physics) -> Margin:
         says = f"{asked} asked, holds {'longer' if run is None else run} frames"
         return margin("pace", spare, "frames", "passes", says, working, 0.0, **shown)
     says = f"{asked} asked, {result.slowest} allows {format_number(result.sustained_fps, 3)}"
+    if result.drives.says and result.slowest.startswith("drive"):
+        says = f"{asked} asked; {result.drives.says}"
     if run:
         says = f"{asked} asked, short from frame {run + 1}"
     return margin("pace", value, "frames/s", "fails", says, working, 0.0, **shown)
@@ -173,8 +180,7 @@ def pace(physics: Physics) -> Margin:
 
 def _burst_holds(physics: Physics, run: int | None) -> bool:
     """Whether a burst of the wanted length is over before a light is short, at a rate that the shutter keeps."""
-    exposure = physics.scene.exposure
-    frame_s = exposure.shutter_s + physics.assumed_travel_s
+    exposure, frame_s = physics.scene.exposure, physics.pace.frame_s
     if exposure.burst is None or exposure.frames_per_s is None:
         return False
     if 1 / frame_s < exposure.frames_per_s * 0.995:

@@ -45,6 +45,7 @@ def starter_kit() -> dict[str, Any]:
     monobloc = {
         "name": "Monobloc 600 quenched", "circuit": "quenched", "energy_ws": 600.0, "guide_number_m": 60.0,
         "min_power": 1 / 256, "full_recycle_s": 0.9, "recycle_floor_s": 0.02, "hss": True, "hss_loss_stops": 0.7,
+        "battery_pops": 280.0, "thermal_pops_per_min": 30.0,
         "modes": [
             {"name": "speed", "durations": _table(rng, 0.0019, 28e-6, stops, "measured")},
             {"name": "constant colour", "durations": _table(rng, 0.0023, 90e-6, stops, "measured")},
@@ -59,11 +60,12 @@ def starter_kit() -> dict[str, Any]:
         ],
         "durations": [*_table(rng, 0.0011, 14e-6, [1.0], "claimed"), *_table(rng, 0.0011, 14e-6, [1 / 128], "claimed")],
         "min_power": 1 / 128, "full_recycle_s": 2.2, "recycle_floor_s": 0.05, "hss": True, "hss_loss_stops": 1.0,
+        "battery_pops": 200.0, "thermal_pops_per_min": 8.0,
     }  # fmt: skip
     bank_pack = {
         "name": "Bank pack 2400", "circuit": "banks", "energy_ws": 2400.0, "guide_number_m": 115.0,
         "durations": [_claimed(0.0016), _claimed(0.0016, 1 / 8, 1 / 6)],
-        "min_power": 1 / 16, "full_recycle_s": 2.0, "recycle_floor_s": 0.1,
+        "min_power": 1 / 16, "full_recycle_s": 2.0, "recycle_floor_s": 0.1, "thermal_pops_per_min": 12.0,
     }  # fmt: skip
     voltage = {
         "name": "Old voltage monobloc 500", "circuit": "voltage", "energy_ws": 500.0, "guide_number_m": 52.0,
@@ -75,6 +77,17 @@ def starter_kit() -> dict[str, Any]:
         "pixels_high": 4000,
         "shutter": "focal_plane", "sync_speed_s": 0.004, "curtain_travel_s": 0.0032, "fastest_shutter_s": 0.000125,
         "lag_s": 0.055, "lag_jitter_s": 0.002,
+        "drives": [
+            {
+                "name": "High, electronic", "frames_per_s": 20.0, "shutters": ["rolling"], "flash": False, "hss": False,
+                "fastest_s": 1 / 16000, "slowest_s": 1 / 60, "formats": "compressed raw",
+            },
+            {
+                "name": "High", "frames_per_s": 10.0, "shutters": ["focal_plane"], "hss": False,
+                "fastest_s": 1 / 8000, "slowest_s": 1 / 60, "focus_priority": True,
+            },
+            {"name": "Low", "frames_per_s": 5.0, "shutters": ["focal_plane"]},
+        ],
     }  # fmt: skip
     global_body = {
         "name": "Global-shutter body", "sensor_width_mm": 35.6, "sensor_height_mm": 23.8, "pixels_wide": 6000,
