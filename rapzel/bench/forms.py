@@ -12,6 +12,7 @@ from rapzel.core.colour.grey_card import FrameError, Patch
 from rapzel.core.shared.errors import UnitError
 from rapzel.core.shared.refusals import refused, spoken
 from rapzel.core.shared.units import parse_power
+from rapzel.core.shutter.calibrate import Band
 from rapzel.core.trace import Layout
 from rapzel.core.trace.reading.layout import TIME_UNITS, VALUE_UNITS, Column
 from rapzel.kit.models import Strobe
@@ -174,3 +175,49 @@ class ColourForm(forms.Form):
             return asdict(Patch(left, top, width, height))
         except (ValueError, FrameError) as error:
             raise forms.ValidationError(f"The patch cannot be used: {error}") from error
+
+
+FRAMES = ("1", "2", "3")  # test frames that are entered at once
+
+
+class CurtainForm(forms.Form):
+    """Up to three test frames: shutter and how much of the height is dark, at which edge."""
+
+    edge = forms.ChoiceField(
+        label="The dark band lies at the",
+        choices=[("lower", "lower edge"), ("upper", "upper edge")],
+        required=False,
+    )
+    latency = QuantityField(
+        "duration", label="Latency, where known", required=False, help_text="contact to light"
+    )
+    pulse = QuantityField(
+        "duration", label="t.1 of the light", required=False, help_text="lowest power is best"
+    )
+
+    def __init__(self, data: Any = None) -> None:
+        super().__init__(data)
+        for number in FRAMES:
+            self.fields[f"shutter{number}"] = QuantityField(
+                "shutter", label="Shutter", required=False
+            )
+            self.fields[f"dark{number}"] = QuantityField("number", label="Dark, %", required=False)
+
+    @property
+    def visible_settings(self) -> list[forms.BoundField]:
+        """What holds for all frames."""
+        return [self[name] for name in ("edge", "latency", "pulse")]
+
+    def rows(self) -> list[tuple[forms.BoundField, forms.BoundField]]:
+        """Shutter and dark share of each frame."""
+        return [(self[f"shutter{number}"], self[f"dark{number}"]) for number in FRAMES]
+
+    @property
+    def bands(self) -> list[Band]:
+        """The frames that are complete; call it on a valid form."""
+        given = self.cleaned_data
+        return [
+            Band(given[f"shutter{number}"], given[f"dark{number}"] / 100, given["edge"] or "lower")
+            for number in FRAMES
+            if given.get(f"shutter{number}") and given.get(f"dark{number}") is not None
+        ]

@@ -1,12 +1,14 @@
 from django.urls import path
 
-from rapzel.bench.views import colours, files, lags, simulated, traces
+from rapzel.bench.views import colours, curtains, files, lags, simulated, traces
 
 app_name = "bench"
 urlpatterns = [
     path("", traces.trace_list, name="list"),
     path("import/", traces.bring_in, name="import"),
     path("pop/", simulated.pop, name="pop"),
+    path("curtains/", curtains.page, name="curtains"),
+    path("curtains/store/", curtains.store, name="curtains_store"),
     path("colour/", colours.colours, name="colours"),
     path("colour/<int:pk>/", colours.colour, name="colour"),
     path("colour/<int:pk>/colours.csv", colours.colour_csv, name="colour_csv"),

@@ -205,7 +205,8 @@ def _lines(kind: Kind, item: Item) -> Iterable[dict[str, Any]]:
 
 
 _WORDS = (
-    "name", "notes", "mode", "provenance", "lag_provenance", "guide_provenance", "circuit", "shutter", "kind",
+    "name", "notes", "mode", "provenance", "first_edge", "lag_provenance", "guide_provenance", "circuit", "shutter",
+    "kind",
 )  # fmt: skip
 
 

@@ -124,6 +124,7 @@ class CameraForm(ItemForm):
     curtain_travel_s = QuantityField(
         "duration", label="Curtain travel or readout", required=False, help_text="empty: not known"
     )
+    curtain_travel_sd_s = QuantityField("duration", label="Its doubt (sd)", required=False)
     fastest_shutter_s = QuantityField("shutter", label="Fastest shutter", required=False)
     lag_s = QuantityField(
         "duration", label="Release lag", required=False, help_text="empty: not known"
@@ -150,6 +151,8 @@ class CameraForm(ItemForm):
             "shutter",
             "sync_speed_s",
             "curtain_travel_s",
+            "curtain_travel_sd_s",
+            "first_edge",
             "fastest_shutter_s",
             "lag_s",
             "lag_jitter_s",

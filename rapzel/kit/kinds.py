@@ -50,7 +50,13 @@ KINDS: dict[str, Kind] = {
             models.Camera,
             forms.CameraForm,
             models.Camera.CORE_KEYS[1:],
-            ("effective_f_number", "mirror_s", "first_curtain_s"),
+            (
+                "effective_f_number",
+                "mirror_s",
+                "first_curtain_s",
+                "curtain_travel_sd_s",
+                "first_edge",
+            ),
         ),
         Kind(
             "lenses",

@@ -193,12 +193,17 @@ class Camera(Item):
     )
     mirror_s = models.FloatField(null=True, blank=True)
     first_curtain_s = models.FloatField(null=True, blank=True)
+    curtain_travel_sd_s = models.FloatField(null=True, blank=True)
+    first_edge = models.CharField(
+        "uncovered first", max_length=5, default="lower",
+        choices=[("lower", "Lower edge of the picture"), ("upper", "Upper edge of the picture")],
+    )  # fmt: skip
     drives = models.JSONField("drive modes", default=list, blank=True)
 
     CORE_KEYS = (
         "name", "sensor_width_mm", "sensor_height_mm", "pixels_wide", "pixels_high", "shutter",
         "sync_speed_s", "curtain_travel_s", "fastest_shutter_s", "effective_f_number", "lag_s", "lag_jitter_s",
-        "lag_provenance", "mirror_s", "first_curtain_s",
+        "lag_provenance", "mirror_s", "first_curtain_s", "curtain_travel_sd_s", "first_edge",
     )  # fmt: skip
 
     def to_core(self) -> dict[str, Any]:

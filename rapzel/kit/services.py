@@ -124,6 +124,21 @@ def take_figures(strobe: Strobe, values: dict[str, Any]) -> None:
 
 
 @transaction.atomic
+def store_travel(camera: Camera, travel_s: float, sd_s: float, first_edge: str) -> FigureRevision:
+    """Curtain travel with its standard deviation [s], and which edge is uncovered first; kept for undo."""
+    locked = Camera.objects.select_for_update().get(pk=camera.pk)
+    values = {"curtain_travel_s": travel_s, "curtain_travel_sd_s": sd_s, "first_edge": first_edge}
+    kept = FigureRevision.objects.create(
+        owner=locked.owner, slug="cameras", item=locked.pk, what="a calibration",
+        figures={name: getattr(locked, name) for name in values},
+    )  # fmt: skip
+    for name, value in values.items():
+        setattr(locked, name, value)
+    locked.save(update_fields=[*values, "changed_at"])
+    return kept
+
+
+@transaction.atomic
 def store_lag(kind: Kind, item: Trigger | Camera, lag_s: float, jitter_s: float) -> FigureRevision:
     """A measured lag and jitter (sd) of a trigger or of a camera's release [s]; what they were is kept for undo."""
     locked = type(item).objects.select_for_update().get(pk=item.pk)

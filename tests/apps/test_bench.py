@@ -12,7 +12,7 @@ from rapzel.bench.models import State, Trace
 from rapzel.core.trace import Layout
 from rapzel.core.trace.reading.samples import TraceError
 from rapzel.demo.bench import record
-from rapzel.kit.models import Camera, Strobe, Trigger
+from rapzel.kit.models import Camera, FigureRevision, Strobe, Trigger
 from rapzel.shoots.workbench import Answer
 from simulators.light import Settings, fitting, series, to_csv
 
@@ -307,3 +307,36 @@ def test_a_layout_is_plain_data(db) -> None:
     assert Layout(**Layout(columns=[{"name": "a", "role": "value"}]).model_dump(mode="json")).of(
         "value"
     ) == [0]
+
+
+CURTAINS = {"shutter1": "1/400", "dark1": "34.4", "shutter2": "1/800", "dark2": "73.4"}
+
+
+def test_test_frames_tell_the_curtains_and_store_them(visitor, owner) -> None:
+    """T_c 3.2 ms and L 0.4 ms give d = 1 − (t − L) / T_c: 34.4 % at 1/400 and 73.4 % at 1/800."""
+    url = reverse("bench:curtains")
+    body = visitor.get(url, CURTAINS, headers={"HX-Request": "true"}).content.decode()
+    assert "Curtain travel 3.2" in body
+    camera = Camera.objects.create(owner=owner, name="Body")
+    visitor.post(reverse("bench:curtains_store"), {**CURTAINS, "camera": camera.pk})
+    camera.refresh_from_db()
+    assert camera.curtain_travel_s == pytest.approx(0.0032, rel=0.01)
+    assert camera.curtain_travel_sd_s > 0
+    kept = FigureRevision.objects.get()
+    visitor.post(reverse("kit:undo_figures", args=[kept.pk]))
+    camera.refresh_from_db()
+    assert camera.curtain_travel_s is None
+
+
+def test_frames_that_say_nothing_store_nothing(visitor, owner, stranger) -> None:
+    camera = Camera.objects.create(owner=owner, name="Body")
+    one = {"shutter1": "1/400", "dark1": "34.4"}
+    page = visitor.get(reverse("bench:curtains"), one, headers={"HX-Request": "true"})
+    assert "cannot tell travel from latency" in page.content.decode()
+    answer = visitor.post(reverse("bench:curtains_store"), {**one, "camera": camera.pk})
+    assert answer.status_code == 422
+    wrong = visitor.get(reverse("bench:curtains"), {"shutter1": "fast"}).content.decode()
+    assert "is not" in wrong
+    other = Camera.objects.create(owner=stranger, name="Not mine")
+    theirs = {**CURTAINS, "camera": other.pk}
+    assert visitor.post(reverse("bench:curtains_store"), theirs).status_code == 404

@@ -122,6 +122,8 @@ MINE = [
     ("bench:pop", "POST", ""),
     ("bench:apply", "POST", ""),
     ("bench:colours", "GET", ""),
+    ("bench:curtains", "GET", ""),
+    ("bench:curtains_store", "POST", ""),
     ("tools:list", "GET", ""),
     ("tools:page", "GET", "open-shutter"),
     ("tools:json", "GET", "open-shutter"),

@@ -59,6 +59,12 @@ class Camera(Part):
     curtain_travel_s: float | None = Field(
         None, ge=0, le=10, description="or readout time of a rolling shutter"
     )
+    curtain_travel_sd_s: Lag | None = Field(
+        None, description="how far it may be off, where measured"
+    )
+    first_edge: Literal["lower", "upper"] = Field(
+        "lower", description="edge of the picture that is uncovered first"
+    )
     fastest_shutter_s: Seconds | None = None
     effective_f_number: bool = Field(
         False, description="shows the f-number with the lens's extension counted in"

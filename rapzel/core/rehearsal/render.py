@@ -178,7 +178,9 @@ def _linear(
     layers = layers_of(scene.rehearsal.subject, _size_m(physics), moved)
     centres = (np.arange(view.height) + 0.5) / view.height
     # The image stands on its head and the curtains run down: the lower edge of the picture is uncovered first.
-    rows = 1 - (row_bounds[0] + centres * (row_bounds[1] - row_bounds[0]))
+    rows = row_bounds[0] + centres * (row_bounds[1] - row_bounds[0])
+    if scene.camera.first_edge == "lower":
+        rows = 1 - rows
     ground = BACKGROUNDS[scene.rehearsal.background]
     pictures = []
     for exposure in (flash_light(physics, rows, course.way_px), room_light(physics, rows)):

@@ -1,5 +1,7 @@
 """The margins of sync and pace: does every row see the light, do lights and shutter keep up (science §7, §10)."""
 
+import math
+
 from rapzel.core.document.evaluation import Margin, State
 from rapzel.core.physics import Physics
 from rapzel.core.physics.pace import LONGEST_BURST
@@ -62,7 +64,8 @@ def _curtains(physics: Physics) -> Margin:
         physics.curves,
     )
     slack_ms = (shutter - safe) * 1000
-    doubt_ms = max((physics.pessimistic_safe_s or safe) - safe, 0.0) * 1000
+    longer = max((physics.pessimistic_safe_s or safe) - safe, 0.0)
+    doubt_ms = math.hypot(longer, physics.scene.camera.curtain_travel_sd_s or 0.0) * 1000
     known = physics.travel_s is not None
     travel = "curtain travel or readout" if known else "not known; at most the sync speed"
     working = [
@@ -83,7 +86,13 @@ def _curtains(physics: Physics) -> Margin:
             _ROWS,
         ),
         step("sync", slack_ms, "ms", "t_s − t_safe", _ROWS),
-        step("doubt", doubt_ms, "ms", "pulses as long as they may be", constants.SOURCE_MEMORY),
+        step(
+            "doubt",
+            doubt_ms,
+            "ms",
+            "pulses as long as they may be, and the travel's own",
+            constants.SOURCE_MEMORY,
+        ),
     ]
     state = state_of(slack_ms, doubt_ms)
     if not known and state != "passes":

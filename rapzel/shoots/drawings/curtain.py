@@ -110,8 +110,8 @@ def _of_a_pulse(physics: Physics) -> str:
         kept = units.format_percent(float(curves.by_row.max()))
         return f"The whole frame opens at once and keeps {kept} of the light."
     if curves.dark_share > 0:
-        share = units.format_percent(curves.dark_share)
-        return f"{share} of the rows get less than half of the light: a dark band at the edge uncovered first.{unknown}"
+        share, edge = units.format_percent(curves.dark_share), physics.scene.camera.first_edge
+        return f"{share} of the rows get less than half of the light: a dark band at the {edge} edge.{unknown}"
     if curves.worst_loss_stops < 0.05:
         return f"Every row gets all of the light.{unknown}"
     return f"The worst row loses {units.format_stops(curves.worst_loss_stops, signed=False)} stops.{unknown}"
