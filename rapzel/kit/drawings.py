@@ -12,11 +12,32 @@ from rapzel.core.strobes.compare import settings_of, sources_of
 from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, log_scale
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 70.0, 590.0, 24.0, 270.0
+_SPARK_STOPS, _SPARK_S, _SPARK_LIGHT = 9.0, (1e-5, 1e-2), 14.0  # what the small curves reach
 
 
 def _tables(strobe: Strobe) -> list[tuple[str, Durations]]:
     own: list[tuple[str, Durations]] = [("", strobe.durations)] if strobe.durations else []
     return own + [(mode.name, mode.durations) for mode in strobe.modes]
+
+
+def draw_spark(strobe: Strobe) -> Svg:
+    """A strobe at a glance: t.1 over its power as a line, its light as bars; all strobes on the same scales."""
+    svg = Svg(220, 44, f"{strobe.name or 'Strobe'}: t.1 and light over its power")
+    x = linear_scale(-_SPARK_STOPS, 0.0, 2.0, 150.0)
+    y = log_scale(*_SPARK_S, 42.0, 2.0)
+    light = linear_scale(0.0, _SPARK_LIGHT, 42.0, 2.0)
+    source = sources_of(strobe)[0]
+    for point in settings_of(source, 1):
+        at, top = x(math.log2(point.power)), light(max(point.light_stops, 0.0))
+        svg.rect("flash-area", at - 5, top, 10, 42.0 - top)
+    low = lowest_power(strobe)
+    powers = [float(power) for power in np.geomspace(low, 1.0, 24)] if low < 1 else [1.0]
+    t01 = [pulse_at(strobe.circuit, source.table, power).t01_s for power in powers]
+    line = [(x(math.log2(power)), y(time)) for power, time in zip(powers, t01, strict=True)]
+    svg.polyline("flash-line", line)
+    svg.text("quiet", 158, 16, units.format_time(t01[-1]))
+    svg.text("quiet", 158, 38, units.format_time(t01[0]))
+    return svg
 
 
 def draw_durations(strobe: Strobe) -> Drawing:

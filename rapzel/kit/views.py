@@ -13,12 +13,13 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 from pydantic import ValidationError
 
 from rapzel.core.document.gear import Strobe as CoreStrobe
+from rapzel.core.document.gear import read_strobe
 from rapzel.core.shared.errors import CoreError, DocumentError
 from rapzel.core.shared.refusals import spoken
 from rapzel.kit import exchange, services
 from rapzel.kit.compare_views import CONVERTERS
 from rapzel.kit.comparison import step_rows
-from rapzel.kit.drawings import draw_durations, draw_light
+from rapzel.kit.drawings import draw_durations, draw_light, draw_spark
 from rapzel.kit.forms import SettingRow
 from rapzel.kit.kinds import KINDS, Kind
 from rapzel.kit.models import FigureRevision, Item, Provenance, Strobe, new_key
@@ -42,10 +43,21 @@ def _item(request: HttpRequest, kind: Kind, pk: int) -> Item:
 def kit_list(request: HttpRequest) -> HttpResponse:
     """All kinds of kit with what they hold."""
     sections = [
-        (kind, list(kind.model.objects.visible_to(request.user))) for kind in KINDS.values()
+        (kind, [(item, _spark(item)) for item in exchange.items_of(kind, request.user)])
+        for kind in KINDS.values()
     ]
     empty = not any(items for _, items in sections)
     return render(request, "kit/list.html", {"sections": sections, "empty": empty})
+
+
+def _spark(item: Item) -> str:
+    """The small curve of a strobe whose table is known; nothing for anything else."""
+    if not isinstance(item, Strobe):
+        return ""
+    try:
+        return draw_spark(read_strobe(item.to_core())).markup()
+    except DocumentError:
+        return ""
 
 
 @login_required

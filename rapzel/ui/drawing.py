@@ -78,6 +78,9 @@ class Svg:
             "rect", cls, {"x": x, "y": y, "width": max(width, 0), "height": max(height, 0), **more}
         )
 
+    def circle(self, cls: str, x: float, y: float, radius: float, **more: object) -> None:
+        self._add("circle", cls, {"cx": x, "cy": y, "r": radius, **more})
+
     def polyline(self, cls: str, points: list[tuple[float, float]], **more: object) -> None:
         self._add("polyline", cls, {"points": _points(points), **more})
 

@@ -1,5 +1,7 @@
 """The colour bench: frames of a grey card, judged pop by pop, into the strobe's table."""
 
+from typing import Any
+
 from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -8,6 +10,7 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 from django_htmx.http import HttpResponseClientRefresh
 
 from rapzel.bench import services
+from rapzel.bench.chroma import ENLARGED, draw_path, draw_swatches
 from rapzel.bench.drawings import draw_colours
 from rapzel.bench.forms import ColourForm
 from rapzel.bench.models import ColourRun, State
@@ -54,8 +57,13 @@ def colour(request: HttpRequest, pk: int) -> HttpResponse:
             if run.busy
             else HttpResponseClientRefresh()
         )
-    drawing = draw_colours(run) if run.state == State.DONE else None
-    return render(request, "bench/colour.html", {"run": run, "drawing": drawing})
+    context: dict[str, Any] = {"run": run, "drawing": None}
+    if run.state == State.DONE:
+        context |= {
+            "drawing": draw_colours(run), "swatches": draw_swatches(run), "path": draw_path(run),
+            "enlarged": draw_swatches(run, ENLARGED),
+        }  # fmt: skip
+    return render(request, "bench/colour.html", context)
 
 
 @login_required
