@@ -1,7 +1,10 @@
 """The request that answers a changed input, in a database as full as a busy year leaves it."""
 
 import copy
+import html
 import itertools
+import re
+import time
 
 import pytest
 from django.test import Client
@@ -58,3 +61,30 @@ def test_pages(full, benchmark, median_ms, report, name) -> None:
     url = reverse(name, args=[scene.pk])
     benchmark.pedantic(lambda: client.get(url), rounds=15, iterations=1, warmup_rounds=1)
     report(f"page {name}", median_ms(benchmark), "ms", 300)
+
+
+def test_methods_page_with_its_pictures(full, benchmark, median_ms, report) -> None:
+    """First with nothing kept, each time of a scene that nobody has compared; then the same again."""
+    client, scene = full
+    isos = itertools.count(101)
+
+    def anew() -> None:
+        scene.document["exposure"]["iso"] = float(next(isos))
+        scene.save(update_fields=["document"])
+
+    def look() -> None:
+        body = client.get(reverse("finding:methods", args=[scene.pk])).content.decode()
+        pictures = re.findall(r'src="(/scenes/[^"]+\.jpg[^"]*)"', body)
+        assert pictures
+        for picture in pictures:
+            assert client.get(html.unescape(picture)).status_code == 200
+
+    look()
+    benchmark.pedantic(look, setup=anew, rounds=10)
+    first = median_ms(benchmark)
+    began = time.perf_counter()
+    for _ in range(10):
+        look()
+    again = (time.perf_counter() - began) * 100
+    report("methods page with its pictures, first", first, "ms", 400)
+    report("methods page with its pictures, again", again, "ms", 100)

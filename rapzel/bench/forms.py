@@ -202,6 +202,8 @@ class CurtainForm(forms.Form):
                 "shutter", label="Shutter", required=False
             )
             self.fields[f"dark{number}"] = QuantityField("number", label="Dark, %", required=False)
+        for field in self.fields.values():
+            field.widget.attrs["class"] = "entry narrow"
 
     @property
     def visible_settings(self) -> list[forms.BoundField]:

@@ -26,7 +26,9 @@ def draw_spark(strobe: Strobe) -> Svg:
     x = linear_scale(-_SPARK_STOPS, 0.0, 2.0, 150.0)
     y = log_scale(*_SPARK_S, 42.0, 2.0)
     light = linear_scale(0.0, _SPARK_LIGHT, 42.0, 2.0)
-    source = sources_of(strobe)[0]
+    source = min(
+        sources_of(strobe), key=lambda one: settings_of(one, 1)[-1].t01_s
+    )  # its fastest mode
     for point in settings_of(source, 1):
         at, top = x(math.log2(point.power)), light(max(point.light_stops, 0.0))
         svg.rect("flash-area", at - 5, top, 10, 42.0 - top)

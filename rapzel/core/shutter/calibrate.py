@@ -17,6 +17,7 @@ from rapzel.core.shared.units import format_time
 
 Edge = Literal["lower", "upper"]
 READ_SD = 0.005  # of the picture's height, as an edge is read by eye; (memory)
+_FAR_SD = 3.0  # beyond which chance is no excuse
 _NONE, _ALL = 0.01, 0.99  # shares within which a frame has an edge to read
 
 
@@ -87,10 +88,15 @@ def calibrated(
     sd = _reading_sd(design, times, float(travel), float(latency))
     inverse = np.linalg.inv(design.T @ design)
     travel_sd, latency_sd = (sd * math.sqrt(inverse[place, place]) for place in (0, 1))
+    latency_sd = math.hypot(latency_sd, pulse_s / 2)
+    if latency < -_FAR_SD * latency_sd:
+        raise CalibrationError(
+            f"These frames give a latency of {format_time(float(latency))}, before the contact: an edge is misread, or "
+            "a shutter is not what it says."
+        )
     return Calibration(
-        float(travel), travel_sd, max(float(latency), 0.0), math.hypot(latency_sd, pulse_s / 2),
-        edges.pop(), False,
-    )  # fmt: skip
+        float(travel), travel_sd, max(float(latency), 0.0), latency_sd, edges.pop(), False
+    )
 
 
 def _by_one(

@@ -80,6 +80,7 @@ def test_the_doubt_is_what_repeated_readings_scatter() -> None:
         ([Band(1 / 500, 0.0, "lower")], LATENCY, "no edge to read"),
         ([Band(1 / 500, 0.5, "lower"), Band(1 / 800, 0.6, "upper")], None, "both edges"),
         ([Band(1 / 500, 0.6, "lower"), Band(1 / 800, 0.4, "lower")], None, "must darken more"),
+        ([Band(1 / 400, 0.55, "lower"), Band(1 / 800, 0.734, "lower")], None, "before the contact"),
         ([Band(1 / 5000, 0.6, "lower")], 0.001, "shorter than the latency"),
     ],
 )

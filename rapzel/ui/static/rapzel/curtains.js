@@ -15,11 +15,15 @@ document.addEventListener("alpine:init", () => {
       const [file] = event.target.files;
       if (!file) return;
       const reader = new FileReader();
+      this.$refs.wall.onload = () => {
+        this.shown = true;
+        this.$nextTick(() => {
+          this.place(50);
+          this.$refs.edge.focus();
+        });
+      };
       reader.onload = () => {
         this.$refs.wall.src = reader.result;
-        this.shown = true;
-        this.place(50);
-        this.$nextTick(() => this.$refs.edge.focus());
       };
       reader.readAsDataURL(file);
       event.target.value = "";
