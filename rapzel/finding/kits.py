@@ -1,7 +1,9 @@
 """What a search may use: a person's kit, a kit document, or the lights of the scene itself."""
 
+import json
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 from rapzel.core.document.gear import Strobe, read_strobe
@@ -21,6 +23,12 @@ class Supply:
     waiting: tuple[str, ...] = ()
 
 
+@lru_cache(maxsize=200)
+def _read(text: str) -> Strobe:
+    """The strobe of a JSON text; the same few come again with every page and picture."""
+    return read_strobe(json.loads(text))
+
+
 def of_parts(
     strobes: Iterable[Mapping[str, Any]], modifiers: Iterable[Mapping[str, Any]], scene: Scene
 ) -> Supply:
@@ -29,7 +37,7 @@ def of_parts(
     waiting = []
     for document in strobes:
         try:
-            strobe = read_strobe({key: document[key] for key in document if key != "notes"})
+            strobe = _read(json.dumps({key: document[key] for key in document if key != "notes"}))
         except DocumentError:
             waiting.append(str(document.get("name") or "a strobe without a name"))
             continue

@@ -19,7 +19,7 @@ from rapzel.core.search.fitting import Fits, Room, Table, fit, room_of
 from rapzel.core.search.hits import Hit
 from rapzel.core.search.limits import Limits
 from rapzel.core.search.pulses import Settings, settings_of
-from rapzel.core.search.rigs import AtShutter, at_shutter, counts_of, rows_at
+from rapzel.core.search.rigs import AtShutter, Rows, at_shutter, counts_of, of_one_kind, rows_at
 from rapzel.core.search.ways import (
     Array,
     Modifier,
@@ -73,6 +73,7 @@ class Step:
     room: Room
     table: Table
     places: Places
+    alone: Rows  # the rigs of one kind, whatever they do
 
 
 class Search:
@@ -97,20 +98,18 @@ class Search:
         """Every way at every shutter it may use."""
         for way in self.ways:
             for shutter in way.shutters:
-                yield self._step(way, shutter)
+                yield self.step(way, shutter)
 
-    def _step(self, way: Way, shutter_s: float) -> Step:
+    def step(self, way: Way, shutter_s: float) -> Step:
         """One way at one shutter, worked out once."""
         key = (way.method.key, shutter_s)
         if key not in self._steps:
             at = at_shutter(way, self.settings, shutter_s)
             table = self.tables[way.method.key]
-            self._steps[key] = Step(way, at, room_of(way, shutter_s), table, self.places)
+            alone = of_one_kind(way, self.settings, at, self.limits)
+            room = room_of(way, shutter_s)
+            self._steps[key] = Step(way, at, room, table, self.places, alone)
         return self._steps[key]
-
-    def at(self, way: Way, shutter_s: float) -> AtShutter:
-        """What one shutter does to each setting of the kit."""
-        return self._step(way, shutter_s).at
 
     @cached_property
     def places(self) -> Places:
@@ -160,7 +159,7 @@ class Search:
         return any(len(self._fits(step).count) for step in self.steps())
 
     def _fits(self, step: Step) -> Fits:
-        rows = rows_at(step.way, self.settings, step.at, self.limits, self.mixed)
+        rows = rows_at(step.way, self.settings, step.at, self.limits, step.alone, self.mixed)
         return fit(rows, step.room, step.table, step.places, self.limits)
 
     def run(self, progress: Progress | None = None) -> Found:
@@ -287,7 +286,7 @@ class _Gathered:
         """A hit of the front with the lowest ISO that it can have."""
         step, fits, at = self._at(place)
         one = np.arange(len(fits.count)) == at
-        cleanest = Step(step.way, step.at, step.room, replace(step.table, order="iso"), step.places)
+        cleanest = replace(step, table=replace(step.table, order="iso"))
         alone = fit(fits.rows.where(one), step.room, cleanest.table, step.places, limits, False)
         hit = made_hit(cleanest, alone, 0, self.settings)
         return Point(hit.iso, float(self.lasts_s[place]), int(self.lights[place]), hit)

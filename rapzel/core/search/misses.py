@@ -75,11 +75,11 @@ def _best(
 
 def _of_step(search: Search, step: Step) -> Iterator[Miss]:
     way, settings, limits = step.way, search.settings, search.limits
-    rows = rows_at(way, settings, step.at, limits)
+    rows = rows_at(way, settings, step.at, limits, step.alone, search.mixed)
     yield from _nearest_light(search, step, rows, "light", np.zeros(len(rows)))
     yield from _nearest_room(search, step, rows)
     for what in ("freeze", "sync", "pace") if way.method.flashes else ("freeze",):
-        failing, by = rows_failing(what, way, settings, step.at, limits)
+        failing, by = rows_failing(what, way, step.at, limits, step.alone)
         fits = fit(failing, step.room, step.table, step.places, limits)
         if len(fits.count):
             amounts = by[fits.kept]
@@ -146,7 +146,7 @@ def _several_wrong(search: Search, step: Step) -> Iterator[Miss]:
     if not len(table.gains) or not bool(room.possible):
         return
     free = limits.relaxed(freeze_stops=-1e6)
-    rows = rows_at(way, search.settings, step.at, free, mixed=False)
+    rows = rows_at(way, search.settings, step.at, free, step.alone, mixed=False)
     if not len(rows):
         return
     smeared = np.maximum(limits.freeze_stops - rows.freeze, 0.0)[:, None, None]

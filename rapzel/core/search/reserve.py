@@ -61,8 +61,8 @@ class Reserves:
         """All that meets the shutter and keeps up, whatever it freezes."""
         settings = self.search.settings
         free = self.limits.relaxed(freeze_stops=-1e6)
-        at = self.search.at(way, shutter_s)
-        rows = rows_at(way, settings, at, free, mixed=False)
+        step = self.search.step(way, shutter_s)
+        rows = rows_at(way, settings, step.at, free, step.alone, mixed=False)
         order = np.argsort(rows.lasts_s, kind="stable")
         light = np.log2(np.maximum(rows.light[order], 1e-300))
         strongest = np.maximum.accumulate(light) if len(light) else light

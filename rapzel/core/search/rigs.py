@@ -185,19 +185,34 @@ def counts_of(most: int) -> Iterator[tuple[int, int]]:
             yield together - second, second
 
 
+def of_one_kind(way: Way, settings: Settings, at: AtShutter, limits: Limits) -> Rows:
+    """All rigs of one kind that fire at one shutter, whatever they do; without flash the one row of the shutter."""
+    return _rows_of(way, settings, at, limits, at.fires, mixed=False)
+
+
+def _those(way: Way, alone: Rows, usable: npt.NDArray[np.bool_]) -> Rows:
+    """The rigs of one kind whose setting is usable; the shutter's row always is."""
+    return alone.where(usable[alone.first]) if way.method.flashes else alone
+
+
 def rows_at(
-    way: Way, settings: Settings, at: AtShutter, limits: Limits, mixed: bool = True
+    way: Way, settings: Settings, at: AtShutter, limits: Limits, alone: Rows, mixed: bool
 ) -> Rows:
-    """The rigs at one shutter that freeze, meet the shutter and keep up; `mixed`: of two kinds as well."""
+    """The rigs at one shutter that freeze, meet the shutter and keep up; `mixed`: of two kinds as well.
+
+    alone: those of one kind.
+    """
     usable = at.fires & at.syncs & at.keeps_up
-    rows_ = _rows_of(way, settings, at, limits, usable, mixed)
+    rows_ = _those(way, alone, usable)
+    if mixed:
+        rows_ = _rows_of(way, settings, at, limits, usable, mixed)
     if not way.method.flashes and not _shutter_keeps_up(way, at.shutter_s):
         return _no_rows()
     return rows_.where(rows_.freeze >= limits.freeze_stops - 1e-9)
 
 
 def rows_failing(
-    what: str, way: Way, settings: Settings, at: AtShutter, limits: Limits
+    what: str, way: Way, at: AtShutter, limits: Limits, alone: Rows
 ) -> tuple[Rows, Array]:
     """Rigs of one kind that fail in one thing only, with by how much [stops]: `freeze`, `sync` or `pace`.
 
@@ -208,7 +223,7 @@ def rows_failing(
         "freeze": at.syncs & at.keeps_up, "sync": ~at.syncs & at.keeps_up,
         "pace": at.syncs & ~at.keeps_up,
     }[what] & lit  # fmt: skip
-    rows_ = _rows_of(way, settings, at, limits, usable, mixed=False)
+    rows_ = _those(way, alone, usable)
     if what == "freeze":
         rows_ = rows_.where(rows_.freeze < limits.freeze_stops)
         return rows_, limits.freeze_stops - rows_.freeze

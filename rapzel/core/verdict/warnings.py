@@ -1,10 +1,13 @@
 """What a scene's reader should know although no margin depends on it."""
 
+from rapzel.core.document.scene import Scene
 from rapzel.core.light import tint
 from rapzel.core.physics import Physics
 from rapzel.core.physics.lights import near_source_warning
 from rapzel.core.physics.ratios import mired_from_key
 from rapzel.core.shared.units import format_length, format_number, format_percent, format_shutter
+from rapzel.core.verdict.exposed import ghost
+from rapzel.core.verdict.freeze import freeze
 
 _ENLARGED = 1.5  # a limb drawn this much larger than the body looks swollen; common practice
 _DIFFRACTION = (
@@ -60,6 +63,21 @@ def _about_the_frame(physics: Physics) -> list[str]:
     return said
 
 
+def _fallen_back(scene: Scene) -> str:
+    """What the picture will be where the body does what many do above the sync speed with HSS off."""
+    speed = scene.camera.sync_speed_s
+    exposure = scene.exposure.model_copy(update={"shutter_s": speed})
+    really = Physics(scene.model_copy(update={"exposure": exposure}))
+    answers = "; ".join(
+        f"{name} {judged.says}"
+        for name, judged in (("freeze", freeze(really)), ("ghost", ghost(really)))
+    )
+    return (
+        f"With HSS off many bodies silently fall back to {format_shutter(speed)}: check the shutter in the file. "
+        f"Then it is {answers}."
+    )
+
+
 def _about_the_exposure(physics: Physics) -> list[str]:
     scene, said = physics.scene, []
     exposure, camera = scene.exposure, scene.camera
@@ -70,10 +88,7 @@ def _about_the_exposure(physics: Physics) -> list[str]:
         and camera.shutter == "focal_plane"
         and above_sync
     ):
-        speed = format_shutter(camera.sync_speed_s)
-        said.append(
-            f"With HSS off many bodies silently fall back to {speed}: check the shutter in the file."
-        )
+        said.append(_fallen_back(scene))
     clipped = physics.clipped_share
     if clipped and clipped >= 0.005:
         said.append(f"{format_percent(clipped)} of the drawn subject is recorded as plain white.")

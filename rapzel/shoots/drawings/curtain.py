@@ -49,7 +49,7 @@ def draw_curtain(physics: Physics) -> Drawing:
     return Drawing(
         svg,
         _summary(physics),
-        ("Row", "Opens", "Closes", "Share of the light"),
+        ("Row", "Opens", "Closes", "Share of the light", "Stops"),
         _rows(rows, opens, closes, shares),
     )
 
@@ -65,8 +65,23 @@ def _lights(svg: Svg, physics: Physics, x: Scale) -> None:
             _BOTTOM - _TOP + 12,
             fill_opacity="0.55",
         )
-    if physics.flashes:
-        svg.text("flash-text", x(physics.flashes[0].start_s), _TOP - 10, "light", "middle")
+    starts: dict[float, list[str]] = {}
+    for lit, flash in zip(physics.on_part, physics.flashes, strict=True):
+        starts.setdefault(flash.start_s, []).append(lit.light.called)
+    for start, names in starts.items():
+        svg.line("flash-line", x(start), _TOP - 6, x(start), _BOTTOM + 6)
+        label = f"{', '.join(names[:2])}{' …' if len(names) > 2 else ''} {units.format_time(start)}"
+        svg.text("flash-text", x(start), _TOP - 10, label, "middle")
+    _contact(svg, physics, x)
+
+
+def _contact(svg: Svg, physics: Physics, x: Scale) -> None:
+    """From the contact, when the first curtain has arrived, to the light: the latency."""
+    latency = physics.scene.trigger.latency_s
+    if not physics.method.pulsed or physics.method.by_hand or not latency:
+        return
+    contact = physics.assumed_travel_s
+    svg.line("time-line", x(contact), _BOTTOM + 3, x(contact + latency), _BOTTOM + 3)
 
 
 def _profile(svg: Svg, rows: np.ndarray, shares: np.ndarray, y: Scale, uneven: bool) -> None:
@@ -96,7 +111,16 @@ def _summary(physics: Physics) -> str:
         return "No flash takes part."
     if method.by_hand:
         return "The shutter stands open: it takes nothing from the light."
-    return _of_a_pulse(physics)
+    safe = physics.fastest_safe_s
+    fastest = (
+        "" if safe is None else f" Fastest safe shutter {units.format_shutter(_marked(safe))}."
+    )
+    return f"{_of_a_pulse(physics)}{fastest if physics.assumed_travel_s > 0 else ''}"
+
+
+def _marked(safe_s: float) -> float:
+    """The fastest marking that is still safe."""
+    return min((mark for mark in units.SHUTTERS_S if mark >= safe_s * 0.999), default=safe_s)
 
 
 def _of_a_pulse(physics: Physics) -> str:
@@ -127,6 +151,7 @@ def _rows(
             units.format_time(float(o)),
             units.format_time(float(c)),
             units.format_percent(float(s)),
+            units.format_stops(float(np.log2(s))) if s > 0 else "dark",
         )
         for row, o, c, s in zip(
             rows[every], opens[every], closes[every], shares[every], strict=True
