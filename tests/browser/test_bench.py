@@ -240,7 +240,9 @@ def test_bench_pages_show_what_is_there(demo: Page, live_server, watch) -> None:
     demo.get_by_role("link", name="Lag").click()
     expect(demo.locator(".sentence")).to_contain_text("jitter")
     demo.goto(f"{live_server.url}/bench/colour/{run.pk}/")
-    expect(demo.locator("figcaption", has_text="Bars are")).to_contain_text("1 of 2 pops lie beyond")
+    expect(demo.locator("figcaption", has_text="Bars are")).to_contain_text(
+        "1 of 2 pops lie beyond"
+    )
     demo.goto(f"{live_server.url}/kit/compare/")
     demo.get_by_label("What do I get at a t.1 of").fill("1/4000")
     expect(demo.locator("#compared")).to_contain_text("At t.1 ≤ 1/4000")
