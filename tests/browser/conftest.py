@@ -79,4 +79,5 @@ def lunge(demo: Page) -> Page:
     demo.get_by_role("link", name="Season brochure").click()
     demo.get_by_role("link", name="Lunge on black").click()
     demo.locator(".sentence").wait_for()
+    demo.wait_for_load_state("domcontentloaded")  # keys work once the page's scripts have come
     return demo
