@@ -24,7 +24,6 @@ class Word:
     before: str = ""
     after: str = ""
     quantity: str = ""
-    unit: str = ""
     optional: bool = False  # left empty it asks for nothing
     whole: bool = False
 

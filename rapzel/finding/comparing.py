@@ -1,6 +1,5 @@
 """The methods page from the core's comparison: columns on one water line, each row a fact of all of them."""
 
-import json
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
@@ -183,10 +182,6 @@ class CheapView:
         return (
             f"{TITLES[self.answer.margin].lower()} {units.format_stops(self.answer.effect_stops)}"
         )
-
-    @property
-    def values_json(self) -> str:
-        return json.dumps(dict(self.answer.values))
 
 
 _ROWS: dict[str, Callable[[Words, ColumnView], str]] = {

@@ -8,7 +8,6 @@ from django.urls import reverse
 
 from rapzel.core.document.evaluation import Margin
 from rapzel.core.methods import METHODS
-from rapzel.core.search.limits import Limits
 from rapzel.core.shared import units
 from rapzel.finding.drawings.front import FrontPoint, draw_front
 from rapzel.finding.models import Finding
@@ -49,10 +48,6 @@ class SetUp:
         return METHODS[self._stored["method"]].title
 
     @property
-    def sentence(self) -> str:
-        return str(self._stored["sentence"])
-
-    @property
     def fails(self) -> str:
         """What fails and by how much, of one that is near."""
         return str(self._stored.get("says", ""))
@@ -80,8 +75,8 @@ class Relaxed:
 class FoundView:
     """Everything that the page shows of a search that is done."""
 
-    def __init__(self, finding: Finding, limits: Limits, imperial: bool) -> None:
-        self.finding, self.limits, self.imperial = finding, limits, imperial
+    def __init__(self, finding: Finding, imperial: bool) -> None:
+        self.finding, self.imperial = finding, imperial
         self.result: dict[str, Any] = finding.result or {}
 
     def _all(self, kind: str) -> list[SetUp]:

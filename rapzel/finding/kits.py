@@ -33,7 +33,7 @@ def of_parts(
     strobes: Iterable[Mapping[str, Any]], modifiers: Iterable[Mapping[str, Any]], scene: Scene
 ) -> Supply:
     """The kit in these documents; strobes of the scene that are not among them are as good as in the kit."""
-    known: dict[str, Strobe] = {}
+    known: list[Strobe] = []
     waiting = []
     for document in strobes:
         try:
@@ -41,14 +41,17 @@ def of_parts(
         except DocumentError:
             waiting.append(str(document.get("name") or "a strobe without a name"))
             continue
-        known.setdefault(strobe.name, strobe)
+        known += (
+            [strobe] if strobe not in known else []
+        )  # two of one name may differ in their figures
     for light in scene.lights:
-        known.setdefault(light.strobe.name, light.strobe)
+        if light.strobe.name not in {strobe.name for strobe in known}:
+            known.append(light.strobe)
     before = [
         Modifier.model_validate({key: one[key] for key in Modifier.model_fields})
         for one in modifiers
     ]
-    kit = Kit(tuple(known.values()), {one.name: one for one in before})
+    kit = Kit(tuple(known), {one.name: one for one in before})
     return Supply(kit, tuple(dict.fromkeys(waiting)))
 
 

@@ -16,7 +16,7 @@ from rapzel.core.search.limits import Limits
 from rapzel.finding import searching, services
 from rapzel.finding.beginning import BEGINNINGS
 from rapzel.finding.chips import WORDS, chip_of, with_word
-from rapzel.finding.kits import of_owner
+from rapzel.finding.kits import of_owner, of_parts
 from rapzel.finding.models import Finding, KeptLimits
 from rapzel.finding.question import question_of, read_question
 from rapzel.kit.models import Strobe
@@ -176,12 +176,15 @@ def test_a_picture_is_made_for_each_set_up_and_for_nothing_else(
 
 
 def test_a_cheap_answer_is_done_and_can_be_undone(visitor: Client, kit: User, scene: Scene) -> None:
-    values = json.dumps({"lens.subject_distance_m": 5.0})
-    visitor.post(page(scene, "methods", "cheap/"), {"values": values, "says": "camera back"})
+    address = page(scene, "methods", "cheap/")
+    visitor.post(address, {"says": "camera back to 5 m"})
     scene.refresh_from_db()
     assert scene.document["lens"]["subject_distance_m"] == 5.0
-    assert undo(scene) == "camera back"
-    assert visitor.post(page(scene, "methods", "cheap/"), {"values": "[1]"}).status_code == 422
+    assert undo(scene) == "camera back to 5 m"
+    before = copy.deepcopy(scene.document)
+    assert visitor.post(address, {"says": "a miracle"}).status_code == 422
+    scene.refresh_from_db()
+    assert scene.document == before
 
 
 # --- find ---------------------------------------------------------------------------------------------------------
@@ -306,6 +309,16 @@ def test_nobody_sees_the_searches_or_limits_of_another(
         page(scene, "find", f"{row.pk}/cancel/"), page(scene, "methods", "pulse/use/"),
     ):  # fmt: skip
         assert other.post(address, {"name": "lights", "value": "2"}).status_code == 404, address
+
+
+def test_two_strobes_of_one_name_with_other_figures_are_both_searched(
+    kit: User, scene: Scene
+) -> None:
+    twin = Strobe.objects.get(owner=kit, name="Hot-shoe 60").to_core()
+    weaker = {**twin, "guide_number_m": 20.0}
+    supply = of_parts([twin, twin, weaker], [], read_question(question(kit, scene, Limits()))[0])
+    numbers = [one.guide_number_m for one in supply.kit.strobes if one.name == "Hot-shoe 60"]
+    assert numbers == [34.0, 20.0]
 
 
 def test_a_strobe_that_waits_for_its_figures_is_left_out_and_named(

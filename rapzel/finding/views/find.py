@@ -29,7 +29,7 @@ def _found(asked: Asked) -> tuple[Finding, FoundView | None]:
     question = question_of(asked.scene.document, asked.supply.kit, asked.limits)
     finding = searching.find(asked.scene, question, later)
     done = finding.state == Finding.State.DONE
-    return finding, FoundView(finding, asked.limits, asked.imperial) if done else None
+    return finding, FoundView(finding, asked.imperial) if done else None
 
 
 @login_required

@@ -5,7 +5,8 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
-from rapzel.core.shared.errors import DocumentError, Problem
+from rapzel.core.possible import read_possible_scene
+from rapzel.core.search.cheap import cheap_answers
 from rapzel.finding.comparing import MethodsPage, methods_page
 from rapzel.finding.views.common import Asked, asked_of, limits_context, use
 from rapzel.shoots import pictures
@@ -54,13 +55,14 @@ def choose(request: HttpRequest, pk: int, key: str) -> HttpResponse:
 @login_required
 @require_POST
 def cheap(request: HttpRequest, pk: int) -> HttpResponse:
-    """Makes a cheap answer's change; undo takes it back."""
-    scene = find_scene(request, pk)
-    values = http.parse_json(request.POST.get("values", ""))
-    if not isinstance(values, dict):
-        raise DocumentError([Problem("values", "must be a JSON object of values by path")])
-    says = request.POST.get("says", "").strip()[:120] or "a cheap answer"
-    change_scene(scene, values, says)
+    """Makes a cheap answer's change, one of those that the scene has now; undo takes it back."""
+    scene, says = find_scene(request, pk), request.POST.get("says", "")
+    imperial = bool(getattr(request.user, "imperial", False))
+    answers = cheap_answers(read_possible_scene(scene.document), imperial)
+    chosen = next((one for one in answers if one.says == says), None)
+    if chosen is None:
+        return http.notice(request, "The scene has changed meanwhile: look at its answers again.")
+    change_scene(scene, dict(chosen.values), says)
     messages.info(request, f"Done: {says}. Undo takes it back.")
     return redirect("finding:methods", pk=pk)
 
