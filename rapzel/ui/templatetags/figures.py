@@ -46,7 +46,7 @@ _DRESSED_UNITS: dict[str, Callable[[float], str]] = {
 @register.filter
 def bound(text: str) -> str:
     """A sentence in which no line ends between a figure and its unit."""
-    return re.sub(r"(?<=\d) (?=%|px\b|stops?\b|frames?\b)", "\u00a0", text)
+    return re.sub(r"(?<=\d) (?=%|px\b|stops?\b|frames?\b|[µm]?s\b|c?m\b)", "\u00a0", text)
 
 
 @register.filter
