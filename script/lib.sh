@@ -59,7 +59,8 @@ python_packages() {
   say "installing Python packages from the lock (about half a minute)"
   local args=() lock
   for lock in "$@"; do args+=(-r "$lock"); done
-  "$VENV/bin/pip" install -q --disable-pip-version-check --require-hashes --only-binary :all: "${args[@]}" ||
+  # A lock is whole: nothing is resolved again, or a release newer than the lock could stop the install.
+  "$VENV/bin/pip" install -q --disable-pip-version-check --no-deps --require-hashes --only-binary :all: "${args[@]}" ||
     fail "pip could not install the locked packages" "read the lines above; delete .venv and start again"
   echo "$want" >"$stamp"
 }
