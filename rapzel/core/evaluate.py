@@ -61,7 +61,8 @@ def _shutter_facts(physics: Physics) -> ShutterFacts:
     skew = (
         None if travel is None else rows.skew_m(frame.image_speed_m_s, travel) / frame.pixel_pitch_m
     )
-    pulsed = physics.method.pulsed and bool(physics.on_part)
+    whole_pulse = physics.method.pulsed or physics.method.leads
+    pulsed = whole_pulse and bool(physics.on_part)
     return ShutterFacts(
         worst_row_loss_stops=curves.worst_loss_stops if pulsed else 0.0,
         dark_share=curves.dark_share if pulsed else 0.0,

@@ -172,7 +172,13 @@ def _shutter(read: Reader) -> Group:
             "contact to light; empty: unknown",
         ),
     ]
-    if kind == "global":
+    if method == "long_pulse":
+        fields.append(
+            read.quantity(
+                "exposure.offset_s", "Opening after flash", "duration", True, "empty: best"
+            )
+        )
+    elif kind == "global":
         fields.append(
             read.quantity("exposure.offset_s", "Opening after contact", "duration", optional=True)
         )

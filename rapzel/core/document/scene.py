@@ -22,13 +22,16 @@ from rapzel.core.trigger.links import Link
 
 
 class Exposure(Part):
-    method: Literal["pulse", "hss", "ambient", "open_shutter"] = "pulse"
+    method: Literal["pulse", "hss", "long_pulse", "ambient", "open_shutter"] = "pulse"
     shutter_s: Seconds
     f_number: FNumber
     iso: Iso
     nd_stops: float = Field(0.0, ge=0, le=30)
     offset_s: float | None = Field(
-        None, ge=-1, le=1, description="global shutter: opening after the contact"
+        None,
+        ge=-1,
+        le=1,
+        description="global shutter: opening after the contact; long pulse: after the flash",
     )
     frames_per_s: float | None = Field(None, ge=1e-3, le=1000)
     burst: int | None = Field(

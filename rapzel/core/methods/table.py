@@ -38,11 +38,17 @@ class Method:
     conflict: Callable[[Scene], str]  # what makes it impossible as set; empty where nothing does
     remedy: tuple[tuple[str, tuple[tuple[str, Any], ...]], ...] = ()  # words, values by path
     filtered: bool = False  # whether a filter belongs to it
+    leads: bool = False  # whether the flash burns down while the slit crosses, fired before the first row opens
 
     @property
     def flashes(self) -> bool:
         """Whether any flash takes part."""
-        return self.pulsed or self.train
+        return self.pulsed or self.train or self.leads
+
+    @property
+    def through_slit(self) -> bool:
+        """Whether every row takes its own part of the flash, so that nothing is known without the edge's travel."""
+        return self.train or self.leads
 
     @property
     def room_apart(self) -> bool:
@@ -97,6 +103,12 @@ def _no_hss_camera(camera: Camera) -> str:
     return ""
 
 
+def _opens_at_once(camera: Camera) -> str:
+    if camera.shutter in ("leaf", "global"):
+        return "a frame that opens at once needs no long pulse; use pulse"
+    return ""
+
+
 def _hss_strobe(strobe: Strobe) -> str:
     return "" if strobe.hss else "has no high-speed sync"
 
@@ -125,6 +137,18 @@ def _by_hss(document: Document) -> Document:
         document,
         {"exposure.method": "hss", "exposure.shutter_s": shutter, "trigger.fires": "camera"},
     )
+
+
+def _by_long_pulse(document: Document) -> Document:
+    """Full power: the longest pulse that the lights have."""
+    shutter = min(document["exposure"]["shutter_s"], 1 / 1000)
+    full = {f"lights[{place}].power": 1.0 for place, _ in enumerate(document["lights"])}
+    values = {
+        "exposure.method": "long_pulse",
+        "exposure.shutter_s": shutter,
+        "trigger.fires": "camera",
+    }
+    return changed(document, {**values, **full})
 
 
 def _by_shutter(document: Document) -> Document:
@@ -211,6 +235,12 @@ _ROWS = (
         "hss", "high-speed sync", "high-speed sync on",
         train=True, recipe=_by_hss, effort=2, on_camera=_no_hss_camera, on_strobe=_hss_strobe,
         conflict=_slow_readout, remedy=(_FIRE_CAMERA,),
+    ),
+    _by_the_shutter(
+        "long_pulse", "long pulse as continuous light",
+        "a trigger that fires the flash before the shutter opens, high-speed sync off",
+        leads=True, recipe=_by_long_pulse, effort=3, on_camera=_opens_at_once,
+        conflict=_nothing_opens, remedy=(_FIRE_CAMERA,),
     ),
     _by_the_shutter(
         "ambient", "no flash, shutter alone", "no flash",

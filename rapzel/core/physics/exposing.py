@@ -45,11 +45,12 @@ def curves_of(scene: Scene, method: Method, lights: Sequence[Lit], travel_s: flo
     for one in lights:
         later = 0.0 if method.train else one.light.delay_s
         flashes.append(Flash(one.pulse, start + later, one.n_squared))
-    if scene.camera.shutter == "global" and method.pulsed and flashes and not method.by_hand:
+    placed = scene.camera.shutter == "global" and method.pulsed and not method.by_hand
+    if flashes and (placed or method.leads):
         given = scene.exposure.offset_s
         offset = curve.best_offset_s(opening, flashes) if given is None else given
         opening = Opening(travel_s, scene.exposure.shutter_s, offset)
-    return RowCurves(opening, tuple(flashes))
+    return RowCurves(opening, tuple(flashes), between=method.leads)
 
 
 def fastest_safe_s(

@@ -131,7 +131,7 @@ class Physics:
     def flash_offset_stops(self) -> float | None:
         """Exposure by all flash on the best-lit row [stops]; None where there is none or T_c is unknown."""
         bare = self.offset_stops(self.n_squared)
-        if bare is None or (self.method.train and self.travel_s is None):
+        if bare is None or (self.method.through_slit and self.travel_s is None):
             return None
         return bare - self.curves.best_loss_stops
 

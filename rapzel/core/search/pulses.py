@@ -51,8 +51,12 @@ class Settings:
 
     def cumulative(self, time_s: npt.ArrayLike) -> Array:
         """Share of all light of each pulse that has come by a time [0 … 1]: settings × times."""
+        return self.cumulative_each(np.atleast_1d(np.asarray(time_s, dtype=float))[None, :])
+
+    def cumulative_each(self, time_s: Array) -> Array:
+        """The same with times of each setting's own: settings × times in, settings × times out."""
         decay, rise, quench, afterglow, at_quench, energy = (part[:, None] for part in self._shape)
-        time = np.maximum(np.atleast_1d(np.asarray(time_s, dtype=float)), 0.0)[None, :]
+        time = np.maximum(time_s, 0.0)
         lit = np.minimum(time, quench)
         area = -decay * np.expm1(-lit / decay) + rise * np.expm1(-lit / rise)
         area = area - at_quench * afterglow * np.expm1(-(time - lit) / afterglow)

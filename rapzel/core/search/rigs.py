@@ -25,6 +25,7 @@ from rapzel.core.shutter.rows import Opening
 
 Ints = npt.NDArray[np.int64]
 _REMEMBERED = 50_000
+_HALVINGS = 40  # of the times between which the best opening lies: to a nanosecond and far below
 _HELD = 0.995  # of an asked rate: nobody counts the last half a percent of a frame
 
 
@@ -69,8 +70,13 @@ class Rows:
 
 def at_shutter(way: Way, settings: Settings, shutter_s: float) -> AtShutter:
     """Every setting of the kit by a method at one shutter."""
-    caught, lasts = _recorded(way, settings, shutter_s)
-    sync, syncs = _sync(way, settings, shutter_s, caught)
+    if way.method.leads:
+        caught, fall = led(way, settings, shutter_s)
+        lasts, sync = np.full(len(settings), shutter_s), constants.EVEN_STOPS - fall
+        syncs = (sync >= -1e-9) & way.travel_known
+    else:
+        caught, lasts = _recorded(way, settings, shutter_s)
+        sync, syncs = _sync(way, settings, shutter_s, caught)
     refused = [bool(way.method.on_strobe(source.strobe)) for source in settings.sources]
     fires = ~np.array(refused, dtype=bool)[settings.source] if len(settings) else syncs
     keeps_up = _keeps_up(way, settings, shutter_s)
@@ -121,6 +127,27 @@ def _placed(way: Way, settings: Settings, shutter_s: float) -> tuple[Array, Arra
             continue
         caught[place], lasts[place] = _placed_once(known.shape, start, shutter_s)
     return caught, lasts
+
+
+def led(way: Way, settings: Settings, shutter_s: float) -> tuple[Array, Array]:
+    """(share that the judged row records, fall from the brightest row to the darkest [stops]) of each pulse.
+
+    The frame opens when its first and its last row get the same, which gives the darkest row the most that it can get.
+    """
+    travel = way.physics.assumed_travel_s
+
+    def caught(opens_s: Array) -> Array:
+        return settings.cumulative_each(opens_s + shutter_s) - settings.cumulative_each(opens_s)
+
+    early = np.full((len(settings), 1), -travel - shutter_s)
+    late = settings.long_out_s[:, None] * 4
+    for _ in range(_HALVINGS):
+        middle = (early + late) / 2
+        rising = caught(middle) < caught(middle + travel)
+        early, late = np.where(rising, middle, early), np.where(rising, late, middle)
+    by_row = caught((early + late) / 2 + rows.MIDDLES[None, :] * travel)
+    judged = curve.row_between(by_row)[:, None]
+    return np.take_along_axis(by_row, judged, axis=1)[:, 0], np.asarray(curve.fall_stops(by_row))
 
 
 def _sync(
@@ -228,6 +255,8 @@ def rows_failing(
         rows_ = rows_.where(rows_.freeze < limits.freeze_stops)
         return rows_, limits.freeze_stops - rows_.freeze
     rows_ = rows_.where(rows_.freeze >= limits.freeze_stops - 1e-9)
+    if what == "sync" and way.method.leads:
+        return rows_, np.maximum(-rows_.sync, 0.0)
     if what == "sync":
         late_s = np.nan_to_num(-rows_.sync / 1000)
         return rows_, np.log2(np.maximum(at.shutter_s + late_s, 1e-9) / at.shutter_s)
@@ -253,7 +282,7 @@ def _pairs(
 ) -> Iterator[tuple[Ints, Ints, Ints, Ints]]:
     """Rigs as (first setting, how many, second setting, how many)."""
     first, second = usable[:0], usable[:0]
-    if mixed and not way.placed:  # one opening cannot be placed for each of two kinds beforehand
+    if mixed and not way.one_kind:  # one opening cannot be placed for each of two kinds beforehand
         first, second = _two_kinds(way, settings, at, usable, limits)
     for many, others in counts_of(limits.lights):
         if others == 0:

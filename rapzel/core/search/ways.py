@@ -85,6 +85,11 @@ class Way:
             self.base.camera.shutter == "global" and self.method.pulsed and not self.method.by_hand
         )
 
+    @property
+    def one_kind(self) -> bool:
+        """Whether the opening is laid by one kind of light, so that two kinds are not searched together."""
+        return self.placed or self.method.leads
+
     def frame_s(self, shutter_s: float) -> float:
         """How long the body takes for one frame [s]."""
         exposure = self.base.exposure.model_copy(update={"shutter_s": shutter_s})
@@ -159,7 +164,9 @@ def dials_of(way: Way, limits: Limits) -> Dials:
     apertures = within(F_NUMBERS, limits.f_number, scene.exposure.f_number)
     apertures = [mark for mark in apertures if _deep_enough(way, mark, limits.depth_m)]
     speeds = within(ISO_SPEEDS, limits.iso, scene.exposure.iso)
-    filters = ND_STOPS if way.method.filtered else (0.0, *ND_STOPS) if way.method.train else (0.0,)
+    filters = (
+        ND_STOPS if way.method.filtered else (0.0, *ND_STOPS) if way.method.through_slit else (0.0,)
+    )
     table = np.array(list(itertools.product(apertures, speeds, filters)), dtype=float)
     f_number, iso, nd = table.reshape(-1, 3).T
     gain = np.log2(iso / 100) - 2 * np.log2(f_number) - nd - way.frame.bellows_stops

@@ -50,6 +50,9 @@ CONVERTED_DOUBT = 0.3  # more where t.1 is worked out from t.5
 ROOM_DOUBT = {"meter": 0.1, "lux": 0.1, "ev100": 0.3}
 NEAR_SIZES = 2.6  # nearer than this many sizes of a source the inverse square is out by more than 5 % (integrated)
 RIGHT_STOPS = 1 / 3  # within this of correct an exposure is right
+EVEN_STOPS = (
+    2 * RIGHT_STOPS
+)  # between the brightest and the darkest row, both right by the one between them
 
 RISE_SHARE = 1 / 100  # rise time constant over decay time constant of a discharge (memory)
 AFTERGLOW_S = 40e-6  # afterglow time constant of a quenched strobe of which only one setting is known (memory)

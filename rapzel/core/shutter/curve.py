@@ -7,6 +7,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 from scipy.optimize import minimize_scalar
@@ -14,6 +15,9 @@ from scipy.optimize import minimize_scalar
 from rapzel.core.pulse.shape import Array, Pulse
 from rapzel.core.shared import constants
 from rapzel.core.shutter.rows import MIDDLES, Opening
+
+_PLACED_ROWS = 9  # of a frame whose opening is sought: its ends decide where one pulse burns down
+_PLACED_S = 1e-10  # how near to its best an opening is placed
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,24 +58,27 @@ def recorded_s(opening: Opening, flash: Flash, row: float, level: float = 0.1) -
 
 
 def best_offset_s(opening: Opening, flashes: Sequence[Flash]) -> float:
-    """The opening of a global shutter after the contact [s] that catches most of the light of all flashes."""
+    """When the first row should open [s], so that the row with the least of all flashes' light gets the most.
+
+    Of a frame that opens at once that is the opening which catches most of the light.
+    """
     if not flashes:
         return 0.0
-    earliest = min(flash.start_s for flash in flashes)
+    rows = np.linspace(0.0, opening.travel_s, _PLACED_ROWS if opening.travel_s else 1)
+    earliest = min(flash.start_s for flash in flashes) - opening.travel_s
     latest = max(flash.start_s + flash.pulse.time_at_s(0.95) for flash in flashes)
 
     def caught(offset_s: Array) -> Array:
-        return np.asarray(
-            sum(
-                flash.weight * flash.between(offset_s, offset_s + opening.shutter_s)
-                for flash in flashes
-            )
+        opens = np.asarray(offset_s)[..., None] + rows
+        given = sum(
+            flash.weight * flash.between(opens, opens + opening.shutter_s) for flash in flashes
         )
+        return np.asarray(np.min(given, axis=-1))
 
     grid = np.linspace(earliest - opening.shutter_s, latest, 400)
     best = int(np.argmax(caught(grid)))
     around = (grid[max(best - 1, 0)], grid[min(best + 1, len(grid) - 1)])
-    options = {"xatol": 1e-9}
+    options = {"xatol": _PLACED_S}
     return float(
         minimize_scalar(
             lambda at: -float(caught(np.asarray(at))),
@@ -88,12 +95,32 @@ def in_stops(share: float) -> float:
     return max(0.0, -math.log2(share)) if share > darkest else constants.DARKEST_STOPS
 
 
+def stops_of_rows(by_row: Array) -> Array:
+    """Shares of light as stops, none of them darker than any sensor tells from nothing."""
+    return np.asarray(np.log2(np.maximum(by_row, 2.0**-constants.DARKEST_STOPS)))
+
+
+def row_between(by_row: Array) -> Any:
+    """The row whose light is half-way in stops between the brightest and the darkest; along the last axis."""
+    stops = stops_of_rows(by_row)
+    half_way = (stops.max(axis=-1, keepdims=True) + stops.min(axis=-1, keepdims=True)) / 2
+    return np.argmin(np.abs(stops - half_way), axis=-1)
+
+
+def fall_stops(by_row: Array) -> Any:
+    """From the brightest row to the darkest [stops, positive]; along the last axis."""
+    return np.ptp(stops_of_rows(by_row), axis=-1)
+
+
 @dataclass(frozen=True)
 class RowCurves:
     """The light of every row: how much of each flash it records, and what follows for the frame."""
 
     opening: Opening
     flashes: tuple[Flash, ...]
+    between: bool = (
+        False  # whether the row between the brightest and the darkest is judged, not the brightest
+    )
 
     @cached_property
     def by_light(self) -> Array:
@@ -114,7 +141,12 @@ class RowCurves:
 
     @cached_property
     def best_row(self) -> int:
-        """Which of `MIDDLES` gets the most light; the middle of the frame where many get the same."""
+        """Which of `MIDDLES` is judged: the one with the most light, the middle of the frame where many get the same.
+
+        Of a light that burns down across the frame it is the row half-way in stops, so that none is far from it.
+        """
+        if self.between:
+            return int(row_between(self.by_row))
         most = self.by_row >= self.by_row.max() - 1e-9
         places = np.flatnonzero(most)
         return int(places[np.argmin(np.abs(MIDDLES[places] - 0.5))])
@@ -131,7 +163,12 @@ class RowCurves:
 
     @cached_property
     def best_loss_stops(self) -> float:
-        return in_stops(float(self.by_row.max())) if self.flashes else 0.0
+        return in_stops(float(self.by_row[self.best_row])) if self.flashes else 0.0
+
+    @cached_property
+    def fall_stops(self) -> float:
+        """From the brightest row to the darkest [stops, positive]; 0 without a flash."""
+        return float(fall_stops(self.by_row)) if self.flashes else 0.0
 
     @cached_property
     def worst_loss_stops(self) -> float:

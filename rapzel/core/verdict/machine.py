@@ -14,6 +14,8 @@ from rapzel.core.shared.units import (
     format_time,
 )
 from rapzel.core.shared.working import Step, step
+from rapzel.core.shutter.curve import RowCurves, best_offset_s
+from rapzel.core.shutter.rows import Opening
 from rapzel.core.verdict.exposed import TRAVEL_UNKNOWN
 from rapzel.core.verdict.margin import listed, margin, state_of
 
@@ -29,8 +31,8 @@ def sync(physics: Physics) -> Margin:
         return margin("sync", None, "ms", "fails", conflict, [])
     if not method.flashes:
         return margin("sync", None, "ms", "passes", "no flash to synchronise", [])
-    if method.train and scene.lights:
-        return _train(physics)
+    if method.through_slit and scene.lights:
+        return _train(physics) if method.train else _burning_down(physics)
     unknown = _not_known(physics)
     if unknown:
         return margin("sync", None, "ms", "unknown", unknown, [])
@@ -144,6 +146,43 @@ def _train(physics: Physics) -> Margin:
         unknown = TRAVEL_UNKNOWN if physics.on_part else "no light on the moving part"
         return margin("sync", None, "stops", "unknown", unknown, working)
     return margin("sync", None, "stops", "passes", "even rows, by HSS", working, figure=-loss)
+
+
+def _burning_down(physics: Physics) -> Margin:
+    """How even the rows are that a long pulse lights on its way down: judged from the brightest to the darkest."""
+    curves, opening = physics.curves, physics.curves.opening
+    if physics.travel_s is None or not physics.on_part:
+        unknown = TRAVEL_UNKNOWN if physics.on_part else "no light on the moving part"
+        return margin("sync", None, "stops", "unknown", unknown, [])
+    fall = curves.fall_stops
+    value = constants.EVEN_STOPS - fall
+    doubt = _fall_if_shorter(physics) - fall
+    asked = format_stops(constants.EVEN_STOPS, signed=False)
+    working = [
+        step("lead", -opening.offset_s, "s", "the flash before the first row opens", _ROWS),
+        step(
+            "T_c", opening.travel_s, "s", "curtain travel or readout", constants.SOURCE_DEFINITION
+        ),
+        step("fall", -fall, "stops", "brightest row to darkest row", _ROWS),
+        step("sync", value, "stops", f"{asked} − fall", _ROWS),
+        step("doubt", doubt, "stops", "pulses as short as they may be", constants.SOURCE_MEMORY),
+    ]
+    says = f"rows {format_stops(fall, signed=False)} stops apart, {asked} is even"
+    state = state_of(value, doubt)
+    return margin("sync", value, "stops", state, says, working, doubt)
+
+
+def _fall_if_shorter(physics: Physics) -> float:
+    """The fall from row to row with every pulse as short as its doubt allows [stops].
+
+    A pulse half as long is met by the same pulse and curtains that take twice as long.
+    """
+    slower = 2 ** max(lit.known.doubt_stops for lit in physics.on_part)
+    opening, flashes = physics.curves.opening, physics.flashes
+    stretched = Opening(opening.travel_s * slower, opening.shutter_s * slower)
+    offset = best_offset_s(stretched, flashes)
+    placed = Opening(stretched.travel_s, stretched.shutter_s, offset)
+    return max(RowCurves(placed, flashes).fall_stops, physics.curves.fall_stops)
 
 
 def pace(physics: Physics) -> Margin:

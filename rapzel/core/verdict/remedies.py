@@ -252,7 +252,9 @@ def for_sync(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[
             and scene.camera.shutter == "focal_plane"
         ):
             yield Change("sync", "high-speed sync", (("exposure.method", METHODS["hss"].word),))
-    if method.train:
+    if method.leads and scene.lights and all(light.strobe.hss for light in scene.lights):
+        yield Change("sync", "high-speed sync", (("exposure.method", METHODS["hss"].word),))
+    if method.through_slit:
         mark = next_mark(scene.camera.sync_speed_s / 1.02, 1, SHUTTERS_S)
         values = (("exposure.method", METHODS["pulse"].word), ("exposure.shutter_s", mark))
         yield Change("sync", f"pulse at {format_shutter(mark)}", values)

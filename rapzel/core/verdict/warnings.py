@@ -5,7 +5,13 @@ from rapzel.core.light import tint
 from rapzel.core.physics import Physics
 from rapzel.core.physics.lights import near_source_warning
 from rapzel.core.physics.ratios import mired_from_key
-from rapzel.core.shared.units import format_length, format_number, format_percent, format_shutter
+from rapzel.core.shared.units import (
+    format_length,
+    format_number,
+    format_percent,
+    format_shutter,
+    format_time,
+)
 from rapzel.core.verdict.exposed import ghost
 from rapzel.core.verdict.freeze import freeze
 
@@ -78,6 +84,15 @@ def _fallen_back(scene: Scene) -> str:
     )
 
 
+def _led_by(lead_s: float) -> str:
+    """What the trigger must be able to do for a long pulse, and that no figure here proves that it can."""
+    when = f"{format_time(abs(lead_s))} {'before' if lead_s > 0 else 'after'} the first row opens"
+    return (
+        f"The flash has to fire {when}: the usual contact comes too late, so the trigger must be able to lead "
+        "the shutter. Prove it on a plain wall."
+    )
+
+
 def _about_the_exposure(physics: Physics) -> list[str]:
     scene, said = physics.scene, []
     exposure, camera = scene.exposure, scene.camera
@@ -89,6 +104,9 @@ def _about_the_exposure(physics: Physics) -> list[str]:
         and above_sync
     ):
         said.append(_fallen_back(scene))
+    if physics.method.leads and physics.flashes:
+        lead = -physics.curves.opening.offset_s
+        said.append(_led_by(lead))
     clipped = physics.clipped_share
     if clipped and clipped >= 0.005:
         said.append(f"{format_percent(clipped)} of the drawn subject is recorded as plain white.")

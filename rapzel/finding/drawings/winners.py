@@ -21,10 +21,14 @@ _PLACES = (
 )
 SHORT = {
     "pulse": "short pulse", "nd": "pulse + ND", "hss": "high-speed sync", "leaf": "leaf shutter",
-    "global": "global shutter", "open_shutter": "open shutter", "ambient": "fast shutter alone",
+    "long_pulse": "long pulse", "global": "global shutter", "open_shutter": "open shutter",
+    "ambient": "fast shutter alone",
 }  # fmt: skip
 _NOTHING = "nothing works"
-_TINTS = {"nd": "limit-area", "open_shutter": "limit-area", "hss": "room", "ambient": "room"}
+_TINTS = {
+    "nd": "limit-area", "open_shutter": "limit-area", "hss": "room", "long_pulse": "room",
+    "ambient": "room",
+}  # fmt: skip
 _TINT = "flash-area"  # of a pulse; names and lines tell apart what has one tint
 _TABLE_ROWS = 5
 

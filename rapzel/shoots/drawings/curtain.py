@@ -109,6 +109,8 @@ def _summary(physics: Physics) -> str:
         return f"High-speed sync lights every row alike; each keeps {loss} of it."
     if not physics.flashes:
         return "No flash takes part."
+    if method.leads:
+        return _of_a_long_pulse(physics)
     if method.by_hand:
         return "The shutter stands open: it takes nothing from the light."
     safe = physics.fastest_safe_s
@@ -116,6 +118,15 @@ def _summary(physics: Physics) -> str:
         "" if safe is None else f" Fastest safe shutter {units.format_shutter(_marked(safe))}."
     )
     return f"{_of_a_pulse(physics)}{fastest if physics.assumed_travel_s > 0 else ''}"
+
+
+def _of_a_long_pulse(physics: Physics) -> str:
+    curves = physics.curves
+    unknown = "" if physics.travel_s is not None else " The curtain travel is not known."
+    lead = units.format_time(abs(curves.opening.offset_s))
+    when = "after the flash begins" if curves.opening.offset_s >= 0 else "before it"
+    fall = units.format_stops(curves.fall_stops, signed=False)
+    return f"The first row opens {lead} {when}; the rows get light {fall} stops apart.{unknown}"
 
 
 def _marked(safe_s: float) -> float:

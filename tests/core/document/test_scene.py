@@ -59,7 +59,7 @@ def test_least_document_is_enough() -> None:
             "exposure.method",
             "flash",
             "exposure.method",
-            "'pulse', 'hss', 'ambient' or 'open_shutter'",
+            "'pulse', 'hss', 'long_pulse', 'ambient' or 'open_shutter'",
         ),
         ("camera.pixels_wide", 6000.5, "camera.pixels_wide", "must be a whole number"),
         ("lights[0].power", 1.5, "lights[0].power", "must be 1 or less (given: 1.5)"),
