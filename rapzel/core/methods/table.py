@@ -38,7 +38,9 @@ class Method:
     conflict: Callable[[Scene], str]  # what makes it impossible as set; empty where nothing does
     remedy: tuple[tuple[str, tuple[tuple[str, Any], ...]], ...] = ()  # words, values by path
     filtered: bool = False  # whether a filter belongs to it
-    leads: bool = False  # whether the flash burns down while the slit crosses, fired before the first row opens
+    leads: bool = (
+        False  # whether the flash burns down while the slit crosses, lit before the contact
+    )
 
     @property
     def flashes(self) -> bool:
@@ -238,7 +240,7 @@ _ROWS = (
     ),
     _by_the_shutter(
         "long_pulse", "long pulse as continuous light",
-        "a trigger that fires the flash before the shutter opens, high-speed sync off",
+        "a trigger that leads the sync contact, high-speed sync off",
         leads=True, recipe=_by_long_pulse, effort=3, on_camera=_opens_at_once,
         conflict=_nothing_opens, remedy=(_FIRE_CAMERA,),
     ),

@@ -159,7 +159,7 @@ def _burning_down(physics: Physics) -> Margin:
     doubt = _fall_if_shorter(physics) - fall
     asked = format_stops(constants.EVEN_STOPS, signed=False)
     working = [
-        step("lead", -opening.offset_s, "s", "the flash before the first row opens", _ROWS),
+        step("opening", opening.offset_s, "s", "of the first row, after the flash begins", _ROWS),
         step(
             "T_c", opening.travel_s, "s", "curtain travel or readout", constants.SOURCE_DEFINITION
         ),

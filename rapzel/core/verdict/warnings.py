@@ -86,10 +86,9 @@ def _fallen_back(scene: Scene) -> str:
 
 def _led_by(lead_s: float) -> str:
     """What the trigger must be able to do for a long pulse, and that no figure here proves that it can."""
-    when = f"{format_time(abs(lead_s))} {'before' if lead_s > 0 else 'after'} the first row opens"
     return (
-        f"The flash has to fire {when}: the usual contact comes too late, so the trigger must be able to lead "
-        "the shutter. Prove it on a plain wall."
+        f"The flash has to begin {format_time(lead_s)} before the usual sync contact: the trigger must be able to lead "
+        "the shutter by that. Prove it on a plain wall."
     )
 
 
@@ -104,8 +103,8 @@ def _about_the_exposure(physics: Physics) -> list[str]:
         and above_sync
     ):
         said.append(_fallen_back(scene))
-    if physics.method.leads and physics.flashes:
-        lead = -physics.curves.opening.offset_s
+    lead = physics.curves.opening.offset_s + physics.assumed_travel_s
+    if physics.method.leads and physics.flashes and lead > 0:
         said.append(_led_by(lead))
     clipped = physics.clipped_share
     if clipped and clipped >= 0.005:

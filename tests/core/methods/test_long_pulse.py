@@ -71,7 +71,9 @@ def test_the_judged_row_is_half_way_and_the_shutter_stops_the_motion() -> None:
     assert stops[curves.best_row] == pytest.approx((stops.max() + stops.min()) / 2, abs=0.02)
     assert found.stopping_s == 1 / 2000
     assert found.shutter.hss_loss_stops is None
-    assert any("Prove it on a plain wall" in warning for warning in found.warnings)
+    # A pulse that is brightest at its beginning begins with the first row, the curtain's travel before the contact.
+    assert found.shutter.offset_s == pytest.approx(0.0, abs=1e-4)
+    assert any("begin 3.18 ms before the usual sync contact" in one for one in found.warnings)
     # Against the whole pulse: what all rows see of it is about shutter over pulse.
     whole = evaluate(tail(**{"exposure.method": "pulse", "exposure.shutter_s": 0.5}))
     lost = (whole.flash_offset_stops or 0.0) - (found.flash_offset_stops or 0.0)
