@@ -5,6 +5,8 @@ from dataclasses import dataclass
 from functools import cached_property, lru_cache
 from typing import Any
 
+from django.core.cache import caches
+
 from rapzel.core.search.cheap import Answer as CheapAnswer
 from rapzel.core.search.cheap import cheap_answers
 from rapzel.core.search.columns import Column
@@ -16,6 +18,7 @@ from rapzel.core.shared import units
 from rapzel.finding.drawings.winners import draw_winners
 from rapzel.finding.question import question_of, read_question
 from rapzel.finding.words import Words
+from rapzel.shoots.models import Scene
 from rapzel.shoots.workbench import Answer, answered, fingerprint_of
 from rapzel.ui.drawing import Drawing
 from rapzel.ui.margins import TITLES, MarginView
@@ -207,3 +210,21 @@ def _page(text: str, imperial: bool) -> MethodsPage:
 def methods_page(document: dict[str, Any], kit: Kit, limits: Limits, imperial: bool) -> MethodsPage:
     """The page for a scene, kept for the next who asks the same."""
     return _page(question_of(document, kit, limits), imperial)
+
+
+def keep_set_ups(scene: Scene, page: MethodsPage) -> None:
+    """Keeps the columns' set-ups for their pictures, which any of the server's processes may be asked for."""
+    shown = ((_place_of(scene, one.key, one.fingerprint), one.hit) for one in page.shown)
+    caches["pictures"].set_many({place: hit.document for place, hit in shown if hit is not None})
+
+
+def kept_set_up(scene: Scene, key: str, fingerprint: str) -> dict[str, Any] | None:
+    """A set-up that a page of this scene has shown; None where it is not kept any more."""
+    if not fingerprint.isalnum():
+        return None
+    kept: dict[str, Any] | None = caches["pictures"].get(_place_of(scene, key, fingerprint))
+    return kept
+
+
+def _place_of(scene: Scene, key: str, fingerprint: str) -> str:
+    return f"set-up:{scene.pk}:{key}:{fingerprint}"

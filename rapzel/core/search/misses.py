@@ -16,6 +16,7 @@ from rapzel.core.search.ways import Array
 _ANY_STOPS = 1e3  # of tolerance: the light may be anything
 _MOST = 6
 _NOTHING = 1e-9  # stops
+SoFar = Mapping[str, float]  # how near each kind of miss has come by the same method [stops]
 
 
 @dataclass(frozen=True)
@@ -59,34 +60,37 @@ def _nearest(search: Search, keys: Collection[str]) -> list[Miss]:
 
 
 def _best(
-    search: Search, keys: Collection[str], misses: Callable[[Search, Step], Iterator[Miss]]
+    search: Search, keys: Collection[str], misses: Callable[[Search, Step, SoFar], Iterator[Miss]]
 ) -> list[Miss]:
     """The nearest of each kind by each method, the nearest first."""
     best: dict[tuple[str, str], Miss] = {}
     for step in search.steps():
-        if step.way.method.key not in keys:
+        method = step.way.method.key
+        if method not in keys:
             continue
-        for miss in misses(search, step):
-            key = (miss.hit.way.method.key, miss.fails)
-            if key not in best or miss.by_stops < best[key].by_stops:
-                best[key] = miss
+        so_far = {fails: miss.by_stops for (of, fails), miss in best.items() if of == method}
+        for miss in misses(search, step, so_far):
+            if miss.by_stops < so_far.get(miss.fails, math.inf):
+                best[method, miss.fails] = miss
     return sorted(best.values(), key=lambda miss: (" and " in miss.fails, miss.by_stops))
 
 
-def _of_step(search: Search, step: Step) -> Iterator[Miss]:
+def _of_step(search: Search, step: Step, so_far: SoFar) -> Iterator[Miss]:
     way, settings, limits = step.way, search.settings, search.limits
     rows = rows_at(way, settings, step.at, limits, step.alone, search.mixed)
     yield from _nearest_light(search, step, rows, "light", np.zeros(len(rows)))
     yield from _nearest_room(search, step, rows)
     for what in ("freeze", "sync", "pace") if way.method.flashes else ("freeze",):
         failing, by = rows_failing(what, way, step.at, limits, step.alone)
+        nearer = by < so_far.get(what, math.inf)
+        if what == "freeze":
+            yield from _nearest_light(search, step, failing, "freeze and light", by)
+        failing, by = failing.where(nearer), by[nearer]
         fits = fit(failing, step.room, step.table, step.places, limits)
         if len(fits.count):
             amounts = by[fits.kept]
             place = int(np.argmin(amounts))
             yield Miss(made_hit(step, fits, place, settings), what, float(amounts[place]))
-        if what == "freeze":
-            yield from _nearest_light(search, step, failing, "freeze and light", by)
 
 
 def _nearest_light(
@@ -140,16 +144,20 @@ def _nearest_room(search: Search, step: Step, rows: Rows) -> Iterator[Miss]:
     yield Miss(_hit_at(search, step, rows, (int(row), int(place), int(at))), "ghost", by)
 
 
-def _several_wrong(search: Search, step: Step) -> Iterator[Miss]:
-    """The combination of one kind in which freeze, light and room together are least wrong."""
-    way, table, room, limits = step.way, step.table, step.room, search.limits
+def _several_wrong(search: Search, step: Step, so_far: SoFar) -> Iterator[Miss]:
+    """The combination of one kind in which freeze, light and room (and even rows) together are least wrong."""
+    way, table, room, limits, met = step.way, step.table, step.room, search.limits, step.at
+    if way.method.leads:  # rows may be uneven as well
+        met = replace(met, syncs=met.caught > 0)
     if not len(table.gains) or not bool(room.possible):
         return
     free = limits.relaxed(freeze_stops=-1e6)
-    rows = rows_at(way, search.settings, step.at, free, step.alone, mixed=False)
+    rows = rows_at(way, search.settings, met, free, step.alone, mixed=False)
     if not len(rows):
         return
     smeared = np.maximum(limits.freeze_stops - rows.freeze, 0.0)[:, None, None]
+    fall = -rows.sync if way.method.leads else np.zeros(len(rows))
+    uneven = np.maximum(fall, 0.0)[:, None, None]
     gains = step.places.gain_stops if rows.lights.any() else step.places.gain_stops[:1]
     flash = np.log2(np.maximum(rows.light, 1e-300))[:, None] + gains[None, :]
     together = np.logaddexp2(flash, room.level)
@@ -161,8 +169,9 @@ def _several_wrong(search: Search, step: Step) -> Iterator[Miss]:
     light = np.maximum(np.abs(together[..., None] + set_to) - tolerance, 0.0)
     apart = (flash - room.level)[..., None]
     around = np.maximum(np.maximum(room.x_low - set_to, set_to - room.x_high), 0.0)
-    around = np.maximum(around, np.maximum(np.maximum(room.under - apart, apart - room.over), 0.0))
-    wrong = smeared + light + around
+    outshone = 0.0 if math.isinf(room.over) else np.maximum(apart - room.over, 0.0)
+    around = np.maximum(np.maximum(around, outshone), np.maximum(room.under - apart, 0.0))
+    wrong = smeared + uneven + light + around
     row, place, at = np.unravel_index(int(np.argmin(wrong)), wrong.shape)
     by = float(wrong[row, place, at])
     if not math.isfinite(by):
@@ -170,7 +179,7 @@ def _several_wrong(search: Search, step: Step) -> Iterator[Miss]:
     dial = int(np.argmin(np.abs(table.gains - set_to[row, place, at])))
     hit = _hit_at(search, step, rows, (int(row), int(place), dial))
     amounts = (
-        ("freeze", smeared[row, 0, 0]), ("light", light[row, place, at]),
+        ("freeze", smeared[row, 0, 0]), ("sync", uneven[row, 0, 0]), ("light", light[row, place, at]),
         ("ghost", around[row, place, at]),
     )  # fmt: skip
     parts = {name: float(amount) for name, amount in amounts if amount > _NOTHING}
@@ -210,6 +219,8 @@ def _in_words(miss: Miss, name: str, by: float) -> str:
         "ghost": "the room is off by" if wanted else "the room is too bright by", "sync": "the shutter is too fast by",
         "pace": "the lights are too slow by",
     }  # fmt: skip
+    if miss.hit.way.method.leads:
+        words["sync"] = "the rows are too uneven by"
     return f"{words[name]} {_stops(by)}"
 
 

@@ -5,6 +5,7 @@ The shapes are those of `pulse.shape.Discharge`; only their areas are written fo
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
@@ -30,41 +31,63 @@ def powers_of(strobe: Strobe) -> list[float]:
 
 
 @dataclass(frozen=True)
+class Shapes:
+    """Pulses of many settings as arrays of one length; times in s. An afterglow of none is written as 1 s."""
+
+    decay_s: Array
+    rise_s: Array
+    quench_s: Array
+    afterglow_s: Array
+    at_quench: Array
+    energy_s: Array
+
+    def of(self, chosen: npt.NDArray[np.int64]) -> "Shapes":
+        """Some of them."""
+        return Shapes(*(getattr(self, name)[chosen] for name in self.__dataclass_fields__))
+
+    def cumulative(self, time_s: Array) -> Array:
+        """Share of all light of each pulse that has come by its own times [0 … 1]: settings × times in and out."""
+        decay, rise, afterglow = (
+            self.decay_s[:, None],
+            self.rise_s[:, None],
+            self.afterglow_s[:, None],
+        )
+        time = np.maximum(time_s, 0.0)
+        lit = np.minimum(time, self.quench_s[:, None])
+        area = -decay * np.expm1(-lit / decay) + rise * np.expm1(-lit / rise)
+        area = area - self.at_quench[:, None] * afterglow * np.expm1(-(time - lit) / afterglow)
+        return np.asarray(np.clip(area / self.energy_s[:, None], 0.0, 1.0))
+
+
+@dataclass(frozen=True, eq=False)
 class Settings:
-    """Every power of every way to run a strobe: arrays of one length, one entry a setting."""
+    """Every power of every way to run a strobe: arrays of one length, one entry a setting. Equal to itself only."""
 
     sources: tuple[Source, ...]
     source: npt.NDArray[np.int64]  # which of `sources`
     power: Array
     pulses: tuple[KnownPulse, ...]
     t01_s: Array
+    peak_s: Array  # when the light is strongest
     doubt_stops: Array
     mostly_out_s: Array  # when 93.3 % of the light is out
     long_out_s: Array  # the same with the pulse as long as its doubt allows
     weight: Array  # N² at 1 m and ISO 100, without high-speed sync's own loss
     own_hss: Array  # share that is left by it
     recycle_s: Array  # nan where not known
-    _shape: tuple[Array, ...]
+    shapes: Shapes
 
     def __len__(self) -> int:
         return len(self.power)
 
     def cumulative(self, time_s: npt.ArrayLike) -> Array:
         """Share of all light of each pulse that has come by a time [0 … 1]: settings × times."""
-        return self.cumulative_each(np.atleast_1d(np.asarray(time_s, dtype=float))[None, :])
-
-    def cumulative_each(self, time_s: Array) -> Array:
-        """The same with times of each setting's own: settings × times in, settings × times out."""
-        decay, rise, quench, afterglow, at_quench, energy = (part[:, None] for part in self._shape)
-        time = np.maximum(time_s, 0.0)
-        lit = np.minimum(time, quench)
-        area = -decay * np.expm1(-lit / decay) + rise * np.expm1(-lit / rise)
-        area = area - at_quench * afterglow * np.expm1(-(time - lit) / afterglow)
-        return np.asarray(np.clip(area / energy, 0.0, 1.0))
+        return self.shapes.cumulative(np.atleast_1d(np.asarray(time_s, dtype=float))[None, :])
 
 
-def settings_of(strobes: Sequence[Strobe]) -> Settings:
-    """The settings of a kit's strobes, each of their modes apart."""
+@lru_cache(maxsize=8)
+def settings_of(strobes: tuple[Strobe, ...]) -> Settings:
+    """The settings of a kit's strobes, each of their modes apart; remembered, since a kit outlives many searches."""
     sources = tuple(source for strobe in strobes for source in sources_of(strobe))
     rows: list[tuple[int, float, KnownPulse, Light]] = []
     for place, source in enumerate(sources):
@@ -80,13 +103,14 @@ def settings_of(strobes: Sequence[Strobe]) -> Settings:
         power=np.array([row[1] for row in rows]),
         pulses=tuple(row[2] for row in rows),
         t01_s=np.array([row[2].t01_s for row in rows]),
+        peak_s=np.array([row[2].shape.peak_s for row in rows]),
         doubt_stops=np.array([row[2].doubt_stops for row in rows]),
         mostly_out_s=np.array([row[2].mostly_out_s for row in rows]),
         long_out_s=np.array([row[2].mostly_out_s * 2 ** row[2].doubt_stops for row in rows]),
         weight=np.array([_weight(row[3]) for row in rows]),
         own_hss=np.array([2.0 ** -row[3].strobe.hss_loss_stops for row in rows]),
         recycle_s=np.array([_recycle(row[3]) for row in rows]),
-        _shape=_shapes([row[2] for row in rows]),
+        shapes=_shapes([row[2] for row in rows]),
     )
 
 
@@ -100,8 +124,7 @@ def _recycle(light: Light) -> float:
     return np.nan if full is None else light.strobe.recycle_floor_s + light.power * full
 
 
-def _shapes(pulses: Sequence[KnownPulse]) -> tuple[Array, ...]:
-    """Decay, rise, quench, afterglow, light at the quench and energy of each pulse; 1 s for an afterglow of none."""
+def _shapes(pulses: Sequence[KnownPulse]) -> Shapes:
     rows = []
     for known in pulses:
         shape = known.shape
@@ -115,4 +138,4 @@ def _shapes(pulses: Sequence[KnownPulse]) -> tuple[Array, ...]:
             )
         )  # fmt: skip
     table = np.array(rows, dtype=float).reshape(len(rows), 6)
-    return tuple(table[:, column] for column in range(6))
+    return Shapes(*table.T)

@@ -36,12 +36,12 @@ class Strongest:
 
     shutter_s: float
     lasts_s: Array  # rising
-    light: Array  # the strongest of all that last at most that long
+    light: Array  # the strongest of all that last at most that long; −∞ behind the last, for none
 
     def light_within(self, limit_s: Array) -> Array:
         """log2 of the strongest light that lasts no longer; −∞ where none does."""
         at = np.searchsorted(self.lasts_s, limit_s * (1 + 1e-9), "right")
-        return np.append(self.light, -np.inf)[at - 1]
+        return np.asarray(self.light[at - 1])
 
 
 class Reserves:
@@ -66,7 +66,7 @@ class Reserves:
         order = np.argsort(rows.lasts_s, kind="stable")
         light = np.log2(np.maximum(rows.light[order], 1e-300))
         strongest = np.maximum.accumulate(light) if len(light) else light
-        return Strongest(shutter_s, rows.lasts_s[order], strongest)
+        return Strongest(shutter_s, rows.lasts_s[order], np.append(strongest, -np.inf))
 
     def of(self, evs: Any, faster: Any = 1.0) -> dict[str, Any]:
         """The reserve of each method [stops] in rooms of an EV (−∞: dark), the subject so many times as fast.

@@ -26,6 +26,7 @@ from rapzel.core.shutter.rows import Opening
 Ints = npt.NDArray[np.int64]
 _REMEMBERED = 50_000
 _HALVINGS = 40  # of the times between which the best opening lies: to a nanosecond and far below
+_HALVINGS = 26  # of a few milliseconds in which an opening is sought: to a tenth of a nanosecond
 _HELD = 0.995  # of an asked rate: nobody counts the last half a percent of a frame
 
 
@@ -65,13 +66,15 @@ class Rows:
 
     def where(self, chosen: npt.NDArray[np.bool_]) -> "Rows":
         """The rows for which that is so."""
+        if chosen.all():
+            return self
         return Rows(*(getattr(self, name)[chosen] for name in self.__dataclass_fields__))
 
 
 def at_shutter(way: Way, settings: Settings, shutter_s: float) -> AtShutter:
     """Every setting of the kit by a method at one shutter."""
     if way.method.leads:
-        caught, fall = led(way, settings, shutter_s)
+        caught, fall = led(settings, way.physics.assumed_travel_s, shutter_s)
         lasts, sync = np.full(len(settings), shutter_s), constants.EVEN_STOPS - fall
         syncs = (sync >= -1e-9) & way.travel_known
     else:
@@ -95,9 +98,8 @@ def _recorded(way: Way, settings: Settings, shutter_s: float) -> tuple[Array, Ar
     end = shutter_s / 2 if method.by_hand else shutter_s - (way.base.trigger.latency_s or 0.0)
     caught = settings.cumulative(end)[:, 0]
     lasts = settings.t01_s.copy()
-    for place, known in enumerate(settings.pulses):
-        if end < known.shape.peak_s + known.t01_s:
-            lasts[place] = _cut_s(known.shape, end)
+    for place in np.flatnonzero(end < settings.peak_s + settings.t01_s):
+        lasts[place] = _cut_s(settings.pulses[place].shape, end)
     return caught, lasts
 
 
@@ -129,25 +131,35 @@ def _placed(way: Way, settings: Settings, shutter_s: float) -> tuple[Array, Arra
     return caught, lasts
 
 
-def led(way: Way, settings: Settings, shutter_s: float) -> tuple[Array, Array]:
+@lru_cache(maxsize=256)
+def led(settings: Settings, travel_s: float, shutter_s: float) -> tuple[Array, Array]:
     """(share that the judged row records, fall from the brightest row to the darkest [stops]) of each pulse.
 
-    The frame opens when its first and its last row get the same, which gives the darkest row the most that it can get.
+    The frame opens when its first and its last row get the same, which gives the darkest row the most that it can get;
+    that is before the peak. A pulse much shorter than the travel, which leaves most rows dark wherever it begins, is
+    worked out at full power only.
     """
-    travel = way.physics.assumed_travel_s
+    worth = np.flatnonzero((settings.t01_s >= travel_s / 2) | (settings.power == 1))
+    pulses = settings.shapes.of(worth)
 
-    def caught(opens_s: Array) -> Array:
-        return settings.cumulative_each(opens_s + shutter_s) - settings.cumulative_each(opens_s)
+    ends = np.array(
+        [[0.0, shutter_s, travel_s, travel_s + shutter_s]]
+    )  # of the first and the last row's opening
 
-    early = np.full((len(settings), 1), -travel - shutter_s)
-    late = settings.long_out_s[:, None] * 4
+    early = np.full((len(worth), 1), -travel_s - shutter_s)
+    late = settings.peak_s[worth][:, None]
     for _ in range(_HALVINGS):
         middle = (early + late) / 2
-        rising = caught(middle) < caught(middle + travel)
+        come = pulses.cumulative(middle + ends)
+        rising = (come[:, 1] - come[:, 0] < come[:, 3] - come[:, 2])[:, None]
         early, late = np.where(rising, middle, early), np.where(rising, late, middle)
-    by_row = caught((early + late) / 2 + rows.MIDDLES[None, :] * travel)
+    opens = (early + late) / 2 + rows.MIDDLES[None, :] * travel_s
+    by_row = pulses.cumulative(opens + shutter_s) - pulses.cumulative(opens)
     judged = curve.row_between(by_row)[:, None]
-    return np.take_along_axis(by_row, judged, axis=1)[:, 0], np.asarray(curve.fall_stops(by_row))
+    share, fall = np.zeros(len(settings)), np.full(len(settings), constants.DARKEST_STOPS)
+    share[worth] = np.take_along_axis(by_row, judged, axis=1)[:, 0]
+    fall[worth] = curve.fall_stops(by_row)
+    return share, fall
 
 
 def _sync(

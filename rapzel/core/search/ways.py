@@ -145,6 +145,8 @@ def way_of(scene: Scene, key: str, limits: Limits) -> Way:
     slowest = constants.OPEN_BY_HAND_S if METHODS[key].by_hand else 0.0
     marks = within(SHUTTERS_S, limits.shutter_s, scene.exposure.shutter_s)
     shutters = [mark for mark in marks if mark * 1.001 >= fastest and mark >= slowest]
+    if METHODS[key].leads:  # slower, and the frame stands open for a pulse as long as that
+        shutters = [mark for mark in shutters if mark < scene.camera.sync_speed_s]
     return Way(METHODS[key], base, tuple(shutters))
 
 

@@ -7,7 +7,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from rapzel.core.possible import read_possible_scene
 from rapzel.core.search.cheap import cheap_answers
-from rapzel.finding.comparing import MethodsPage, methods_page
+from rapzel.finding.comparing import MethodsPage, keep_set_ups, kept_set_up, methods_page
 from rapzel.finding.views.common import Asked, asked_of, limits_context, use
 from rapzel.shoots import pictures
 from rapzel.shoots.services import change_scene
@@ -25,7 +25,9 @@ def _compared(asked: Asked) -> MethodsPage:
 def page(request: HttpRequest, pk: int) -> HttpResponse:
     """The whole page; only what is compared, and one word of the limits, where a limit was changed."""
     asked = asked_of(request, pk)
-    context = {**limits_context(request, asked, "methods"), "shown": _compared(asked)}
+    compared = _compared(asked)
+    keep_set_ups(asked.scene, compared)
+    context = {**limits_context(request, asked, "methods"), "shown": compared}
     template = "finding/_methods.html" if context["changed"] else "finding/methods.html"
     return render(request, template, context)
 
@@ -34,7 +36,9 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
 @require_safe
 def picture(request: HttpRequest, pk: int, key: str) -> HttpResponse:
     """The small rehearsal of one method's set-up."""
-    document = _document(_compared(asked_of(request, pk)), key)
+    document = kept_set_up(find_scene(request, pk), key, request.GET.get("v", ""))
+    if document is None:
+        document = _document(_compared(asked_of(request, pk)), key)
     shown = answered(document)
     image, content_type = pictures.rehearsal(shown, size="small")
     response = HttpResponse(image, content_type=content_type)
