@@ -12,7 +12,7 @@ from rapzel.core.light import guide, room
 from rapzel.core.physics import Physics
 from rapzel.core.possible import read_possible_scene
 from rapzel.core.rehearsal.render import render
-from rapzel.core.rehearsal.subject import View, layers_of
+from rapzel.core.rehearsal.subject import SUBJECTS, View, layers_of
 from tests.core.rehearsal.plain_render import plain_moved
 from tests.plans import LUNGE
 
@@ -55,7 +55,7 @@ def test_rehearsal(benchmark, report, median_ms) -> None:
 
 def plain_ms() -> float:
     """What the plain loop would take for a frame of 960 × 640: measured on 96 × 64 and scaled by the pixels."""
-    layers = layers_of("figure", 1.75, View(96 / 2.84, 96, 64))
+    layers = layers_of(SUBJECTS["figure"], 1.75, View(96 / 2.84, 96, 64))
     times = [place * 0.005 / INSTANTS for place in range(INSTANTS)]
 
     def light(row: int, instant: float) -> float:

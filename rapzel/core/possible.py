@@ -8,6 +8,7 @@ from rapzel.core.document.scene import Scene, read_scene
 from rapzel.core.methods import method_of
 from rapzel.core.motion import Leap
 from rapzel.core.motion.kinematics import time_in_the_air_s
+from rapzel.core.rehearsal.cutout import CutOutError, tones_of
 from rapzel.core.shared.errors import DocumentError, Problem
 from rapzel.core.shared.units import format_length, format_power, format_shutter, format_time
 
@@ -79,10 +80,19 @@ def _about_a_light(path: str, light: Light) -> Iterator[Problem]:
         yield Problem(f"{path}.strobe.durations", "two rows are for the same power and provenance")
 
 
+def _about_the_cutout(scene: Scene) -> Iterator[Problem]:
+    own = scene.rehearsal.cutout
+    if own is not None:
+        try:
+            tones_of(own.picture)
+        except CutOutError as error:
+            yield Problem("rehearsal.cutout.picture", str(error))
+
+
 def read_possible_scene(document: Mapping[str, Any] | Scene) -> Scene:
     """The scene that a document describes; raises DocumentError if its shape or its physics is impossible."""
     scene = read_scene(document)
-    problems = [*_about_the_camera(scene), *_about_the_motion(scene)]
+    problems = [*_about_the_camera(scene), *_about_the_motion(scene), *_about_the_cutout(scene)]
     for place, light in enumerate(scene.lights):
         problems += _about_a_light(f"lights[{place}]", light)
     if problems:

@@ -55,7 +55,7 @@ BEGINNINGS: dict[str, Beginning] = {
             (50.0, 5.0), 4.0, ("performer",),
         ),
         Beginning(
-            "turn", "A turn", "dancer", "a turn in a second, hand at 70 cm",
+            "turn", "A turn", "turner", "a turn in a second, hand at 70 cm",
             {"kind": "rotation", "radius_m": 0.7, "rpm": 60.0}, (50.0, 5.0), 4.0, ("performer",),
         ),
         Beginning(

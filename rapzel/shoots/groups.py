@@ -234,12 +234,18 @@ def _trigger(read: Reader) -> Group:
     return Group("trigger", "Trigger", f"{names}, fires the {fires}", sections, ("trigger",))
 
 
+def _subjects(read: Reader) -> tuple[tuple[str, str], ...]:
+    """The drawn subjects, and the scene's own cut-out where it has one."""
+    own = (("cutout", "own cut-out"),) if get(read.document, "rehearsal.cutout") else ()
+    return (*((key, key) for key in SUBJECTS), *own)
+
+
 def _set(read: Reader) -> Group:
     fields = [
         read.words("name", "Name of the scene"),
         read.quantity("plan.minutes_per_try", "Minutes a try", "number"),
         read.quantity("plan.keepers_wanted", "Keepers wanted", "count"),
-        read.choice("rehearsal.subject", "Rehearse with", tuple((key, key) for key in SUBJECTS)),
+        read.choice("rehearsal.subject", "Rehearse with", _subjects(read)),
         read.choice("rehearsal.background", "On", tuple((key, key) for key in BACKGROUNDS)),
     ]
     subject, ground = (

@@ -1,6 +1,6 @@
 from django.urls import path, re_path
 
-from rapzel.shoots.views import inputs, scenes, sheets, shoots
+from rapzel.shoots.views import cutouts, inputs, scenes, sheets, shoots
 
 app_name = "shoots"
 urlpatterns = [
@@ -26,6 +26,8 @@ urlpatterns = [
     path("scenes/<int:pk>/drawings/<slug:name>.svg", scenes.drawing, name="drawing"),
     path("scenes/<int:pk>/scene.json", scenes.export_json, name="scene_json"),
     path("scenes/<int:pk>/evaluation.json", scenes.evaluation_json, name="evaluation_json"),
+    path("scenes/<int:pk>/cut-out/", cutouts.page, name="cutout"),
+    path("scenes/<int:pk>/cut-out/remove/", cutouts.remove, name="cutout_remove"),
     path("scenes/<int:pk>/pin/", scenes.pin, name="pin"),
     path("scenes/<int:pk>/compare/", scenes.compare, name="compare"),
     path(

@@ -33,6 +33,7 @@ PAGES = {
     "colour": "/bench/colour/{run}/",
     "account": "/account/",
     "begin": "/begin/",
+    "cut-out": "/scenes/{scene}/cut-out/",
     "methods": "/scenes/{scene}/methods/",
     "find": "/scenes/{scene}/find/",
     "curtains": "/bench/curtains/?shutter1=1/400&dark1=34&shutter2=1/800&dark2=73",

@@ -13,6 +13,7 @@ from rapzel.core.search.limits import Limits
 from rapzel.finding import services as finding
 from rapzel.shoots.models import Scene, Shoot
 from rapzel.shoots.services import NEW_SCENE, add_scene
+from tests.core.rehearsal.test_cutout import png, two_squares
 
 MOVING = {"kind": "steady", "speed_m_s": 3.0}
 GLOBAL = {
@@ -139,3 +140,37 @@ def test_nothing_fits_and_one_step_more_does(demo: Page, watch: Any) -> None:
 def patient(monkeypatch: pytest.MonkeyPatch) -> None:
     """No worker runs beside these tests: a page waits for its search."""
     monkeypatch.setattr("rapzel.finding.searching.AT_ONCE_S", 60.0)
+
+
+def test_an_own_cut_out_is_marked_on_the_picture_and_rehearsed(demo: Page) -> None:
+    scene = scene_with({"motion": MOVING}, "Own subject")
+    open_page(demo, scene, "cut-out")
+    demo.get_by_label("Picture").set_input_files(
+        {"name": "own.png", "mimeType": "image/png", "buffer": png(two_squares())}
+    )
+    demo.get_by_label("Only a part of it moves").check()
+    frame = demo.locator(".cutout-frame")
+    expect(frame).to_be_visible()
+    expect(frame.locator("img")).to_have_js_property("naturalWidth", 400)
+    frame.scroll_into_view_if_needed()
+    box = frame.bounding_box()
+    assert box is not None
+
+    def at(x: float, y: float) -> tuple[float, float]:
+        return box["x"] + x * box["width"], box["y"] + y * box["height"]
+
+    demo.mouse.move(*at(0.95, 0.9))
+    demo.mouse.down()
+    demo.mouse.move(*at(0.5, 0.1), steps=4)
+    demo.mouse.up()
+    expect(demo.get_by_label("Left, %")).to_have_value(re.compile(r"^(49|50)"))
+    expect(demo.get_by_label("Bottom, %")).to_have_value(re.compile(r"^(89|90)"))
+    demo.get_by_label("The part turns about a pivot").check()
+    demo.get_by_role("button", name="A press marks the pivot").click()
+    demo.mouse.click(*at(0.5, 0.5))
+    expect(demo.get_by_label("Pivot across, %")).to_have_value(re.compile(r"^(49|50)"))
+    demo.get_by_role("button", name="Rehearse with it").click()
+    expect(demo.get_by_role("status").filter(has_text="your cut-out").first).to_be_visible()
+    scene.refresh_from_db()
+    assert scene.document["rehearsal"]["subject"] == "cutout"
+    assert scene.document["rehearsal"]["cutout"]["pivot"] == pytest.approx([0.5, 0.5], abs=0.02)

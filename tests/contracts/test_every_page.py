@@ -79,6 +79,8 @@ OWN = [
     ("bench:colour_cancel", "POST", "run"),
     ("bench:colour_apply", "POST", "run"),
     ("bench:colour_remove", "POST", "run"),
+    ("shoots:cutout", "GET", "scene"),
+    ("shoots:cutout_remove", "POST", "scene"),
     ("finding:methods", "GET", "scene"),
     ("finding:methods_json", "GET", "scene"),
     ("finding:method_picture", "GET", "scene pulse"),

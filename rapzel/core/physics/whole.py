@@ -11,6 +11,7 @@ from rapzel.core.physics import daylight, exposing, framing, lights, pace, timin
 from rapzel.core.physics.exposing import Recorded, Trail
 from rapzel.core.physics.lights import Lit
 from rapzel.core.rehearsal.reflectance import reflectances
+from rapzel.core.rehearsal.subject import subject_of
 from rapzel.core.shared import constants
 from rapzel.core.shared.working import Step, step
 from rapzel.core.shutter import curve
@@ -230,8 +231,10 @@ class Physics:
     def clipped_share(self) -> float | None:
         """Share of the drawn subject that is recorded as plain white [0 … 1]."""
         offset = self.exposure_offset_stops
-        kind = self.scene.rehearsal.subject
-        return None if offset is None else exposure.clipped_share(reflectances(kind), offset)
+        if offset is None:
+            return None
+        drawn = reflectances(subject_of(self.scene.rehearsal))
+        return exposure.clipped_share(drawn, offset)
 
     @cached_property
     def ghost_margin_stops(self) -> float | None:

@@ -1,4 +1,4 @@
-"""How bright the parts of each drawn subject are, for the share of it that clips."""
+"""How bright the parts of each subject are, for the share of it that clips."""
 
 from functools import lru_cache
 
@@ -6,18 +6,17 @@ import numpy as np
 import numpy.typing as npt
 
 from rapzel.core.rehearsal.pen import View
-from rapzel.core.rehearsal.subject import SUBJECTS, layers_of
+from rapzel.core.rehearsal.subject import Subject
 
 _HIGH = 160  # pixels for the subject's height: a share is good to a tenth of a percent
 
 
 @lru_cache(maxsize=8)
-def reflectances(kind: str) -> npt.NDArray[np.float64]:
+def reflectances(subject: Subject) -> npt.NDArray[np.float64]:
     """Reflectances of equal areas of a subject [0 … 1], from dark to light; what it stands before is left out."""
-    size = SUBJECTS[kind].height_m
-    view = View(_HIGH / size / 1.1, int(_HIGH * 1.7), _HIGH)
+    view = View(_HIGH / 1.1, int(_HIGH * 1.7), _HIGH)
     front: npt.NDArray[np.float64] = np.full((view.height, view.width), np.nan)
-    for layer in layers_of.__wrapped__(kind, size, view):
+    for layer in subject.draw(view, 1.0):
         covered = layer.cover > 0.5
         front[covered] = (layer.lit / np.maximum(layer.cover, 1e-6))[covered]
     return np.sort(front[~np.isnan(front)])

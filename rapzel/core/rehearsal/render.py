@@ -17,7 +17,7 @@ from rapzel.core.physics import Physics
 from rapzel.core.rehearsal.develop import develop, electrons_full
 from rapzel.core.rehearsal.exposures import Continuous, Pulses, flash_light, room_light, taken_s
 from rapzel.core.rehearsal.pen import Layer, Picture, View
-from rapzel.core.rehearsal.subject import BACKGROUNDS, SUBJECTS, drawn_height_m, layers_of
+from rapzel.core.rehearsal.subject import BACKGROUNDS, drawn_height_m, layers_of, subject_of
 from rapzel.core.shared.errors import CoreError
 
 Array = npt.NDArray[np.float64]
@@ -158,7 +158,7 @@ def _region(layer: Layer, low_px: float, high_px: float, axis: int) -> tuple[sli
 
 def _size_m(physics: Physics) -> float:
     rehearsal = physics.scene.rehearsal
-    return drawn_height_m(rehearsal.subject, rehearsal.size_m, physics.frame.field_height_m)
+    return drawn_height_m(subject_of(rehearsal), rehearsal.size_m, physics.frame.field_height_m)
 
 
 def _linear(
@@ -175,7 +175,7 @@ def _linear(
         centre_x_m=view.centre_x_m - (float(beside) if course.axis == 0 else 0.0),
         centre_y_m=view.centre_y_m - (float(beside) if course.axis == 1 else 0.0),
     )
-    layers = layers_of(scene.rehearsal.subject, _size_m(physics), moved)
+    layers = layers_of(subject_of(scene.rehearsal), _size_m(physics), moved)
     centres = (np.arange(view.height) + 0.5) / view.height
     # The image stands on its head and the curtains run down: the lower edge of the picture is uncovered first.
     rows = row_bounds[0] + centres * (row_bounds[1] - row_bounds[0])
@@ -227,13 +227,13 @@ def render(
     whole, clipped = develop(
         *_linear(physics, _frame_view(physics, size), (0.0, 1.0), budget), full, max(binned, 1.0)
     )
-    kind, size_m = physics.scene.rehearsal.subject, _size_m(physics)
-    detail_x, detail_y = (part * size_m for part in SUBJECTS[kind].detail)
+    subject, size_m = subject_of(physics.scene.rehearsal), _size_m(physics)
+    detail_x, detail_y = (part * size_m for part in subject.detail)
     scale = frame.magnification / frame.pixel_pitch_m / coarser
     close = View(scale, *crop, centre_x_m=detail_x, centre_y_m=detail_y)
     half = crop[1] / 2 / close.px_per_m
     top = 0.5 - (detail_y + half) / frame.field_height_m
     bounds = (top, top + 2 * half / frame.field_height_m)
     inset, crop_clipped = develop(*_linear(physics, close, bounds, budget), full, float(coarser**2))
-    says = f"{SUBJECTS[kind].says}, drawn {size_m:.3g} m high"
+    says = f"{subject.says}, drawn {size_m:.3g} m high"
     return Rehearsal(whole, inset, clipped, crop_clipped, says)

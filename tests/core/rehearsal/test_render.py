@@ -196,7 +196,7 @@ def test_same_scene_same_picture(document) -> None:
 
 @pytest.mark.parametrize("kind", SUBJECTS)
 def test_subjects_have_fine_detail_on_the_part_that_moves(kind: str) -> None:
-    layers = layers_of(kind, 1.0, View(400, 600, 400))
+    layers = layers_of(SUBJECTS[kind], 1.0, View(400, 600, 400))
     fastest = max(layers, key=lambda layer: layer.speed)
     assert fastest.speed == 1.0
     inside = fastest.cover > 0.99
@@ -206,6 +206,6 @@ def test_subjects_have_fine_detail_on_the_part_that_moves(kind: str) -> None:
 
 
 def test_a_subject_that_would_not_fit_is_drawn_to_fit() -> None:
-    assert drawn_height_m("figure", None, 1.9) == 1.75
-    assert drawn_height_m("figure", None, 0.1) == pytest.approx(0.06)
-    assert drawn_height_m("drop", 0.2, 3.0) == 0.2
+    assert drawn_height_m(SUBJECTS["figure"], None, 1.9) == 1.75
+    assert drawn_height_m(SUBJECTS["figure"], None, 0.1) == pytest.approx(0.06)
+    assert drawn_height_m(SUBJECTS["drop"], 0.2, 3.0) == 0.2

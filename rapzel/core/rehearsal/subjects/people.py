@@ -112,6 +112,46 @@ def dancer(new_pen: NewPen) -> list[Layer]:
     return [body.layer(1.0)]
 
 
+def turner(new_pen: NewPen) -> list[Layer]:
+    """A dancer in a turn: the axis stays, hem and hands fly; the far hand goes the other way."""
+    far = new_pen()
+    _limb(far, [(-0.05, 0.20), (-0.20, 0.17), (-0.33, 0.19)], 0.036, _SKIN)
+    _hand(far, (-0.33, 0.19), -1)
+    axis = new_pen()
+    _limb(axis, [(0.01, -0.04), (0.02, -0.27), (0.01, -0.45)], 0.062)
+    axis.polygon([(-0.01, -0.44), (0.03, -0.44), (0.02, -0.50)], 0.8)
+    _limb(axis, [(-0.02, -0.04), (0.15, -0.19), (0.04, -0.25)], 0.058)
+    axis.polygon([(-0.065, -0.02), (0.065, -0.02), (0.075, 0.23), (-0.075, 0.23)], 0.66)
+    axis.letters("RAPZEL", (0.0, 0.12), 0.03, 0.12)
+    axis.line([(0.0, 0.20), (0.0, 0.30)], 0.03, _SKIN)
+    _head(axis, (0.0, 0.34))
+    skirt = new_pen()
+    skirt.polygon(
+        [(-0.06, 0.03), (0.06, 0.03), (0.27, -0.10), (0.16, -0.15), (-0.16, -0.15), (-0.27, -0.10)],
+        0.78,
+    )
+    for pleat in range(27):
+        across = -0.26 + 0.52 * pleat / 26
+        hem = -0.15 + 0.05 * (abs(across) / 0.26) ** 3
+        skirt.line([(across * 0.22, 0.02), (across, hem)], 0.0022, 0.35)
+        skirt.disc((across, hem - 0.006), 0.006, 0.9)
+    near = new_pen()
+    _limb(near, [(0.05, 0.20), (0.19, 0.15), (0.32, 0.16)], 0.038, _SKIN)
+    _hand(near, (0.32, 0.16), 1)
+    return [far.layer(-1.0), axis.layer(0.05), skirt.layer(0.4), near.layer(1.0)]
+
+
+def _hand(pen: Pen, at: Point, side: int) -> None:
+    """A hand with five fingers and a banded wrist."""
+    pen.disc(at, 0.02, _SKIN)
+    for band in range(4):
+        x = at[0] - side * (0.022 + band * 0.006)
+        pen.line([(x, at[1] - 0.018), (x, at[1] + 0.018)], 0.0016, 0.15)
+    for finger in range(5):
+        tip = (at[0] + side * (0.052 - 0.004 * abs(finger - 2)), at[1] + 0.022 - finger * 0.010)
+        pen.line([at, tip], 0.006, 0.6)
+
+
 def kicker(new_pen: NewPen) -> list[Layer]:
     """A high kick: the standing leg stays, the kicking leg is the fast part."""
     body = new_pen()
