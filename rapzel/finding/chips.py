@@ -163,6 +163,22 @@ def with_word(limits: Limits, name: str, texts: list[str], kit: Kit, imperial: b
         raise DocumentError([Problem(name, reasons)]) from None
 
 
+def stepped(limits: Limits, name: str, text: str, direction: int, imperial: bool) -> str:
+    """What is typed in a word, or else its value, one step up (+1) or down (−1); a word without steps as it is.
+
+    Raises DocumentError where no limit is called so.
+    """
+    word = word_of(name)
+    if not word.quantity:
+        return text
+    quantity = QUANTITIES[word.quantity]
+    try:
+        value = quantity.parse(text, imperial)
+    except UnitError:
+        value = word.value(limits)
+    return text if value is None else quantity.show(quantity.step(value, direction), imperial)
+
+
 def _read(word: Word, texts: list[str], kit: Kit, imperial: bool) -> Any:
     text = texts[0].strip() if texts else ""
     if word.several:

@@ -395,3 +395,37 @@ def test_the_motions_are_pictures(visitor: Client) -> None:
     assert body.count('class="motion"') == 12
     assert visitor.get("/begin/leap.png")["Content-Type"] == "image/png"
     assert visitor.get("/begin/magic.png").status_code == 404
+
+
+@pytest.mark.parametrize(
+    ("name", "typed", "direction", "limit", "stored"),
+    [
+        ("iso.1", "1600", "up", "iso", (100.0, 2000.0)),
+        ("f_number.0", "f/4", "down", "f_number", (3.5, 11.0)),
+        ("lights", "3", "up", "lights", 4),
+        ("iso.1", "not a number", "down", "iso", (100.0, 1250.0)),
+    ],
+)
+def test_a_word_steps_as_the_inputs_of_the_workbench_do(
+    visitor: Client,
+    scene: Scene,
+    owner: User,
+    name: str,
+    typed: str,
+    direction: str,
+    limit: str,
+    stored: Any,
+) -> None:
+    set_word(visitor, scene, "iso.1", "1600")
+    address = page(scene, "find", "limits/")
+    data = {"name": name, "value": typed, "direction": direction}
+    answer = visitor.post(address, data, headers={"HX-Request": "true"}, follow=True)
+    assert answer.status_code == 200
+    assert getattr(limits_of(owner, scene), limit) == pytest.approx(stored)
+
+
+def test_a_step_beyond_what_is_possible_says_so(visitor: Client, scene: Scene) -> None:
+    address = page(scene, "find", "limits/")
+    data = {"name": "lights", "value": "0", "direction": "down"}
+    answer = visitor.post(address, data, headers={"HX-Request": "true"})
+    assert answer.status_code == 422

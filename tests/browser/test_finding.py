@@ -174,3 +174,18 @@ def test_an_own_cut_out_is_marked_on_the_picture_and_rehearsed(demo: Page) -> No
     scene.refresh_from_db()
     assert scene.document["rehearsal"]["subject"] == "cutout"
     assert scene.document["rehearsal"]["cutout"]["pivot"] == pytest.approx([0.5, 0.5], abs=0.02)
+
+
+def test_arrow_keys_step_a_word_of_the_limits_and_stay_on_it(demo: Page) -> None:
+    scene = scene_with({"motion": MOVING}, "Stepped", iso=(100, 1600))
+    open_page(demo, scene, "find")
+    word = demo.get_by_label("Highest ISO")
+    word.focus()
+    word.press("ArrowUp")
+    expect(word).to_have_value("2000")
+    expect(word).to_be_focused()
+    word.press("ArrowUp")
+    expect(word).to_have_value("2500")
+    word.press("ArrowDown")
+    expect(word).to_have_value("2000")
+    assert finding.limits_for(User.objects.get(username="demo"), scene)[0].iso == (100, 2000)

@@ -69,7 +69,11 @@ def set_limit(request: HttpRequest, pk: int, page: str) -> HttpResponse:
     """Changes one word of the sentence and answers anew; a word that is refused keeps what was typed, and says why."""
     asked = asked_of(request, pk)
     name, texts = request.POST.get("name", ""), request.POST.getlist("value")
+    direction = {"up": 1, "down": -1}.get(request.POST.get("direction", ""))
     try:
+        if direction is not None:
+            typed = texts[0] if texts else ""
+            texts = [chips.stepped(asked.limits, name, typed, direction, asked.imperial)]
         limits = chips.with_word(asked.limits, name, texts, asked.supply.kit, asked.imperial)
     except DocumentError as error:
         reasons = "; ".join(problem.reason for problem in error.problems)
