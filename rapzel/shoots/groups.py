@@ -141,6 +141,7 @@ def _exposure(read: Reader) -> Group:
         read.quantity("exposure.f_number", "Aperture", "f_number"),
         read.quantity("exposure.iso", "ISO", "iso"),
         read.quantity("exposure.nd_stops", "ND, stops", "stops"),
+        read.quantity("exposure.polariser_stops", "Polariser, stops", "stops"),
         read.quantity(
             "exposure.frames_per_s",
             "Frames a second",
@@ -150,8 +151,11 @@ def _exposure(read: Reader) -> Group:
         ),
         read.quantity("exposure.burst", "Frames of a burst", "count", True, "empty: without end"),
     ]
-    nd = get(read.document, "exposure.nd_stops")
+    nd, polariser = (
+        get(read.document, f"exposure.{name}_stops", 0.0) for name in ("nd", "polariser")
+    )
     state = f"{fields[0].text}, ISO {fields[1].text}, {f'ND {fields[2].text}' if nd else 'no ND'}"
+    state += f", polariser {fields[3].text}" if polariser else ""
     return Group("exposure", "Exposure", state, [Section(fields)])
 
 

@@ -27,6 +27,7 @@ class Exposure(Part):
     f_number: FNumber
     iso: Iso
     nd_stops: float = Field(0.0, ge=0, le=30)
+    polariser_stops: float = Field(0.0, ge=0, le=10, description="lost to one, as metered")
     offset_s: float | None = Field(
         None,
         ge=-1,
@@ -37,6 +38,11 @@ class Exposure(Part):
     burst: int | None = Field(
         None, ge=1, le=10_000, description="frames wanted at that rate; null: without end"
     )
+
+    @property
+    def filter_stops(self) -> float:
+        """Light lost to all filters on the lens [stops]."""
+        return self.nd_stops + self.polariser_stops
 
 
 class Pixels(Part):

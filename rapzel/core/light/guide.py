@@ -25,10 +25,10 @@ def correct_f_number(
 
 
 def offset_stops(
-    n_squared: Number, f_number: Number, nd_stops: Number, bellows_stops: Number
+    n_squared: Number, f_number: Number, filter_stops: Number, bellows_stops: Number
 ) -> Number:
-    """Exposure by that much light against the set aperture [stops, 0 is correct]: log2(ΣN² / N²) − ND − bellows."""
-    return np.log2(n_squared / f_number**2) - nd_stops - bellows_stops
+    """Exposure by that much light against the set aperture [stops]: log2(ΣN² / N²) − filters − bellows."""
+    return np.log2(n_squared / f_number**2) - filter_stops - bellows_stops
 
 
 def f_number_from_lux_seconds(lux_seconds: float) -> float:

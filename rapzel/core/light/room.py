@@ -53,8 +53,10 @@ def room_offset_stops(
     iso: Number,
     f_number: Number,
     shutter_s: Number,
-    nd_stops: Number,
+    filter_stops: Number,
     bellows_stops: Number,
 ) -> Number:
-    """Exposure by the room alone [stops]: EV100 + log2(ISO/100) − log2(N²/t) − ND − bellows."""
-    return ev100 + np.log2(iso / 100) - np.log2(f_number**2 / shutter_s) - nd_stops - bellows_stops
+    """Exposure by the room alone [stops]: EV100 + log2(ISO/100) − log2(N²/t) − filters − bellows."""
+    return (
+        ev100 + np.log2(iso / 100) - np.log2(f_number**2 / shutter_s) - filter_stops - bellows_stops
+    )

@@ -116,7 +116,7 @@ class Physics:
         set_to = self.scene.exposure
         return float(
             guide.offset_stops(
-                n_squared, set_to.f_number, set_to.nd_stops, self.frame.bellows_stops
+                n_squared, set_to.f_number, set_to.filter_stops, self.frame.bellows_stops
             )
         )
 
@@ -188,7 +188,7 @@ class Physics:
         bellows = self.frame.bellows_stops
         return float(
             room.room_offset_stops(
-                ev100, set_to.iso, set_to.f_number, set_to.shutter_s, set_to.nd_stops, bellows
+                ev100, set_to.iso, set_to.f_number, set_to.shutter_s, set_to.filter_stops, bellows
             )
         )
 

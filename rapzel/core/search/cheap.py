@@ -128,6 +128,8 @@ def _with_another(scene: Scene, like: Light) -> list[dict[str, Any]]:
 def _of_the_room(scene: Scene, now: Physics) -> Iterator[Candidate]:
     """Less of it where it is not wanted; a filter, where there is too much light for the aperture."""
     ev100, exposure = now.room_ev100[0], scene.exposure
+    if exposure.polariser_stops and (now.exposure_offset_stops or 0.0) < -RIGHT_STOPS:
+        yield "light", "without the polariser", (("exposure.polariser_stops", 0.0),)
     if ev100 is not None and scene.look.room == "black":
         darker = (
             ("ambient.ev100", ev100 - _FLAGGED_STOPS), ("ambient.lux", None), ("ambient.meter", None),

@@ -171,7 +171,8 @@ def dials_of(way: Way, limits: Limits) -> Dials:
     )
     table = np.array(list(itertools.product(apertures, speeds, filters)), dtype=float)
     f_number, iso, nd = table.reshape(-1, 3).T
-    gain = np.log2(iso / 100) - 2 * np.log2(f_number) - nd - way.frame.bellows_stops
+    lost = scene.exposure.polariser_stops + way.frame.bellows_stops
+    gain = np.log2(iso / 100) - 2 * np.log2(f_number) - nd - lost
     return Dials(f_number, iso, nd, gain)
 
 

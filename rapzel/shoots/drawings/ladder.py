@@ -26,6 +26,7 @@ def rungs_of(physics: Physics) -> list[Rung]:
     taken = {
         "Modifier and gels": ("as set", -light.loss_stops),
         "ND filter": ("as set", -exposure.nd_stops),
+        **({"Polariser": ("as set", -lost)} if (lost := exposure.polariser_stops) else {}),
         "Extension": ("−2 log2(1 + m)", -physics.frame.bellows_stops),
         "Shutter": ("HSS or clipped light", -own - physics.curves.best_loss_stops),
     }

@@ -69,8 +69,16 @@ def test_a_light_beside_the_moving_part_counts_for_nothing(document) -> None:
     )
 
 
-def test_nd_takes_from_flash_and_room_alike(document) -> None:
-    plain, dark = evaluate(document), evaluate(changed(document, {"exposure.nd_stops": 3}))
+@pytest.mark.parametrize(
+    "filters",
+    [
+        {"exposure.nd_stops": 3},
+        {"exposure.polariser_stops": 3},
+        {"exposure.nd_stops": 1.5, "exposure.polariser_stops": 1.5},
+    ],
+)
+def test_filters_take_from_flash_and_room_alike(document, filters) -> None:
+    plain, dark = evaluate(document), evaluate(changed(document, filters))
     assert plain.flash_offset_stops - dark.flash_offset_stops == pytest.approx(3)
     assert plain.ghost_margin_stops == pytest.approx(dark.ghost_margin_stops)
 

@@ -129,7 +129,8 @@ CASES: dict[str, tuple[dict[str, Any], dict[str, Any]]] = {
         {"shutter_s": [1 / 1600, 1 / 1250]},
     ),
     "leaf": (
-        {"camera.shutter": "leaf", "camera.fastest_shutter_s": 1 / 2000, "ambient.ev100": 9.0},
+        {"camera.shutter": "leaf", "camera.fastest_shutter_s": 1 / 2000, "ambient.ev100": 9.0,
+         "exposure.polariser_stops": 0.3},
         {"shutter_s": [1 / 2000, 1 / 1600]},
     ),
     "global": (
