@@ -173,7 +173,7 @@ ARROW: dict[str, Any] = {
     "subject": {"extent_m": 0.8},
     "hazards": ["projectile"],
     "plan": {"minutes_per_try": 3.0, "keepers_wanted": 1},
-    "rehearsal": {"subject": "wheel", "background": "black"},
+    "rehearsal": {"subject": "archer", "background": "black"},
     "takes": [
         ("early", {"trigger.set_delay_s": 0.0}, "Nothing in the frame but string."),
         ("late", {"trigger.set_delay_s": 0.02}, "Fletching leaves at the right."),
@@ -222,7 +222,7 @@ SKIPPERS: dict[str, Any] = {
     },
     "hazards": ["athlete", "public", "performer"],
     "plan": {"minutes_per_try": 1.0, "keepers_wanted": 4},
-    "rehearsal": {"subject": "figure", "background": "grey"},
+    "rehearsal": {"subject": "skipper", "background": "grey"},
 }
 
 RIBBON: dict[str, Any] = {
@@ -274,7 +274,7 @@ RIBBON: dict[str, Any] = {
     "moment": {"at_s": 0.055, "lasts_s": 0.2},
     "hazards": ["performer"],
     "plan": {"minutes_per_try": 2.0, "keepers_wanted": 2},
-    "rehearsal": {"subject": "figure", "background": "black"},
+    "rehearsal": {"subject": "dancer", "background": "black"},
     "takes": [
         ("smear", {}, "Right side of the ribbon soft, left crisp."),
         ("smear", {"lights[1].power": 1 / 8}, "More power does not change it."),

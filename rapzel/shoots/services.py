@@ -143,7 +143,10 @@ def _followed(document: Document) -> Document:
 
 
 # What a subject is calls for its cautions; each can be taken away again by hand.
-SUBJECT_HAZARDS: dict[str, tuple[str, ...]] = {"drop": ("water",)}
+SUBJECT_HAZARDS: dict[str, tuple[str, ...]] = {
+    "drop": ("water",), "spray": ("water",), "glass": ("glass",), "archer": ("projectile",),
+    "moth": ("animal",),
+}  # fmt: skip
 
 
 def _with_hazards(document: Document, hazards: Iterable[str]) -> Document:

@@ -5,15 +5,16 @@ import numpy as np
 from rapzel.core.physics import Physics
 from rapzel.core.shared import units
 from rapzel.core.shutter.curve import row_shares
-from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, nice_ticks
+from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, nice_ticks, text_width
 
+_WIDTH = 430.0
 _LEFT, _RIGHT, _TOP, _BOTTOM = 50.0, 330.0, 26.0, 286.0
 _PROFILE_LEFT, _PROFILE_RIGHT = 350.0, 418.0
 
 
 def draw_curtain(physics: Physics) -> Drawing:
     """The curtain view: row 0, uncovered first, is the lower edge of the picture and of the drawing."""
-    svg = Svg(430, 312, "Rows of the frame against time.")
+    svg = Svg(_WIDTH, 312, "Rows of the frame against time.")
     rows = np.linspace(0, 1, 65)
     opening = physics.curves.opening
     opens, closes = opening.opens(rows), opening.closes(rows)
@@ -71,7 +72,9 @@ def _lights(svg: Svg, physics: Physics, x: Scale) -> None:
     for start, names in starts.items():
         svg.line("flash-line", x(start), _TOP - 6, x(start), _BOTTOM + 6)
         label = f"{', '.join(names[:2])}{' …' if len(names) > 2 else ''} {units.format_time(start)}"
-        svg.text("flash-text", x(start), _TOP - 10, label, "middle")
+        half = text_width(label) / 2
+        at = min(max(x(start), half + 2), _WIDTH - half - 2)
+        svg.text("flash-text", at, _TOP - 10, label, "middle")
     _contact(svg, physics, x)
 
 

@@ -240,7 +240,6 @@ def skipper(new_pen: NewPen) -> list[Layer]:
         for part in (0.0, 0.33, 0.66):
             x, y = x0 + (x1 - x0) * part, y0 + (y1 - y0) * part
             rope.line([(x - 0.004, y - 0.004), (x + 0.004, y + 0.004)], 0.002, 0.15)
-    rope.letters("RAPZEL", (0.0, 0.512), 0.022, 0.1)
     return [body.layer(0.1), rope.layer(1.0)]
 
 
