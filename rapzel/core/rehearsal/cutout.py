@@ -90,6 +90,8 @@ def _small_enough(picture: Image.Image) -> bytes:
 
 def _opened(file: bytes, formats: tuple[str, ...]) -> Image.Image:
     try:
+        with Image.open(io.BytesIO(file), formats=formats) as checked:
+            checked.verify()  # to the end: loading alone may take a file that breaks off, as other packages set it
         with Image.open(io.BytesIO(file), formats=formats) as opened:
             if opened.width * opened.height > _MOST_PIXELS:
                 raise CutOutError(

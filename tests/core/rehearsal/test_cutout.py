@@ -5,7 +5,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from PIL import Image
+from PIL import Image, ImageFile
 
 from rapzel.core.document.places import changed
 from rapzel.core.document.scene import CutOut
@@ -45,7 +45,10 @@ def two_squares() -> Image.Image:
         (b"", "not a PNG"),
     ],
 )
-def test_what_cannot_be_a_cut_out_says_why(file: bytes, why: str) -> None:
+def test_what_cannot_be_a_cut_out_says_why(
+    file: bytes, why: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(ImageFile, "LOAD_TRUNCATED_IMAGES", True)  # as weasyprint sets it for all
     with pytest.raises(CutOutError, match=why):
         packed(file)
 
