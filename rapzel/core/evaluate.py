@@ -61,16 +61,17 @@ def _shutter_facts(physics: Physics) -> ShutterFacts:
     skew = (
         None if travel is None else rows.skew_m(frame.image_speed_m_s, travel) / frame.pixel_pitch_m
     )
-    whole_pulse = physics.method.pulsed or physics.method.leads
-    pulsed = whole_pulse and bool(physics.on_part)
+    lit = bool(physics.on_part)
+    pulsed = physics.method.pulsed and lit  # only such a pulse can leave a band dark
+    cut = lit and (pulsed or physics.method.leads)
     return ShutterFacts(
-        worst_row_loss_stops=curves.worst_loss_stops if pulsed else 0.0,
+        worst_row_loss_stops=curves.worst_loss_stops if cut else 0.0,
         dark_share=curves.dark_share if pulsed else 0.0,
         fastest_safe_shutter_s=physics.fastest_safe_s,
         hss_loss_stops=physics.hss_loss_stops,
         skew_px=None if physics.method.room_apart else skew,
-        best_row_loss_stops=curves.best_loss_stops if pulsed else 0.0,
-        captured_share=float(curves.by_row.max()) if pulsed else None,
+        best_row_loss_stops=curves.best_loss_stops if cut else 0.0,
+        captured_share=float(curves.by_row.max()) if cut else None,
         open_window_s=None if travel is None else physics.scene.exposure.shutter_s - travel,
         offset_s=curves.opening.offset_s,
     )

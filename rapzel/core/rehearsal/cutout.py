@@ -105,7 +105,7 @@ def _opened(file: bytes, formats: tuple[str, ...]) -> Image.Image:
         raise CutOutError("This is not a PNG picture that can be read.") from None
 
 
-@lru_cache(maxsize=4)
+@lru_cache(maxsize=2)  # 7 MB each
 def tones_of(picture: str) -> tuple[Tones, Tones]:
     """(reflectance × coverage, coverage) of a stored picture [0 … 1], height × width. Raises CutOutError."""
     _, _, text = picture.partition(",")
@@ -123,7 +123,7 @@ def tones_of(picture: str) -> tuple[Tones, Tones]:
     return (linear * alpha * _PAPER).astype(np.float32), alpha.astype(np.float32)
 
 
-@lru_cache(maxsize=4)
+@lru_cache(maxsize=2)
 def parts_of(cutout: CutOut) -> tuple[tuple[float, Mask], ...]:
     """The parts of a cut-out, the slowest first: share of the motion's speed, and which pixels (height × width).
 

@@ -92,6 +92,8 @@ def _part(physics: Physics, margin: Margin) -> str:
     wording = {"freeze": _freeze, "light": _light, "ghost": _ghost}
     if margin.name in wording:
         return wording[margin.name](physics, margin)
+    if margin.name == "sync" and physics.method.leads and margin.value is not None:
+        return f"uneven ({margin.says})"
     return f"{_FAILING[margin.name]} ({margin.says})"
 
 

@@ -71,6 +71,7 @@ def test_the_judged_row_is_half_way_and_the_shutter_stops_the_motion() -> None:
     assert stops[curves.best_row] == pytest.approx((stops.max() + stops.min()) / 2, abs=0.02)
     assert found.stopping_s == 1 / 2000
     assert found.shutter.hss_loss_stops is None
+    assert found.shutter.dark_share == 0, "what the slit takes from every row is no band"
     # A pulse that is brightest at its beginning begins with the first row, the curtain's travel before the contact.
     assert found.shutter.offset_s == pytest.approx(0.0, abs=1e-4)
     assert any("begin 3.18 ms before the usual sync contact" in one for one in found.warnings)
@@ -86,6 +87,7 @@ def test_margin_of_even_rows() -> None:
     short = evaluate(tail(**{"lights[0].strobe": MONOBLOC})).margin("sync")  # t.1 of 4.5 ms
     assert short.state == "fails"
     assert "stops apart" in short.says
+    assert "uneven" in evaluate(tail(**{"lights[0].strobe": MONOBLOC})).sentence
     claimed = {**PACK, "durations": [{"power": 1.0, "t01_s": 0.016, "provenance": "estimated"}]}
     assert evaluate(tail(**{"lights[0].strobe": claimed})).margin("sync").state == "unsure"
     unknown = evaluate(tail(**{"camera.curtain_travel_s": None}))
