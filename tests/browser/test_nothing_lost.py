@@ -214,6 +214,12 @@ def until(holds: Callable[[], bool], page: Page) -> None:
     raise AssertionError("it never came to be")
 
 
+def reaches_rapzel(page: Page) -> bool:
+    """Whether the page's service worker gets an answer from the server."""
+    asks = "() => fetch('/healthz').then((answer) => answer.ok, () => false)"
+    return bool(page.context.service_workers[-1].evaluate(asks))
+
+
 class TestOffline:
     @pytest.fixture
     def browser_context_args(self, browser_context_args: dict) -> dict:
@@ -237,6 +243,8 @@ class TestOffline:
         lunge.goto(f"{live_server.url}/kit/")
         expect(lunge.locator("h1")).to_have_text("No connection")
         lunge.context.set_offline(False)
+        # The worker, which answers for the page, has its network back a moment after the page has.
+        until(lambda: reaches_rapzel(lunge), lunge)
         lunge.goto(f"{live_server.url}/shoots/")
         expect(lunge.get_by_role("heading", name="Shoots")).to_be_visible()
         lunge.goto(f"{live_server.url}/scenes/{scene.pk}/takes/")

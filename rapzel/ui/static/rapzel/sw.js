@@ -47,7 +47,7 @@ const nothingKept = () =>
   new Response(
     '<!doctype html><html lang="en"><meta charset="utf-8"><meta name="viewport" content="width=device-width">' +
       "<title>Rapzel</title><body><h1>No connection</h1><p>Run sheets and take logs of the scenes you opened are kept " +
-      "in this browser; other pages need Rapzel. What you typed is kept.</p></body></html>",
+      'in this browser; other pages need Rapzel. What you typed is kept.</p><p><a href="">Try again</a></p></body></html>',
     { status: 503, headers: { "Content-Type": "text/html; charset=utf-8" } },
   );
 
