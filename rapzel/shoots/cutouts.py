@@ -55,29 +55,27 @@ class CutOutForm(forms.Form):
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data
-        corners = [cleaned.get(name) for name in CORNERS]
         if cleaned.get("partly") and not self.errors:
-            if any(corner is None for corner in corners):
-                self.add_error("partly", "Mark the part: give its left, top, right and bottom.")
-            elif corners[2] <= corners[0] or corners[3] <= corners[1]:  # type: ignore[operator]
-                self.add_error(
-                    "partly",
-                    "The part has no area: right must lie beyond left, and bottom below top.",
-                )
-            elif self._beside(cleaned["picture"]):
-                self.add_error(
-                    "partly",
-                    "Nothing of the subject lies in the part: mark where it is not transparent.",
-                )
+            wrong = self._wrong_part([cleaned.get(name) for name in CORNERS], cleaned["picture"])
+            if wrong:
+                self.add_error("partly", wrong)
         if cleaned.get("turns") and None in (cleaned.get("pivot_x"), cleaned.get("pivot_y")):
             self.add_error("turns", "Mark the pivot: give how far across and down it is.")
         return cleaned
 
-    def _beside(self, kept: Packed) -> bool:
-        """Whether the part lies beside all that is left of the picture."""
-        left, top, right, bottom = (self.cleaned_data[name] / 100 for name in CORNERS)
+    @staticmethod
+    def _wrong_part(corners: list[float | None], kept: Packed) -> str:
+        """What is wrong with the part [percent: left, top, right, bottom]; empty where nothing is."""
+        marked = [corner / 100 for corner in corners if corner is not None]
+        if len(marked) < len(CORNERS):
+            return "Mark the part: give its left, top, right and bottom."
+        left, top, right, bottom = marked
+        if right <= left or bottom <= top:
+            return "The part has no area: right must lie beyond left, and bottom below top."
         (x0, y0), (x1, y1) = kept.inside(left, top), kept.inside(right, bottom)
-        return x1 <= x0 or y1 <= y0
+        if x1 <= x0 or y1 <= y0:
+            return "Nothing of the subject lies in the part: mark where it is not transparent."
+        return ""
 
     @property
     def cutout(self) -> Document:

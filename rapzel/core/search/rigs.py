@@ -25,7 +25,6 @@ from rapzel.core.shutter.rows import Opening
 
 Ints = npt.NDArray[np.int64]
 _REMEMBERED = 50_000
-_HALVINGS = 40  # of the times between which the best opening lies: to a nanosecond and far below
 _HALVINGS = 26  # of a few milliseconds in which an opening is sought: to a tenth of a nanosecond
 _HELD = 0.995  # of an asked rate: nobody counts the last half a percent of a frame
 
@@ -141,11 +140,8 @@ def led(settings: Settings, travel_s: float, shutter_s: float) -> tuple[Array, A
     """
     worth = np.flatnonzero((settings.t01_s >= travel_s / 2) | (settings.power == 1))
     pulses = settings.shapes.of(worth)
-
-    ends = np.array(
-        [[0.0, shutter_s, travel_s, travel_s + shutter_s]]
-    )  # of the first and the last row's opening
-
+    # Begin and end of the first and of the last row's opening.
+    ends = np.array([[0.0, shutter_s, travel_s, travel_s + shutter_s]])
     early = np.full((len(worth), 1), -travel_s - shutter_s)
     late = settings.peak_s[worth][:, None]
     for _ in range(_HALVINGS):

@@ -118,9 +118,7 @@ class RowCurves:
 
     opening: Opening
     flashes: tuple[Flash, ...]
-    between: bool = (
-        False  # whether the row between the brightest and the darkest is judged, not the brightest
-    )
+    between: bool = False  # whether a row between the brightest and the darkest is judged
 
     @cached_property
     def by_light(self) -> Array:
