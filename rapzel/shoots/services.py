@@ -116,6 +116,9 @@ def _with_consequences(document: Document, values: Mapping[str, Any]) -> Documen
     if values.get("ambient.ev100") is not None:
         document["ambient"].update({"lux": None, "meter": None, "sky": None})
     if "rehearsal.subject" in values:
+        document["rehearsal"]["size_m"] = values.get(
+            "rehearsal.size_m"
+        )  # another one's is not its own
         document = _with_hazards(
             document, SUBJECT_HAZARDS.get(str(values["rehearsal.subject"]), ())
         )

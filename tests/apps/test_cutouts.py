@@ -9,6 +9,7 @@ from PIL import Image
 
 from rapzel.shoots.history import undo
 from rapzel.shoots.models import Scene
+from rapzel.shoots.services import change_scene
 from tests.core.rehearsal.test_cutout import png, two_squares
 
 MARKS = {"partly": "on", "left": "50", "top": "10", "right": "95", "bottom": "90"}
@@ -90,3 +91,19 @@ def test_a_scene_with_a_cut_out_goes_out_and_comes_in_whole(visitor: Client, sce
     visitor.post(f"/shoots/{scene.shoot_id}/import/", {"file": file})
     again = Scene.objects.exclude(pk=scene.pk).get()
     assert again.document["rehearsal"] == rehearsal_of(scene)
+
+
+def test_a_good_picture_that_a_refusal_lost_is_asked_for_again(
+    visitor: Client, scene: Scene
+) -> None:
+    page = send(visitor, scene, png(two_squares()), height="tall").content.decode()
+    assert "Choose the picture again." in page
+    assert "Choose the picture again." not in send(visitor, scene, b"GIF89a").content.decode()
+
+
+def test_another_subject_is_not_drawn_at_the_height_of_the_last(
+    visitor: Client, scene: Scene
+) -> None:
+    send(visitor, scene, png(two_squares()), height="1.2 m")
+    change_scene(scene, {"rehearsal.subject": "drop"})
+    assert rehearsal_of(scene)["size_m"] is None
