@@ -98,9 +98,15 @@ def _timing_facts(physics: Physics) -> TimingFacts:
         offset_m=timing.offset_m,
         too_late_s=timing.too_late_s,
         lags=[
-            LagFact(name=one.name, kind=one.kind, lag_s=one.lag_s, jitter_s=one.jitter_s)
+            LagFact(
+                name=one.name, kind=one.kind, lag_s=one.lag_s, jitter_s=one.jitter_s,
+                identity=one.identity, uniform=one.uniform, provenance=one.provenance,
+            )
             for one in timing.delays
         ],
+        share_noticed=None if shares is None else shares.noticed,
+        metered=timing.metered,
+        resolution_s=physics.scene.trigger.resolution_s,
     )
 
 

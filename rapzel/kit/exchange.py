@@ -45,6 +45,9 @@ class KitTrigger(Part):
     lag_s: Lag | None = None
     jitter_s: Lag | None = None
     lag_provenance: Provenance = "claimed"
+    resolution_s: Lag | None = None
+    lockout_s: Lag | None = None
+    lags_s: tuple[float, ...] = Field((), max_length=300, strict=False)
     notes: Notes = Field("", max_length=2000)
 
 
@@ -71,6 +74,7 @@ class KitCamera(gear.Camera):
     lag_provenance: Provenance = "claimed"
     mirror_up: bool = Field(False, exclude=True)  # settings of a scene, not of the body
     electronic_first_curtain: bool = Field(False, exclude=True)
+    asleep: bool = Field(False, exclude=True)
     notes: Notes = Field("", max_length=2000)
 
 

@@ -134,6 +134,9 @@ class CameraForm(ItemForm):
     )
     mirror_s = QuantityField("duration", label="Of it, the mirror", required=False)
     first_curtain_s = QuantityField("duration", label="Of it, the first curtain", required=False)
+    wake_s = QuantityField(
+        "duration", label="Waking up adds", required=False, help_text="empty: not known"
+    )
     drives = DrivesField(
         label="Drive modes, one a line",
         required=False,
@@ -159,6 +162,7 @@ class CameraForm(ItemForm):
             "lag_provenance",
             "mirror_s",
             "first_curtain_s",
+            "wake_s",
             "effective_f_number",
             "drives",
             "notes",
@@ -190,9 +194,16 @@ class TriggerForm(ItemForm):
         "duration", label="Jitter (sd)", required=False, help_text="empty: not known"
     )
 
+    resolution_s = QuantityField(
+        "duration", label="Delay in steps of", required=False, help_text="of a unit; empty: not known"
+    )
+    lockout_s = QuantityField(
+        "duration", label="Locked out after", required=False, help_text="of a unit; empty: not known"
+    )
+
     class Meta:
         model = models.Trigger
-        fields = ["name", "kind", "lag_s", "jitter_s", "lag_provenance", "notes"]
+        fields = ["name", "kind", "lag_s", "jitter_s", "lag_provenance", "resolution_s", "lockout_s", "notes"]
         widgets = {"notes": forms.Textarea(attrs={"rows": 2})}
 
     def _ask_the_core(self, cleaned: dict[str, Any]) -> None:

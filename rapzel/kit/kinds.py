@@ -56,6 +56,7 @@ KINDS: dict[str, Kind] = {
                 "first_curtain_s",
                 "curtain_travel_sd_s",
                 "first_edge",
+                "wake_s",
             ),
         ),
         Kind(
@@ -72,7 +73,8 @@ KINDS: dict[str, Kind] = {
             "Triggers and sensors",
             models.Trigger,
             forms.TriggerForm,
-            ("kind", "lag_s", "jitter_s", "lag_provenance"),
+            ("kind", "lag_s", "jitter_s", "lag_provenance", "resolution_s", "lockout_s"),
+            ("resolution_s", "lockout_s"),
         ),
         Kind(
             "modifiers",

@@ -7,6 +7,7 @@ from django.conf import settings
 from django.db import models
 
 from rapzel.core.trigger.links import KINDS as LINK_KINDS
+from rapzel.core.trigger.links import Device
 from rapzel.ui.owned import Deletable, Owned
 
 
@@ -193,6 +194,8 @@ class Camera(Item):
     )
     mirror_s = models.FloatField(null=True, blank=True)
     first_curtain_s = models.FloatField(null=True, blank=True)
+    wake_s = models.FloatField(null=True, blank=True)
+    lags_s = models.JSONField("measured lags", default=list, blank=True)
     curtain_travel_sd_s = models.FloatField(null=True, blank=True)
     first_edge = models.CharField(
         "uncovered first", max_length=5, default="lower",
@@ -203,11 +206,12 @@ class Camera(Item):
     CORE_KEYS = (
         "name", "sensor_width_mm", "sensor_height_mm", "pixels_wide", "pixels_high", "shutter",
         "sync_speed_s", "curtain_travel_s", "fastest_shutter_s", "effective_f_number", "lag_s", "lag_jitter_s",
-        "lag_provenance", "mirror_s", "first_curtain_s", "curtain_travel_sd_s", "first_edge",
+        "lag_provenance", "mirror_s", "first_curtain_s", "curtain_travel_sd_s", "first_edge", "wake_s",
     )  # fmt: skip
 
     def to_core(self) -> dict[str, Any]:
-        return {**{key: getattr(self, key) for key in self.CORE_KEYS}, "drives": self.drives}
+        own = {key: getattr(self, key) for key in self.CORE_KEYS}
+        return {**own, "drives": self.drives, "lags_s": self.lags_s}
 
 
 class Lens(Item):
@@ -239,9 +243,14 @@ class Trigger(Item):
         "its lag is", max_length=10, choices=Provenance.choices, default=Provenance.CLAIMED
     )
 
+    resolution_s = models.FloatField(null=True, blank=True)  # of a unit: steps of its delay
+    lockout_s = models.FloatField(null=True, blank=True)
+    lags_s = models.JSONField("measured lags", default=list, blank=True)
+
     def to_core(self) -> dict[str, Any]:
-        keys = ("name", "kind", "lag_s", "jitter_s", "lag_provenance")
-        return {key: getattr(self, key) for key in keys}
+        keys = ("name", "kind", "lag_s", "jitter_s", "lag_provenance", "lags_s")
+        unit = ("resolution_s", "lockout_s") if self.kind == Device.model_fields["kind"].default else ()
+        return {key: getattr(self, key) for key in (*keys, *unit)}
 
 
 class Modifier(Item):

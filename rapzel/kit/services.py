@@ -2,7 +2,7 @@
 
 import json
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -26,6 +26,7 @@ from rapzel.kit.models import (
 from rapzel.ui.quota import require_room
 
 STARTER = Path(__file__).with_name("starter.json")
+MOST_LAGS = 300  # measured ones that go along with an item
 
 
 @transaction.atomic
@@ -139,16 +140,22 @@ def store_travel(camera: Camera, travel_s: float, sd_s: float, first_edge: str) 
 
 
 @transaction.atomic
-def store_lag(kind: Kind, item: Trigger | Camera, lag_s: float, jitter_s: float) -> FigureRevision:
-    """A measured lag and jitter (sd) of a trigger or of a camera's release [s]; what they were is kept for undo."""
+def store_lag(
+    kind: Kind, item: Trigger | Camera, lag_s: float, jitter_s: float, each_s: Sequence[float] = ()
+) -> FigureRevision:
+    """A measured lag and jitter (sd) of a trigger or of a camera's release [s]; what they were is kept for undo.
+
+    each_s: the lags themselves, of which the last three hundred are kept for their histogram.
+    """
     locked = type(item).objects.select_for_update().get(pk=item.pk)
     jitter = "lag_jitter_s" if isinstance(locked, Camera) else "jitter_s"
-    names = ("lag_s", jitter, "lag_provenance")
+    names = ("lag_s", jitter, "lag_provenance", "lags_s")
     kept = FigureRevision.objects.create(
         owner=locked.owner, slug=kind.slug, item=locked.pk, what="a measured lag",
         figures={name: getattr(locked, name) for name in names},
     )  # fmt: skip
     locked.lag_s, locked.lag_provenance = lag_s, "measured"
+    locked.lags_s = [round(float(each), 9) for each in each_s][-MOST_LAGS:]
     setattr(locked, jitter, jitter_s)
     locked.save(update_fields=[*names, "changed_at"])
     return kept

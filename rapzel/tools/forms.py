@@ -1,5 +1,7 @@
 """The form of a tool, made from what it asks: people's units in, SI out, the core's refusal on the field at fault."""
 
+import re
+from collections.abc import Mapping
 from typing import Any
 
 from django import forms
@@ -7,7 +9,18 @@ from django import forms
 from rapzel.core.shared.errors import DocumentError
 from rapzel.core.shared.refusals import spoken
 from rapzel.core.tools import Tool
+from rapzel.tools.devices import DevicesField
 from rapzel.ui.quantities import QuantityField
+
+
+def _field(said: Mapping[str, Any], required: bool) -> forms.Field:
+    """The field for what the core says of one input."""
+    quantity, label, hint = str(said["x-quantity"]), str(said["x-label"]), str(said.get("x-hint", ""))
+    if quantity == "choice":
+        return forms.ChoiceField(choices=tuple(said["x-choices"].items()), label=label, help_text=hint)
+    if quantity == "rows":
+        return DevicesField(label=f"{label}, one a line", help_text="name; cells; mA waiting; mAs an event; by day")
+    return QuantityField(quantity, label=label, required=required, help_text=hint)
 
 
 class ToolForm(forms.Form):
@@ -20,17 +33,13 @@ class ToolForm(forms.Form):
         for name, info in tool.asks.model_fields.items():
             said = info.json_schema_extra
             if isinstance(said, dict) and "x-quantity" in said:
-                self.fields[name] = QuantityField(
-                    str(said["x-quantity"]),
-                    label=str(said["x-label"]),
-                    required=info.is_required(),
-                    help_text=str(said.get("x-hint", "")),
-                )
+                self.fields[name] = _field(said, info.is_required())
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data
         if self.errors:
             return cleaned
+        cleaned = {name: self._exact(name, value) for name, value in cleaned.items()}
         given = {name: value for name, value in cleaned.items() if value is not None}
         for name, info in self.tool.asks.model_fields.items():
             if info.annotation is int and name in given:
@@ -39,7 +48,12 @@ class ToolForm(forms.Form):
             self.asked = self.tool.read(given)
         except DocumentError as error:
             for problem in error.problems:
-                self.add_error(
-                    problem.path if problem.path in self.fields else None, spoken(problem.reason)
-                )
+                own = re.split(r"[.\[]", problem.path, maxsplit=1)[0]
+                self.add_error(own if own in self.fields else None, spoken(problem.reason))
         return cleaned
+
+    def _exact(self, name: str, value: Any) -> Any:
+        """The value with all of its digits, where the text is still the one that it was dressed in."""
+        field, begins = self.fields[name], self.initial.get(name)
+        same = isinstance(field, QuantityField) and not field.has_changed(begins, self.data.get(name))
+        return begins if same else value

@@ -48,25 +48,31 @@ def _begins_with(tool: Tool, scene: Scene | None) -> dict[str, Any]:
     return given
 
 
+def _lacking(tool: Tool, scene: Scene | None) -> str:
+    """What the scene lacks for this tool, in words."""
+    return "" if scene is None else tool.lacks(read_possible_scene(scene.document))
+
+
 def _form(request: HttpRequest, tool: Tool, scene: Scene | None) -> ToolForm:
     """The inputs as they were sent, else as they begin; what was not sent keeps what it begins with."""
-    shown = ToolForm(tool, initial=_begins_with(tool, scene))
-    begins = {name: shown[name].value() for name in shown.fields}
-    texts = {name: shown.fields[name].prepare_value(value) for name, value in begins.items()}
-    sent = {name: value for name, value in request.GET.items() if name in shown.fields}
-    return ToolForm(tool, data={**texts, **sent})
+    begins = _begins_with(tool, scene)
+    fields = ToolForm(tool).fields
+    texts = {name: field.prepare_value(begins.get(name)) for name, field in fields.items()}
+    sent = {name: value for name, value in request.GET.items() if name in fields}
+    return ToolForm(tool, data={**texts, **sent}, initial=begins)
 
 
 def _answer(form: ToolForm) -> dict[str, Any]:
     """What the answer's template needs; no answer where an input is refused."""
     if not form.is_valid():
-        return {"form": form, "says": "", "drawing": None, "figures": []}
+        return {"form": form, "says": "", "drawing": None, "lists": []}
     answer = form.tool.solve(form.asked)
     draw = DRAWINGS.get(form.tool.slug)
     return {
         "form": form,
         "says": form.tool.says(form.asked, answer),
         "drawing": draw(form.asked, answer) if draw else None,
+        "lists": form.tool.lists(form.asked, answer),
         "query": urlencode({name: form.data[name] for name in form.fields}),
     }
 
@@ -85,7 +91,7 @@ def index(request: HttpRequest, pk: int | None = None) -> HttpResponse:
 def page(request: HttpRequest, slug: str, pk: int | None = None) -> HttpResponse:
     """A tool with its inputs and its answer; for htmx the answer alone."""
     tool, scene = _tool(slug), _scene(request, pk)
-    context = {"tool": tool, "scene": scene, **_answer(_form(request, tool, scene))}
+    context = {"tool": tool, "scene": scene, "lacking": _lacking(tool, scene), **_answer(_form(request, tool, scene))}
     return render(
         request, "tools/_answer.html" if http.is_htmx(request) else "tools/page.html", context
     )
@@ -168,8 +174,8 @@ def bring_in(request: HttpRequest, slug: str) -> HttpResponse:
     except CoreError as error:
         http.say_problems(request, "The file was not opened.", error)
         return redirect(address)
-    shown = ToolForm(tool, initial=asked.model_dump())
-    texts = {name: shown.fields[name].prepare_value(shown[name].value()) for name in shown.fields}
+    given = asked.model_dump()
+    texts = {name: field.prepare_value(given[name]) for name, field in ToolForm(tool).fields.items()}
     return redirect(f"{address}?{urlencode(texts)}")
 
 

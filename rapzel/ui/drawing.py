@@ -4,8 +4,9 @@ On a page the classes take their colours from the theme. For a file of its own (
 written with literal attributes, because neither a style sheet nor CSS variables reach into it there.
 """
 
+import json
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from html import escape
 
@@ -38,6 +39,9 @@ PAPER: dict[str, dict[str, str]] = {
     "limit-area": {"fill": "#1d7a52", "fill-opacity": "0.07"},
     "refused": {"fill": "#b3261e", "fill-opacity": "0.55"},
     "bracket": {"stroke": "#2a2a2a", "stroke-width": "1.5", "fill": "none"},
+    "beam": {"stroke": "#b8452a", "stroke-width": "3", "fill": "none", "stroke-opacity": "0.8"},
+    "frame-dark": {"fill": "none", "stroke": "#2a2a2a", "stroke-width": "1"},
+    "handle": {"fill": "#ffffff", "stroke": "#2a2a2a", "stroke-width": "1.5"},
     "ground": {"fill": "#ffffff"},
     "text": {"fill": "#2a2a2a"},
     "quiet": {"fill": "#6b6861"},
@@ -174,6 +178,31 @@ def linear_scale(low: float, high: float, left: float, right: float) -> Scale:
     """Maps values between low and high to left … right, not clamped."""
     factor = (right - left) / (high - low)
     return lambda value: left + (value - low) * factor
+
+
+Place = tuple[float, float, str]  # x, y, and the text that stands for it
+
+
+def handle(svg: Svg, x: float, y: float, key: str, places: Sequence[Place], label: str) -> None:
+    """A handle to drag: it writes to the input called `key` the text of the place that it is dragged to.
+
+    On paper it is a small ring.
+    """
+    svg.circle(
+        "handle", x, y, 7.0, data_drag=key, aria_label=label,
+        data_places=json.dumps([[round(a, 1), round(b, 1), text] for a, b, text in places]),
+    )  # fmt: skip
+
+
+def round_values(low: float, high: float, most: int = 160) -> list[float]:
+    """Round values between two, ends about included, as many as can be told apart by a hand."""
+    if not high > low:
+        return [low]
+    raw = (high - low) / most
+    power = 10.0 ** math.floor(math.log10(raw))
+    step = next(each * power for each in (1, 2, 5, 10) if each * power >= raw * 0.999)
+    first, last = math.ceil(low / step - 1e-9), math.floor(high / step + 1e-9)
+    return [round(place * step, 9) for place in range(first, last + 1)]
 
 
 def nice_ticks(high: float, about: int = 4) -> list[float]:

@@ -108,7 +108,7 @@ def test_the_tool_command(tmp_path) -> None:
     call_command("tool", "open-shutter", "--schema", stdout=out)
     assert json.loads(out.getvalue())["title"] == "Rapzel tool: Open shutter"
     for args, why in (
-        (["soup", str(asked)], "there are: open-shutter"),
+        (["soup", str(asked)], "there are: beam, .*open-shutter"),
         (["open-shutter"], "Name a JSON file"),
         (["open-shutter", str(tmp_path / "none.json")], "Cannot read"),
     ):

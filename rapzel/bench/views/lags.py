@@ -79,7 +79,9 @@ def store(request: HttpRequest, pk: int) -> HttpResponse:
         return redirect("bench:lag", pk=pk)
     before = units.format_time(item.lag_s)
     jitter = float(np.round(found.jitter_s or 0.0, 9))
-    kept = kit.store_lag(KINDS[f"{key}s"], item, float(np.round(found.mean_s, 9)), jitter)
+    kept = kit.store_lag(
+        KINDS[f"{key}s"], item, float(np.round(found.mean_s, 9)), jitter, found.lags_s
+    )
     says = f"{item.name}: lag {units.format_time(found.mean_s)}, measured. It was {before}."
     http.say_undo(request, says, reverse("kit:undo_figures", args=[kept.pk]))
     return redirect("kit:edit", slug=f"{key}s", pk=item.pk)

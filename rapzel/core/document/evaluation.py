@@ -56,10 +56,15 @@ class ShutterFacts(_Result):
 
 
 class LagFact(_Result):
+    """One lag of the chain; `identity` names its link, or camera and latency."""
+
     name: str
     kind: str
     lag_s: float | None
     jitter_s: float | None
+    identity: str | None = None
+    uniform: bool = False
+    provenance: Provenance | None = None
 
 
 class TimingFacts(_Result):
@@ -80,6 +85,9 @@ class TimingFacts(_Result):
     offset_m: float | None
     too_late_s: float
     lags: list[LagFact]
+    share_noticed: float | None = None  # of all passes, that the beam notices; the other shares are of these
+    metered: bool = False  # two beams set the delay for every try anew
+    resolution_s: float = 0.0  # steps in which the delay can be set
 
 
 class FrameFacts(_Result):

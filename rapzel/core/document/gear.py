@@ -76,6 +76,11 @@ class Camera(Part):
     mirror_s: Lag | None = Field(None, description="what of the lag the mirror takes")
     electronic_first_curtain: bool = False
     first_curtain_s: Lag | None = Field(None, description="what of the lag the first curtain takes")
+    asleep: bool = Field(False, description="its meter has gone to sleep: it wakes up first")
+    wake_s: Lag | None = Field(None, description="what waking up adds to the lag")
+    lags_s: tuple[float, ...] = Field(
+        (), max_length=300, strict=False, description="each measured lag, for its histogram"
+    )
     drives: tuple[Drive, ...] = Field((), max_length=20, strict=False)
 
     @property
@@ -88,6 +93,8 @@ class Camera(Part):
         ):
             if saved:
                 lag = None if lag is None or share is None else max(lag - share, 0.0)
+        if self.asleep:
+            lag = None if lag is None or self.wake_s is None else lag + self.wake_s
         return lag
 
 

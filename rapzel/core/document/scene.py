@@ -18,7 +18,7 @@ from rapzel.core.shared import constants
 from rapzel.core.shared.errors import DocumentError, Problem
 from rapzel.core.shared.part import FNumber, Hazard, Iso, Lag, Name, Part, Seconds
 from rapzel.core.shared.refusals import refused
-from rapzel.core.trigger.links import Link
+from rapzel.core.trigger.links import Device, Link
 
 
 class Exposure(Part):
@@ -122,9 +122,26 @@ class Moment(Part):
 
 
 class Subject(Part):
+    """What must be in the frame, and by how much its way differs from try to try, square to the way."""
+
     extent_m: float = Field(
         0.0, ge=0, le=1e4, description="what must be in the frame, along the movement"
     )
+    aside_sd_m: float = Field(
+        0.0, ge=0, le=1e4, description="spread of ways on the level; sd, or half width where even"
+    )
+    above_sd_m: float = Field(
+        0.0, ge=0, le=1e4, description="spread of ways up and down; of a fall: towards the camera"
+    )
+    ways_shape: Literal["normal", "uniform"] = "normal"
+    thick_m: float | None = Field(
+        None, ge=0, le=1e4, description="what of it cuts a beam, square to its way; null: enough"
+    )
+
+    @property
+    def strays(self) -> bool:
+        """Whether its ways differ from try to try."""
+        return self.aside_sd_m > 0 or self.above_sd_m > 0
 
 
 class Trigger(Part):
@@ -135,12 +152,30 @@ class Trigger(Part):
     links: tuple[Link, ...] = Field((), max_length=50, strict=False)
     set_delay_s: Lag = 0.0
 
+    @property
+    def radios(self) -> tuple[Link, ...]:
+        """The links that pass on what the camera's contact, or the unit, says."""
+        return tuple(link for link in self.links if link.after_camera)
+
+    @property
+    def contact_to_light_s(self) -> float | None:
+        """From the sync contact to the light, radios included [s]; None while a part of it is not known."""
+        lags = [self.latency_s, *(link.delay().lag_s for link in self.radios)]
+        known = [lag for lag in lags if lag is not None]
+        return sum(known) if len(known) == len(lags) else None
+
+    @property
+    def resolution_s(self) -> float:
+        """The steps in which a delay can be set [s]: the coarsest of the units; 0 where none says so."""
+        return max((link.resolution_s or 0.0 for link in self.links if isinstance(link, Device)), default=0.0)
+
 
 class Plan(Part):
     """What a try costs, for the run sheet."""
 
     minutes_per_try: float = Field(1.0, ge=0.01, le=1000)
     keepers_wanted: int = Field(1, ge=1, le=1_000_000)
+    uses_up: Name = Field("", description="what a try uses up: one glass, two balloons")
 
 
 DrawnSubject = Literal[

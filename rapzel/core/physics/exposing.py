@@ -31,7 +31,7 @@ def flash_start_s(scene: Scene, method: Method, travel_s: float) -> float:
     """When the lights start [s]: the sync contact plus the trigger's latency, where latency is not known at best."""
     if method.light_from == "first row":
         return 0.0
-    latency = scene.trigger.latency_s or 0.0
+    latency = scene.trigger.contact_to_light_s or 0.0
     if method.light_from == "middle":  # the trigger fires well inside the opening
         return scene.exposure.shutter_s / 2
     return travel_s + latency

@@ -1,15 +1,20 @@
 """When the light of a scene comes and where that finds the subject, on tries over its trajectory (science §11)."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
+
+import numpy as np
 
 from rapzel.core.document.scene import Scene
 from rapzel.core.methods import Method
 from rapzel.core.motion import Axes, Trajectory
+from rapzel.core.motion.kinematics import Number
 from rapzel.core.physics.framing import Frame
+from rapzel.core.physics.passing import Passing, beam_of
 from rapzel.core.shared import draws
 from rapzel.core.trigger import chain, tries
-from rapzel.core.trigger.links import Delay
-from rapzel.core.trigger.tries import Shares, Window
+from rapzel.core.trigger.links import Beam, Delay
+from rapzel.core.trigger.tries import Shares, Tries, Window
 
 
 def wanted_s(scene: Scene) -> float | None:
@@ -32,21 +37,18 @@ def trajectory_of(scene: Scene) -> Trajectory:
 
 
 def delays_of(scene: Scene, method: Method) -> tuple[Delay, ...]:
-    """The links from the event to the light, in order; the camera counts only where the trigger fires it."""
-    delays = [link.delay() for link in scene.trigger.links]
-    if scene.trigger.fires == "camera":
-        camera = scene.camera
-        delays.append(
-            Delay(
-                "camera",
-                camera.release_lag_s,
-                camera.lag_jitter_s,
-                provenance=camera.lag_provenance,
-                kind="camera",
-            )
-        )
+    """The links from the event to the light, in order; the camera counts only where the trigger fires it.
+
+    Radios pass on what the camera's contact says; a light that starts with the first row is fired without them.
+    """
+    trigger, camera = scene.trigger, scene.camera
+    delays = [link.delay() for link in trigger.links if not link.after_camera]
+    if trigger.fires == "camera":
+        jitter, known = camera.lag_jitter_s, camera.lag_provenance
+        delays.append(Delay("camera", camera.release_lag_s, jitter, False, known, "camera", "camera"))
     if method.pulsed:
-        delays.append(Delay("trigger to light", scene.trigger.latency_s, 0.0, kind="latency"))
+        delays += [link.delay() for link in trigger.radios]
+        delays.append(Delay("trigger to light", trigger.latency_s, 0.0, kind="latency", identity="latency"))
     return tuple(delays)
 
 
@@ -67,6 +69,7 @@ class Timing:
     offset: Axes | None  # the same as the camera sees it [m]
     shares: Shares | None
     judged: bool
+    metered: bool = False  # whether two beams set the delay for every try anew
 
     @property
     def too_late_s(self) -> float:
@@ -83,7 +86,8 @@ class Timing:
         return None if self.shares is None else self.shares.offset_sd_m
 
 
-def _window(scene: Scene, frame: Frame, lit_s: float | None) -> Window:
+def window_of(scene: Scene, frame: Frame, lit_s: float | None) -> Window:
+    """What counts as landing in this scene."""
     return Window(
         field_width_m=frame.field_width_m,
         field_height_m=frame.field_height_m,
@@ -97,6 +101,43 @@ def _window(scene: Scene, frame: Frame, lit_s: float | None) -> Window:
     )
 
 
+def _measuring(scene: Scene) -> Beam | None:
+    """The beam that measures a steady speed with a second one; None where none does."""
+    beam = beam_of(scene)
+    two = beam is not None and beam.second_m is not None and not scene.motion.bent
+    return beam if two else None
+
+
+def needed_delay_s(scene: Scene, method: Method) -> float | None:
+    """The set delay with which the usual try is on time [s]; negative: too late without any. None: not known."""
+    wanted, passed = wanted_s(scene), chain.total_lag_s(delays_of(scene, method))
+    if wanted is None or passed is None:
+        return None
+    needed = wanted - passed
+    return min(needed, 0.0) if _measuring(scene) else needed  # two beams wait by themselves
+
+
+def _usual_s(scene: Scene, passed: float, wanted: float | None) -> float:
+    """When the light of the usual try comes [s after the event]: two beams wait until the subject is in its place."""
+    waits = 0.0 if _measuring(scene) is None or wanted is None else max(wanted - passed, 0.0)
+    return passed + waits + scene.trigger.set_delay_s
+
+
+def drawn_tries(scene: Scene, trajectory: Trajectory, delays: Sequence[Delay]) -> Tries:
+    """The tries of a scene whose lags and jitters are all known."""
+    passing, beam = Passing(scene, trajectory), _measuring(scene)
+    passed = chain.total_lag_s(delays)
+    assert passed is not None, "asked of a chain that is known"
+    reached: Number = passed
+    if beam is not None:
+        place = next(place for place, link in enumerate(delays, start=1) if link.kind == beam.kind)
+        first = chain.error_s(delays[place - 1], draws.MEASURED)
+        second = chain.error_s(delays[place - 1], place)
+        reached = np.maximum(passed, passing.metered_s(beam, first, second))
+    light = reached + scene.trigger.set_delay_s + chain.errors_s(delays) + passing.later_s
+    return Tries(light, passing.extra_m_s, passing.beside, passing.counted)
+
+
 def timing_of(scene: Scene, method: Method, frame: Frame, lit_s: float | None) -> Timing:
     """The chain's answer; `lit_s` is the time of light that stops the motion, None while no light does."""
     trajectory, delays = frame.trajectory, delays_of(scene, method)
@@ -105,15 +146,14 @@ def timing_of(scene: Scene, method: Method, frame: Frame, lit_s: float | None) -
     if lit_s is None:
         unknown = ["a light", *unknown]
     wanted = wanted_s(scene)
-    total = None if passed is None or lit_s is None else passed + scene.trigger.set_delay_s
+    total = None if passed is None or lit_s is None else _usual_s(scene, passed, wanted)
     shares = offset = travelled = None
     if total is not None and jitter is not None:
-        extra = scene.motion.speed_sd_m_s * draws.normal(0) if scene.motion.speed_sd_m_s else 0.0
-        light = total + chain.errors_s(delays)
+        drawn = drawn_tries(scene, trajectory, delays)
         # A light about its middle: the exposure of a shutter; a pulse begins where it comes.
         lasts = (lit_s or 0.0) if method.room_apart else 0.0
         shares = tries.judge(
-            trajectory, light, extra, _window(scene, frame, lit_s), frame.image_speed_of, lasts
+            trajectory, drawn, window_of(scene, frame, lit_s), frame.image_speed_of, lasts
         )
     if total is not None:
         place, at = trajectory.place_m(total), trajectory.place_m(trajectory.wanted_s)
@@ -126,7 +166,7 @@ def timing_of(scene: Scene, method: Method, frame: Frame, lit_s: float | None) -
         flash_after_event_s=total,
         jitter_s=jitter if total is not None else None,
         wanted_delay_s=wanted,
-        needed_delay_s=None if wanted is None or passed is None else wanted - passed,
+        needed_delay_s=needed_delay_s(scene, method),
         travel_m=travelled,
         offset_m=None
         if offset is None
@@ -134,4 +174,5 @@ def timing_of(scene: Scene, method: Method, frame: Frame, lit_s: float | None) -
         offset=offset,
         shares=shares,
         judged=scene.moment.stated and shares is not None,
+        metered=_measuring(scene) is not None,
     )

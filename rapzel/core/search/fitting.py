@@ -102,7 +102,7 @@ def trail_px(way: Way, shutter_s: Any, faster: Any = 1.0) -> Any:
 def _opens_s(way: Way, shutter_s: Any) -> Any:
     """When the middle row opens, counted from the wanted instant [s]."""
     if way.method.room_apart and not way.method.by_hand:
-        return -(way.base.trigger.latency_s or 0.0) - way.physics.assumed_travel_s / 2
+        return -(way.base.trigger.contact_to_light_s or 0.0) - way.physics.assumed_travel_s / 2
     return -shutter_s / 2
 
 

@@ -94,7 +94,7 @@ def _recorded(way: Way, settings: Settings, shutter_s: float) -> tuple[Array, Ar
     if way.placed:
         return _placed(way, settings, shutter_s)
     # The best-lit row is open before the light begins; it closes `end` after that.
-    end = shutter_s / 2 if method.by_hand else shutter_s - (way.base.trigger.latency_s or 0.0)
+    end = shutter_s / 2 if method.by_hand else shutter_s - (way.base.trigger.contact_to_light_s or 0.0)
     caught = settings.cumulative(end)[:, 0]
     lasts = settings.t01_s.copy()
     for place in np.flatnonzero(end < settings.peak_s + settings.t01_s):
@@ -120,7 +120,7 @@ def _placed_once(shape: Discharge, start_s: float, shutter_s: float) -> tuple[fl
 
 def _placed(way: Way, settings: Settings, shutter_s: float) -> tuple[Array, Array]:
     """The same on a global shutter, whose opening is placed where it catches most of the pulse."""
-    start = way.base.trigger.latency_s or 0.0
+    start = way.base.trigger.contact_to_light_s or 0.0
     caught, lasts = np.zeros(len(settings)), np.zeros(len(settings))
     for place, known in enumerate(settings.pulses):
         if shutter_s > way.limit_s < known.t01_s:
@@ -171,7 +171,7 @@ def _sync(
     if travel == 0:
         lost = -np.log2(np.maximum(caught, 2.0**-constants.DARKEST_STOPS))
         return -lost, caught > 2.0**-constants.DARKEST_STOPS
-    starts = travel + (way.base.trigger.latency_s or 0.0)
+    starts = travel + (way.base.trigger.contact_to_light_s or 0.0)
     slack_ms = (shutter_s - (starts + settings.mostly_out_s)) * 1000
     enough = slack_ms >= -1e-9
     if not way.travel_known:  # only what is safe at the longest travel that is possible

@@ -14,8 +14,10 @@ from scipy.stats import qmc
 Array = npt.NDArray[np.float64]
 TRIES = 2**15
 SOURCES = (
-    12  # independent things that vary at once; beyond these, points are used again in another order
+    16  # independent things that vary at once; beyond these, points are used again in another order
 )
+# What varies beside the links, which are sources 1, 2, … in their order.
+SPEED, MEASURED, ZONE, ASIDE, ABOVE = 0, 12, 13, 14, 15
 _SEED = 2027
 
 

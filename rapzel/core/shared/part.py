@@ -58,13 +58,20 @@ class Part(BaseModel):
         return self
 
 
-def shown(default: Any, label: str, quantity: str, hint: str = "", **limits: Any) -> Any:
+def shown(
+    default: Any,
+    label: str,
+    quantity: str,
+    hint: str = "",
+    choices: dict[str, str] | None = None,
+    **limits: Any,
+) -> Any:
     """A field that screens offer as an input: its label, the kind of quantity it is, and a hint; `...` is required.
 
-    The words stand in the published schema as `x-label`, `x-quantity` and `x-hint`, so that a new kind of motion, link
-    or tool brings its own inputs along.
+    The words stand in the published schema as `x-label`, `x-quantity`, `x-hint` and `x-choices` (the words of each
+    value of a choice), so that a new kind of motion, link or tool brings its own inputs along.
     """
-    said: dict[str, Any] = {"x-label": label, "x-quantity": quantity} | (
-        {"x-hint": hint} if hint else {}
-    )
+    said: dict[str, Any] = {"x-label": label, "x-quantity": quantity}
+    said |= {"x-hint": hint} if hint else {}
+    said |= {"x-choices": choices} if choices else {}
     return Field(default, json_schema_extra=said, **limits)

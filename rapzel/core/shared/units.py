@@ -364,7 +364,11 @@ def format_clock(hour: float) -> str:
 
 
 def format_percent(share: float) -> str:
-    """0.618 -> '62 %'."""
+    """0.618 -> '62 %'; what is not quite all or nothing is not said to be: 0.998 -> 'over 99 %'."""
+    if 0.995 <= share < 1:
+        return "over 99 %"
+    if 0 < share < 0.005:
+        return "under 1 %"
     return f"{round(share * 100):d} %"
 
 

@@ -4,9 +4,15 @@ A tool is a `Tool` in `TOOLS`. It may be asked by itself, or with what a scene s
 exports of a tool stand in the application `rapzel.tools`.
 """
 
+from rapzel.core.tools.beam import BEAM
+from rapzel.core.tools.flight import FLIGHT
 from rapzel.core.tools.open_shutter import OPEN_SHUTTER
+from rapzel.core.tools.speedometer import SPEEDOMETER
 from rapzel.core.tools.tool import Tool, ask
+from rapzel.core.tools.watch import WATCH
 
-TOOLS: dict[str, Tool] = {tool.slug: tool for tool in (OPEN_SHUTTER,)}
+TOOLS: dict[str, Tool] = {
+    tool.slug: tool for tool in (BEAM, SPEEDOMETER, FLIGHT, OPEN_SHUTTER, WATCH)
+}
 
 __all__ = ["TOOLS", "Tool", "ask"]

@@ -6,19 +6,23 @@ P(at least k pops in T) = P(Gamma(k) ≤ λ (T − (k − 1) L)).
 """
 
 import math
+from typing import Any
 
 import numpy as np
 from pydantic import Field
 from scipy.optimize import minimize_scalar
 from scipy.special import gammainc
+from scipy.stats import nbinom
 
 from rapzel.core.document.evaluation import Evaluation
 from rapzel.core.document.scene import Scene
 from rapzel.core.shared.part import Part, shown
-from rapzel.core.shared.units import format_number, format_percent, format_time
+from rapzel.core.shared.units import format_minutes, format_number, format_percent, format_time
 from rapzel.core.tools.tool import Answer, Tool
+from rapzel.core.verdict.sensing import lockout_s
 
 _COUNTED = 2000  # pops up to which each is counted for the mean
+_MOST_FRAMES = 1e7  # beyond these nobody gets there
 
 
 class Asked(Part):
@@ -41,6 +45,13 @@ class Asked(Part):
         le=40,
     )
     clear_stops: float = shown(5.0, "No trail from, stops", "stops", ge=-20, le=20)
+    keep_share: float | None = shown(
+        None, "Good ones of the tolerated", "number", "0.1 is one in ten; empty: not known", gt=0, le=1
+    )
+    wanted: int = shown(50, "Good ones wanted", "count", ge=1, le=100_000)
+    between_s: float = shown(2.0, "Between openings", "duration", ge=0, le=3600)
+    frame_mb: float = shown(30.0, "A frame, MB", "number", ge=0.01, le=10_000)
+    card_gb: float = shown(64.0, "A card, GB", "number", ge=0.1, le=100_000)
 
 
 class Answered(Answer):
@@ -57,6 +68,11 @@ class Answered(Answer):
         description="what a background that every pop lights gains by all of them"
     )
     longest_open_s: float | None = Field(description="before the room trails; None in a dark room")
+    frames: int | None = Field(description="openings for the wanted good ones; None: share not known")
+    frames_range: tuple[int, int] | None = Field(description="within which 90 % of all such days end")
+    frames_with_pops: float | None
+    hours: float | None
+    cards: int | None
 
 
 def at_least(pops: int, visits_per_s: float, open_s: float, lockout_s: float) -> float:
@@ -111,6 +127,7 @@ def solve(asked: Asked) -> Answered:
     best = best_open_s(rate, lockout, most)
     margin = asked.ghost_margin_stops
     return Answered(
+        **_day(asked, within(rate, asked.open_s, lockout, most)),
         p_none=math.exp(-rate * asked.open_s),
         p_one=one - two,
         p_several=two,
@@ -121,6 +138,24 @@ def solve(asked: Asked) -> Answered:
         background_gain_stops=math.log2(most),
         longest_open_s=None if margin is None else asked.open_s * 2 ** (margin - asked.clear_stops),
     )
+
+
+def _day(asked: Asked, tolerated: float) -> dict[str, Any]:
+    """What the wanted good ones take: openings, hours and cards. The count is negative binomial."""
+    unknown = ("frames", "frames_range", "frames_with_pops", "hours", "cards")
+    good = tolerated * (asked.keep_share or 0.0)
+    if good * _MOST_FRAMES < asked.wanted:
+        return dict.fromkeys(unknown)
+    frames = asked.wanted / good
+    low, high = (
+        int(nbinom.ppf(share, asked.wanted, good)) + asked.wanted for share in (0.05, 0.95)
+    )
+    return {
+        "frames": round(frames), "frames_range": (low, high),
+        "frames_with_pops": frames * -math.expm1(-asked.visits_per_s * asked.open_s),
+        "hours": frames * (asked.open_s + asked.between_s) / 3600,
+        "cards": max(math.ceil(frames * asked.frame_mb / 1000 / asked.card_gb), 1),
+    }  # fmt: skip
 
 
 def says(asked: Asked, answer: Answered) -> str:
@@ -139,9 +174,35 @@ def says(asked: Asked, answer: Answered) -> str:
     return f"{text}."
 
 
+def lists(asked: Asked, answer: Answered) -> list[tuple[str, list[str]]]:
+    """What the day comes to, and what to try before it."""
+    day = ["How many of these are good is not known: count ten frames, and say it."]
+    if answer.frames is not None and answer.frames_range is not None and answer.hours is not None:
+        low, high = answer.frames_range
+        cards = f"{answer.cards} {'card' if answer.cards == 1 else 'cards'}"
+        day = [
+            f"{asked.wanted} good ones take about {answer.frames} openings ({low} to {high} on nine days of ten), "
+            f"{round(answer.frames_with_pops or 0)} of them with a pop.",
+            f"That is {format_minutes(answer.hours * 60)} and {cards} of {asked.card_gb:g} GB.",
+        ]
+    return [
+        ("The day", day),
+        ("Dry run", [
+            "Stick test: a stick through the beam at the subject's height pops the light, at every place of its way.",
+            "A target set where the subject passes, focused by hand; the distance written down.",
+            "Each light answers by itself, then all together.",
+            "Recharged before the trigger is armed again: its lock-out is longer than the slowest light takes.",
+            "A black frame of the whole opening without any pop: as dark as the look wants.",
+        ]),
+    ]  # fmt: skip
+
+
 def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, float]:
-    """The opening of a scene, and how far its room is under the flash."""
+    """The opening of a scene, how far its room is under the flash, and how long its unit is deaf."""
     given = {"open_s": scene.exposure.shutter_s, "clear_stops": scene.ambient.clear_stops}
+    deaf = lockout_s(scene)
+    if deaf is not None:
+        given["lockout_s"] = deaf
     if evaluation.ghost_margin_stops is not None:
         given["ghost_margin_stops"] = evaluation.ghost_margin_stops
     return given
@@ -169,4 +230,5 @@ OPEN_SHUTTER = Tool(
     says=says,
     from_scene=from_scene,
     table=table,
+    lists=lists,
 )

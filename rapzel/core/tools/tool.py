@@ -1,6 +1,6 @@
 """The place of a tool: what it asks, how it is solved, and what it says in one sentence."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -8,9 +8,14 @@ from pydantic import BaseModel, ConfigDict, ValidationError
 
 from rapzel.core.document.evaluation import Evaluation
 from rapzel.core.document.scene import Scene
+from rapzel.core.document.upgrade import FORMAT
+from rapzel.core.evaluate import evaluate
+from rapzel.core.possible import read_possible_scene
 from rapzel.core.shared.errors import DocumentError, Problem
 from rapzel.core.shared.part import Part
 from rapzel.core.shared.refusals import refused
+
+Lists = Sequence[tuple[str, Sequence[str]]]  # (title, sentences)
 
 
 class Answer(BaseModel):
@@ -25,6 +30,8 @@ class Tool:
 
     from_scene: the inputs that a scene and its evaluation give; the others keep what they begin with.
     table: the rows of its export as (header, rows of numbers).
+    lists: what to do or to bring, as titled lists of sentences.
+    lacks: what a scene lacks for this tool, in words; empty where it lacks nothing.
     """
 
     slug: str
@@ -37,26 +44,43 @@ class Tool:
     says: Callable[[Any, Any], str]
     from_scene: Callable[[Scene, Evaluation], dict[str, Any]]
     table: Callable[[Any], tuple[list[str], list[list[float]]]]
+    lists: Callable[[Any, Any], Lists] = lambda asked, answer: ()
+    lacks: Callable[[Scene], str] = lambda scene: ""
 
     def read(self, document: Any) -> Part:
-        """The inputs that a document gives. Raises DocumentError with the path and reason of all that is wrong."""
+        """The inputs that a document gives, or that a scene document says.
+
+        Raises DocumentError with the path and reason of all that is wrong.
+        """
         if not isinstance(document, Mapping):
             raise DocumentError([Problem("", "what a tool is asked is a JSON object")])
+        if document.get("format") == FORMAT:
+            document = self._said_by(document)
         try:
             return self.asks.model_validate(dict(document))
         except ValidationError as error:
             raise refused(error) from None
 
+    def _said_by(self, document: Mapping[str, Any]) -> dict[str, Any]:
+        scene = read_possible_scene(document)
+        lacking = self.lacks(scene)
+        if lacking:
+            raise DocumentError([Problem("", lacking)])
+        return {**self.beginning, **self.from_scene(scene, evaluate(scene))}
+
     def schema(self) -> dict[str, Any]:
         """The published JSON Schema of inputs and answer (draft 2020-12)."""
+        parts = {
+            "in": self.asks.model_json_schema(),
+            "out": self.answers.model_json_schema(mode="serialization"),
+        }
+        shared = {name: body for part in parts.values() for name, body in part.pop("$defs", {}).items()}
         return {
             "$schema": "https://json-schema.org/draft/2020-12/schema",
             "title": f"Rapzel tool: {self.title}",
             "type": "object",
-            "properties": {
-                "in": self.asks.model_json_schema(),
-                "out": self.answers.model_json_schema(mode="serialization"),
-            },
+            "properties": parts,
+            "$defs": shared,
         }
 
 

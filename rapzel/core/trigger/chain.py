@@ -37,11 +37,16 @@ def unknown_of(delays: Sequence[Delay]) -> list[str]:
     return missing
 
 
+def error_s(delay: Delay, source: int) -> Array | float:
+    """Errors in time of `draws.TRIES` tries by one link [s]; 0.0 where it does not vary."""
+    if not delay.jitter_s:
+        return 0.0
+    return delay.jitter_s * (draws.uniform(source) if delay.uniform else draws.normal(source))
+
+
 def errors_s(delays: Sequence[Delay], first_source: int = 1) -> Array | float:
     """Errors in time of `draws.TRIES` tries [s], each link drawn by its own shape; 0.0 where nothing varies."""
     total: Array | float = 0.0
     for place, delay in enumerate(delays, start=first_source):
-        if delay.jitter_s:
-            drawn = draws.uniform(place) if delay.uniform else draws.normal(place)
-            total = total + delay.jitter_s * drawn
+        total = total + error_s(delay, place)
     return total

@@ -1,89 +1,27 @@
 """The links of a chain: what senses the event, what passes it on, and how long each takes (science §11).
 
-A new kind is one class here: its fields with their labels, its title, what a new one begins with; then a line in
-`Link` and in `KINDS`. A lag or jitter that is null is not known, and is never taken for zero.
+A new kind is one class: its fields with their labels, its title, what a new one begins with; then a line in `Link` and
+in `KINDS`. A lag or jitter that is null is not known, and is never taken for zero.
 """
 
-import math
-from dataclasses import dataclass
-from typing import Annotated, Any, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from rapzel.core.shared import constants
-from rapzel.core.shared.part import Identity, Lag, Name, NotNegative, Part, shown
-from rapzel.core.shared.working import Provenance
+from rapzel.core.shared.part import Lag, NotNegative, shown
+from rapzel.core.trigger.link import ChainLink, Delay, sd_of
+from rapzel.core.trigger.sensors import Beam, Contact, LightSensor, Sound
 
-Shape = Literal["normal", "uniform"]
-
-
-@dataclass(frozen=True, slots=True)
-class Delay:
-    """One lag of the chain: its mean [s] and its jitter as a standard deviation [s]; None is not known."""
-
-    name: str
-    lag_s: float | None
-    jitter_s: float | None
-    uniform: bool = False
-    provenance: Provenance | None = None
-    kind: str = "device"
-
-    @property
-    def known(self) -> bool:
-        return self.lag_s is not None and self.jitter_s is not None
-
-
-def speed_of_sound_m_s(temperature_c: float) -> float:
-    """Speed of sound in dry air [m/s]: 331.3 √(1 + T/273.15); 2.9 ms per metre at 20 °C. Checked against CoolProp."""
-    return constants.SOUND_AT_0C_M_S * math.sqrt(1 + temperature_c / constants.ZERO_CELSIUS_K)
-
-
-class ChainLink(Part):
-    """What every link has."""
-
-    id: Identity | None = None
-    name: Name = ""
-    lag_s: Lag | None = shown(None, "Lag", "duration", "empty: not known")
-    jitter_s: Lag | None = shown(
-        None, "Its jitter", "duration", "sd, or half width where even; empty: not known"
-    )
-    lag_provenance: Provenance | None = None
-    jitter_shape: Shape = Field("normal", description="jitter_s is its sd, or its half width")
-
-    title: ClassVar[str]
-    beginning: ClassVar[dict[str, Any]]
-
-    def extra_s(self) -> float:
-        """What comes on top of the link's own lag [s]."""
-        return 0.0
-
-    @property
-    def upstream_m(self) -> float:
-        """How far before the wanted place the link senses the subject [m]."""
-        return 0.0
-
-    def says(self) -> str:
-        """The link by name, as the chain shows it."""
-        return self.name or self.title
-
-    def delay(self) -> Delay:
-        """Mean and standard deviation of the link; a uniform half width w counts as w/√3."""
-        uniform = self.jitter_shape == "uniform"
-        sd = (
-            None
-            if self.jitter_s is None
-            else self.jitter_s / math.sqrt(3)
-            if uniform
-            else self.jitter_s
-        )
-        lag = None if self.lag_s is None else self.lag_s + self.extra_s()
-        return Delay(self.says(), lag, sd, uniform, self.lag_provenance, self.kind)
-
-    kind: str
+__all__ = ["KINDS", "Beam", "ChainLink", "Contact", "Delay", "Device", "Finger", "LightSensor", "Link", "Radio",
+           "Sound", "Valve"]  # fmt: skip
 
 
 class Finger(ChainLink):
-    """A person who reacts to the event, or who anticipates it in a rhythm; each has a mean and a spread of its own."""
+    """A person who reacts to the event, or who anticipates it in a rhythm; each has a mean and a spread of its own.
+
+    `look_s`: how much later the person sees the event, through an electronic finder say.
+    """
 
     kind: Literal["finger"] = "finger"
     way: Literal["reacts", "anticipates"] = "reacts"
@@ -98,78 +36,26 @@ class Finger(ChainLink):
     jitter_s: Lag | None = shown(
         None, "Its spread (sd)", "duration", "empty: as people commonly are"
     )
+    look_s: NotNegative = shown(
+        0.0, "Finder's own lag", "duration", "0 past the camera or through glass"
+    )
 
     title = "finger"
     beginning: ClassVar = {"name": "Finger", "way": "reacts"}
+
+    def extra_s(self) -> float:
+        return self.look_s
 
     def delay(self) -> Delay:
         usual = constants.FINGER_S[self.way]
         lag = usual[0] if self.lag_s is None else self.lag_s
         spread = usual[1] if self.jitter_s is None else self.jitter_s
-        sd = spread / math.sqrt(3) if self.jitter_shape == "uniform" else spread
-        said = self.lag_provenance or (
-            "estimated" if self.lag_s is None or self.jitter_s is None else None
-        )
+        guessed = self.lag_s is None or self.jitter_s is None
+        said = self.lag_provenance or ("estimated" if guessed else None)
         return Delay(
-            f"{self.says()}, {self.way}", lag, sd, self.jitter_shape == "uniform", said, self.kind
-        )
-
-
-class Sound(ChainLink):
-    """A microphone: its lag grows with the air between it and the event."""
-
-    kind: Literal["sound"] = "sound"
-    distance_m: NotNegative = shown(0.0, "Distance to the sound", "length")
-    temperature_c: float = shown(20.0, "Temperature, °C", "temperature", gt=-273.15, le=1000)
-
-    title = "sound"
-    beginning: ClassVar = {
-        "name": "Sound trigger",
-        "lag_s": 0.0002,
-        "jitter_s": 0.0001,
-        "distance_m": 0.5,
-    }
-
-    def extra_s(self) -> float:
-        return self.distance_m / speed_of_sound_m_s(self.temperature_c)
-
-    def says(self) -> str:
-        return f"{super().says()}, {self.distance_m:g} m of air"
-
-
-class Beam(ChainLink):
-    """A beam that the subject crosses, upstream of the place where it is wanted."""
-
-    kind: Literal["beam"] = "beam"
-    distance_m: NotNegative = shown(0.0, "Upstream", "length", "from the beam to the wanted place")
-
-    title = "beam"
-    beginning: ClassVar = {
-        "name": "Beam pair",
-        "lag_s": 0.0001,
-        "jitter_s": 0.00005,
-        "distance_m": 0.3,
-    }
-
-    @property
-    def upstream_m(self) -> float:
-        return self.distance_m
-
-
-class LightSensor(ChainLink):
-    """A sensor of light: lightning, a spark, another flash."""
-
-    kind: Literal["light"] = "light"
-    title = "light sensor"
-    beginning: ClassVar = {"name": "Light sensor", "lag_s": 0.00005, "jitter_s": 0.00001}
-
-
-class Contact(ChainLink):
-    """Two conductors that the event brings together or parts."""
-
-    kind: Literal["contact"] = "contact"
-    title = "contact"
-    beginning: ClassVar = {"name": "Contact", "lag_s": 0.0001, "jitter_s": 0.00005}
+            f"{self.says()}, {self.way}", lag + self.extra_s(), sd_of(spread, self.jitter_shape),
+            self.jitter_shape == "uniform", said, self.kind, self.id,
+        )  # fmt: skip
 
 
 class Valve(ChainLink):
@@ -181,15 +67,32 @@ class Valve(ChainLink):
 
 
 class Device(ChainLink):
-    """Anything else with a lag: a trigger unit, a radio, a relay."""
+    """Anything else with a lag: a trigger unit, a relay. Delays are set in steps of `resolution_s`."""
 
     kind: Literal["device"] = "device"
+    resolution_s: Lag | None = shown(
+        None, "Delay in steps of", "duration", "empty: not known, any delay"
+    )
+    lockout_s: Lag | None = shown(
+        None, "Locked out after", "duration", "deaf for so long; empty: not known"
+    )
+
     title = "device"
     beginning: ClassVar = {"name": "Trigger unit", "lag_s": 0.0005, "jitter_s": 0.0001}
 
 
+class Radio(ChainLink):
+    """Sender and receiver between what fires the flash, the camera's contact or the unit, and the flash."""
+
+    kind: Literal["radio"] = "radio"
+    title = "radio to the flash"
+    beginning: ClassVar = {"name": "Radio", "lag_s": 0.0006, "jitter_s": 0.0001}
+    after_camera = True
+
+
 Link = Annotated[
-    Finger | Sound | Beam | LightSensor | Contact | Valve | Device, Field(discriminator="kind")
+    Finger | Sound | Beam | LightSensor | Contact | Valve | Device | Radio,
+    Field(discriminator="kind"),
 ]
 KINDS: dict[str, type[ChainLink]] = {
     "finger": Finger,
@@ -199,4 +102,5 @@ KINDS: dict[str, type[ChainLink]] = {
     "contact": Contact,
     "valve": Valve,
     "device": Device,
+    "radio": Radio,
 }

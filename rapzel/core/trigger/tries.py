@@ -5,7 +5,7 @@ moment. So all conditions are judged on the same drawn tries, and the joint shar
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 import numpy.typing as npt
@@ -42,6 +42,20 @@ class Shares:
     in_moment: float | None
     joint: float
     offset_sd_m: float
+    noticed: float | None = None  # share of all passes that a beam notices
+
+
+@dataclass(frozen=True, slots=True)
+class Tries:
+    """Drawn tries: when the light comes [s after the event], how much faster than usual, and how far off its usual way.
+
+    counted: those that are tries at all, since the sensor fired; None counts all.
+    """
+
+    light_s: npt.ArrayLike
+    extra_m_s: npt.ArrayLike = 0.0
+    beside: Axes = field(default_factory=lambda: Axes(0.0, 0.0, 0.0))
+    counted: Flags | None = None
 
 
 def direction(trajectory: Trajectory) -> Axes:
@@ -85,38 +99,63 @@ def in_moment(offset: Axes, late_s: npt.ArrayLike, window: Window) -> Flags | No
 
 def judge(
     trajectory: Trajectory,
-    light_s: npt.ArrayLike,
-    extra_m_s: npt.ArrayLike,
+    drawn: Tries,
     window: Window,
     image_speed: SpeedOnSensor | None = None,
     lit_s: float = 0.0,
 ) -> Shares:
-    """Shares of the tries whose light comes at `light_s` after the event with a subject `extra_m_s` faster than usual.
+    """Shares of the tries that count: in the frame, in focus, slow enough, within the moment, and all at once.
 
     `image_speed` turns a velocity into a speed that `window.fastest_m_s` is compared with, at the middle of `lit_s`.
     """
-    light = np.asarray(light_s, dtype=float)
-    extra = np.asarray(extra_m_s, dtype=float)
-    wanted = trajectory.place_m(trajectory.wanted_s)
-    place = trajectory.place_m(light, extra)
-    offset = Axes(*(np.asarray(now) - at for now, at in zip(place, wanted, strict=True)))
-    framed, focused = in_frame(offset, direction(trajectory), window), in_focus(offset, window)
-    joint = framed & focused
-    slow: Flags | None = None
+    light, extra = np.asarray(drawn.light_s, dtype=float), np.asarray(drawn.extra_m_s, dtype=float)
+    offset = offsets(trajectory, drawn)
+    flags = {
+        "in_frame": in_frame(offset, direction(trajectory), window),
+        "in_focus": in_focus(offset, window),
+    }
     if image_speed is not None and window.fastest_m_s is not None:
         speed = image_speed(trajectory.velocity_m_s(light + lit_s / 2, extra))
-        slow = np.asarray(speed <= window.fastest_m_s * _ROUNDING)
-        joint = joint & slow
+        flags["slow_enough"] = np.asarray(speed <= window.fastest_m_s * _ROUNDING)
     timely = in_moment(offset, light - trajectory.wanted_s, window)
     if timely is not None:
-        joint = joint & timely
+        flags["in_moment"] = timely
+    joint = np.logical_and.reduce(np.broadcast_arrays(*flags.values()))
     along = direction(trajectory)
-    way = sum(np.asarray(part) * float(unit) for part, unit in zip(offset, along, strict=True))
-    return Shares(
-        in_frame=float(np.mean(framed)),
-        in_focus=float(np.mean(focused)),
-        slow_enough=None if slow is None else float(np.mean(slow)),
-        in_moment=None if timely is None else float(np.mean(timely)),
-        joint=float(np.mean(joint)),
-        offset_sd_m=float(np.std(way)),
+    way = np.asarray(
+        sum(np.asarray(part) * float(unit) for part, unit in zip(offset, along, strict=True))
     )
+    shares = {name: share_of(flag, drawn.counted) for name, flag in flags.items()}
+    return Shares(
+        in_frame=shares["in_frame"],
+        in_focus=shares["in_focus"],
+        slow_enough=shares.get("slow_enough"),
+        in_moment=shares.get("in_moment"),
+        joint=share_of(joint, drawn.counted),
+        offset_sd_m=_spread(way, drawn.counted),
+        noticed=None if drawn.counted is None else float(np.mean(drawn.counted)),
+    )
+
+
+def offsets(trajectory: Trajectory, drawn: Tries) -> Axes:
+    """Where each try finds the subject, against where it is wanted [m]."""
+    wanted = trajectory.place_m(trajectory.wanted_s)
+    light, extra = np.asarray(drawn.light_s, dtype=float), np.asarray(drawn.extra_m_s, dtype=float)
+    place = trajectory.place_m(light, extra)
+    return Axes(
+        *(np.asarray(now) - at + np.asarray(off)
+          for now, at, off in zip(place, wanted, drawn.beside, strict=True))
+    )  # fmt: skip
+
+
+def share_of(flags: Flags, counted: Flags | None) -> float:
+    """Share of the tries that count for which a flag holds [0 … 1]; 0 where none counts."""
+    if counted is None:
+        return float(np.mean(flags))
+    total = int(np.count_nonzero(counted))
+    return float(np.count_nonzero(flags & counted) / total) if total else 0.0
+
+
+def _spread(way: npt.NDArray[np.float64], counted: Flags | None) -> float:
+    own = way if counted is None else np.broadcast_to(way, counted.shape)[counted]
+    return float(np.std(own)) if own.size else 0.0

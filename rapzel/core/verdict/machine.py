@@ -47,7 +47,7 @@ def _not_known(physics: Physics) -> str:
         return "no light yet"
     if not physics.on_part:
         return "no light on the moving part"
-    if physics.scene.trigger.latency_s is None and not physics.method.by_hand:
+    if physics.scene.trigger.contact_to_light_s is None and not physics.method.by_hand:
         return "latency from contact to light not known: measure it on the bench"
     return ""
 
@@ -74,7 +74,7 @@ def _curtains(physics: Physics) -> Margin:
         step("T_c", physics.assumed_travel_s, "s", travel, constants.SOURCE_DEFINITION),
         step(
             "L",
-            physics.scene.trigger.latency_s,
+            physics.scene.trigger.contact_to_light_s,
             "s",
             "trigger latency",
             constants.SOURCE_DEFINITION,

@@ -17,7 +17,6 @@ from rapzel.core.shared.units import (
     format_number,
     format_power,
     format_shutter,
-    format_time,
     next_mark,
 )
 from rapzel.core.verdict.change import (
@@ -30,6 +29,7 @@ from rapzel.core.verdict.change import (
     rounded_down,
 )
 from rapzel.core.verdict.look_remedies import for_look
+from rapzel.core.verdict.timing_fixes import timing_changes
 
 _HIGHEST_ISO, _LOWEST_ISO = 25600.0, 100.0
 _WIDEST, _NARROWEST = 1.4, 16.0
@@ -261,30 +261,8 @@ def for_sync(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[
 
 
 def for_timing(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[Change]:
-    """The delay that the chain leaves, anticipation instead of reaction, or the flash fired directly."""
-    needed = now.timing.needed_delay_s
-    if needed is not None and needed >= 0:
-        delay = round(needed, 6)
-        yield Change("timing", f"delay {format_time(delay)}", (("trigger.set_delay_s", delay),))
-    for place, link in enumerate(scene.trigger.links):
-        if link.kind == "finger" and link.way == "reacts":
-            at = f"trigger.links[{place}]"
-            people: Values = (
-                (f"{at}.way", "anticipates"),
-                (f"{at}.lag_s", None),
-                (f"{at}.jitter_s", None),
-            )
-            yield Change("timing", "anticipate instead of react", people)
-    if scene.trigger.fires == "camera":
-        shutter = max(scene.exposure.shutter_s, 1.0)
-        direct: Values = (
-            ("trigger.fires", "flash"),
-            ("exposure.method", METHODS["open_shutter"].word),
-            ("exposure.shutter_s", shutter),
-        )
-        yield Change("timing", "open shutter, trigger fires the flash", direct)
-    if scene.motion.kind == "leap" and scene.motion.from_apex_s > 0:
-        yield Change("timing", "caught at the apex", (("motion.from_apex_s", 0.0),))
+    """The delay that the chain leaves, a quicker body, a sensor elsewhere, the flash fired directly."""
+    yield from timing_changes(scene, imperial)
 
 
 def for_pace(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[Change]:

@@ -14,6 +14,7 @@ from rapzel.core.shared.units import (
 )
 from rapzel.core.verdict.exposed import ghost
 from rapzel.core.verdict.freeze import freeze
+from rapzel.core.verdict.sensing import about_sensors
 
 _ENLARGED = 1.5  # a limb drawn this much larger than the body looks swollen; common practice
 _DIFFRACTION = (
@@ -28,6 +29,7 @@ def warnings_of(physics: Physics) -> list[str]:
         *(near for one in physics.scene.lights if (near := near_source_warning(one))),
         *_about_colours(physics),
         *_about_the_exposure(physics),
+        *about_sensors(physics),
     ]
 
 

@@ -80,7 +80,7 @@ def _lights(svg: Svg, physics: Physics, x: Scale) -> None:
 
 def _contact(svg: Svg, physics: Physics, x: Scale) -> None:
     """From the contact, when the first curtain has arrived, to the light: the latency."""
-    latency = physics.scene.trigger.latency_s
+    latency = physics.scene.trigger.contact_to_light_s
     if not physics.method.pulsed or physics.method.by_hand or not latency:
         return
     contact = physics.assumed_travel_s

@@ -3,7 +3,15 @@
 from collections.abc import Callable
 from typing import Any
 
+from rapzel.tools.drawings.beam import draw_beam
+from rapzel.tools.drawings.curves import draw_flight, draw_speedometer, draw_watch
 from rapzel.tools.drawings.open_shutter import draw_open_shutter
 from rapzel.ui.drawing import Drawing
 
-DRAWINGS: dict[str, Callable[[Any, Any], Drawing]] = {"open-shutter": draw_open_shutter}
+DRAWINGS: dict[str, Callable[[Any, Any], Drawing]] = {
+    "beam": draw_beam,
+    "speedometer": draw_speedometer,
+    "flight": draw_flight,
+    "open-shutter": draw_open_shutter,
+    "watch": draw_watch,
+}

@@ -76,7 +76,7 @@ def starter_kit() -> dict[str, Any]:
         "name": "Full-frame body", "sensor_width_mm": 36.0, "sensor_height_mm": 24.0, "pixels_wide": 6000,
         "pixels_high": 4000,
         "shutter": "focal_plane", "sync_speed_s": 0.004, "curtain_travel_s": 0.0032, "fastest_shutter_s": 0.000125,
-        "lag_s": 0.055, "lag_jitter_s": 0.002,
+        "lag_s": 0.055, "lag_jitter_s": 0.002, "first_curtain_s": 0.012, "wake_s": 0.35,
         "drives": [
             {
                 "name": "High, electronic", "frames_per_s": 20.0, "shutters": ["rolling"], "flash": False, "hss": False,
@@ -94,10 +94,15 @@ def starter_kit() -> dict[str, Any]:
         "pixels_high": 4000, "shutter": "global", "sync_speed_s": 0.0000125, "curtain_travel_s": 0.0,
         "fastest_shutter_s": 0.0000125, "lag_s": 0.02, "lag_jitter_s": 0.001,
     }  # fmt: skip
+    reflex = {
+        "name": "Reflex body", "sensor_width_mm": 36.0, "sensor_height_mm": 24.0, "pixels_wide": 5500,
+        "pixels_high": 3670, "shutter": "focal_plane", "sync_speed_s": 0.004, "curtain_travel_s": 0.003,
+        "fastest_shutter_s": 0.000125, "lag_s": 0.085, "lag_jitter_s": 0.003, "mirror_s": 0.048, "wake_s": 0.25,
+    }  # fmt: skip
     return {
         "format": "rapzel.kit", "version": 1,
         "strobes": [monobloc, hot_shoe, bank_pack, voltage],
-        "cameras": [full_frame, global_body],
+        "cameras": [full_frame, global_body, reflex],
         "lenses": [
             {"name": "24 mm", "focal_length_mm": 24.0, "widest_f_number": 1.8, "nearest_m": 0.25},
             {"name": "50 mm", "focal_length_mm": 50.0, "widest_f_number": 1.4, "nearest_m": 0.45},
@@ -106,7 +111,11 @@ def starter_kit() -> dict[str, Any]:
             {"name": "200 mm", "focal_length_mm": 200.0, "widest_f_number": 2.8, "nearest_m": 1.4},
         ],
         "triggers": [
-            {"name": "Radio trigger", "kind": "device", "lag_s": 0.0004, "jitter_s": 0.00005},
+            {"name": "Radio trigger", "kind": "radio", "lag_s": 0.0004, "jitter_s": 0.00005},
+            {
+                "name": "Trigger unit", "kind": "device", "lag_s": 0.0003, "jitter_s": 0.00003, "resolution_s": 0.0001,
+                "lockout_s": 0.5,
+            },
             {"name": "Sound trigger", "kind": "sound", "lag_s": 0.0002, "jitter_s": 0.0001},
             {"name": "Beam pair", "kind": "beam", "lag_s": 0.0001, "jitter_s": 0.00002},
             {"name": "Valve controller", "kind": "device", "lag_s": 0.004, "jitter_s": 0.0006},

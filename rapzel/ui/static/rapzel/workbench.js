@@ -4,7 +4,6 @@
 
 (() => {
   const root = () => document.querySelector(".workbench");
-  const inputOf = (path) => document.querySelector(`input[data-path="${CSS.escape(path)}"]`);
 
   const remembered = (name, fallback) => {
     try {
@@ -69,8 +68,6 @@
   document.addEventListener("DOMContentLoaded", tellWidth);
   narrow.addEventListener("change", tellWidth);
 
-  let drag = null; // the bar of the ribbon that is held
-
   // --- what comes back after a change ------------------------------------------------------------------------------
 
   const QUICK_MS = 700;
@@ -79,7 +76,7 @@
 
   // While a value is dragged or stepped, a draft of a quarter of the pixels comes first, the picture when it rests.
   const showPicture = (fingerprint) => {
-    const quick = drag !== null || Date.now() - changedAt < QUICK_MS;
+    const quick = window.rapzelDragging() || Date.now() - changedAt < QUICK_MS;
     changedAt = Date.now();
     clearTimeout(settled);
     if (quick) settled = setTimeout(() => loadPicture(fingerprint, ""), QUICK_MS / 2);
@@ -120,50 +117,4 @@
   window.addEventListener("pageshow", (event) => event.persisted && refresh());
   document.addEventListener("visibilitychange", () => document.visibilityState === "visible" && refresh());
   document.addEventListener("rapzel:back", refresh);
-
-  // --- dragging bars of the ribbon ---------------------------------------------------------------------------------
-
-  const nearest = (places, x) => places.reduce((best, each) => (Math.abs(each[0] - x) < Math.abs(best[0] - x) ? each : best));
-
-  const across = (event) => {
-    const drawing = document.querySelector("#ribbon svg");
-    return new DOMPoint(event.clientX, event.clientY).matrixTransform(drawing.getScreenCTM().inverse()).x;
-  };
-
-  const sendDrag = () => {
-    const input = drag && inputOf(drag.path);
-    if (!input || drag.busy || drag.wanted === drag.sent) return;
-    drag.busy = true;
-    drag.sent = drag.wanted;
-    input.value = drag.wanted;
-    input.dataset.dirty = "1";
-    htmx.trigger(input, "commit");
-  };
-
-  document.addEventListener("pointerdown", (event) => {
-    const bar = event.target.closest && event.target.closest("[data-drag]");
-    if (!bar) return;
-    event.preventDefault();
-    drag = { path: bar.dataset.drag, places: JSON.parse(bar.dataset.places), busy: false, wanted: null, sent: null, released: false };
-    const box = bar.getBBox();
-    drag.grip = across(event) - (bar.dataset.edge === "left" ? box.x : box.x + box.width);
-  });
-  document.addEventListener("pointermove", (event) => {
-    if (!drag || drag.released) return;
-    drag.wanted = nearest(drag.places, across(event) - drag.grip)[1];
-    sendDrag();
-  });
-  document.addEventListener("htmx:afterRequest", (event) => {
-    if (!drag || event.target !== inputOf(drag.path)) return;
-    drag.busy = false;
-    if (drag.released && drag.wanted === drag.sent) drag = null;
-    else sendDrag();
-  });
-  for (const name of ["pointerup", "pointercancel"]) {
-    document.addEventListener(name, () => {
-      if (!drag) return;
-      drag.released = true;
-      if (!drag.busy) drag = null;
-    });
-  }
 })();

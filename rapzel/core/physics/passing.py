@@ -1,0 +1,109 @@
+"""How the subject passes its sensor in many tries: off its usual way, faster or slower, and where it cuts a beam."""
+
+import math
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from rapzel.core.document.scene import Scene
+from rapzel.core.motion import Axes, Trajectory
+from rapzel.core.motion.kinematics import Number
+from rapzel.core.shared import draws
+from rapzel.core.trigger import crossing
+from rapzel.core.trigger.links import Beam
+from rapzel.core.trigger.tries import Flags, direction
+
+_SLOWEST_M_S = 1e-6  # below it a subject never reaches its beam
+
+
+def beam_of(scene: Scene) -> Beam | None:
+    """The beam that starts the chain; None where something else does."""
+    return next((link for link in scene.trigger.links if isinstance(link, Beam)), None)
+
+
+def _spread(shape: str, size: float, source: int) -> Number:
+    """Draws with that standard deviation, or that half width where they are even."""
+    if not size:
+        return 0.0
+    if shape == "uniform":
+        return size / math.sqrt(3) * draws.uniform(source)
+    return size * draws.normal(source)
+
+
+@dataclass(frozen=True)
+class Passing:
+    """The drawn passes of one scene. Lengths in m, times in s, places against the usual way."""
+
+    scene: Scene
+    trajectory: Trajectory
+
+    @cached_property
+    def extra_m_s(self) -> Number:
+        """How much faster than usual each try is [m/s]."""
+        sd = self.scene.motion.speed_sd_m_s
+        return sd * draws.normal(draws.SPEED) if sd else 0.0
+
+    @cached_property
+    def way(self) -> Axes:
+        """Direction of the movement at the event, where a beam is cut."""
+        velocity = self.trajectory.velocity_m_s(0.0)
+        size = np.sqrt(float(crossing.dot(velocity, velocity)))
+        return crossing.scaled(velocity, 1 / size) if size > _SLOWEST_M_S else direction(self.trajectory)
+
+    @cached_property
+    def beside(self) -> Axes:
+        """How far off the usual way each try is [m]."""
+        subject = self.scene.subject
+        if not subject.strays:
+            return Axes(0.0, 0.0, 0.0)
+        aside, above = crossing.sideways(self.way)
+        return crossing.added(
+            crossing.scaled(aside, _spread(subject.ways_shape, subject.aside_sd_m, draws.ASIDE)),
+            crossing.scaled(above, _spread(subject.ways_shape, subject.above_sd_m, draws.ABOVE)),
+        )
+
+    @cached_property
+    def line(self) -> crossing.Line | None:
+        """The beam as a line; None where there is none, and for one that lies along the way."""
+        beam = beam_of(self.scene)
+        if beam is None:
+            return None
+        return crossing.line_of(beam.lies, beam.turned_deg, self.way, beam.offset_m, beam.length_m)
+
+    @cached_property
+    def crossing(self) -> crossing.Crossing | None:
+        """Where the tries cut the beam; None where there is none, and where all take the usual way."""
+        if self.line is None or not self.scene.subject.strays:
+            return None
+        return crossing.crossing(self.line, self.way, self.beside)
+
+    @cached_property
+    def counted(self) -> Flags | None:
+        """Which tries the beam notices; None where it notices all."""
+        return None if self.crossing is None else self.crossing.cuts(self.scene.subject.thick_m)
+
+    @cached_property
+    def later_s(self) -> Number:
+        """By how much each try fires the sensor later than one on the usual way [s]."""
+        beam = beam_of(self.scene)
+        if beam is None:
+            return 0.0
+        further: Number = 0.0 if self.crossing is None else self.crossing.further_m
+        if beam.zone_m:
+            further = further + _spread("uniform", beam.zone_m / 2, draws.ZONE)
+        if np.all(np.equal(further, 0)):
+            return 0.0
+        speed = self.trajectory.speed_m_s(0.0, self.extra_m_s)
+        return further / np.maximum(speed, _SLOWEST_M_S)
+
+    def metered_s(self, beam: Beam, first_s: Number, second_s: Number) -> Number:
+        """How long each try takes from the second beam to the place, as two beams measure it [s].
+
+        first_s, second_s: errors of the two beams' signals. Straight ways at a steady speed only.
+        """
+        assert beam.second_m is not None, "asked of two beams only"
+        speed = np.maximum(self.trajectory.speed_m_s(0.0, self.extra_m_s), _SLOWEST_M_S)
+        between = beam.second_m / speed
+        measured = np.maximum(between + second_s - first_s, between / 100)
+        return beam.distance_m / beam.second_m * measured

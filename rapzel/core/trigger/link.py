@@ -1,0 +1,76 @@
+"""What every link of a chain has: a lag, its jitter, and how both are known. Null is not known, never zero."""
+
+import math
+from dataclasses import dataclass
+from typing import Any, ClassVar, Literal
+
+from pydantic import Field
+
+from rapzel.core.shared.part import Identity, Lag, Name, Part, shown
+from rapzel.core.shared.working import Provenance
+
+Shape = Literal["normal", "uniform"]
+
+
+@dataclass(frozen=True, slots=True)
+class Delay:
+    """One lag of the chain: its mean [s] and its jitter as a standard deviation [s]; None is not known."""
+
+    name: str
+    lag_s: float | None
+    jitter_s: float | None
+    uniform: bool = False
+    provenance: Provenance | None = None
+    kind: str = "device"
+    identity: str | None = None
+
+    @property
+    def known(self) -> bool:
+        return self.lag_s is not None and self.jitter_s is not None
+
+
+def sd_of(jitter_s: float | None, shape: Shape) -> float | None:
+    """Standard deviation of a jitter [s]: a uniform half width w counts as w/√3; None is not known."""
+    return jitter_s / math.sqrt(3) if jitter_s is not None and shape == "uniform" else jitter_s
+
+
+class ChainLink(Part):
+    """What every link has."""
+
+    id: Identity | None = None
+    name: Name = ""
+    lag_s: Lag | None = shown(None, "Lag", "duration", "empty: not known")
+    jitter_s: Lag | None = shown(
+        None, "Its jitter", "duration", "sd, or half width where even; empty: not known"
+    )
+    lag_provenance: Provenance | None = None
+    jitter_shape: Shape = Field("normal", description="jitter_s is its sd, or its half width")
+    lags_s: tuple[float, ...] = Field(
+        (), max_length=300, strict=False, description="each measured lag, for its histogram"
+    )
+
+    kind: str
+    title: ClassVar[str]
+    beginning: ClassVar[dict[str, Any]]
+    after_camera: ClassVar[bool] = False  # passes on what the camera's contact says
+
+    def extra_s(self) -> float:
+        """What comes on top of the link's own lag [s]."""
+        return 0.0
+
+    @property
+    def upstream_m(self) -> float:
+        """How far before the wanted place the link senses the subject [m]."""
+        return 0.0
+
+    def says(self) -> str:
+        """The link by name, as the chain shows it."""
+        return self.name or self.title
+
+    def delay(self) -> Delay:
+        """Mean and standard deviation of the link."""
+        lag = None if self.lag_s is None else self.lag_s + self.extra_s()
+        return Delay(
+            self.says(), lag, sd_of(self.jitter_s, self.jitter_shape),
+            self.jitter_shape == "uniform", self.lag_provenance, self.kind, self.id,
+        )  # fmt: skip

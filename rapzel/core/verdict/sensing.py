@@ -1,0 +1,99 @@
+"""What to mind of the sensors of a chain, although no margin depends on it (science §11)."""
+
+from collections.abc import Iterator
+
+from rapzel.core.document.scene import Scene
+from rapzel.core.physics import Physics
+from rapzel.core.physics.passing import Passing, beam_of
+from rapzel.core.shared.units import format_length, format_number, format_percent, format_time
+from rapzel.core.trigger.air import level_db
+from rapzel.core.trigger.links import Device, Sound
+
+HALF_DB = 6.0  # half the pressure: what a threshold wants between the event and the rest; common practice
+
+
+def neighbour_under_db(sound: Sound) -> float | None:
+    """By how much the neighbour's sound stays under the event's at the microphone [dB]; None without a neighbour."""
+    if sound.neighbour_m is None:
+        return None
+    event = level_db(max(sound.distance_m, 0.01))
+    return event - (level_db(sound.neighbour_m) + sound.neighbour_db)
+
+
+def echo_s(sound: Sound) -> float | None:
+    """How long after the event's sound its echo from the nearest wall comes at the latest [s]; None without a wall."""
+    return None if sound.wall_m is None else 2 * sound.wall_m / sound.speed_m_s
+
+
+def lockout_s(scene: Scene) -> float | None:
+    """How long the chain is deaf after it has fired [s]; None where no unit says so."""
+    known = [
+        link.lockout_s
+        for link in scene.trigger.links
+        if isinstance(link, Device) and link.lockout_s is not None
+    ]
+    return max(known) if known else None
+
+
+def about_sensors(physics: Physics) -> list[str]:
+    """The warnings about microphones, beams and a body that sleeps."""
+    scene = physics.scene
+    said = [
+        words
+        for link in scene.trigger.links
+        if isinstance(link, Sound)
+        for words in _about_sound(scene, link)
+    ]
+    return [*said, *_about_beams(physics), *_about_sleep(scene)]
+
+
+def _about_sound(scene: Scene, sound: Sound) -> Iterator[str]:
+    under = neighbour_under_db(sound)
+    if under is not None and under < HALF_DB:
+        how = f"only {format_number(under, 2)} dB under" if under > 0 else "as loud as"
+        yield (
+            f"At the microphone the next loud thing is {how} the event: it will fire the trigger. Move the microphone "
+            "nearer to the event, or raise the threshold with a recording."
+        )
+    echo, deaf = echo_s(sound), lockout_s(scene)
+    if echo is not None and (deaf is None or deaf < echo):
+        known = "is not known" if deaf is None else f"is {format_time(deaf)}"
+        yield (
+            f"An echo may come up to {format_time(echo)} after the event, and the unit's lock-out {known}: "
+            "it may fire twice in one opening."
+        )
+
+
+def _about_beams(physics: Physics) -> Iterator[str]:
+    scene, beam = physics.scene, beam_of(physics.scene)
+    if beam is None:
+        return
+    if Passing(scene, physics.trajectory).line is None:
+        yield "The beam lies along the way of the subject and never crosses it: turn it."
+    if beam.second_m is not None and scene.motion.bent:
+        yield "Two beams measure a steady speed; of this motion they cannot, so the second one is left out."
+    shares = physics.timing.shares
+    if shares is not None and shares.noticed is not None and shares.noticed < 0.995:
+        yield f"{format_percent(1 - shares.noticed)} of the passes miss the beam and fire nothing."
+    if beam.variety == "heat" and not beam.zone_m:
+        yield "How wide the heat sensor's zone is is not known: measure it, walking through with a stick."
+    if beam.variety == "reflective" and beam.length_m is None:
+        yield "A reflective beam needs its set range: anything nearer fires it."
+
+
+def _about_sleep(scene: Scene) -> Iterator[str]:
+    camera = scene.camera
+    if camera.asleep and scene.trigger.fires == "camera":
+        adds = "by an unknown time" if camera.wake_s is None else f"by {format_time(camera.wake_s)}"
+        yield f"The body is asleep when the trigger comes and answers later {adds}: keep it awake."
+
+
+def beam_needed_m(scene: Scene, late_s: float, speed_m_s: float) -> float:
+    """How far upstream a beam must stand so that a light that is `late_s` too late comes in time [m]."""
+    beam = beam_of(scene)
+    return (beam.distance_m if beam else 0.0) + late_s * speed_m_s
+
+
+def says_way(way_m: float, width_m: float) -> str:
+    """A way in metres and in frame widths."""
+    return f"{format_length(way_m)}, {format_number(way_m / width_m, 2)} frame widths"

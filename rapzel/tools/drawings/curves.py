@@ -1,0 +1,104 @@
+"""Small drawings of the other tools: a flight's arc, what a second beam buys, the wake-up of a watch."""
+
+from rapzel.core.shared import units
+from rapzel.core.tools import flight, speedometer, watch
+from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, log_scale, nice_ticks
+
+_LEFT, _RIGHT, _TOP, _BOTTOM = 60.0, 600.0, 30.0, 270.0
+
+
+def _axis(svg: Svg, x: Scale, ticks: list[float], show: object) -> None:
+    assert callable(show)
+    for tick in ticks:
+        svg.line("grid", x(tick), _TOP, x(tick), _BOTTOM)
+        svg.text("quiet", x(tick), _BOTTOM + 18, show(tick), "middle")
+
+
+def draw_flight(asked: flight.Asked, answer: flight.Answered) -> Drawing:
+    """Height over time, with the place that is wanted and the event."""
+    way = flight.flight_of(asked)
+    svg = Svg(640, 312, "Height over time.")
+    top = max(float(way.height_m.max()), asked.wanted_m, 1e-3) * 1.08
+    x, y = linear_scale(0, way.lands_s * 1.05, _LEFT, _RIGHT), linear_scale(0, top, _BOTTOM, _TOP)
+    _axis(svg, x, nice_ticks(way.lands_s * 1.05, 5), units.format_time)
+    for tick in nice_ticks(top, 4):
+        svg.line("grid", _LEFT, y(tick), _RIGHT, y(tick))
+        svg.text("quiet", _LEFT - 8, y(tick) + 4, units.format_length(tick), "end")
+    points = zip(way.time_s, way.height_m, strict=True)
+    svg.polyline("time-line", [(x(float(time)), y(float(height))) for time, height in points])
+    if answer.wanted_s is not None:
+        height = way.at(answer.wanted_s)[1]
+        svg.line("limit", x(answer.wanted_s), _TOP, x(answer.wanted_s), _BOTTOM)
+        svg.circle("flash", x(answer.wanted_s), y(height), 5.0)
+        anchor = "start" if x(answer.wanted_s) < _RIGHT - 120 else "end"
+        svg.text("flash-text", x(answer.wanted_s) + (8 if anchor == "start" else -8), _TOP + 12,
+                 f"wanted {units.format_time(answer.wanted_s)}", anchor)  # fmt: skip
+    event = way.lands_s if asked.event == "impact" else 0.0
+    svg.text("time-text", x(event), _TOP - 10, asked.event, "end" if event else "start")
+    rows = [
+        (units.format_time(time), *map(units.format_length, (height, along)), units.format_speed(speed))
+        for time, along, height, speed in flight.table(asked)[1][::5]
+    ]
+    summary = f"It lands after {units.format_time(way.lands_s)}."
+    return Drawing(svg, summary, ("After the release", "Height", "Along", "Speed"), rows)
+
+
+def draw_speedometer(asked: speedometer.Asked, answer: speedometer.Answered) -> Drawing:
+    """The share within the place over how far the beams stand apart, against one beam."""
+    header, rows = speedometer.table(asked)
+    svg = Svg(640, 312, "Share within the place over the distance between the beams.")
+    x, y = log_scale(rows[0][0], rows[-1][0], _LEFT, _RIGHT), linear_scale(0, 1, _BOTTOM, _TOP)
+    for share in (0.0, 0.25, 0.5, 0.75, 1.0):
+        svg.line("grid", _LEFT, y(share), _RIGHT, y(share))
+        svg.text("quiet", _LEFT - 8, y(share) + 4, units.format_percent(share), "end")
+    for name, label, cls in (("share_one", "one beam", "room"), ("share_two", "two beams", "time")):
+        column = header.index(name)
+        svg.polyline(f"{cls}-line", [(x(row[0]), y(row[column])) for row in rows])
+        svg.text(f"{cls}-text", x(rows[-9][0]), y(rows[-9][column]) - 8, label, "middle")
+    svg.line("bracket", x(asked.apart_m), _TOP, x(asked.apart_m), _BOTTOM + 6)
+    svg.text("text", x(asked.apart_m), _BOTTOM + 22, f"{units.format_length(asked.apart_m)} apart", "middle")
+    cells = [
+        (units.format_length(row[0]), *(units.format_length(each) for each in row[1:3]),
+         *(units.format_percent(each) for each in row[3:]))
+        for row in rows[::5]
+    ]  # fmt: skip
+    headers = ("Apart", "Spread, one beam", "Spread, two", "Share, one", "Share, two")
+    return Drawing(svg, "Beams too close together measure the speed badly; far apart they need room.", headers, cells)
+
+
+def draw_watch(asked: watch.Asked, answer: watch.Answered) -> Drawing:
+    """The wake-up: frames that are dark, the first lit one, and how many visitors are still there."""
+    rows = watch.table(asked)[1]
+    svg = Svg(640, 312, "From the first signal to the first lit frame, and who is still there.")
+    x, y = linear_scale(0, rows[-1][0], _LEFT, _RIGHT), linear_scale(0, 1, _BOTTOM - 40, _TOP)
+    for share in (0.0, 0.5, 1.0):
+        svg.line("grid", _LEFT, y(share), _RIGHT, y(share))
+        svg.text("quiet", _LEFT - 8, y(share) + 4, units.format_percent(share), "end")
+    svg.polyline("time-line", [(x(row[0]), y(row[1])) for row in rows])
+    svg.text("time-text", _RIGHT, _TOP - 10, "visitors still there", "end")
+    svg.rect("open", x(0), _BOTTOM - 26, max(x(answer.hold_s) - x(0), 2), 14)
+    svg.text("quiet", _LEFT - 8, _BOTTOM - 15, "held", "end")
+    for place in range(min(answer.frames_needed, 60)):
+        at = place * asked.frame_gap_s
+        lit = place >= answer.dark_frames
+        svg.rect("flash" if lit else "frame-dark", x(at) - 3, _BOTTOM - 30, 6.0, 22.0)
+    svg.line("limit", x(answer.hold_s), _TOP, x(answer.hold_s), _BOTTOM - 32)
+    words = f"lit from {units.format_time(answer.hold_s)}"
+    svg.text("limit-text", min(x(answer.hold_s) + 6, _RIGHT - 90), _TOP + 14, words)
+    for tick in nice_ticks(rows[-1][0], 6):
+        svg.text("quiet", x(tick), _BOTTOM + 10, units.format_time(tick), "middle")
+    cells: list[tuple[str, ...]] = [(name, _nights(value), _span(answer, name)) for name, value in answer.nights.items()]
+    there = units.format_percent(answer.p_still_there)
+    summary = f"{answer.dark_frames} dark, then lit; {there} of the visitors are still there."
+    return Drawing(svg, summary, ("Device", "Nights", "With the cells' doubt"), cells)
+
+
+def _nights(value: float | None) -> str:
+    return "takes nothing by its figures" if value is None else units.format_number(value, 2)
+
+
+def _span(answer: watch.Answered, name: str) -> str:
+    if name not in answer.nights_range:
+        return "not known"
+    low, high = answer.nights_range[name]
+    return f"{units.format_number(low, 2)} to {units.format_number(high, 2)}"
