@@ -14,6 +14,7 @@ urlpatterns = [
     path("account/", include("rapzel.accounts.urls")),
     path("kit/", include("rapzel.kit.urls")),
     path("bench/", include("rapzel.bench.urls")),
+    path("", include("rapzel.timing.urls")),
     path("", include("rapzel.takes.urls")),
     path("", include("rapzel.tools.urls")),
     path("", include("rapzel.finding.urls")),

@@ -99,8 +99,13 @@ def _timing_facts(physics: Physics) -> TimingFacts:
         too_late_s=timing.too_late_s,
         lags=[
             LagFact(
-                name=one.name, kind=one.kind, lag_s=one.lag_s, jitter_s=one.jitter_s,
-                identity=one.identity, uniform=one.uniform, provenance=one.provenance,
+                name=one.name,
+                kind=one.kind,
+                lag_s=one.lag_s,
+                jitter_s=one.jitter_s,
+                identity=one.identity,
+                uniform=one.uniform,
+                provenance=one.provenance,
             )
             for one in timing.delays
         ],

@@ -195,15 +195,30 @@ class TriggerForm(ItemForm):
     )
 
     resolution_s = QuantityField(
-        "duration", label="Delay in steps of", required=False, help_text="of a unit; empty: not known"
+        "duration",
+        label="Delay in steps of",
+        required=False,
+        help_text="of a unit; empty: not known",
     )
     lockout_s = QuantityField(
-        "duration", label="Locked out after", required=False, help_text="of a unit; empty: not known"
+        "duration",
+        label="Locked out after",
+        required=False,
+        help_text="of a unit; empty: not known",
     )
 
     class Meta:
         model = models.Trigger
-        fields = ["name", "kind", "lag_s", "jitter_s", "lag_provenance", "resolution_s", "lockout_s", "notes"]
+        fields = [
+            "name",
+            "kind",
+            "lag_s",
+            "jitter_s",
+            "lag_provenance",
+            "resolution_s",
+            "lockout_s",
+            "notes",
+        ]
         widgets = {"notes": forms.Textarea(attrs={"rows": 2})}
 
     def _ask_the_core(self, cleaned: dict[str, Any]) -> None:

@@ -249,7 +249,11 @@ class Trigger(Item):
 
     def to_core(self) -> dict[str, Any]:
         keys = ("name", "kind", "lag_s", "jitter_s", "lag_provenance", "lags_s")
-        unit = ("resolution_s", "lockout_s") if self.kind == Device.model_fields["kind"].default else ()
+        unit = (
+            ("resolution_s", "lockout_s")
+            if self.kind == Device.model_fields["kind"].default
+            else ()
+        )
         return {key: getattr(self, key) for key in (*keys, *unit)}
 
 

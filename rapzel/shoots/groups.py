@@ -25,6 +25,18 @@ CRITERIA: Choices = (
 )
 FIRES: Choices = (("camera", "the camera, which fires the flash"), ("flash", "the flash itself"))
 FINGERS: Choices = (("reacts", "reacts to the event"), ("anticipates", "anticipates it"))
+BEAMS: Choices = (
+    ("pencil", "from sender to receiver"),
+    ("reflective", "reflective, to a set range"),
+    ("heat", "passive heat sensor"),
+)
+LIES: Choices = (
+    ("", "as suits the way"),
+    ("depth", "along the optical axis"),
+    ("across", "across the frame"),
+    ("up", "upright"),
+)
+WAYS_SPREAD: Choices = (("normal", "a standard deviation"), ("uniform", "half of an even spread"))
 LOOKS: Choices = (
     ("black", "black, no room"),
     ("lit", "lit"),
@@ -62,11 +74,21 @@ def _motion(read: Reader) -> Group:
     fields.append(
         read.quantity("subject.extent_m", "Must be in the frame", "length", hint="along its way")
     )
+    ways = [
+        read.quantity("subject.aside_sd_m", "Ways spread aside ±", "length"),
+        read.quantity("subject.above_sd_m", "Ways spread up ±", "length"),
+        read.choice("subject.ways_shape", "That is", WAYS_SPREAD),
+        read.quantity("subject.thick_m", "Cuts a beam with", "length", True, "empty: enough"),
+    ]
     angle = get(read.document, "motion.angle_deg", 90.0)
     where = "across" if angle == 90 else "at me" if angle in (0, 180) else f"at {angle:g}°"
     title = MOTION_KINDS[kind].title.split(",")[0]
     return Group(
-        "motion", "Motion", f"{title}, {own[0].text}, {where}", [Section(fields)], ("speed",)
+        "motion",
+        "Motion",
+        f"{title}, {own[0].text}, {where}",
+        [Section(fields, more=ways)],
+        ("speed",),
     )
 
 
@@ -190,11 +212,19 @@ def _shutter(read: Reader) -> Group:
     return Group("shutter", "Shutter", state, [Section(fields)])
 
 
+_LINK_CHOICES = (
+    ("way", "The person", FINGERS),
+    ("variety", "Beam", BEAMS),
+    ("lies", "It lies", LIES),
+)
+
+
 def _link(read: Reader, link: Document) -> Section:
     at, kind = f"trigger.links[#{link['id']}]", LINK_KINDS[link["kind"]]
     fields = [read.words(f"{at}.name", "Name")]
-    if "way" in kind.model_fields:
-        fields.append(read.choice(f"{at}.way", "The person", FINGERS))
+    for name, label, choices in _LINK_CHOICES:
+        if name in kind.model_fields:
+            fields.append(read.choice(f"{at}.{name}", label, choices))
     fields += read.part(at, kind)
     return Section(fields, link["name"] or kind.title.capitalize(), kind.title, "link", link["id"])
 
@@ -230,6 +260,8 @@ def _trigger(read: Reader) -> Group:
             read.quantity("camera.mirror_s", "saves", "duration", True),
             read.check("camera.electronic_first_curtain", "Electronic first curtain"),
             read.quantity("camera.first_curtain_s", "saves", "duration", True),
+            read.check("camera.asleep", "Body asleep"),
+            read.quantity("camera.wake_s", "waking adds", "duration", True),
         ],
     )
     fires = get(read.document, "trigger.fires")
@@ -249,6 +281,7 @@ def _set(read: Reader) -> Group:
         read.words("name", "Name of the scene"),
         read.quantity("plan.minutes_per_try", "Minutes a try", "number"),
         read.quantity("plan.keepers_wanted", "Keepers wanted", "count"),
+        read.words("plan.uses_up", "A try uses up"),
         read.choice("rehearsal.subject", "Rehearse with", _subjects(read)),
         read.choice("rehearsal.background", "On", tuple((key, key) for key in BACKGROUNDS)),
     ]

@@ -4,11 +4,13 @@ import hashlib
 import io
 from pathlib import Path
 
+import numpy as np
 from django.core.cache import caches
 from PIL import Image
 
 import rapzel.core
 from rapzel.core.physics import Physics
+from rapzel.core.rehearsal.outlines import SPREAD, USUAL, outlines
 from rapzel.core.rehearsal.render import render
 from rapzel.shoots.workbench import Answer
 
@@ -24,19 +26,23 @@ _TYPES = {"jpg": ("JPEG", "image/jpeg"), "png": ("PNG", "image/png")}
 RENDERED_BY = hashlib.sha256(
     b"".join(each.read_bytes() for each in sorted(CORE.rglob("*.py")))
 ).hexdigest()[:12]
+_OUTLINES = {SPREAD: (150, 88, 68), USUAL: (240, 138, 107)}
 _FRAME = (98, 96, 92)  # a hairline between frame and inset
 
 
-def rehearsal(answer: Answer, kind: str = "jpg", size: str = "whole") -> tuple[bytes, str]:
+def rehearsal(
+    answer: Answer, kind: str = "jpg", size: str = "whole", marked: bool = False
+) -> tuple[bytes, str]:
     """The rehearsal frame with its 100 % inset in the lower right: image bytes and their content type.
 
-    size: one of `SIZES`.
+    size: one of `SIZES`; marked: with the outlines of where the subject is, and may be, when the light comes.
     """
     name, content_type = _TYPES[kind]
-    key = f"{RENDERED_BY}:{answer.fingerprint}:{kind}:{size}"
+    key = f"{RENDERED_BY}:{answer.fingerprint}:{kind}:{size}:{marked:d}"
     kept = caches["pictures"].get(key)
     if kept is None:
-        kept = _encoded(_composed(answer.physics, size), name)
+        picture = _composed(answer.physics, size)
+        kept = _encoded(_marked(picture, answer.physics) if marked else picture, name)
         caches["pictures"].set(key, kept)
     return kept, content_type
 
@@ -51,6 +57,15 @@ def _composed(physics: Physics, size: str) -> Image.Image:
     picture.paste(_FRAME, (left - line, top - line, picture.width, picture.height))
     picture.paste(inset, (left, top))
     return picture
+
+
+def _marked(picture: Image.Image, physics: Physics) -> Image.Image:
+    """The picture with its outlines: coral at the mean, dimmer at one standard deviation."""
+    pixels = np.array(picture)
+    marks = outlines(physics, (picture.width, picture.height))
+    for kind, colour in _OUTLINES.items():
+        pixels[marks == kind] = colour
+    return Image.fromarray(pixels)
 
 
 def _encoded(picture: Image.Image, name: str) -> bytes:

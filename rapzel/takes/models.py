@@ -42,6 +42,7 @@ class Take(Deletable):
     outcome = models.CharField(max_length=8, choices=Outcome.choices)
     changed = models.CharField("what was changed", max_length=400, blank=True)
     note = models.CharField(max_length=1000, blank=True)
+    late_s = models.FloatField("light late by [s], early negative", null=True, blank=True)
     document = models.JSONField()
     key = models.CharField(
         "the browser's own key of the try", max_length=40, blank=True

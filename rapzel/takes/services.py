@@ -9,12 +9,13 @@ from django.db import transaction
 from django.db.models import Count
 from django.utils import timezone
 
-from rapzel.core.shared.errors import DocumentError
+from rapzel.core.shared.errors import DocumentError, UnitError
 from rapzel.core.trigger.success import HitRate, hit_rate, tries_for
 from rapzel.shoots.groups import differences
 from rapzel.shoots.models import Scene
 from rapzel.shoots.workbench import answered, fingerprint_of
 from rapzel.takes.models import Outcome, Take
+from rapzel.takes.offsets import late_s
 from rapzel.ui import tables
 from rapzel.ui.margins import MarginView
 from rapzel.ui.quota import require_room
@@ -28,10 +29,12 @@ def log_take(
     note: str = "",
     key: str = "",
     at: datetime | None = None,
+    off: str = "",
 ) -> Take:
     """Logs a try with the plan as it stands. What was changed is told by the plan itself when nothing is said.
 
     A try whose `key` is in the log already is that try, sent again because its answer was lost: nothing is added.
+    off: how far early or late, as people write it; what cannot be read is kept in the note, for the try counts.
     Raises ValueError for an outcome that is not one, QuotaFull for a log that is full.
     """
     if outcome not in Outcome.values:
@@ -43,17 +46,27 @@ def log_take(
         return known
     last = own.order_by("-number").first()
     require_room("takes of a scene", last.number if last else 0)
+    late, unread = _offset(off, outcome, locked.document)
     said = changed.strip() or (plan_changes(last.document, locked.document) if last else "")
     return Take.objects.create(
         scene=locked,
         number=last.number + 1 if last else 1,
         outcome=outcome,
         changed=said[:400],
-        note=note.strip()[:1000],
+        note=f"{note.strip()} {unread}".strip()[:1000],
+        late_s=late,
         document=locked.document,
         key=key,
         at=at or timezone.now(),
     )
+
+
+def _offset(off: str, outcome: str, document: dict[str, Any]) -> tuple[float | None, str]:
+    """By how much the light was late [s], and what is told where that cannot be read."""
+    try:
+        return late_s(off[:60], outcome, document), ""
+    except UnitError as error:
+        return None, f"Off by: {error}"
 
 
 def plan_changes(before: dict[str, Any], after: dict[str, Any]) -> str:
@@ -82,6 +95,7 @@ CSV_HEADER = (
     "number",
     "at",
     "outcome",
+    "late_s",
     "changed",
     "note",
     "f_number",
@@ -100,7 +114,7 @@ def to_csv(takes: Iterable[Take]) -> str:
 def _cells(take: Take) -> list[Any]:
     exposure = take.document["exposure"]
     powers = "; ".join(f"{light['name']} {light['power']:.6g}" for light in take.document["lights"])
-    own = [take.number, take.at.isoformat(), take.outcome, take.changed, take.note]
+    own = [take.number, take.at.isoformat(), take.outcome, take.late_s, take.changed, take.note]
     return [
         *own,
         exposure["f_number"],

@@ -47,7 +47,7 @@ def take_list(request: HttpRequest, pk: int) -> HttpResponse:
 def add(request: HttpRequest, pk: int) -> HttpResponse:
     """Logs a try and answers with the log."""
     scene = find_scene(request, pk)
-    words = {name: request.POST.get(name, "") for name in ("outcome", "changed", "note")}
+    words = {name: request.POST.get(name, "") for name in ("outcome", "changed", "note", "off")}
     try:
         services.log_take(
             scene, **words, key=request.POST.get("key", "")[:40], at=_said_time(request)

@@ -34,7 +34,11 @@ def _line(device: DeviceAsked) -> str:
     rows = f"{cells.parallel} × " if cells.parallel > 1 else ""
     chemistry = {"alkaline": "", "nimh": " NiMH", "lithium": " lithium"}[cells.chemistry]
     charge = "" if cells.capacity_mah is None else f" {cells.capacity_mah:g} mAh"
-    parts = [device.name, f"{rows}{cells.series} {cells.kind}{chemistry}{charge}", f"{device.standby_ma:g} mA"]
+    parts = [
+        device.name,
+        f"{rows}{cells.series} {cells.kind}{chemistry}{charge}",
+        f"{device.standby_ma:g} mA",
+    ]
     parts += [f"{device.event_mas:g} mAs"] if device.event_mas else []
     return "; ".join([*parts, "by day"] if device.by_day else parts)
 
@@ -53,7 +57,9 @@ def _device(line: str) -> dict[str, Any]:
     for term in filter(None, terms):
         device |= _term(term, line)
     if not name or "cells" not in device or "standby_ma" not in device:
-        raise UnitError(line[:80], "a device with its cells and what it takes while it waits", _EXAMPLE)
+        raise UnitError(
+            line[:80], "a device with its cells and what it takes while it waits", _EXAMPLE
+        )
     return device
 
 
@@ -70,7 +76,11 @@ def _term(term: str, line: str) -> dict[str, Any]:
         return {"by_day": True}
     if found := _CELLS.fullmatch(term):
         rows, series, kind, chemistry, charge = found.groups()
-        cells: dict[str, Any] = {"kind": kind.upper(), "series": int(series), "parallel": int(rows or 1)}
+        cells: dict[str, Any] = {
+            "kind": kind.upper(),
+            "series": int(series),
+            "parallel": int(rows or 1),
+        }
         cells |= {"chemistry": chemistry.lower()} if chemistry else {}
         try:
             return {"cells": cells | ({"capacity_mah": float(charge)} if charge else {})}

@@ -15,11 +15,19 @@ from rapzel.ui.quantities import QuantityField
 
 def _field(said: Mapping[str, Any], required: bool) -> forms.Field:
     """The field for what the core says of one input."""
-    quantity, label, hint = str(said["x-quantity"]), str(said["x-label"]), str(said.get("x-hint", ""))
+    quantity, label, hint = (
+        str(said["x-quantity"]),
+        str(said["x-label"]),
+        str(said.get("x-hint", "")),
+    )
     if quantity == "choice":
-        return forms.ChoiceField(choices=tuple(said["x-choices"].items()), label=label, help_text=hint)
+        return forms.ChoiceField(
+            choices=tuple(said["x-choices"].items()), label=label, help_text=hint
+        )
     if quantity == "rows":
-        return DevicesField(label=f"{label}, one a line", help_text="name; cells; mA waiting; mAs an event; by day")
+        return DevicesField(
+            label=f"{label}, one a line", help_text="name; cells; mA waiting; mAs an event; by day"
+        )
     return QuantityField(quantity, label=label, required=required, help_text=hint)
 
 
@@ -55,5 +63,7 @@ class ToolForm(forms.Form):
     def _exact(self, name: str, value: Any) -> Any:
         """The value with all of its digits, where the text is still the one that it was dressed in."""
         field, begins = self.fields[name], self.initial.get(name)
-        same = isinstance(field, QuantityField) and not field.has_changed(begins, self.data.get(name))
+        same = isinstance(field, QuantityField) and not field.has_changed(
+            begins, self.data.get(name)
+        )
         return begins if same else value

@@ -91,7 +91,12 @@ def index(request: HttpRequest, pk: int | None = None) -> HttpResponse:
 def page(request: HttpRequest, slug: str, pk: int | None = None) -> HttpResponse:
     """A tool with its inputs and its answer; for htmx the answer alone."""
     tool, scene = _tool(slug), _scene(request, pk)
-    context = {"tool": tool, "scene": scene, "lacking": _lacking(tool, scene), **_answer(_form(request, tool, scene))}
+    context = {
+        "tool": tool,
+        "scene": scene,
+        "lacking": _lacking(tool, scene),
+        **_answer(_form(request, tool, scene)),
+    }
     return render(
         request, "tools/_answer.html" if http.is_htmx(request) else "tools/page.html", context
     )
@@ -175,7 +180,9 @@ def bring_in(request: HttpRequest, slug: str) -> HttpResponse:
         http.say_problems(request, "The file was not opened.", error)
         return redirect(address)
     given = asked.model_dump()
-    texts = {name: field.prepare_value(given[name]) for name, field in ToolForm(tool).fields.items()}
+    texts = {
+        name: field.prepare_value(given[name]) for name, field in ToolForm(tool).fields.items()
+    }
     return redirect(f"{address}?{urlencode(texts)}")
 
 

@@ -39,6 +39,12 @@ PAPER: dict[str, dict[str, str]] = {
     "limit-area": {"fill": "#1d7a52", "fill-opacity": "0.07"},
     "refused": {"fill": "#b3261e", "fill-opacity": "0.55"},
     "bracket": {"stroke": "#2a2a2a", "stroke-width": "1.5", "fill": "none"},
+    "not-known": {
+        "fill": "none",
+        "stroke": "#6b6861",
+        "stroke-width": "1",
+        "stroke-dasharray": "2 3",
+    },
     "beam": {"stroke": "#b8452a", "stroke-width": "3", "fill": "none", "stroke-opacity": "0.8"},
     "frame-dark": {"fill": "none", "stroke": "#2a2a2a", "stroke-width": "1"},
     "handle": {"fill": "#ffffff", "stroke": "#2a2a2a", "stroke-width": "1.5"},

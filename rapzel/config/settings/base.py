@@ -17,6 +17,7 @@ INSTALLED_APPS = [
     "rapzel.takes",
     "rapzel.tools",
     "rapzel.finding",
+    "rapzel.timing",
     "procrastinate.contrib.django",
     "axes",
     "csp",

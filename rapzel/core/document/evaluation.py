@@ -85,7 +85,9 @@ class TimingFacts(_Result):
     offset_m: float | None
     too_late_s: float
     lags: list[LagFact]
-    share_noticed: float | None = None  # of all passes, that the beam notices; the other shares are of these
+    share_noticed: float | None = (
+        None  # of all passes, that the beam notices; the other shares are of these
+    )
     metered: bool = False  # two beams set the delay for every try anew
     resolution_s: float = 0.0  # steps in which the delay can be set
 

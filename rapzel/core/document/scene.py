@@ -167,7 +167,10 @@ class Trigger(Part):
     @property
     def resolution_s(self) -> float:
         """The steps in which a delay can be set [s]: the coarsest of the units; 0 where none says so."""
-        return max((link.resolution_s or 0.0 for link in self.links if isinstance(link, Device)), default=0.0)
+        return max(
+            (link.resolution_s or 0.0 for link in self.links if isinstance(link, Device)),
+            default=0.0,
+        )
 
 
 class Plan(Part):

@@ -8,22 +8,19 @@ import numpy.typing as npt
 from scipy.integrate import solve_ivp
 from scipy.optimize import brentq
 
-from rapzel.core.shared.constants import GRAVITY_M_S2, ZERO_CELSIUS_K
+from rapzel.core.shared.constants import GRAVITY_M_S2
 from rapzel.core.shared.errors import OutOfRange
 
 AIR_KG_M3 = 1.2041  # dry air at 20 °C and 101 325 Pa: p M / (R T), ideal gas
 AIR_PA_S = 1.813e-5  # viscosity of air at 20 °C; checked against CoolProp
-NEWTON_DRAG = 0.44  # drag coefficient of a sphere at Reynolds numbers above 1000 (Schiller and Naumann 1933)
+NEWTON_DRAG = (
+    0.44  # drag coefficient of a sphere at Reynolds numbers above 1000 (Schiller and Naumann 1933)
+)
 _LAMINAR = 1000.0
 _STEPS = 241
 _LONGEST_S = 600.0
 
 Array = npt.NDArray[np.float64]
-
-
-def air_density_kg_m3(temperature_c: float) -> float:
-    """Density of dry air at sea level [kg/m³], ideal gas."""
-    return AIR_KG_M3 * (20 + ZERO_CELSIUS_K) / (temperature_c + ZERO_CELSIUS_K)
 
 
 def drag_coefficient(reynolds: float) -> float:
@@ -51,7 +48,9 @@ class Sphere:
             if not getattr(self, name) > 0:
                 raise OutOfRange(name, getattr(self, name), "above 0")
         if self.mass_kg <= self.air_kg_m3 * self.volume_m3:
-            raise OutOfRange("mass_kg", self.mass_kg, "more than that of the air it takes the place of")
+            raise OutOfRange(
+                "mass_kg", self.mass_kg, "more than that of the air it takes the place of"
+            )
 
     @property
     def volume_m3(self) -> float:

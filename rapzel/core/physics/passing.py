@@ -49,7 +49,11 @@ class Passing:
         """Direction of the movement at the event, where a beam is cut."""
         velocity = self.trajectory.velocity_m_s(0.0)
         size = np.sqrt(float(crossing.dot(velocity, velocity)))
-        return crossing.scaled(velocity, 1 / size) if size > _SLOWEST_M_S else direction(self.trajectory)
+        return (
+            crossing.scaled(velocity, 1 / size)
+            if size > _SLOWEST_M_S
+            else direction(self.trajectory)
+        )
 
     @cached_property
     def beside(self) -> Axes:

@@ -45,10 +45,14 @@ def delays_of(scene: Scene, method: Method) -> tuple[Delay, ...]:
     delays = [link.delay() for link in trigger.links if not link.after_camera]
     if trigger.fires == "camera":
         jitter, known = camera.lag_jitter_s, camera.lag_provenance
-        delays.append(Delay("camera", camera.release_lag_s, jitter, False, known, "camera", "camera"))
+        delays.append(
+            Delay("camera", camera.release_lag_s, jitter, False, known, "camera", "camera")
+        )
     if method.pulsed:
         delays += [link.delay() for link in trigger.radios]
-        delays.append(Delay("trigger to light", trigger.latency_s, 0.0, kind="latency", identity="latency"))
+        delays.append(
+            Delay("trigger to light", trigger.latency_s, 0.0, kind="latency", identity="latency")
+        )
     return tuple(delays)
 
 

@@ -94,7 +94,11 @@ def _recorded(way: Way, settings: Settings, shutter_s: float) -> tuple[Array, Ar
     if way.placed:
         return _placed(way, settings, shutter_s)
     # The best-lit row is open before the light begins; it closes `end` after that.
-    end = shutter_s / 2 if method.by_hand else shutter_s - (way.base.trigger.contact_to_light_s or 0.0)
+    end = (
+        shutter_s / 2
+        if method.by_hand
+        else shutter_s - (way.base.trigger.contact_to_light_s or 0.0)
+    )
     caught = settings.cumulative(end)[:, 0]
     lasts = settings.t01_s.copy()
     for place in np.flatnonzero(end < settings.peak_s + settings.t01_s):

@@ -33,9 +33,7 @@ class Asked(Part):
     angle_deg: float = shown(
         90.0, "Direction", "angle", "90° across, 0° at the camera", ge=0, le=180
     )
-    climb_deg: float = shown(
-        0.0, "Climbs", "angle", "−90° falls, 90° rises", ge=-90, le=90
-    )
+    climb_deg: float = shown(0.0, "Climbs", "angle", "−90° falls, 90° rises", ge=-90, le=90)
     lag_s: float | None = shown(
         None, "Beam to light", "duration", "set delay included; empty: not known", ge=0, le=3600
     )
@@ -43,8 +41,12 @@ class Asked(Part):
         None, "Its jitter (sd)", "duration", "empty: not known", ge=0, le=3600
     )
     upstream_m: float = shown(0.0, "Beam upstream", "length", "before the place", ge=0, le=1e4)
-    aside_sd_m: float = shown(0.0, "Ways spread aside", "length", "sd", ge=0, le=1e4)
-    above_sd_m: float = shown(0.0, "Ways spread up", "length", "sd", ge=0, le=1e4)
+    aside_sd_m: float = shown(0.0, "Ways spread aside ±", "length", ge=0, le=1e4)
+    above_sd_m: float = shown(0.0, "Ways spread up ±", "length", ge=0, le=1e4)
+    ways_shape: Literal["normal", "uniform"] = shown(
+        "normal", "That is", "choice",
+        choices={"normal": "a standard deviation", "uniform": "half of an even spread"},
+    )  # fmt: skip
     thick_m: float | None = shown(
         None, "Subject cuts with", "length", "square to its way; empty: enough", ge=0, le=1e4
     )
@@ -88,13 +90,17 @@ class Answered(Answer):
     share_in_frame: float | None
     share_in_focus: float | None
     share_in_place: float | None
-    share: float | None = Field(description="in frame and focus, and in the place where that is stated")
+    share: float | None = Field(
+        description="in frame and focus, and in the place where that is stated"
+    )
     share_noticed: float | None = Field(description="of all passes, that the beam notices")
     standard_error: float | None
     along_sd_m: float | None
     travel_m: float | None = Field(description="from the beam to the light")
     upstream_m: float | None = Field(description="where the beam should stand for this lag")
-    right_lag_s: float | None = Field(description="from beam to light, for the beam where it stands")
+    right_lag_s: float | None = Field(
+        description="from beam to light, for the beam where it stands"
+    )
     focus_m: float | None = Field(description="where the usual subject is when the light comes")
     useless_beam_share: float | None
     useless_beam_m: float | None
@@ -113,9 +119,11 @@ def way_of(asked: Asked) -> Axes:
 
 def passes_of(asked: Asked, lag_s: float, jitter_s: float) -> Passes:
     """The passes in the kernel's words."""
+    even = math.sqrt(3) if asked.ways_shape == "uniform" else 1.0
     return Passes(
         way_of(asked), asked.speed_m_s, asked.speed_sd_m_s, asked.gains_m_s2, asked.upstream_m,
-        lag_s, jitter_s, asked.aside_sd_m, asked.above_sd_m, asked.zone_m, asked.thick_m,
+        lag_s, jitter_s, asked.aside_sd_m / even, asked.above_sd_m / even, asked.zone_m, asked.thick_m,
+        asked.ways_shape == "uniform",
     )  # fmt: skip
 
 
@@ -143,7 +151,11 @@ def solve(asked: Asked) -> Answered:
         return Answered(**unknown | {"right_lag_s": right if math.isfinite(right) else None})
     assert asked.lag_s is not None, "held by known"
     assert asked.jitter_s is not None, "held by known"
-    passes, window, line = passes_of(asked, asked.lag_s, asked.jitter_s), window_of(asked), beam_line(asked)
+    passes, window, line = (
+        passes_of(asked, asked.lag_s, asked.jitter_s),
+        window_of(asked),
+        beam_line(asked),
+    )
     landed = simulate(passes, window, line, asked.tries)
     useless = None if line is None else useless_share(passes, window, line)
     gone = float(passes.gone_m(asked.lag_s))
@@ -235,22 +247,23 @@ def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
     upstream = beam.distance_m if beam else 0.0
     speed = max(float(physics.trajectory.speed_m_s(0.0)), 0.001)
     wanted, subject = timing.wanted_delay_s or 0.0, scene.subject
-    even = 3**0.5 if subject.ways_shape == "uniform" else 1.0
-    given = {
+    given: dict[str, Any] = {
         "speed_m_s": speed, "speed_sd_m_s": scene.motion.speed_sd_m_s,
         "gains_m_s2": 2 * (upstream - speed * wanted) / wanted**2 if wanted > 0 and scene.motion.bent else 0.0,
         "climb_deg": math.degrees(math.asin(float(np.clip(way.up, -1, 1)))),
         "angle_deg": _angle_deg(way),
         "lag_s": timing.flash_after_event_s, "jitter_s": timing.jitter_s, "upstream_m": upstream,
-        "aside_sd_m": subject.aside_sd_m / even, "above_sd_m": subject.above_sd_m / even,
+        "aside_sd_m": subject.aside_sd_m, "above_sd_m": subject.above_sd_m, "ways_shape": subject.ways_shape,
         "thick_m": subject.thick_m, "extent_m": subject.extent_m, "place_m": scene.moment.place_m,
         "field_width_m": evaluation.framing.field_width_m, "field_height_m": evaluation.framing.field_height_m,
         "focus_m": scene.lens.subject_distance_m, "near_m": evaluation.framing.depth_near_m,
         "far_m": evaluation.framing.depth_far_m,
     }  # fmt: skip
     if beam is not None:
-        own: dict[str, Any] = {name: getattr(beam, name) for name in ("length_m", "turned_deg", "offset_m", "zone_m")}
-        given |= {**own, "lies": beam.lies or "natural"}
+        given |= {
+            name: getattr(beam, name) for name in ("length_m", "turned_deg", "offset_m", "zone_m")
+        }
+        given["lies"] = beam.lies or "natural"
     return given
 
 
@@ -261,7 +274,11 @@ def table(asked: Asked) -> tuple[list[str], list[list[float]]]:
     if lag is None or jitter is None:
         return header, []
     window, line = window_of(asked), beam_line(asked)
-    reach = max(2 * float(passes_of(asked, lag, jitter).gone_m(lag)), 2 * asked.upstream_m, asked.field_width_m)
+    reach = max(
+        2 * float(passes_of(asked, lag, jitter).gone_m(lag)),
+        2 * asked.upstream_m,
+        asked.field_width_m,
+    )
     rows = []
     for upstream in map(float, np.linspace(0, reach, 41)):
         passes = passes_of(asked.model_copy(update={"upstream_m": upstream}), lag, jitter)

@@ -19,7 +19,9 @@ class Asked(Part):
     """One fall, throw or leap, and where on its way the picture is wanted."""
 
     release_m: float = shown(..., "Released at", "length", "above the ground", ge=0, le=1e4)
-    up_m_s: float = shown(0.0, "Thrown up at", "speed", "negative: down; 0: dropped", ge=-1000, le=1000)
+    up_m_s: float = shown(
+        0.0, "Thrown up at", "speed", "negative: down; 0: dropped", ge=-1000, le=1000
+    )
     along_m_s: float = shown(0.0, "Thrown along at", "speed", ge=0, le=1000)
     wanted_m: float = shown(..., "Wanted at", "length", "above the ground", ge=0, le=1e5)
     leg: Literal["down", "up", "apex"] = shown(
@@ -56,7 +58,9 @@ class Answered(Answer):
     drag_later_s: float | None = Field(description="by how much drag delays it")
     spread_s: float | None = Field(description="sd of its time by the spread of releases")
     spread_m: float | None = Field(description="the same as a spread of place at the light")
-    slow_s: float = Field(description="for how long its vertical speed stays under 0.5 m/s about the top")
+    slow_s: float = Field(
+        description="for how long its vertical speed stays under 0.5 m/s about the top"
+    )
 
 
 _SLOW_M_S = 0.5
@@ -115,7 +119,11 @@ def _spread_s(asked: Asked, wanted_s: float) -> float | None:
 
 def says(asked: Asked, answer: Answered) -> str:
     """The answer in one sentence."""
-    where = "at the top" if asked.leg == "apex" else f"at {format_length(asked.wanted_m)} on its way {asked.leg}"
+    where = (
+        "at the top"
+        if asked.leg == "apex"
+        else f"at {format_length(asked.wanted_m)} on its way {asked.leg}"
+    )
     if answer.wanted_s is None:
         top, lands = format_length(answer.apex_m), format_time(answer.lands_s)
         return f"It is never {where}: it goes up to {top} and lands after {lands}."
@@ -159,7 +167,13 @@ def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
         given |= {"release_m": motion.height_m, "wanted_m": 0.0}
     elif isinstance(motion, Leap):
         up = math.sqrt(2 * constants.GRAVITY_M_S2 * motion.rise_m)
-        given |= {"release_m": 0.0, "up_m_s": up, "along_m_s": motion.horizontal_m_s, "leg": "apex", "wanted_m": 0.0}
+        given |= {
+            "release_m": 0.0,
+            "up_m_s": up,
+            "along_m_s": motion.horizontal_m_s,
+            "leg": "apex",
+            "wanted_m": 0.0,
+        }
     return given
 
 

@@ -46,7 +46,12 @@ class Asked(Part):
     )
     clear_stops: float = shown(5.0, "No trail from, stops", "stops", ge=-20, le=20)
     keep_share: float | None = shown(
-        None, "Good ones of the tolerated", "number", "0.1 is one in ten; empty: not known", gt=0, le=1
+        None,
+        "Good ones of the tolerated",
+        "number",
+        "0.1 is one in ten; empty: not known",
+        gt=0,
+        le=1,
     )
     wanted: int = shown(50, "Good ones wanted", "count", ge=1, le=100_000)
     between_s: float = shown(2.0, "Between openings", "duration", ge=0, le=3600)
@@ -68,8 +73,12 @@ class Answered(Answer):
         description="what a background that every pop lights gains by all of them"
     )
     longest_open_s: float | None = Field(description="before the room trails; None in a dark room")
-    frames: int | None = Field(description="openings for the wanted good ones; None: share not known")
-    frames_range: tuple[int, int] | None = Field(description="within which 90 % of all such days end")
+    frames: int | None = Field(
+        description="openings for the wanted good ones; None: share not known"
+    )
+    frames_range: tuple[int, int] | None = Field(
+        description="within which 90 % of all such days end"
+    )
     frames_with_pops: float | None
     hours: float | None
     cards: int | None

@@ -21,7 +21,9 @@ class Asked(Part):
     speed_m_s: float = shown(..., "Usual speed", "speed", ge=0.001, le=1e5)
     speed_sd_m_s: float = shown(0.0, "Spread of speeds", "speed", ge=0, le=1e4)
     apart_m: float = shown(..., "Beams apart", "length", ge=1e-3, le=1000)
-    upstream_m: float = shown(..., "Second beam upstream", "length", "before the place", ge=1e-3, le=1e4)
+    upstream_m: float = shown(
+        ..., "Second beam upstream", "length", "before the place", ge=1e-3, le=1e4
+    )
     lag_s: float = shown(0.0, "Beam to light", "duration", "without any delay", ge=0, le=3600)
     jitter_s: float = shown(0.0, "Jitter of a beam (sd)", "duration", ge=0, le=60)
     rest_jitter_s: float = shown(0.0, "Jitter of the rest (sd)", "duration", ge=0, le=60)
@@ -59,7 +61,9 @@ def solve(asked: Asked) -> Answered:
     v, ratio = asked.speed_m_s, asked.upstream_m / asked.apart_m
     steps = asked.resolution_s**2 / 12
     rest = asked.rest_jitter_s**2 + steps
-    one = math.hypot(asked.upstream_m * asked.speed_sd_m_s / v, v * math.sqrt(asked.jitter_s**2 + rest))
+    one = math.hypot(
+        asked.upstream_m * asked.speed_sd_m_s / v, v * math.sqrt(asked.jitter_s**2 + rest)
+    )
     two = v * math.sqrt(asked.jitter_s**2 * ((1 + ratio) ** 2 + ratio**2) + rest)
     delay = asked.upstream_m / v - asked.lag_s
     late_m = max(-delay, 0.0) * v
@@ -97,7 +101,9 @@ def lists(asked: Asked, answer: Answered) -> list[tuple[str, list[str]]]:
         f"± {format_length(answer.one_beam_sd_m)} with one.",
     ]
     if answer.fastest_m_s is not None:
-        steps.append(f"In time up to {format_number(answer.fastest_m_s)} m/s; faster ones pass before the light comes.")
+        steps.append(
+            f"In time up to {format_number(answer.fastest_m_s)} m/s; faster ones pass before the light comes."
+        )
     return [("On the set", steps)]
 
 
@@ -126,9 +132,13 @@ def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
 def table(asked: Asked) -> tuple[list[str], list[list[float]]]:
     """Spreads and shares over how far the beams stand apart."""
     rows = []
-    for apart in map(float, np.geomspace(max(asked.apart_m / 10, 1e-3), min(asked.apart_m * 10, 1000), 41)):
+    for apart in map(
+        float, np.geomspace(max(asked.apart_m / 10, 1e-3), min(asked.apart_m * 10, 1000), 41)
+    ):
         found = solve(asked.model_copy(update={"apart_m": apart}))
-        rows.append([apart, found.one_beam_sd_m, found.two_beams_sd_m, found.share_one, found.share_two])
+        rows.append(
+            [apart, found.one_beam_sd_m, found.two_beams_sd_m, found.share_one, found.share_two]
+        )
     return ["apart_m", "one_beam_sd_m", "two_beams_sd_m", "share_one", "share_two"], rows
 
 

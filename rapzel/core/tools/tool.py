@@ -74,7 +74,9 @@ class Tool:
             "in": self.asks.model_json_schema(),
             "out": self.answers.model_json_schema(mode="serialization"),
         }
-        shared = {name: body for part in parts.values() for name, body in part.pop("$defs", {}).items()}
+        shared = {
+            name: body for part in parts.values() for name, body in part.pop("$defs", {}).items()
+        }
         return {
             "$schema": "https://json-schema.org/draft/2020-12/schema",
             "title": f"Rapzel tool: {self.title}",

@@ -120,7 +120,9 @@ def _better(asked: Asked, nights: dict[str, float]) -> Iterator[str]:
     if own.by_day:
         tries.append((f"switch {first} off by day", own.model_copy(update={"by_day": False})))
     twice = own.cells.model_copy(update={"parallel": own.cells.parallel * 2})
-    tries.append((f"twice the cells side by side in {first}", own.model_copy(update={"cells": twice})))
+    tries.append(
+        (f"twice the cells side by side in {first}", own.model_copy(update={"cells": twice}))
+    )
     if own.cells.chemistry == "alkaline":
         best = own.cells.model_copy(update={"chemistry": "lithium", "capacity_mah": None})
         tries.append((f"lithium cells in {first}", own.model_copy(update={"cells": best})))

@@ -141,7 +141,9 @@ def _drawn_batch(
     tally.add(flags, np.broadcast_to(noticed, (size,)), along)
 
 
-def _beside(passes: Passes, line: Line | None, drawn: Callable[..., Any]) -> tuple[Axes, Crossing | None]:
+def _beside(
+    passes: Passes, line: Line | None, drawn: Callable[..., Any]
+) -> tuple[Axes, Crossing | None]:
     """How far off the usual way each pass is, and where it cuts the beam."""
     if passes.aside_sd_m <= 0 and passes.above_sd_m <= 0:
         return Axes(0.0, 0.0, 0.0), None
@@ -168,7 +170,9 @@ def closed_form(passes: Passes, window: Window, line: Line | None) -> ClosedForm
     """Shares from the normal law, linear about the usual try."""
     later, v = passes.lag_s, passes.speed_m_s + passes.gains_m_s2 * passes.lag_s
     mean = float(passes.gone_m(later)) - passes.upstream_m
-    own = math.hypot(later * passes.speed_sd_m_s, v * passes.jitter_s, passes.zone_m / math.sqrt(12))
+    own = math.hypot(
+        later * passes.speed_sd_m_s, v * passes.jitter_s, passes.zone_m / math.sqrt(12)
+    )
     aside, above = sideways(passes.way)
     columns = [scaled(passes.way, own)]
     for unit_, sd in ((aside, passes.aside_sd_m), (above, passes.above_sd_m)):

@@ -47,7 +47,9 @@ def cold_share(chemistry: str, temperature_c: float) -> float:
     return min(max(1 - (1 - low) * (20 - temperature_c) / 30, 0.05), 1.0)
 
 
-def nights(charge_mah: float, standby_ma: float, hours: float, events: float, event_mas: float) -> float:
+def nights(
+    charge_mah: float, standby_ma: float, hours: float, events: float, event_mas: float
+) -> float:
     """Nights until a charge is used: charge / (standby · hours + events · charge of one event); infinite without use.
 
     hours: of standby from one evening to the next; event_mas: what one event takes [mA s].

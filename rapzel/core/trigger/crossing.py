@@ -94,7 +94,9 @@ def line_of(
     turned = math.radians(turned_deg)
     along = added(scaled(base, math.cos(turned)), scaled(unit(off), math.sin(turned)))
     square = cross(along, way)
-    return None if math.sqrt(float(dot(square, square))) < _ALONG else Line(along, offset_m, length_m)
+    return (
+        None if math.sqrt(float(dot(square, square))) < _ALONG else Line(along, offset_m, length_m)
+    )
 
 
 @dataclass(frozen=True, slots=True)

@@ -54,5 +54,12 @@ def measure(errors_s: Sequence[float]) -> Drilled:
         for share in ((1 + _CERTAINTY) / 2, (1 - _CERTAINTY) / 2)
     )
     return Drilled(
-        mean, mean - reach, mean + reach, sd, low, high, number, tuple(map(int, np.flatnonzero(far)))
+        mean,
+        mean - reach,
+        mean + reach,
+        sd,
+        low,
+        high,
+        number,
+        tuple(map(int, np.flatnonzero(far))),
     )

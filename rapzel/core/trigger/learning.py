@@ -43,7 +43,11 @@ def from_offsets(late_s: Sequence[float], planned_jitter_s: float | None) -> Bia
     if spread is None:
         return Bias(float(offsets.mean()), math.inf, None, offsets.size, "offsets")
     return Bias(
-        float(offsets.mean()), max(spread, _LEAST_SD) / math.sqrt(offsets.size), own, offsets.size, "offsets"
+        float(offsets.mean()),
+        max(spread, _LEAST_SD) / math.sqrt(offsets.size),
+        own,
+        offsets.size,
+        "offsets",
     )
 
 

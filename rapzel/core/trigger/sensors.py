@@ -24,7 +24,12 @@ class Sound(ChainLink):
         None, "To the nearest wall", "length", "from the microphone; empty: none near", ge=0, le=1e4
     )
     neighbour_m: float | None = shown(
-        None, "To the next loud thing", "length", "from the microphone; empty: none", ge=0.01, le=1e5
+        None,
+        "To the next loud thing",
+        "length",
+        "from the microphone; empty: none",
+        ge=0.01,
+        le=1e5,
     )
     neighbour_db: float = shown(
         0.0, "Louder than the event, dB", "number", "at equal distance; negative: quieter", ge=-120, le=120
@@ -69,7 +74,8 @@ class Beam(ChainLink):
         None, "Its length", "length", "between the ends, or the set range; empty: not known", ge=1e-3, le=1e4
     )  # fmt: skip
     lies: Literal["depth", "across", "up"] | None = Field(
-        None, description="along the optical axis, across the frame, upright; null: as suits the way"
+        None,
+        description="along the optical axis, across the frame, upright; null: as suits the way",
     )
     turned_deg: float = shown(
         0.0, "Turned", "angle", "from that direction towards the way", ge=-80, le=80

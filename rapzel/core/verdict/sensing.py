@@ -5,11 +5,13 @@ from collections.abc import Iterator
 from rapzel.core.document.scene import Scene
 from rapzel.core.physics import Physics
 from rapzel.core.physics.passing import Passing, beam_of
-from rapzel.core.shared.units import format_length, format_number, format_percent, format_time
+from rapzel.core.shared.units import format_number, format_percent, format_time
 from rapzel.core.trigger.air import level_db
 from rapzel.core.trigger.links import Device, Sound
 
-HALF_DB = 6.0  # half the pressure: what a threshold wants between the event and the rest; common practice
+HALF_DB = (
+    6.0  # half the pressure: what a threshold wants between the event and the rest; common practice
+)
 
 
 def neighbour_under_db(sound: Sound) -> float | None:
@@ -86,14 +88,3 @@ def _about_sleep(scene: Scene) -> Iterator[str]:
     if camera.asleep and scene.trigger.fires == "camera":
         adds = "by an unknown time" if camera.wake_s is None else f"by {format_time(camera.wake_s)}"
         yield f"The body is asleep when the trigger comes and answers later {adds}: keep it awake."
-
-
-def beam_needed_m(scene: Scene, late_s: float, speed_m_s: float) -> float:
-    """How far upstream a beam must stand so that a light that is `late_s` too late comes in time [m]."""
-    beam = beam_of(scene)
-    return (beam.distance_m if beam else 0.0) + late_s * speed_m_s
-
-
-def says_way(way_m: float, width_m: float) -> str:
-    """A way in metres and in frame widths."""
-    return f"{format_length(way_m)}, {format_number(way_m / width_m, 2)} frame widths"

@@ -5,19 +5,24 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from rapzel.core.document.evaluation import TimingFacts
 from rapzel.core.document.places import changed
 from rapzel.core.document.scene import Scene, read_scene
 from rapzel.core.methods import METHODS, method_of
-from rapzel.core.physics.passing import beam_of
-from rapzel.core.physics.timing import needed_delay_s, trajectory_of
+from rapzel.core.physics import Physics
+from rapzel.core.physics.timing import Timing, needed_delay_s, trajectory_of
+from rapzel.core.possible import read_possible_scene
 from rapzel.core.shared.errors import CoreError
 from rapzel.core.shared.units import format_length, format_percent, format_time
 from rapzel.core.trigger.links import Beam, Finger, Sound
 from rapzel.core.verdict.change import Change
+from rapzel.core.verdict.timely import ASKED_SHARE, why_not
 
+_MORE = 0.01  # share of tries by which a change has to do better to be called better
+_SOONER_S = 1e-4  # by which a light has to be less late to be better
 _SAME_S = 1e-6  # a delay that differs by less is the same one
-_SECOND_SHARE = 0.75  # of its way upstream: where a second beam may stand and still leave time to act
+_SECOND_SHARE = (
+    0.75  # of its way upstream: where a second beam may stand and still leave time to act
+)
 
 
 def settable_s(delay_s: float, resolution_s: float) -> float:
@@ -48,7 +53,9 @@ def timing_changes(scene: Scene, imperial: bool = False) -> Iterator[Change]:
     """Changes of the chain that may close the timing margin, what costs least first."""
     delay = with_delay(scene, {})
     if delay:
-        yield Change("timing", f"delay {format_time(delay['trigger.set_delay_s'])}", tuple(delay.items()))
+        yield Change(
+            "timing", f"delay {format_time(delay['trigger.set_delay_s'])}", tuple(delay.items())
+        )
     for says, values in (*_bodies(scene), *_sensors(scene, imperial), *_others(scene)):
         whole = with_delay(scene, values)
         if whole is not None:
@@ -98,7 +105,10 @@ def _microphone(at: str, sound: Sound, late_s: float, imperial: bool) -> Iterato
         by = format_length(sound.distance_m - nearer, imperial)
         yield f"microphone {by} closer", {f"{at}.distance_m": nearer}
     elif late_s < 0:
-        yield f"microphone at {format_length(nearer, imperial)}, no delay", {f"{at}.distance_m": nearer}
+        yield (
+            f"microphone at {format_length(nearer, imperial)}, no delay",
+            {f"{at}.distance_m": nearer},
+        )
 
 
 def _beam(
@@ -159,28 +169,82 @@ def school_values(scene: Scene, fires: str) -> dict[str, Any]:
 
 @dataclass(frozen=True, slots=True)
 class Outcome:
-    """What the chain comes to: in words, and the facts behind them."""
+    """What a chain comes to, in words and figures; `problem` where the scene would be impossible."""
 
     says: str
-    facts: TimingFacts
+    timing: Timing | None
+    problem: str = ""
+
+    @property
+    def lands(self) -> float | None:
+        """Share of tries that land, else of those that stay in the frame; None where not known."""
+        timing = self.timing
+        if timing is None or timing.shares is None:
+            return None
+        return timing.share if timing.judged else timing.shares.in_frame
 
 
-def outcome_of(facts: TimingFacts) -> Outcome:
+def outcome_of(timing: Timing) -> Outcome:
     """When the light comes, how far that is off, and how often it lands, in one line."""
-    if facts.flash_after_event_s is None:
-        return Outcome(f"not known: {', '.join(facts.unknown)}", facts)
-    parts = [f"light {format_time(facts.flash_after_event_s)} after the event"]
-    if facts.too_late_s > 0:
-        parts.append(f"{format_time(facts.too_late_s)} too late at best")
-    elif facts.needed_delay_s is not None and not facts.metered:
-        parts.append(f"delay {format_time(facts.needed_delay_s)} is right")
-    if facts.share is not None:
-        parts.append(f"{format_percent(facts.share)} of tries land")
-    elif facts.share_in_frame is not None:
-        parts.append(f"{format_percent(facts.share_in_frame)} stay in the frame")
-    return Outcome(", ".join(parts), facts)
+    if timing.flash_after_event_s is None:
+        return Outcome(f"not known: {', '.join(timing.unknown)}", timing)
+    parts = [f"light {format_time(timing.flash_after_event_s)} after the event"]
+    if timing.too_late_s > 0:
+        parts.append(f"{format_time(timing.too_late_s)} too late at best")
+    elif timing.needed_delay_s is not None and not timing.metered:
+        parts.append(f"delay {format_time(timing.needed_delay_s)} is right")
+    if timing.share is not None:
+        why = f", {why_not(timing)}" if timing.share < ASKED_SHARE else ""
+        parts.append(f"{format_percent(timing.share)} land{why}")
+    elif timing.shares is not None:
+        parts.append(f"{format_percent(timing.shares.in_frame)} stay in the frame")
+    return Outcome(", ".join(parts), timing)
 
 
-def has_beam(scene: Scene) -> bool:
-    """Whether a beam starts the chain."""
-    return beam_of(scene) is not None
+def outcome_with(scene: Scene, values: Mapping[str, Any]) -> Outcome:
+    """The chain's outcome after a change of the scene."""
+    try:
+        after = read_possible_scene(changed(scene.to_document(), values)) if values else scene
+    except CoreError as error:
+        return Outcome("", None, str(error))
+    return outcome_of(Physics(after).timing)
+
+
+@dataclass(frozen=True, slots=True)
+class Fix:
+    """A change of the chain with what it would come to."""
+
+    change: Change
+    outcome: Outcome
+    better: bool  # more tries land than now, or the light is less late
+
+
+def fixes(scene: Scene, imperial: bool = False) -> list[Fix]:
+    """Every change of the chain that is possible, with its numbers; what lands most comes first."""
+    now = outcome_of(Physics(scene).timing)
+    found = []
+    for change in timing_changes(scene, imperial):
+        outcome = outcome_with(scene, dict(change.values))
+        if outcome.timing is not None:
+            found.append(Fix(change, outcome, _is_better(outcome, now)))
+    return sorted(found, key=lambda fix: (-(fix.outcome.lands or 0.0), _late_of(fix.outcome)))
+
+
+def _late_of(outcome: Outcome) -> float:
+    return outcome.timing.too_late_s if outcome.timing else math.inf
+
+
+def _is_better(outcome: Outcome, now: Outcome) -> bool:
+    """Whether more land, or as many of a light that is less late."""
+    gain = (outcome.lands or 0.0) - (now.lands or 0.0)
+    return gain > _MORE or (gain > -_MORE and _late_of(outcome) < _late_of(now) - _SOONER_S)
+
+
+def schools(scene: Scene) -> dict[str, Outcome]:
+    """Both schools by what the trigger fires, each with the delay that it leaves; the chosen one as it is set."""
+    found = {}
+    for fires in SCHOOLS:
+        values = school_values(scene, fires)
+        with_it = with_delay(scene, values) if values else {}
+        found[fires] = outcome_with(scene, values if with_it is None else with_it)
+    return found

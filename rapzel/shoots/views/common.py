@@ -17,6 +17,7 @@ from rapzel.shoots.drawings import VIEWS
 from rapzel.shoots.groups import all_fields
 from rapzel.shoots.lights import LAMP_CHOICES
 from rapzel.shoots.models import Scene, Snapshot
+from rapzel.shoots.pages import ScenePage, page_of, register
 from rapzel.shoots.workbench import Answer, answered
 
 __all__ = ["answer_of", "find_scene", "login_required", "page_context", "respond"]
@@ -74,10 +75,13 @@ def kit_choices(request: HttpRequest) -> dict[str, Any]:
     }
 
 
-def inputs_context(request: HttpRequest, scene: Scene, answer: Answer) -> dict[str, Any]:
-    """The inputs, written out with what the kit offers and what it has come to know."""
+def inputs_context(
+    request: HttpRequest, scene: Scene, answer: Answer, only: tuple[str, ...] = ()
+) -> dict[str, Any]:
+    """The inputs, written out with what the kit offers and what it has come to know; `only` some of the groups."""
     known = renewal.known_strobes(request.user, [scene.document])
-    context = {"kit": kit_choices(request), "newer": renewal.newer_figures(scene.document, known)}
+    newer = renewal.newer_figures(scene.document, known)
+    context = {"kit": kit_choices(request), "newer": newer, "only": only}
     return {"inputs": fragments.inputs_of(scene, answer, context)}
 
 
@@ -91,6 +95,9 @@ def page_context(request: HttpRequest, scene: Scene, answer: Answer) -> dict[str
         "answer_part": fragments.answer_of(scene, answer),
         **shown,
     }
+
+
+register(ScenePage("workbench", "shoots/_changed.html", page_context))
 
 
 def seen_revision(request: HttpRequest) -> int | None:
@@ -142,11 +149,11 @@ def out_of_date(request: HttpRequest, scene: Scene, why: str) -> HttpResponse:
 def _fragment(
     request: HttpRequest, scene: Scene, *, structural: bool, forced: str = "", says: str = ""
 ) -> HttpResponse:
-    answer = answer_of(request, scene)
-    context = {**page_context(request, scene, answer), "structural": structural, "says": says}
+    answer, page = answer_of(request, scene), page_of(request)
+    context = {**page.context(request, scene, answer), "structural": structural, "says": says}
     if structural:
-        context |= inputs_context(request, scene, answer)
-    response = render(request, "shoots/_changed.html", context)
+        context |= inputs_context(request, scene, answer, page.groups)
+    response = render(request, page.changed, context)
     shown = {field.key: field.text for field in all_fields(answer.groups)}
     event = {"fields": shown, "forced": forced, "rehearsal": answer.fingerprint}
     # Told before the swap: a change that waits in the queue is sent as soon as this answer is in.

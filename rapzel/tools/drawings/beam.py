@@ -47,7 +47,11 @@ def _aside(place: Axes) -> Point:
 
 def draw_beam(asked: Asked, answer: Answered, keys: Mapping[str, str] = KEYS) -> Drawing:
     """Plan and side view with handles: the beam, the slab that is sharp, the ways, and the subject at the light."""
-    svg = Svg(2 * _WIDTH + _GAP, _HEIGHT + 28, "Beam, camera and ways to scale, from above and from the side.")
+    svg = Svg(
+        2 * _WIDTH + _GAP,
+        _HEIGHT + 28,
+        "Beam, camera and ways to scale, from above and from the side.",
+    )
     scale = _px_per_m(asked, answer)
     plan = View(0.0, scale, _middle(0.0, asked, scale, plan=True), _above)
     side = View(_WIDTH + _GAP, scale, _middle(_WIDTH + _GAP, asked, scale, plan=False), _aside)
@@ -67,7 +71,10 @@ def _span_m(asked: Asked) -> float:
 
 
 def _px_per_m(asked: Asked, answer: Answered) -> float:
-    return min(_WIDTH * 0.84 / _span_m(asked), _HEIGHT * 0.84 / max(_span_m(asked) * 0.8, asked.field_height_m))
+    return min(
+        _WIDTH * 0.84 / _span_m(asked),
+        _HEIGHT * 0.84 / max(_span_m(asked) * 0.8, asked.field_height_m),
+    )
 
 
 def _middle(left: float, asked: Asked, scale: float, plan: bool) -> Point:
@@ -86,9 +93,13 @@ def _slab(svg: Svg, asked: Asked, view: View) -> None:
     def edge(distance: float, sign: int) -> Point:
         half = sign * wide * distance / focus / 2
         towards = focus - distance
-        return view.at(Axes(half, 0.0, towards) if view.flat is _above else Axes(0.0, half, towards))
+        return view.at(
+            Axes(half, 0.0, towards) if view.flat is _above else Axes(0.0, half, towards)
+        )
 
-    svg.polygon("limit-area", _clip([edge(near, -1), edge(far, -1), edge(far, 1), edge(near, 1)], view))
+    svg.polygon(
+        "limit-area", _clip([edge(near, -1), edge(far, -1), edge(far, 1), edge(near, 1)], view)
+    )
     reach = _HEIGHT / view.px_per_m
     for sign in (-1, 1):
         ends = _clip([edge(max(focus - reach, 0.01), sign), edge(focus + reach, sign)], view)
@@ -96,8 +107,20 @@ def _slab(svg: Svg, asked: Asked, view: View) -> None:
     svg.line("limit", *edge(focus, -1), *edge(focus, 1))
     if view.flat is _above:
         x, y = edge(focus, 1)
-        svg.text("limit-text", min(x, view.left + _WIDTH - 4), y - 5, f"focus {units.format_length(focus)}", "end")
-        svg.text("quiet", view.middle[0], _HEIGHT + 20, f"camera {units.format_length(focus)} away ↓", "middle")
+        svg.text(
+            "limit-text",
+            min(x, view.left + _WIDTH - 4),
+            y - 5,
+            f"focus {units.format_length(focus)}",
+            "end",
+        )
+        svg.text(
+            "quiet",
+            view.middle[0],
+            _HEIGHT + 20,
+            f"camera {units.format_length(focus)} away ↓",
+            "middle",
+        )
     else:
         svg.text("quiet", view.left + 4, _HEIGHT + 20, "← camera")
 
@@ -113,8 +136,16 @@ def _ways(svg: Svg, asked: Asked, answer: Answered, view: View) -> None:
     aside, above = sideways(way)
     spread = asked.aside_sd_m if view.flat is _above else asked.above_sd_m
     off = scaled(aside if view.flat is _above else above, spread)
-    begin, end = scaled(way, -asked.upstream_m * 1.25 - 0.1 * _span_m(asked)), scaled(way, 0.45 * _span_m(asked))
-    band = [added(begin, off), added(end, off), added(end, scaled(off, -1)), added(begin, scaled(off, -1))]
+    begin, end = (
+        scaled(way, -asked.upstream_m * 1.25 - 0.1 * _span_m(asked)),
+        scaled(way, 0.45 * _span_m(asked)),
+    )
+    band = [
+        added(begin, off),
+        added(end, off),
+        added(end, scaled(off, -1)),
+        added(begin, scaled(off, -1)),
+    ]
     if spread:
         svg.polygon("time", _clip([view.at(place) for place in band], view), fill_opacity="0.14")
     a, b = _clip([view.at(begin), view.at(end)], view)
@@ -153,7 +184,11 @@ def beam_ends(asked: Asked) -> tuple[Axes, Axes, Axes] | None:
     length = asked.length_m or _UNKNOWN_LENGTH * asked.field_width_m
     cut = scaled(way_of(asked), -asked.upstream_m)
     middle = added(cut, scaled(line.along, -line.offset_m))
-    return added(middle, scaled(line.along, -length / 2)), added(middle, scaled(line.along, length / 2)), cut
+    return (
+        added(middle, scaled(line.along, -length / 2)),
+        added(middle, scaled(line.along, length / 2)),
+        cut,
+    )
 
 
 def _beam(svg: Svg, asked: Asked, answer: Answered, view: View) -> None:
@@ -170,7 +205,13 @@ def _beam(svg: Svg, asked: Asked, answer: Answered, view: View) -> None:
     if view.flat is _above and answer.useless_beam_share:
         x, y = a
         words = f"{units.format_percent(answer.useless_beam_share)} of the beam useless"
-        svg.text("time-text", min(max(x, view.left + 70), view.left + _WIDTH - 70), max(y - 8, 32), words, "middle")
+        svg.text(
+            "time-text",
+            min(max(x, view.left + 70), view.left + _WIDTH - 70),
+            max(y - 8, 32),
+            words,
+            "middle",
+        )
 
 
 def _handles(svg: Svg, asked: Asked, view: View, keys: Mapping[str, str]) -> None:
@@ -182,7 +223,13 @@ def _handles(svg: Svg, asked: Asked, view: View, keys: Mapping[str, str]) -> Non
     if "upstream" in keys:
         most = _span_m(asked)
         spots = [(*view.at(scaled(way, -value)), show(value)) for value in round_values(0.0, most)]
-        handle(svg, *view.at(ends[2]), keys["upstream"], _inside(spots, view), "Beam: drag along the way")
+        handle(
+            svg,
+            *view.at(ends[2]),
+            keys["upstream"],
+            _inside(spots, view),
+            "Beam: drag along the way",
+        )
     if "length" in keys:
         middle = added(ends[2], scaled(line.along, -line.offset_m))
         most = 3 * asked.field_width_m
@@ -205,7 +252,11 @@ def _handles(svg: Svg, asked: Asked, view: View, keys: Mapping[str, str]) -> Non
 
 def _inside(spots: list[tuple[float, float, str]], view: View) -> list[tuple[float, float, str]]:
     right = view.left + _WIDTH
-    kept = [spot for spot in spots if view.left - 1 <= spot[0] <= right + 1 and 0 <= spot[1] <= _HEIGHT + 28]
+    kept = [
+        spot
+        for spot in spots
+        if view.left - 1 <= spot[0] <= right + 1 and 0 <= spot[1] <= _HEIGHT + 28
+    ]
     return kept or spots[:1]
 
 
@@ -224,7 +275,9 @@ def _summary(asked: Asked, answer: Answered) -> str:
         return f"{where}; where the subject is when the light comes is not known."
     off = answer.travel_m - asked.upstream_m
     word = "past" if off >= 0 else "before"
-    return f"{where}; when the light comes the usual one is {units.format_length(abs(off))} {word} it."
+    return (
+        f"{where}; when the light comes the usual one is {units.format_length(abs(off))} {word} it."
+    )
 
 
 def _rows(asked: Asked, answer: Answered) -> list[tuple[str, ...]]:
@@ -237,7 +290,10 @@ def _rows(asked: Asked, answer: Answered) -> list[tuple[str, ...]]:
     rows: list[tuple[str, ...]] = [
         ("beam before the place", length(asked.upstream_m)),
         ("length of the beam", length(asked.length_m)),
-        ("sharp", f"{length(asked.near_m)} … {'∞' if asked.far_m is None else length(asked.far_m)}"),
+        (
+            "sharp",
+            f"{length(asked.near_m)} … {'∞' if asked.far_m is None else length(asked.far_m)}",
+        ),
         ("way from the beam to the light", length(answer.travel_m)),
         ("its spread, sd", length(answer.along_sd_m)),
         ("in the frame", share(answer.share_in_frame)),

@@ -36,7 +36,11 @@ def draw_flight(asked: flight.Asked, answer: flight.Answered) -> Drawing:
     event = way.lands_s if asked.event == "impact" else 0.0
     svg.text("time-text", x(event), _TOP - 10, asked.event, "end" if event else "start")
     rows = [
-        (units.format_time(time), *map(units.format_length, (height, along)), units.format_speed(speed))
+        (
+            units.format_time(time),
+            *map(units.format_length, (height, along)),
+            units.format_speed(speed),
+        )
         for time, along, height, speed in flight.table(asked)[1][::5]
     ]
     summary = f"It lands after {units.format_time(way.lands_s)}."
@@ -56,14 +60,25 @@ def draw_speedometer(asked: speedometer.Asked, answer: speedometer.Answered) -> 
         svg.polyline(f"{cls}-line", [(x(row[0]), y(row[column])) for row in rows])
         svg.text(f"{cls}-text", x(rows[-9][0]), y(rows[-9][column]) - 8, label, "middle")
     svg.line("bracket", x(asked.apart_m), _TOP, x(asked.apart_m), _BOTTOM + 6)
-    svg.text("text", x(asked.apart_m), _BOTTOM + 22, f"{units.format_length(asked.apart_m)} apart", "middle")
+    svg.text(
+        "text",
+        x(asked.apart_m),
+        _BOTTOM + 22,
+        f"{units.format_length(asked.apart_m)} apart",
+        "middle",
+    )
     cells = [
         (units.format_length(row[0]), *(units.format_length(each) for each in row[1:3]),
          *(units.format_percent(each) for each in row[3:]))
         for row in rows[::5]
     ]  # fmt: skip
     headers = ("Apart", "Spread, one beam", "Spread, two", "Share, one", "Share, two")
-    return Drawing(svg, "Beams too close together measure the speed badly; far apart they need room.", headers, cells)
+    return Drawing(
+        svg,
+        "Beams too close together measure the speed badly; far apart they need room.",
+        headers,
+        cells,
+    )
 
 
 def draw_watch(asked: watch.Asked, answer: watch.Answered) -> Drawing:
@@ -87,7 +102,9 @@ def draw_watch(asked: watch.Asked, answer: watch.Answered) -> Drawing:
     svg.text("limit-text", min(x(answer.hold_s) + 6, _RIGHT - 90), _TOP + 14, words)
     for tick in nice_ticks(rows[-1][0], 6):
         svg.text("quiet", x(tick), _BOTTOM + 10, units.format_time(tick), "middle")
-    cells: list[tuple[str, ...]] = [(name, _nights(value), _span(answer, name)) for name, value in answer.nights.items()]
+    cells: list[tuple[str, ...]] = [
+        (name, _nights(value), _span(answer, name)) for name, value in answer.nights.items()
+    ]
     there = units.format_percent(answer.p_still_there)
     summary = f"{answer.dark_frames} dark, then lit; {there} of the visitors are still there."
     return Drawing(svg, summary, ("Device", "Nights", "With the cells' doubt"), cells)

@@ -50,6 +50,14 @@ def bound(text: str) -> str:
 
 
 @register.filter
+def lateness(value_s: float) -> str:
+    """0.005 -> '5 ms late', −0.002 -> '2 ms early'."""
+    if value_s == 0:
+        return "on time"
+    return f"{units.format_time(abs(value_s))} {'late' if value_s > 0 else 'early'}"
+
+
+@register.filter
 def step_value(step: Any) -> str:
     """A line of working's value with its unit: times and lengths in the unit that suits them."""
     if step.value is None:

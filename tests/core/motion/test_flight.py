@@ -15,8 +15,12 @@ G = 9.80665
 
 
 def test_air_against_coolprop() -> None:
-    assert cp.PropsSI("D", "T", 293.15, "P", 101325, "Air") == pytest.approx(flight.AIR_KG_M3, rel=1e-3)
-    assert cp.PropsSI("V", "T", 293.15, "P", 101325, "Air") == pytest.approx(flight.AIR_PA_S, rel=5e-3)
+    assert cp.PropsSI("D", "T", 293.15, "P", 101325, "Air") == pytest.approx(
+        flight.AIR_KG_M3, rel=1e-3
+    )
+    assert cp.PropsSI("V", "T", 293.15, "P", 101325, "Air") == pytest.approx(
+        flight.AIR_PA_S, rel=5e-3
+    )
     assert cp.PropsSI("D", "T", 293.15, "P", 101325, "Water") == pytest.approx(998.2, rel=1e-3)
 
 
@@ -36,7 +40,9 @@ def test_a_heavy_ball_falls_by_quadratic_drag() -> None:
     ball = Sphere(0.0427, 0.0459)
     found = fly(60.0, 0.0, 0.0, ball)
     assert found.lands_s == pytest.approx(kinematics.fall_time_s(60.0, ball.terminal_m_s), rel=1e-3)
-    assert found.speed_m_s[-1] == pytest.approx(kinematics.fall_speed_m_s(60.0, ball.terminal_m_s), rel=1e-3)
+    assert found.speed_m_s[-1] == pytest.approx(
+        kinematics.fall_speed_m_s(60.0, ball.terminal_m_s), rel=1e-3
+    )
 
 
 def test_a_small_drop_against_an_integral_over_its_speed() -> None:
@@ -60,7 +66,9 @@ def test_a_small_drop_against_an_integral_over_its_speed() -> None:
 def test_stokes_is_the_limit_of_small_spheres() -> None:
     """Creeping flow: v = g d² ρ / 18 μ, less the air's lift (Stokes 1851)."""
     mist = Sphere(1e-5, 998.2 * math.pi / 6 * 1e-15)
-    assert mist.terminal_m_s == pytest.approx(G * 1e-10 * (998.2 - 1.2041) / 18 / 1.813e-5, rel=0.01)
+    assert mist.terminal_m_s == pytest.approx(
+        G * 1e-10 * (998.2 - 1.2041) / 18 / 1.813e-5, rel=0.01
+    )
 
 
 def test_a_throw_against_a_plain_stepper() -> None:
@@ -70,7 +78,12 @@ def test_a_throw_against_a_plain_stepper() -> None:
     while y > 0:
         v = math.hypot(u, w)
         drag = 0.44 * 1.2041 * math.pi / 4 * 0.0427**2 * v / 2 / 0.0459
-        x, y, u, w = x + u * dt, y + w * dt, u - drag * u * dt, w - (ball.weight_m_s2 + drag * w) * dt
+        x, y, u, w = (
+            x + u * dt,
+            y + w * dt,
+            u - drag * u * dt,
+            w - (ball.weight_m_s2 + drag * w) * dt,
+        )
         time += dt
     way = fly(1.5, 9.0, 12.0, ball)
     assert way.lands_s == pytest.approx(time, rel=1e-3)

@@ -33,7 +33,9 @@ def test_who_dies_first_and_what_to_change() -> None:
     found = ask(WATCH, {**ASKED, "devices": [FLASH, receiver, idle]})
     assert found["first_to_die"] == "Receiver"
     assert set(found["nights"]) == {"Flash", "Receiver", "Flash 2"}, "each has a name of its own"
-    assert found["nights"]["Flash 2"] is None, "what takes nothing by its figures is not said to last for ever"
+    assert found["nights"]["Flash 2"] is None, (
+        "what takes nothing by its figures is not said to last for ever"
+    )
     assert found["better"][0].startswith("Switch Receiver off by day")
 
 

@@ -26,7 +26,9 @@ def moist_m_s(celsius: float, percent: float) -> float:
 @pytest.mark.parametrize("percent", [0, 50, 100])
 def test_moist_air_against_coolprop(celsius: float, percent: float) -> None:
     """Within 0.12 %: the dry formula is 0.06 % low, and moisture beyond 30 °C is carried on, not fitted."""
-    assert speed_of_sound_m_s(celsius, percent) == pytest.approx(moist_m_s(celsius, percent), rel=1.2e-3)
+    assert speed_of_sound_m_s(celsius, percent) == pytest.approx(
+        moist_m_s(celsius, percent), rel=1.2e-3
+    )
     gain = speed_of_sound_m_s(celsius, percent) - speed_of_sound_m_s(celsius)
     expected = moist_m_s(celsius, percent) - moist_m_s(celsius, 0)
     assert gain == pytest.approx(expected, abs=0.02 if celsius <= 30 else 0.3)

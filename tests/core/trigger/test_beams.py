@@ -47,7 +47,9 @@ def walked(passes: Passes, frame: Window, lies: np.ndarray, length: float) -> tu
     lands = (np.abs(at[:, 0]) + half[0] <= frame.field_width_m / 2) & (
         np.abs(at[:, 1]) + half[1] <= frame.field_height_m / 2
     )
-    lands &= (frame.distance_m - at[:, 2] >= frame.near_m) & (frame.distance_m - at[:, 2] <= frame.far_m)
+    lands &= (frame.distance_m - at[:, 2] >= frame.near_m) & (
+        frame.distance_m - at[:, 2] <= frame.far_m
+    )
     return float(np.mean(lands[noticed])), float(np.mean(noticed))
 
 
@@ -94,7 +96,9 @@ def test_a_beam_three_times_as_long_as_the_frame_fires_mostly_at_nothing() -> No
     frame = window(extent_m=0.0)
     assert useless_share(passes, frame, line) == pytest.approx(2 / 3, abs=0.01)
     places = np.random.default_rng(1).uniform(-1.8, 1.8, N)
-    assert useless_share(passes, frame, line) == pytest.approx(np.mean(np.abs(places) > 0.6), abs=0.01)
+    assert useless_share(passes, frame, line) == pytest.approx(
+        np.mean(np.abs(places) > 0.6), abs=0.01
+    )
 
 
 def test_a_beam_along_the_way_is_never_crossed(document) -> None:
@@ -127,11 +131,16 @@ def test_a_scene_and_the_tool_asked_with_it_agree(document) -> None:
     ):
         assert getattr(facts, own) == pytest.approx(tool[other], abs=0.006), own
     assert 0.05 < facts.share < 0.95
-    assert facts.share_noticed == pytest.approx(math.erf(0.15 * math.cos(math.radians(20)) / 0.08 / 2**0.5), abs=0.004)
+    assert facts.share_noticed == pytest.approx(
+        math.erf(0.15 * math.cos(math.radians(20)) / 0.08 / 2**0.5), abs=0.004
+    )
 
 
 def test_a_falling_thing_through_a_beam_agrees_too(document) -> None:
-    scene = changed(document, {**BEAM_SCENE, "motion": {"kind": "fall", "height_m": 0.8}, "trigger.set_delay_s": 0.1})
+    scene = changed(
+        document,
+        {**BEAM_SCENE, "motion": {"kind": "fall", "height_m": 0.8}, "trigger.set_delay_s": 0.1},
+    )
     facts, tool = evaluate(scene).timing, ask(TOOLS["beam"], scene)
     assert facts.share == pytest.approx(tool["share"], abs=0.006)
     # 0.4 m below the release: v = √(2 g 0.4), and 0.1021 s later ½ g t² more, by hand
@@ -172,9 +181,9 @@ def test_two_beams_that_stand_too_near_are_too_late(document) -> None:
     facts = evaluate(changed(document, {**BEAM_SCENE, "trigger.links": [own], "trigger.set_delay_s": 0.0,
                                         "motion": {"kind": "steady", "speed_m_s": 8.0}})).timing  # fmt: skip
     assert facts.too_late_s == pytest.approx(0.08 + 0.0004 - 0.05)
-    assert ask(TOOLS["speedometer"], {"speed_m_s": 8.0, "apart_m": 0.2, "upstream_m": 0.4, "lag_s": 0.0804})[
-        "too_late_s"
-    ] == pytest.approx(0.0304)
+    assert ask(
+        TOOLS["speedometer"], {"speed_m_s": 8.0, "apart_m": 0.2, "upstream_m": 0.4, "lag_s": 0.0804}
+    )["too_late_s"] == pytest.approx(0.0304)
 
 
 def test_what_is_not_known_is_not_answered() -> None:

@@ -25,7 +25,7 @@
 
   // 200: it is in the log. 4xx but for the door: it will never be, and the reason is told. All else: later again.
   const sendOne = async (key, take) => {
-    const body = new URLSearchParams({ key: take.key, outcome: take.outcome, changed: take.changed, note: take.note, at: take.at });
+    const body = new URLSearchParams({ key: take.key, outcome: take.outcome, changed: take.changed, note: take.note, at: take.at, off: take.off || "" });
     const answer = await window.rapzelPost(take.url, body);
     if (answer.status === 401 || answer.status === 403) {
       tell("rapzel:door");

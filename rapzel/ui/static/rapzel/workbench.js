@@ -15,14 +15,19 @@
 
   document.addEventListener("alpine:init", () => {
     Alpine.data("workbench", () => ({
-      groups: remembered("rapzel:groups", { lights: true }),
+      groups: {},
       margin: "",
+      init() {
+        const { page, open } = this.$root.dataset;
+        this.kept = page ? `rapzel:groups:${page}` : "rapzel:groups";
+        this.groups = remembered(this.kept, { [open || "lights"]: true });
+      },
       isOpen(name) {
         return Boolean(this.groups[name]);
       },
       toggle(name) {
         this.groups[name] = !this.groups[name];
-        localStorage.setItem("rapzel:groups", JSON.stringify(this.groups));
+        localStorage.setItem(this.kept, JSON.stringify(this.groups));
       },
       isShown(name) {
         return this.margin === name;

@@ -1,0 +1,96 @@
+"""What the log of a scene teaches of its timing: plan against takes, which way it misses, what to set next."""
+
+from collections import Counter
+from dataclasses import dataclass
+
+from rapzel.core.shared import units
+from rapzel.core.trigger.learning import (
+    Bias,
+    from_counts,
+    from_offsets,
+    next_delay_s,
+    plan_against_takes,
+)
+from rapzel.shoots.models import Scene
+from rapzel.shoots.workbench import Answer
+from rapzel.takes.models import Outcome, Take
+
+
+@dataclass(frozen=True)
+class Learnt:
+    """Sentences for the page, and the delay to set next [s]; None where it stays as it is, or nothing is known."""
+
+    says: str
+    misses: str
+    hint: str
+    next_delay_s: float | None
+
+    @property
+    def next_text(self) -> str:
+        return "" if self.next_delay_s is None else units.format_time(self.next_delay_s)
+
+
+def _same_chain(take: Take, document: dict[str, object]) -> bool:
+    """Whether a take was tried with the chain and the moment that the plan has now: older ones teach of another."""
+    return all(
+        take.document.get(part) == document.get(part) for part in ("trigger", "moment", "motion")
+    )
+
+
+def learnt_of(scene: Scene, answer: Answer) -> Learnt:
+    """What the takes with the present chain say."""
+    takes = [
+        take
+        for take in Take.objects.filter(scene=scene, deleted_at__isnull=True).order_by("number")
+        if _same_chain(take, scene.document)
+    ]
+    counts = Counter(take.outcome for take in takes)
+    timing, plan = answer.physics.timing, answer.physics.scene
+    hits = counts[Outcome.KEEP]
+    bias = _bias(takes, counts, timing.jitter_s, plan.moment.lasts_s)
+    following, hint = _hint(bias, plan.trigger.set_delay_s, plan.trigger.resolution_s)
+    return Learnt(
+        plan_against_takes(timing.share, hits, len(takes)), _misses(counts), hint, following
+    )
+
+
+def _bias(
+    takes: list[Take], counts: Counter[str], jitter_s: float | None, lasts_s: float | None
+) -> Bias | None:
+    """Measured offsets first; else what the counts of early and late say of a moment whose length is known."""
+    measured = from_offsets([take.late_s for take in takes if take.late_s is not None], jitter_s)
+    if measured is not None or lasts_s is None:
+        return measured
+    return from_counts(counts[Outcome.EARLY], counts[Outcome.KEEP], counts[Outcome.LATE], lasts_s)
+
+
+def _misses(counts: Counter[str]) -> str:
+    early, late = counts[Outcome.EARLY], counts[Outcome.LATE]
+    if early + late == 0:
+        return ""
+    if early == late:
+        return f"{early} early, {late} late: neither dominates."
+    more = "early" if early > late else "late"
+    return f"{early} early, {late} late: too {more} dominates."
+
+
+def _hint(bias: Bias | None, delay_s: float, resolution_s: float) -> tuple[float | None, str]:
+    """What to set next, in words, and the delay where a delay does it."""
+    if bias is None:
+        return None, ""
+    way = "late" if bias.late_s > 0 else "early"
+    known = (
+        f"From {bias.tries} {'try' if bias.tries == 1 else 'tries'} ({bias.basis}) the light comes "
+    )
+    known += f"{units.format_time(abs(bias.late_s))} ± {units.format_time(bias.error_s)} {way}" if (
+        bias.error_s != float("inf")
+    ) else f"{units.format_time(abs(bias.late_s))} {way}, with a doubt that is not known"  # fmt: skip
+    if not bias.sure:
+        return None, f"{known}: not told apart from none yet, leave the delay."
+    following = next_delay_s(delay_s, bias, resolution_s)
+    if following is None:
+        return (
+            None,
+            f"{known}: no delay makes up for that, lead by {units.format_time(bias.late_s)} more.",
+        )
+    return following, f"{known}: set the delay to {units.format_time(following)}."

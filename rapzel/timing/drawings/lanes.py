@@ -1,0 +1,245 @@
+"""From the event to the light on one time axis: a lane a link, to scale, with the subject's way under the same axis."""
+
+from dataclasses import dataclass
+
+from rapzel.core.physics import Physics
+from rapzel.core.physics.timing import Timing
+from rapzel.core.shared import units
+from rapzel.core.trigger.links import Delay, Sound
+from rapzel.shoots.drawings.chain import said
+from rapzel.ui.drawing import (
+    Drawing,
+    Place,
+    Scale,
+    Svg,
+    handle,
+    linear_scale,
+    nice_ticks,
+    round_values,
+    text_width,
+)
+
+_LEFT, _RIGHT, _TOP, _LANE = 176.0, 700.0, 34.0, 30.0
+_WIDTH = 900.0
+_MOST_LANES = 12
+_HOW = {"measured": "measured", "claimed": "claimed", "estimated": "estimated"}
+_BINS, _BIN_HEIGHT = 16, 12.0
+
+
+@dataclass(frozen=True)
+class Lane:
+    """One lag of the chain as a bar: where it begins, what it is dragged by, and how it is known."""
+
+    delay: Delay
+    begins_s: float
+    key: str  # of the input that its end writes to; empty where none does
+    extra_s: float = 0.0  # of its lag, what that input does not hold
+    metres_s: float = 0.0  # seconds a metre, where the input is a distance
+    lags_s: tuple[float, ...] = ()
+
+    def text(self, end_s: float) -> str:
+        """What the input says when the bar ends there."""
+        value = max(end_s - self.begins_s - self.extra_s, 0.0)
+        if self.metres_s:
+            return units.format_length(value / self.metres_s)
+        return units.format_time(value)
+
+
+def lanes_of(physics: Physics) -> list[Lane]:
+    """The lanes in order; the set delay stands where a unit makes it, before the camera."""
+    scene, lanes, begun = physics.scene, [], 0.0
+    links = {link.id: link for link in scene.trigger.links}
+    delays = list(physics.timing.delays)
+    at = next(
+        (n for n, one in enumerate(delays) if one.kind in ("camera", "radio", "latency")),
+        len(delays),
+    )
+    set_delay = Delay("set delay", scene.trigger.set_delay_s, 0.0, kind="set", identity="set")
+    for delay in [*delays[:at], set_delay, *delays[at:]][:_MOST_LANES]:
+        link = links.get(delay.identity)
+        lanes.append(_lane(physics, delay, begun, link))
+        begun += delay.lag_s or 0.0
+    return lanes
+
+
+def _lane(physics: Physics, delay: Delay, begun: float, link: object) -> Lane:
+    camera = physics.scene.camera
+    if delay.kind == "set":
+        return Lane(delay, begun, "trigger.set_delay_s")
+    if delay.kind == "camera":
+        off = 0.0 if delay.lag_s is None or camera.lag_s is None else delay.lag_s - camera.lag_s
+        return Lane(delay, begun, "camera.lag_s", off, lags_s=camera.lags_s)
+    if delay.kind == "latency":
+        return Lane(delay, begun, "trigger.latency_s")
+    at = f"trigger.links[#{delay.identity}]"
+    if isinstance(link, Sound):
+        own = link.lag_s or 0.0
+        return Lane(delay, begun, f"{at}.distance_m", own, 1 / link.speed_m_s, link.lags_s)
+    extra, lags = getattr(link, "extra_s", float)(), getattr(link, "lags_s", ())
+    return Lane(delay, begun, f"{at}.lag_s", extra, lags_s=lags)
+
+
+def _end_s(physics: Physics, lanes: list[Lane]) -> float:
+    """The end of the axis: a round figure that leaves room to drag into, and seldom another one."""
+    timing = physics.timing
+    last = lanes[-1]
+    reach = max(
+        last.begins_s + (last.delay.lag_s or 0.0) + 3 * (timing.jitter_s or 0.0),
+        (timing.wanted_delay_s or 0.0) * 1.05, 1e-5,
+    )  # fmt: skip
+    power = 10.0 ** (len(f"{reach * 1.25 / 1e-6:.0f}") - 1) * 1e-6
+    return next(
+        step * power for step in (1, 1.5, 2, 3, 4, 5, 6, 8, 10) if step * power >= reach * 1.25
+    )
+
+
+def draw_lanes(physics: Physics) -> Drawing:
+    """The editor: bars that end where they are dragged, soft by their spread, and what the subject does meanwhile."""
+    lanes = lanes_of(physics)
+    svg = Svg(_WIDTH, _TOP + len(lanes) * _LANE + 112, "Chain from event to light, to scale.")
+    end = _end_s(physics, lanes)
+    x = linear_scale(0, end, _LEFT, _RIGHT)
+    bottom = _TOP + len(lanes) * _LANE
+    for tick in nice_ticks(end, 6):
+        svg.line("grid", x(tick), _TOP - 10, x(tick), bottom + 6)
+        svg.text(
+            "quiet", x(tick), _TOP - 16, units.format_time(tick) if tick else "event", "middle"
+        )
+    for place, lane in enumerate(lanes):
+        _draw_lane(svg, lane, x, _TOP + place * _LANE, end)
+    _light(svg, physics.timing, x, bottom)
+    _way(svg, physics, x, bottom + 40, end)
+    _wanted(svg, physics.timing, x, bottom)
+    return Drawing(
+        svg,
+        _summary(physics),
+        ("Link", "Lag", "Jitter (sd)", "Known"),
+        _rows(lanes, physics.timing),
+    )
+
+
+def _draw_lane(svg: Svg, lane: Lane, x: Scale, y: float, end_s: float) -> None:
+    delay = lane.delay
+    name = delay.name if text_width(delay.name) < _LEFT - 12 else delay.name[:24] + "…"
+    svg.text("text", _LEFT - 10, y + 15, name, "end")
+    svg.line("grid", _LEFT, y + _LANE - 5, _RIGHT, y + _LANE - 5)
+    left, right = x(lane.begins_s), x(lane.begins_s + (delay.lag_s or 0.0))
+    if delay.lag_s is None:
+        svg.rect("not-known", left, y + 4, max(_RIGHT - left, 40), 14)
+    else:
+        svg.rect("time", left, y + 4, max(right - left, 1.5), 14, fill_opacity="0.7")
+        _edge(svg, lane, x, right, y)
+    svg.text("quiet", _RIGHT + 12, y + 15, _figure(delay))
+    if lane.key:
+        _grip(svg, lane, x, right, y, end_s)
+
+
+def _edge(svg: Svg, lane: Lane, x: Scale, right: float, y: float) -> None:
+    """The spread of a lag as a soft end; measured ones as the histogram that they were."""
+    sd = lane.delay.jitter_s or 0.0
+    wide = x(sd) - x(0)
+    for times, opacity in ((1.0, "0.35"), (2.0, "0.15")):
+        if wide * times >= 0.5:
+            svg.rect(
+                "time", right - wide * times, y + 4, 2 * wide * times, 14, fill_opacity=opacity
+            )
+    if len(lane.lags_s) < 4:
+        return
+    low, high = min(lane.lags_s), max(lane.lags_s)
+    if x(high) - x(low) < 6:
+        return
+    counts = [0] * _BINS
+    for lag in lane.lags_s:
+        counts[min(int((lag - low) / (high - low) * _BINS), _BINS - 1)] += 1
+    bin_px = (x(high) - x(low)) / _BINS
+    start = x(lane.begins_s + lane.extra_s + low)
+    for place, count in enumerate(counts):
+        tall = _BIN_HEIGHT * count / max(counts)
+        left, top = start + place * bin_px, y + 3 - tall + _BIN_HEIGHT / 2
+        svg.rect("text", left, top, max(bin_px - 0.5, 0.5), tall, fill_opacity="0.55")
+
+
+def _figure(delay: Delay) -> str:
+    jitter = "" if delay.jitter_s == 0 else f" ± {said(delay.jitter_s)}"
+    known = _HOW.get(delay.provenance or "", "")
+    return f"{said(delay.lag_s)}{jitter}{f', {known}' if known else ''}"
+
+
+def _grip(svg: Svg, lane: Lane, x: Scale, right: float, y: float, end_s: float) -> None:
+    first = lane.begins_s + max(lane.extra_s, 0.0)
+    spots: list[Place] = [
+        (x(first + value), y + 11, lane.text(first + value))
+        for value in round_values(0.0, end_s - first, 260)
+    ]
+    if spots:
+        handle(svg, right, y + 11, lane.key, spots, f"{lane.delay.name}: drag its end")
+
+
+def _light(svg: Svg, timing: Timing, x: Scale, bottom: float) -> None:
+    y = bottom + 8
+    svg.text("flash-text", _LEFT - 10, y + 12, "light", "end")
+    if timing.flash_after_event_s is None:
+        svg.text("time-text", _LEFT, y + 12, f"not known: {', '.join(timing.unknown)}")
+        return
+    light, jitter = timing.flash_after_event_s, timing.jitter_s or 0.0
+    wide = x(jitter) - x(0)
+    for times, opacity in ((2.0, "0.25"), (1.0, "0.5")):
+        if wide * times >= 0.5:
+            svg.rect(
+                "flash", x(light) - wide * times, y, 2 * wide * times, 15, fill_opacity=opacity
+            )
+    svg.rect("flash", x(light) - 1.5, y - 2, 3.0, 19)
+    svg.text("flash-text", _RIGHT + 12, y + 12, f"{said(light)} ± {said(timing.jitter_s)}")
+
+
+def _wanted(svg: Svg, timing: Timing, x: Scale, bottom: float) -> None:
+    if timing.wanted_delay_s is None or timing.wanted_delay_s < 0:
+        return
+    at = x(timing.wanted_delay_s)
+    svg.line("limit", at, _TOP - 10, at, bottom + 62)
+    words = f"wanted {units.format_time(timing.wanted_delay_s)}"
+    svg.text("limit-text", at, bottom + 102, words, "middle")
+
+
+def _way(svg: Svg, physics: Physics, x: Scale, y: float, end_s: float) -> None:
+    """The subject's way in the same time: centimetres above, frame widths below."""
+    width, trajectory = physics.frame.field_width_m, physics.trajectory
+    svg.text("quiet", _LEFT - 10, y + 4, "subject has gone", "end")
+    svg.text("quiet", _LEFT - 10, y + 20, "frame widths", "end")
+    svg.line("axis", _LEFT, y + 8, _RIGHT, y + 8)
+    for tick in nice_ticks(end_s, 6):
+        gone = trajectory.way_m(0.0, tick)
+        svg.line("axis", x(tick), y + 5, x(tick), y + 11)
+        svg.text("text", x(tick), y + 1, units.format_length(gone), "middle")
+        svg.text("quiet", x(tick), y + 24, units.format_number(gone / width, 2), "middle")
+    light = physics.timing.flash_after_event_s
+    if light is not None and 0 <= light <= end_s:
+        svg.circle("flash", x(light), y + 8, 4.5)
+        gone = physics.timing.travel_m or 0.0
+        words = f"{units.format_length(gone)}, {units.format_number(gone / width, 2)} widths"
+        svg.text("flash-text", _RIGHT + 12, y + 12, words)
+
+
+def _summary(physics: Physics) -> str:
+    timing = physics.timing
+    if timing.flash_after_event_s is None:
+        return f"When the light comes is not known: {', '.join(timing.unknown)}."
+    gone = units.format_length(timing.travel_m or 0.0)
+    return (
+        f"The light comes {said(timing.flash_after_event_s)} ± {said(timing.jitter_s)} after the event; "
+        f"by then the subject has gone {gone}. Drag the end of a bar, or type beside it."
+    )
+
+
+def _rows(lanes: list[Lane], timing: Timing) -> list[tuple[str, ...]]:
+    rows: list[tuple[str, ...]] = [
+        (
+            one.delay.name,
+            said(one.delay.lag_s),
+            said(one.delay.jitter_s),
+            one.delay.provenance or "not said",
+        )
+        for one in lanes
+    ]
+    rows.append(("light after event", said(timing.flash_after_event_s), said(timing.jitter_s), ""))
+    return rows

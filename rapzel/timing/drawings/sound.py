@@ -1,0 +1,85 @@
+"""The plan of a microphone: the air between it and the event as a delay line, the wall behind it, what else is loud."""
+
+from rapzel.core.shared import units
+from rapzel.core.trigger.links import Sound
+from rapzel.core.verdict.sensing import echo_s, neighbour_under_db
+from rapzel.ui.drawing import Drawing, Place, Svg, handle, linear_scale, nice_ticks, round_values
+
+_LEFT, _RIGHT, _MIDDLE = 130.0, 520.0, 96.0
+_RINGS = 5
+
+
+def draw_sound(sound: Sound, at: str) -> Drawing:
+    """From above, to scale along the line from the event to the microphone; `at` is the link's place in the scene."""
+    svg = Svg(560, 196, "Event, microphone, wall and what else is loud, to scale.")
+    reach = _reach_m(sound)
+    x = linear_scale(0, reach, _LEFT, _RIGHT)
+    for metres in nice_ticks(reach, _RINGS)[1:]:
+        svg.line("grid", x(metres), 34, x(metres), 158)
+        svg.text("quiet", x(metres), 174, units.format_length(metres), "middle")
+        svg.text("quiet", x(metres), 28, units.format_time(metres / sound.speed_m_s), "middle")
+    svg.text("quiet", _LEFT - 8, 28, "sound arrives after", "end")
+    svg.line("time-line", x(0), _MIDDLE, x(sound.distance_m), _MIDDLE, stroke_dasharray="6 4")
+    svg.circle("flash", x(0), _MIDDLE, 7.0)
+    svg.text("flash-text", x(0), _MIDDLE + 24, "event", "middle")
+    if sound.wall_m is not None and sound.distance_m + sound.wall_m <= reach:
+        wall = x(sound.distance_m + sound.wall_m)
+        svg.line("bracket", wall, 44, wall, 150)
+        svg.text("text", wall + 4, 56, "wall")
+    if sound.neighbour_m is not None and sound.neighbour_m <= reach:
+        svg.circle("room", x(sound.neighbour_m), 140.0, 6.0)
+        svg.line("grid", x(0), 140.0, x(sound.neighbour_m), 140.0)
+        svg.text(
+            "room-text",
+            x(sound.neighbour_m),
+            160,
+            "next loud thing, so far from the microphone",
+            "middle",
+        )
+    here = x(sound.distance_m)
+    svg.text(
+        "time-text",
+        here,
+        _MIDDLE - 16,
+        f"microphone {units.format_length(sound.distance_m)}",
+        "middle",
+    )
+    spots: list[Place] = [
+        (x(m), _MIDDLE, units.format_length(m)) for m in round_values(0.0, reach, 200)
+    ]
+    handle(svg, here, _MIDDLE, f"{at}.distance_m", spots, "Microphone: drag along the line")
+    return Drawing(svg, _summary(sound), ("Figure", "Value"), _rows(sound))
+
+
+def _reach_m(sound: Sound) -> float:
+    """A round end of the plan, so that it seldom changes while the microphone is dragged."""
+    wanted = max(sound.distance_m * 1.4, 0.5)
+    return next(
+        step
+        for step in (0.5, 1, 2, 3, 5, 8, 12, 20, 30, 50, 100, 300, 1000, 1e4, 1e5, 1e10)
+        if step >= wanted
+    )
+
+
+def _summary(sound: Sound) -> str:
+    two = units.format_time(0.02 / sound.speed_m_s)
+    return (
+        f"Sound at {sound.speed_m_s:.1f} m/s: 2 cm are {two}, a metre is {units.format_time(1 / sound.speed_m_s)}. "
+        "Moving the microphone is a delay line without electronics."
+    )
+
+
+def _rows(sound: Sound) -> list[tuple[str, ...]]:
+    rows: list[tuple[str, ...]] = [
+        ("speed of sound", f"{sound.speed_m_s:.1f} m/s"),
+        ("air to the microphone", units.format_length(sound.distance_m)),
+        ("takes", units.format_time(sound.distance_m / sound.speed_m_s)),
+    ]
+    echo, under = echo_s(sound), neighbour_under_db(sound)
+    late = "no wall said" if echo is None else units.format_time(echo)
+    quieter = "none said" if under is None else f"{units.format_number(under, 2)} dB"
+    return [
+        *rows,
+        ("echo from the wall, at the latest after", late),
+        ("next loud thing under the event", quieter),
+    ]

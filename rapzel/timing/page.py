@@ -1,0 +1,151 @@
+"""What the timing page shows of a scene: both schools, lanes, fixes, the plan of its sensor, and what its takes say."""
+
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
+
+from django.http import HttpRequest
+
+from rapzel.core.document.scene import Scene as SceneDocument
+from rapzel.core.shared import units
+from rapzel.core.tools import beam
+from rapzel.core.trigger.links import Beam, Finger, Sound
+from rapzel.core.trigger.success import tries_for
+from rapzel.core.verdict.change import Change
+from rapzel.core.verdict.timing_fixes import SCHOOLS, Fix, Outcome, fixes, school_values, schools
+from rapzel.shoots.models import Scene
+from rapzel.shoots.pages import ScenePage, register
+from rapzel.shoots.workbench import Answer, Proposal
+from rapzel.takes.learning import Learnt, learnt_of
+from rapzel.timing.drawings import draw_lanes, draw_sound
+from rapzel.tools.drawings.beam import draw_beam
+from rapzel.ui.drawing import Drawing
+
+GROUPS = ("motion", "frame", "shutter", "trigger", "set")
+
+
+@dataclass(frozen=True)
+class School:
+    """One of the two schools: which, what it comes to, and the link that makes the scene of it."""
+
+    fires: str
+    title: str
+    outcome: Outcome
+    chosen: bool
+    proposal: Proposal | None
+
+
+class TimingPage:
+    """The page's parts, each worked out when it is first asked for."""
+
+    def __init__(self, scene: Scene, answer: Answer) -> None:
+        self.scene, self.answer, self.physics = scene, answer, answer.physics
+        self._document: SceneDocument = answer.physics.scene
+
+    @cached_property
+    def lanes(self) -> Drawing:
+        return draw_lanes(self.physics)
+
+    @cached_property
+    def schools(self) -> list[School]:
+        chosen = self._document.trigger.fires
+        return [
+            School(fires, SCHOOLS[fires], outcome, fires == chosen, self._proposal(fires))
+            for fires, outcome in schools(self._document).items()
+        ]
+
+    def _proposal(self, fires: str) -> Proposal | None:
+        values = school_values(self._document, fires)
+        change = Change("timing", SCHOOLS[fires], tuple(values.items()))
+        return Proposal(change, self.answer.document) if values else None
+
+    @cached_property
+    def fixes(self) -> list[tuple[Fix, Proposal]]:
+        """Changes of the chain that do better, best first; all of them where none does."""
+        every = fixes(self._document, self.answer.imperial)
+        return [(fix, Proposal(fix.change, self.answer.document)) for fix in every]
+
+    def _link(self, kind: type) -> Any:
+        return next((link for link in self._document.trigger.links if isinstance(link, kind)), None)
+
+    @cached_property
+    def sound(self) -> Sound | None:
+        found: Sound | None = self._link(Sound)
+        return found
+
+    @cached_property
+    def finger(self) -> Finger | None:
+        found: Finger | None = self._link(Finger)
+        return found
+
+    @cached_property
+    def sound_plan(self) -> Drawing | None:
+        return draw_sound(self.sound, f"trigger.links[#{self.sound.id}]") if self.sound else None
+
+    @cached_property
+    def _beam_asked(self) -> beam.Asked | None:
+        link: Beam | None = self._link(Beam)
+        if link is None:
+            return None
+        given = {**beam.from_scene(self._document, self.answer.evaluation), "tries": 100_000}
+        return beam.Asked.model_validate(given)
+
+    @cached_property
+    def beam_answer(self) -> beam.Answered | None:
+        return beam.solve(self._beam_asked) if self._beam_asked else None
+
+    @cached_property
+    def beam_plan(self) -> Drawing | None:
+        if self._beam_asked is None or self.beam_answer is None:
+            return None
+        at = f"trigger.links[#{self._link(Beam).id}]"
+        keys = {
+            "upstream": f"{at}.distance_m",
+            "length": f"{at}.length_m",
+            "focus": "lens.subject_distance_m",
+        }
+        return draw_beam(self._beam_asked, self.beam_answer, keys)
+
+    @cached_property
+    def beam_says(self) -> str:
+        return (
+            beam.says(self._beam_asked, self.beam_answer)
+            if self._beam_asked and self.beam_answer
+            else ""
+        )
+
+    @cached_property
+    def beam_steps(self) -> list[str]:
+        if self._beam_asked is None or self.beam_answer is None:
+            return []
+        return [
+            step for _, steps in beam.lists(self._beam_asked, self.beam_answer) for step in steps
+        ]
+
+    @cached_property
+    def expected(self) -> str:
+        """How many tries and minutes the wanted keepers take, half of the time and nearly always."""
+        share, plan = self.physics.timing.share, self._document.plan
+        if share is None:
+            return "State the moment: then it can be said how many tries a keeper takes."
+        half, most = (
+            tries_for(share, confidence, plan.keepers_wanted) for confidence in (0.5, 0.95)
+        )
+        if half is None or most is None:
+            return "By timing alone it hardly ever lands: change the chain first."
+        time = units.format_minutes(most * plan.minutes_per_try)
+        wanted = f"{plan.keepers_wanted} {'keeper' if plan.keepers_wanted == 1 else 'keepers'}"
+        return f"{wanted}: {half} tries on half of all days, {most} on nineteen of twenty, which is {time} at most."
+
+    @cached_property
+    def learnt(self) -> Learnt:
+        """What the log of the scene says of its timing."""
+        return learnt_of(self.scene, self.answer)
+
+
+def context_of(request: HttpRequest, scene: Scene, answer: Answer) -> dict[str, Any]:
+    """What the page's templates need."""
+    return {"scene": scene, "answer": answer, "shown": TimingPage(scene, answer), "only": GROUPS}
+
+
+register(ScenePage("timing", "timing/_changed.html", context_of, GROUPS))

@@ -1,0 +1,58 @@
+"""The timing page of a scene. Its inputs are saved like the workbench's; what follows a change is `page`'s."""
+
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.views.decorators.http import require_safe
+
+from rapzel.shoots import pictures
+from rapzel.shoots.views.common import (
+    answer_of,
+    find_scene,
+    inputs_context,
+    kept_while_it_stands,
+    login_required,
+)
+from rapzel.timing.page import GROUPS, TimingPage, context_of
+from rapzel.ui import http
+from rapzel.ui.drawing import Drawing
+
+
+@login_required
+@require_safe
+def page(request: HttpRequest, pk: int) -> HttpResponse:
+    """Chain, sensor and moment of a scene."""
+    scene = find_scene(request, pk)
+    answer = answer_of(request, scene)
+    context = context_of(request, scene, answer)
+    context |= inputs_context(request, scene, answer, GROUPS)
+    return render(request, "timing/page.html", context)
+
+
+@login_required
+@require_safe
+def picture(request: HttpRequest, pk: int) -> HttpResponse:
+    """The rehearsal with the outlines of where the subject is, and may be, when the light comes."""
+    answer = answer_of(request, find_scene(request, pk))
+    size = "draft" if "draft" in request.GET else "whole"
+    image, content_type = pictures.rehearsal(answer, size=size, marked=True)
+    response = HttpResponse(image, content_type=content_type)
+    return kept_while_it_stands(request, response, answer.fingerprint)
+
+
+@login_required
+@require_safe
+def drawing(request: HttpRequest, pk: int, name: str) -> HttpResponse:
+    """One of the page's drawings as a file that stands alone."""
+    scene = find_scene(request, pk)
+    shown = TimingPage(scene, answer_of(request, scene))
+    drawings: dict[str, Drawing | None] = {
+        "lanes": shown.lanes,
+        "beam": shown.beam_plan if name == "beam" else None,
+        "sound": shown.sound_plan if name == "sound" else None,
+    }
+    found = drawings.get(name)
+    if found is None:
+        raise Http404
+    return http.download(
+        found.svg.markup(paper=True), f"{scene.name} {name}", "svg", "image/svg+xml"
+    )
