@@ -43,6 +43,14 @@ class TimingPage:
         self._document: SceneDocument = answer.physics.scene
 
     @cached_property
+    def headline(self) -> str:
+        """How often it lands, in one sentence."""
+        margin, share = self.answer.evaluation.margin("timing"), self.physics.timing.share
+        if share is None or margin.state == "unknown":
+            return f"Timing not known: {margin.says}."
+        return f"{units.format_percent(share).capitalize()} of tries land: {margin.says}."
+
+    @cached_property
     def lanes(self) -> Drawing:
         return draw_lanes(self.physics)
 

@@ -13,6 +13,7 @@ ASKED_SHARE = (
     0.5  # of tries that should land: every other one; common practice with an athlete one knows
 )
 _DRAWN = f"{draws.TRIES} drawn tries"
+_OFF_SD = 0.2  # standard deviations by which a mean is off before it is what tries fail by
 _SAMPLING = 0.005  # how far a share of so many evenly spread tries may be off
 
 
@@ -117,7 +118,8 @@ def why_not(result: Timing) -> str:
     shares = result.shares
     assert shares is not None, "asked of judged tries only"
     late = (result.flash_after_event_s or 0.0) - (result.wanted_delay_s or 0.0)
-    when = f"{format_time(abs(late))} {'late' if late > 0 else 'early'}"
+    off = abs(late) > _OFF_SD * (result.jitter_s or 0.0)
+    when = f"{format_time(abs(late))} {'late' if late > 0 else 'early'}" if off else "by its spread"
     reasons = [
         (shares.in_frame, f"out of frame, {when}"),
         (shares.in_focus, f"out of focus, {when}"),

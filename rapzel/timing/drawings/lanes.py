@@ -96,7 +96,7 @@ def _end_s(physics: Physics, lanes: list[Lane]) -> float:
 def draw_lanes(physics: Physics) -> Drawing:
     """The editor: bars that end where they are dragged, soft by their spread, and what the subject does meanwhile."""
     lanes = lanes_of(physics)
-    svg = Svg(_WIDTH, _TOP + len(lanes) * _LANE + 112, "Chain from event to light, to scale.")
+    svg = Svg(_WIDTH, _TOP + len(lanes) * _LANE + 84, "Chain from event to light, to scale.")
     end = _end_s(physics, lanes)
     x = linear_scale(0, end, _LEFT, _RIGHT)
     bottom = _TOP + len(lanes) * _LANE
@@ -198,7 +198,7 @@ def _wanted(svg: Svg, timing: Timing, x: Scale, bottom: float) -> None:
     at = x(timing.wanted_delay_s)
     svg.line("limit", at, _TOP - 10, at, bottom + 62)
     words = f"wanted {units.format_time(timing.wanted_delay_s)}"
-    svg.text("limit-text", at, bottom + 102, words, "middle")
+    svg.text("limit-text", at, bottom + 78, words, "middle")
 
 
 def _way(svg: Svg, physics: Physics, x: Scale, y: float, end_s: float) -> None:
@@ -207,7 +207,7 @@ def _way(svg: Svg, physics: Physics, x: Scale, y: float, end_s: float) -> None:
     svg.text("quiet", _LEFT - 10, y + 4, "subject has gone", "end")
     svg.text("quiet", _LEFT - 10, y + 20, "frame widths", "end")
     svg.line("axis", _LEFT, y + 8, _RIGHT, y + 8)
-    for tick in nice_ticks(end_s, 6):
+    for tick in nice_ticks(end_s, 6)[1:]:
         gone = trajectory.way_m(0.0, tick)
         svg.line("axis", x(tick), y + 5, x(tick), y + 11)
         svg.text("text", x(tick), y + 1, units.format_length(gone), "middle")

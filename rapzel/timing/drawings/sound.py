@@ -1,38 +1,42 @@
 """The plan of a microphone: the air between it and the event as a delay line, the wall behind it, what else is loud."""
 
+import math
+
 from rapzel.core.shared import units
 from rapzel.core.trigger.links import Sound
 from rapzel.core.verdict.sensing import echo_s, neighbour_under_db
 from rapzel.ui.drawing import Drawing, Place, Svg, handle, linear_scale, nice_ticks, round_values
 
-_LEFT, _RIGHT, _MIDDLE = 130.0, 520.0, 96.0
+_LEFT, _RIGHT, _MIDDLE = 176.0, 840.0, 84.0
 _RINGS = 5
 
 
 def draw_sound(sound: Sound, at: str) -> Drawing:
     """From above, to scale along the line from the event to the microphone; `at` is the link's place in the scene."""
-    svg = Svg(560, 196, "Event, microphone, wall and what else is loud, to scale.")
+    svg = Svg(900, 170, "Event, microphone, wall and what else is loud, to scale.")
     reach = _reach_m(sound)
     x = linear_scale(0, reach, _LEFT, _RIGHT)
     for metres in nice_ticks(reach, _RINGS)[1:]:
-        svg.line("grid", x(metres), 34, x(metres), 158)
-        svg.text("quiet", x(metres), 174, units.format_length(metres), "middle")
+        svg.line("grid", x(metres), 34, x(metres), 134)
+        svg.text("quiet", x(metres), 152, units.format_length(metres), "middle")
         svg.text("quiet", x(metres), 28, units.format_time(metres / sound.speed_m_s), "middle")
     svg.text("quiet", _LEFT - 8, 28, "sound arrives after", "end")
     svg.line("time-line", x(0), _MIDDLE, x(sound.distance_m), _MIDDLE, stroke_dasharray="6 4")
+    for ring in (0.35, 0.6, 0.85):
+        svg.polyline("grid", _arc(x(0), _MIDDLE, (x(sound.distance_m) - x(0)) * ring))
     svg.circle("flash", x(0), _MIDDLE, 7.0)
     svg.text("flash-text", x(0), _MIDDLE + 24, "event", "middle")
     if sound.wall_m is not None and sound.distance_m + sound.wall_m <= reach:
         wall = x(sound.distance_m + sound.wall_m)
-        svg.line("bracket", wall, 44, wall, 150)
+        svg.line("bracket", wall, 40, wall, 130)
         svg.text("text", wall + 4, 56, "wall")
     if sound.neighbour_m is not None and sound.neighbour_m <= reach:
-        svg.circle("room", x(sound.neighbour_m), 140.0, 6.0)
-        svg.line("grid", x(0), 140.0, x(sound.neighbour_m), 140.0)
+        svg.circle("room", x(sound.neighbour_m), 112.0, 6.0)
+        svg.line("grid", x(0), 112.0, x(sound.neighbour_m), 112.0)
         svg.text(
             "room-text",
             x(sound.neighbour_m),
-            160,
+            130,
             "next loud thing, so far from the microphone",
             "middle",
         )
@@ -49,6 +53,12 @@ def draw_sound(sound: Sound, at: str) -> Drawing:
     ]
     handle(svg, here, _MIDDLE, f"{at}.distance_m", spots, "Microphone: drag along the line")
     return Drawing(svg, _summary(sound), ("Figure", "Value"), _rows(sound))
+
+
+def _arc(x: float, y: float, radius: float) -> list[tuple[float, float]]:
+    """A wave on its way: a sixth of a circle to the right."""
+    turns = [(step / 12 - 0.5) * math.pi / 3 for step in range(13)]
+    return [(x + radius * math.cos(turn), y + radius * math.sin(turn) * 0.6) for turn in turns]
 
 
 def _reach_m(sound: Sound) -> float:

@@ -7,12 +7,13 @@ from dataclasses import dataclass
 import numpy as np
 
 from rapzel.core.motion.trajectory import Axes
+from rapzel.core.rehearsal.pen import clipped_polygon
 from rapzel.core.shared import units
 from rapzel.core.tools.beam import Answered, Asked, beam_line, way_of
 from rapzel.core.trigger.crossing import added, scaled, sideways
 from rapzel.ui.drawing import Drawing, Svg, handle, nice_ticks, round_values
 
-_WIDTH, _HEIGHT, _GAP = 400.0, 330.0, 24.0
+_WIDTH, _HEIGHT, _GAP = 430.0, 236.0, 24.0
 _UNKNOWN_LENGTH = 1.1  # times the field, for a beam of unknown length
 Point = tuple[float, float]
 # Which input of the tool a handle writes to; the page of a scene gives paths of the scene instead.
@@ -97,14 +98,11 @@ def _slab(svg: Svg, asked: Asked, view: View) -> None:
             Axes(half, 0.0, towards) if view.flat is _above else Axes(0.0, half, towards)
         )
 
-    svg.polygon(
-        "limit-area", _clip([edge(near, -1), edge(far, -1), edge(far, 1), edge(near, 1)], view)
-    )
+    _area(svg, "limit-area", [edge(near, -1), edge(far, -1), edge(far, 1), edge(near, 1)], view)
     reach = _HEIGHT / view.px_per_m
     for sign in (-1, 1):
-        ends = _clip([edge(max(focus - reach, 0.01), sign), edge(focus + reach, sign)], view)
-        svg.line("grid", *ends[0], *ends[1])
-    svg.line("limit", *edge(focus, -1), *edge(focus, 1))
+        _line(svg, "grid", edge(max(focus - reach, 0.01), sign), edge(focus + reach, sign), view)
+    _line(svg, "limit", edge(focus, -1), edge(focus, 1), view)
     if view.flat is _above:
         x, y = edge(focus, 1)
         svg.text(
@@ -125,9 +123,42 @@ def _slab(svg: Svg, asked: Asked, view: View) -> None:
         svg.text("quiet", view.left + 4, _HEIGHT + 20, "← camera")
 
 
-def _clip(points: list[Point], view: View) -> list[Point]:
-    right = view.left + _WIDTH
-    return [(min(max(x, view.left), right), min(max(y, 22.0), _HEIGHT + 6)) for x, y in points]
+def _box(view: View) -> tuple[float, float, float, float]:
+    return view.left, 22.0, view.left + _WIDTH, _HEIGHT + 6
+
+
+def _area(svg: Svg, cls: str, points: list[Point], view: View, **more: object) -> None:
+    """The part of a polygon within its view."""
+    inside = clipped_polygon(points, _box(view))
+    if len(inside) > 2:
+        svg.polygon(cls, inside, **more)
+
+
+def _line(
+    svg: Svg, cls: str, a: Point, b: Point, view: View, **more: object
+) -> tuple[Point, Point] | None:
+    """The part of a line within its view, and its ends; None where it is outside (Liang and Barsky 1984)."""
+    left, top, right, bottom = _box(view)
+    dx, dy, first, last = b[0] - a[0], b[1] - a[1], 0.0, 1.0
+    sides = ((-dx, a[0] - left), (dx, right - a[0]), (-dy, a[1] - top), (dy, bottom - a[1]))
+    for step, room in sides:
+        if step < 0:
+            first = max(first, room / step)
+        elif step > 0:
+            last = min(last, room / step)
+        elif room < 0:
+            return None
+    if first > last:
+        return None
+    ends = (a[0] + first * dx, a[1] + first * dy), (a[0] + last * dx, a[1] + last * dy)
+    svg.line(cls, *ends[0], *ends[1], **more)
+    return ends
+
+
+def _held(point: Point, view: View) -> Point:
+    """The point, or the nearest one within the view."""
+    left, top, right, bottom = _box(view)
+    return min(max(point[0], left), right), min(max(point[1], top), bottom)
 
 
 def _ways(svg: Svg, asked: Asked, answer: Answered, view: View) -> None:
@@ -147,11 +178,10 @@ def _ways(svg: Svg, asked: Asked, answer: Answered, view: View) -> None:
         added(begin, scaled(off, -1)),
     ]
     if spread:
-        svg.polygon("time", _clip([view.at(place) for place in band], view), fill_opacity="0.14")
-    a, b = _clip([view.at(begin), view.at(end)], view)
-    svg.line("time-line", *a, *b, stroke_dasharray="6 4")
-    if math.dist(a, b) > 12:
-        _arrow(svg, a, b)
+        _area(svg, "time", [view.at(place) for place in band], view, fill_opacity="0.14")
+    ends = _line(svg, "time-line", view.at(begin), view.at(end), view, stroke_dasharray="6 4")
+    if ends and math.dist(*ends) > 12:
+        _arrow(svg, *ends)
     if answer.travel_m is None:
         return
     light = scaled(way, answer.travel_m - asked.upstream_m)
@@ -160,11 +190,11 @@ def _ways(svg: Svg, asked: Asked, answer: Answered, view: View) -> None:
         added(light, added(scaled(along, math.cos(turn)), scaled(off, math.sin(turn))))
         for turn in np.linspace(0, math.tau, 41)
     ]
-    svg.polygon("flash", _clip([view.at(place) for place in around], view), fill_opacity="0.35")
-    x, y = _clip([view.at(light)], view)[0]
+    _area(svg, "flash", [view.at(place) for place in around], view, fill_opacity="0.35")
+    x, y = _held(view.at(light), view)
     svg.circle("flash", x, y, 4.0)
     if view.flat is _above:
-        svg.text("flash-text", x, y - 12, "at the light, ± 1 sd", "middle")
+        svg.text("flash-text", x, y + 22, "at the light, ± 1 sd", "middle")
 
 
 def _arrow(svg: Svg, a: Point, b: Point) -> None:
@@ -196,14 +226,12 @@ def _beam(svg: Svg, asked: Asked, answer: Answered, view: View) -> None:
     ends = beam_ends(asked)
     if ends is None:
         return
-    a, b = _clip([view.at(ends[0]), view.at(ends[1])], view)
     dashes = None if asked.length_m else "2 5"
-    svg.line("beam", *a, *b, stroke_dasharray=dashes)
-    if asked.length_m:
-        for x, y in (a, b):
-            svg.rect("time", x - 4, y - 4, 8.0, 8.0)
-    if view.flat is _above and answer.useless_beam_share:
-        x, y = a
+    drawn = _line(svg, "beam", view.at(ends[0]), view.at(ends[1]), view, stroke_dasharray=dashes)
+    for x, y in drawn if drawn and asked.length_m else ():
+        svg.rect("time", x - 4, y - 4, 8.0, 8.0)
+    if view.flat is _above and answer.useless_beam_share and drawn:
+        x, y = drawn[0]
         words = f"{units.format_percent(answer.useless_beam_share)} of the beam useless"
         svg.text(
             "time-text",
@@ -237,7 +265,7 @@ def _handles(svg: Svg, asked: Asked, view: View, keys: Mapping[str, str]) -> Non
             (*view.at(added(middle, scaled(line.along, value / 2))), show(value))
             for value in round_values(0.05, most) if value > 0
         ]  # fmt: skip
-        x, y = _clip([view.at(ends[1])], view)[0]
+        x, y = _held(view.at(ends[1]), view)
         handle(svg, x, y, keys["length"], _inside(spots, view), "Length of the beam: drag its end")
     if "focus" in keys:
         here = view.at(Axes(-asked.field_width_m / 2, 0.0, 0.0))
