@@ -12,6 +12,7 @@ from rapzel.core.tools import beam
 from rapzel.core.trigger.links import Beam, Finger, Sound
 from rapzel.core.trigger.success import tries_for
 from rapzel.core.verdict.change import Change
+from rapzel.core.verdict.sensing import lockout_s
 from rapzel.core.verdict.timing_fixes import SCHOOLS, Fix, Outcome, fixes, school_values, schools
 from rapzel.shoots.models import Scene
 from rapzel.shoots.pages import ScenePage, register
@@ -85,6 +86,11 @@ class TimingPage:
     def finger(self) -> Finger | None:
         found: Finger | None = self._link(Finger)
         return found
+
+    @property
+    def lockout_s(self) -> float | None:
+        """How long the chain is deaf after it has fired [s]; None: not known."""
+        return lockout_s(self._document)
 
     @cached_property
     def sound_plan(self) -> Drawing | None:

@@ -6,5 +6,6 @@ app_name = "timing"
 urlpatterns = [
     path("scenes/<int:pk>/timing/", views.page, name="page"),
     path("scenes/<int:pk>/timing/rehearsal.jpg", views.picture, name="picture"),
+    path("scenes/<int:pk>/timing/recording/", views.recording, name="recording"),
     path("scenes/<int:pk>/timing/<slug:name>.svg", views.drawing, name="drawing"),
 ]

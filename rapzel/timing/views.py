@@ -2,8 +2,10 @@
 
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
-from django.views.decorators.http import require_safe
+from django.views.decorators.http import require_POST, require_safe
 
+from rapzel.core.shared import units
+from rapzel.core.trace.reading.samples import LARGEST_FILE, TraceError
 from rapzel.shoots import pictures
 from rapzel.shoots.views.common import (
     answer_of,
@@ -12,6 +14,7 @@ from rapzel.shoots.views.common import (
     kept_while_it_stands,
     login_required,
 )
+from rapzel.timing.drawings.loudness import draw_loudness
 from rapzel.timing.page import GROUPS, TimingPage, context_of
 from rapzel.ui import http
 from rapzel.ui.drawing import Drawing
@@ -56,3 +59,24 @@ def drawing(request: HttpRequest, pk: int, name: str) -> HttpResponse:
     return http.download(
         found.svg.markup(paper=True), f"{scene.name} {name}", "svg", "image/svg+xml"
     )
+
+
+@login_required
+@require_POST
+def recording(request: HttpRequest, pk: int) -> HttpResponse:
+    """What a recording of the event says of microphone and threshold; nothing of it is kept."""
+    from rapzel.core.trace.measuring.loudness import analyse_file  # noqa: PLC0415  its reader, for this page alone
+
+    scene = find_scene(request, pk)
+    shown = TimingPage(scene, answer_of(request, scene))
+    upload, context = request.FILES.get("file"), {"scene": scene, "sound": shown.sound}
+    try:
+        if upload is None:
+            raise TraceError("Choose a WAV recording of the event first.")
+        if (upload.size or 0) > LARGEST_FILE:
+            raise TraceError(f"{upload.name} has {(upload.size or 0) / 2**20:.0f} MB; up to 100 MB are read.")
+        found = analyse_file(upload.read(), shown.lockout_s or 0.1)
+        context |= {"found": found, "drawing": draw_loudness(found), "rise": units.format_time(found.to_threshold_s or 0.0)}
+    except TraceError as error:
+        context["wrong"] = str(error)
+    return render(request, "timing/_recording.html", context)

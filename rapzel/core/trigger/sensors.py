@@ -20,6 +20,9 @@ class Sound(ChainLink):
     humidity_percent: float | None = shown(
         None, "Humidity, %", "number", "empty: dry air; 50 % adds 0.2 %", ge=0, le=100
     )
+    rise_s: NotNegative = shown(
+        0.0, "It rises to the threshold in", "duration", "from a recording; 0: at once"
+    )
     wall_m: float | None = shown(
         None, "To the nearest wall", "length", "from the microphone; empty: none near", ge=0, le=1e4
     )
@@ -54,7 +57,7 @@ class Sound(ChainLink):
         return speed_of_sound_m_s(self.temperature_c, self.humidity_percent)
 
     def extra_s(self) -> float:
-        return self.distance_m / self.speed_m_s
+        return self.distance_m / self.speed_m_s + self.rise_s
 
     def says(self) -> str:
         return f"{super().says()}, {self.distance_m:g} m of air"

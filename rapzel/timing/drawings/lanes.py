@@ -73,7 +73,7 @@ def _lane(physics: Physics, delay: Delay, begun: float, link: object) -> Lane:
         return Lane(delay, begun, "trigger.latency_s")
     at = f"trigger.links[#{delay.identity}]"
     if isinstance(link, Sound):
-        own = link.lag_s or 0.0
+        own = (link.lag_s or 0.0) + link.rise_s
         return Lane(delay, begun, f"{at}.distance_m", own, 1 / link.speed_m_s, link.lags_s)
     extra, lags = getattr(link, "extra_s", float)(), getattr(link, "lags_s", ())
     return Lane(delay, begun, f"{at}.lag_s", extra, lags_s=lags)

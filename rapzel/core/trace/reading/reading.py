@@ -7,7 +7,6 @@ that tells the lines apart; what is neither is refused with the line at fault.
 import io
 import itertools
 import re
-import warnings
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -15,7 +14,6 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 import polars as pl
-from scipy.io import wavfile
 
 from rapzel.core.trace.reading.layout import HEAD_BYTES, Layout, split
 from rapzel.core.trace.reading.samples import (
@@ -26,6 +24,7 @@ from rapzel.core.trace.reading.samples import (
     Segment,
     TraceError,
 )
+from rapzel.core.trace.reading.wav import read_wav
 
 Progress = Callable[[float], None]
 _FEWEST = 8  # samples of a segment that is worth the name
@@ -379,42 +378,16 @@ def _steps_alike(times: npt.NDArray[np.float64], dt: float) -> bool:
 
 
 def _read_wav(source: Path | bytes) -> Recording:
-    try:
-        with warnings.catch_warnings():
-            warnings.simplefilter(
-                "ignore", wavfile.WavFileWarning
-            )  # chunks of words that are of no use here
-            rate, samples = wavfile.read(source if isinstance(source, Path) else io.BytesIO(source))
-    except Exception as error:  # the reader raises whatever the file's bytes lead it to
-        raise TraceError(
-            f"This WAV file cannot be read: {error}. Accepted: PCM or float, uncompressed."
-        ) from None
-    if samples.size == 0 or rate <= 0:
-        raise TraceError("This WAV file holds no samples.")
-    if samples.shape[0] > MOST_SAMPLES:
-        raise TraceError(
-            f"The recording has {samples.shape[0]} samples; up to {MOST_SAMPLES} are read."
-        )
-    full = {
-        np.dtype(np.uint8): 128.0,
-        np.dtype(np.int16): 2.0**15,
-        np.dtype(np.int32): 2.0**31,
-    }.get(samples.dtype, 1.0)
-    grid = samples.reshape(samples.shape[0], -1).astype(np.float32)
-    grid = (grid - (128.0 if samples.dtype == np.uint8 else 0.0)) / np.float32(full)
-    if not np.isfinite(grid).all():
-        raise TraceError("This WAV file holds samples that are not finite numbers.")
+    wav = read_wav(source, MOST_SAMPLES)
+    grid = (wav.samples.astype(np.float32) - np.float32(wav.silence)) / np.float32(wav.full)
     names = (
         ("Left", "Right")
-        if grid.shape[1] == 2
-        else tuple(f"Channel {n + 1}" for n in range(grid.shape[1]))
+        if wav.channels == 2
+        else tuple(f"Channel {n + 1}" for n in range(wav.channels))
     )
+    parts = tuple(grid[:, place].copy() for place in range(wav.channels))
     return Recording(
         channels=names,
-        units=("",) * grid.shape[1],
-        segments=(
-            Segment(
-                0.0, 1.0 / rate, tuple(grid[:, place].copy() for place in range(grid.shape[1]))
-            ),
-        ),
+        units=("",) * wav.channels,
+        segments=(Segment(0.0, 1.0 / wav.rate_hz, parts),),
     )

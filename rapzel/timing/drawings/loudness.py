@@ -1,0 +1,44 @@
+"""A recording's levels over time, with its events and the proposed threshold."""
+
+from rapzel.core.shared import units
+from rapzel.core.trace.measuring.loudness import Loudness
+from rapzel.ui.drawing import Drawing, Svg, linear_scale, nice_ticks
+
+_LEFT, _RIGHT, _TOP, _BOTTOM = 176.0, 840.0, 20.0, 120.0
+
+
+def draw_loudness(found: Loudness) -> Drawing:
+    """The largest excursion of each stretch, up to the loudest."""
+    svg = Svg(900, 150, "Levels of the recording over time.")
+    x = linear_scale(0, found.seconds, _LEFT, _RIGHT)
+    y = linear_scale(0, max(found.peak, 1e-6), _BOTTOM, _TOP)
+    for tick in nice_ticks(found.seconds, 6):
+        svg.line("grid", x(tick), _TOP, x(tick), _BOTTOM)
+        svg.text("quiet", x(tick), _BOTTOM + 18, units.format_time(tick), "middle")
+    ends = [(x(place * found.level_s), y(level)) for place, level in enumerate(found.levels)]
+    svg.polygon("room", [(_LEFT, _BOTTOM), *ends, (_RIGHT, _BOTTOM)])
+    if found.threshold is not None:
+        at = y(found.threshold)
+        svg.line("limit", _LEFT, at, _RIGHT, at)
+        svg.text("limit-text", _LEFT - 8, at + 4, f"threshold {units.format_percent(found.threshold)}", "end")
+    for onset in found.onsets_s[:40]:
+        svg.line("time-line", x(onset), _TOP - 6, x(onset), _BOTTOM)
+    events = f"{found.events} {'event' if found.events == 1 else 'events'}"
+    summary = f"{events}, {units.format_number(found.over_db, 2)} dB over the background."
+    return Drawing(svg, summary, ("Figure", "Value"), _rows(found))
+
+
+def _rows(found: Loudness) -> list[tuple[str, ...]]:
+    def known(value: float | None) -> str:
+        return "not known" if value is None else units.format_time(value)
+
+    threshold = "none" if found.threshold is None else f"{found.threshold:.3f} of full scale"
+    return [
+        ("begins at", units.format_time(found.onset_s)),
+        ("over the background", f"{units.format_number(found.over_db, 3)} dB"),
+        ("threshold", threshold),
+        ("from its beginning to the threshold", known(found.to_threshold_s)),
+        ("jitter of that", known(found.jitter_s)),
+        ("false triggers in the recording", "not known" if found.false_triggers is None else str(found.false_triggers)),
+        ("loudest of the rest", f"{found.loudest_else:.3f} of full scale"),
+    ]
