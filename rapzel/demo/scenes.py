@@ -165,12 +165,13 @@ ARROW: dict[str, Any] = {
                 "lag_s": 0.0001,
                 "jitter_s": 0.00002,
                 "distance_m": 0.4,
+                "length_m": 0.6,
             }
         ],
         "set_delay_s": 0.0069,
     },
     "moment": {"place_m": 0.1},
-    "subject": {"extent_m": 0.8},
+    "subject": {"extent_m": 0.8, "aside_sd_m": 0.02, "above_sd_m": 0.03},
     "hazards": ["projectile"],
     "plan": {"minutes_per_try": 3.0, "keepers_wanted": 1},
     "rehearsal": {"subject": "archer", "background": "black"},
@@ -322,4 +323,89 @@ DROPS: dict[str, Any] = {
     "rehearsal": {"subject": "drop", "background": "grey"},
 }
 
-SCENES = (LUNGE, RICE, ARROW, SKIPPERS, RIBBON, DROPS)
+GLASS: dict[str, Any] = {
+    "name": "A glass that breaks",
+    "motion": {"kind": "steady", "speed_m_s": 6.0, "angle_deg": 90.0, "speed_sd_m_s": 1.0},
+    "camera": "Reflex body",
+    "lens": {"name": "100 mm close-up", "focal_length_mm": 100.0, "subject_distance_m": 1.2},
+    "exposure": {"method": "open_shutter", "shutter_s": 2.0, "f_number": 13.0, "iso": 200.0},
+    "criterion": {"kind": "print", "divisor": 1500.0},
+    "ambient": {"ev100": -4.0, "trail_stops": 3.0, "clear_stops": 5.0},
+    "lights": [
+        {
+            "name": name, "strobe": "Hot-shoe 60", "power": 1 / 128, "distance_m": distance, "loss_stops": 0.0,
+            "zoom_mm": 50.0,
+        }
+        for name, distance in (("Left", 0.6), ("Right", 0.6), ("Behind", 0.7))
+    ],
+    "trigger": {
+        "fires": "flash",
+        "latency_s": 0.0001,
+        "links": [
+            {
+                "name": "Sound trigger", "kind": "sound", "lag_s": 0.0002, "jitter_s": 0.0001, "distance_m": 0.5,
+                "temperature_c": 16.0, "humidity_percent": 60.0, "wall_m": 2.5,
+            },
+            {
+                "name": "Trigger unit", "kind": "device", "lag_s": 0.0003, "jitter_s": 0.00003,
+                "resolution_s": 0.0001, "lockout_s": 0.5,
+            },
+        ],
+        "set_delay_s": 0.001,
+    },
+    # The shards have flown two centimetres; four later the picture is empty.
+    "moment": {"at_s": 0.0034, "lasts_s": 0.003},
+    "subject": {"extent_m": 0.1},
+    "hazards": ["glass"],
+    "plan": {"minutes_per_try": 4.0, "keepers_wanted": 2, "uses_up": "one glass"},
+    "rehearsal": {"subject": "glass", "background": "black"},
+    "takes": [
+        ("early", {"trigger.set_delay_s": 0.0}, "Whole glass, hammer in it.", "1.6 ms early"),
+        ("early", {}, "First cracks.", "0.8 ms early"),
+        ("keep", {}, "Shards well apart.", "0.2 ms early"),
+        ("early", {}, "Cracks again.", "0.7 ms early"),
+        ("keep", {}, "", "0.3 ms early"),
+    ],
+}  # fmt: skip
+
+MOTHS: dict[str, Any] = {
+    "name": "Hawk-moths at the honeysuckle",
+    "motion": {"kind": "steady", "speed_m_s": 1.2, "angle_deg": 90.0, "speed_sd_m_s": 0.35},
+    "camera": "Full-frame body",
+    "lens": {"name": "100 mm close-up", "focal_length_mm": 100.0, "subject_distance_m": 1.1},
+    "exposure": {"method": "open_shutter", "shutter_s": 8.0, "f_number": 16.0, "iso": 250.0},
+    "criterion": {"kind": "print", "divisor": 1500.0},
+    "ambient": {"ev100": -6.0, "trail_stops": 3.0, "clear_stops": 5.0},
+    "lights": [
+        {
+            "name": name, "strobe": "Hot-shoe 60", "power": 1 / 64, "distance_m": distance, "loss_stops": loss,
+            "zoom_mm": 50.0,
+        }
+        for name, distance, loss in (
+            ("Left low", 0.7, 0.5), ("Right low", 0.7, 0.5), ("Above", 0.9, 0.0), ("Behind", 0.8, 0.5)
+        )
+    ],
+    "trigger": {
+        "fires": "flash",
+        "latency_s": 0.0001,
+        "links": [
+            {
+                "name": "Beam pair", "kind": "beam", "lag_s": 0.0005, "jitter_s": 0.0002, "distance_m": 0.1,
+                "length_m": 0.4,
+            },
+            {
+                "name": "Trigger unit", "kind": "device", "lag_s": 0.0003, "jitter_s": 0.00003,
+                "resolution_s": 0.0001, "lockout_s": 1.5,
+            },
+            {"name": "Radio trigger", "kind": "radio", "lag_s": 0.0004, "jitter_s": 0.00005},
+        ],
+        "set_delay_s": 0.082,
+    },
+    "moment": {"place_m": 0.05},
+    "subject": {"extent_m": 0.06, "aside_sd_m": 0.03, "above_sd_m": 0.02, "thick_m": 0.06},
+    "hazards": ["animal", "unattended"],
+    "plan": {"minutes_per_try": 0.3, "keepers_wanted": 10},
+    "rehearsal": {"subject": "moth", "background": "black"},
+}  # fmt: skip
+
+SCENES = (LUNGE, RICE, ARROW, SKIPPERS, RIBBON, DROPS, GLASS, MOTHS)

@@ -14,9 +14,11 @@ from rapzel.demo.bench import build_bench
 from rapzel.demo.scenes import SCENES
 from rapzel.kit.models import Camera, Strobe
 from rapzel.kit.services import copy_starter_kit
+from rapzel.practice.models import Drill
 from rapzel.shoots import services
 from rapzel.shoots.models import Scene, Shoot
 from rapzel.takes.models import Take
+from rapzel.takes.offsets import late_s
 from rapzel.takes.services import plan_changes
 
 DEMO_USER = "demo"
@@ -49,11 +51,11 @@ def _document(owner: Any, plan: dict[str, Any]) -> dict[str, Any]:
     }
 
 
-def _log(scene: Scene, tries: list[tuple[str, dict[str, Any], str]], begin: datetime) -> None:
+def _log(scene: Scene, tries: list[tuple[Any, ...]], begin: datetime) -> None:
     """Takes as they would have been logged: each with the values that stood before the plan became what it is."""
     rng = random.Random(SEED + scene.position)
     takes: list[Take] = []
-    for number, (outcome, values, note) in enumerate(tries, start=1):
+    for number, (outcome, values, note, *off) in enumerate(tries, start=1):
         document = changed(scene.document, values)
         said = plan_changes(takes[-1].document, document) if takes else ""
         takes.append(
@@ -63,6 +65,7 @@ def _log(scene: Scene, tries: list[tuple[str, dict[str, Any], str]], begin: date
                 outcome=outcome,
                 changed=said,
                 note=note,
+                late_s=late_s(off[0], outcome, document) if off else None,
                 document=document,
             )
         )
@@ -71,6 +74,21 @@ def _log(scene: Scene, tries: list[tuple[str, dict[str, Any], str]], begin: date
         begin += timedelta(seconds=rng.randint(35, 150))
         take.at = begin
     Take.objects.bulk_update(takes, ["at"])
+
+
+def _practise(owner: Any, monday: datetime) -> None:
+    """Four mornings of drills, the finger growing steadier."""
+    rng = random.Random(SEED)
+    for day, (bias, spread) in enumerate(
+        ((0.034, 0.042), (0.022, 0.036), (0.015, 0.028), (0.012, 0.022))
+    ):
+        errors = [round(rng.gauss(bias, spread), 4) for _ in range(12)]
+        at = monday + timedelta(days=day - 5, minutes=10)
+        Drill.objects.create(owner=owner, what="leap", errors_s=errors, at=at)
+    reactions = [round(rng.gauss(0.214, 0.026), 4) for _ in range(11)]
+    Drill.objects.create(
+        owner=owner, what="lamp", errors_s=[*reactions, 0.61], at=monday - timedelta(days=1)
+    )
 
 
 @transaction.atomic
@@ -107,6 +125,7 @@ def build(bench: bool = False) -> bool:
         for name, values in pins:
             scene.snapshots.create(name=name, document=changed(scene.document, values))
         _log(scene, tries, monday + timedelta(hours=scene.position))
+    _practise(owner, monday)
     if bench:
         build_bench(owner)
     return True

@@ -14,6 +14,8 @@ from rapzel.core.trigger.success import tries_for
 from rapzel.core.verdict.change import Change
 from rapzel.core.verdict.sensing import lockout_s
 from rapzel.core.verdict.timing_fixes import SCHOOLS, Fix, Outcome, fixes, school_values, schools
+from rapzel.practice import services as drills
+from rapzel.practice.models import Drill
 from rapzel.shoots.models import Scene
 from rapzel.shoots.pages import ScenePage, register
 from rapzel.shoots.workbench import Answer, Proposal
@@ -22,6 +24,7 @@ from rapzel.timing.drawings import draw_lanes, draw_sound
 from rapzel.tools.drawings.beam import draw_beam
 from rapzel.ui.drawing import Drawing
 
+_SAME_S = 1e-6
 GROUPS = ("motion", "frame", "shutter", "trigger", "set")
 
 
@@ -76,6 +79,20 @@ class TimingPage:
 
     def _link(self, kind: type) -> Any:
         return next((link for link in self._document.trigger.links if isinstance(link, kind)), None)
+
+    @cached_property
+    def drill(self) -> Drill | None:
+        """The last drill of the person whose finger is in the chain, of the same way."""
+        owner = self.scene.shoot.owner
+        return drills.latest(owner, self.finger.way) if self.finger else None
+
+    @property
+    def finger_is_drilled(self) -> bool:
+        """Whether the chain's finger is what the last drill says."""
+        finger, drill = self.finger, self.drill
+        if finger is None or drill is None or finger.lag_s is None:
+            return False
+        return abs(finger.lag_s - drill.result.bias_s) < _SAME_S
 
     @cached_property
     def sound(self) -> Sound | None:

@@ -1,18 +1,21 @@
 """The timing page of a scene. Its inputs are saved like the workbench's; what follows a change is `page`'s."""
 
+from typing import Any
+
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_POST, require_safe
 
 from rapzel.core.shared import units
 from rapzel.core.trace.reading.samples import LARGEST_FILE, TraceError
-from rapzel.shoots import pictures
+from rapzel.shoots import pictures, services
 from rapzel.shoots.views.common import (
     answer_of,
     find_scene,
     inputs_context,
     kept_while_it_stands,
     login_required,
+    respond,
 )
 from rapzel.timing.drawings.loudness import draw_loudness
 from rapzel.timing.page import GROUPS, TimingPage, context_of
@@ -63,20 +66,40 @@ def drawing(request: HttpRequest, pk: int, name: str) -> HttpResponse:
 
 @login_required
 @require_POST
+def use_finger(request: HttpRequest, pk: int) -> HttpResponse:
+    """Puts what the person's last drill says in the place of the chain's finger."""
+    scene = find_scene(request, pk)
+    shown = TimingPage(scene, answer_of(request, scene))
+    if shown.finger is None or shown.drill is None:
+        return http.notice(request, "There is no finger in this chain, or no drill of its way yet.")
+    at, result = f"trigger.links[#{shown.finger.id}]", shown.drill.result
+    values = {
+        f"{at}.lag_s": result.bias_s, f"{at}.jitter_s": result.spread_s, f"{at}.lag_provenance": "measured",
+        f"{at}.jitter_shape": "normal",
+    }  # fmt: skip
+    found = services.change_scene(scene, values, "the finger of a drill")
+    return respond(request, scene, structural=True, found=found)
+
+
+@login_required
+@require_POST
 def recording(request: HttpRequest, pk: int) -> HttpResponse:
     """What a recording of the event says of microphone and threshold; nothing of it is kept."""
     from rapzel.core.trace.measuring.loudness import analyse_file  # noqa: PLC0415  its reader, for this page alone
 
     scene = find_scene(request, pk)
     shown = TimingPage(scene, answer_of(request, scene))
-    upload, context = request.FILES.get("file"), {"scene": scene, "sound": shown.sound}
+    upload, context = request.FILES.get("file"), dict[str, Any](scene=scene, sound=shown.sound)
     try:
         if upload is None:
             raise TraceError("Choose a WAV recording of the event first.")
         if (upload.size or 0) > LARGEST_FILE:
-            raise TraceError(f"{upload.name} has {(upload.size or 0) / 2**20:.0f} MB; up to 100 MB are read.")
+            raise TraceError(
+                f"{upload.name} has {(upload.size or 0) / 2**20:.0f} MB; up to 100 MB are read."
+            )
         found = analyse_file(upload.read(), shown.lockout_s or 0.1)
-        context |= {"found": found, "drawing": draw_loudness(found), "rise": units.format_time(found.to_threshold_s or 0.0)}
+        rise = units.format_time(found.to_threshold_s or 0.0)
+        context |= {"found": found, "drawing": draw_loudness(found), "rise": rise}
     except TraceError as error:
         context["wrong"] = str(error)
     return render(request, "timing/_recording.html", context)

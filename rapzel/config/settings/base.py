@@ -18,6 +18,7 @@ INSTALLED_APPS = [
     "rapzel.tools",
     "rapzel.finding",
     "rapzel.timing",
+    "rapzel.practice",
     "procrastinate.contrib.django",
     "axes",
     "csp",
@@ -137,6 +138,7 @@ QUOTAS = {
     "recordings": 5000,
     "megabytes of recordings": 20_000,
     "runs of grey cards": 1000,
+    "drills": 5000,
 }
 DATA_UPLOAD_MAX_NUMBER_FILES = 250  # the bench says itself that it takes up to 200
 DATA_UPLOAD_MAX_NUMBER_FIELDS = 2000

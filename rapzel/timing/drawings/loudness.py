@@ -20,7 +20,13 @@ def draw_loudness(found: Loudness) -> Drawing:
     if found.threshold is not None:
         at = y(found.threshold)
         svg.line("limit", _LEFT, at, _RIGHT, at)
-        svg.text("limit-text", _LEFT - 8, at + 4, f"threshold {units.format_percent(found.threshold)}", "end")
+        svg.text(
+            "limit-text",
+            _LEFT - 8,
+            at + 4,
+            f"threshold {units.format_percent(found.threshold)}",
+            "end",
+        )
     for onset in found.onsets_s[:40]:
         svg.line("time-line", x(onset), _TOP - 6, x(onset), _BOTTOM)
     events = f"{found.events} {'event' if found.events == 1 else 'events'}"
@@ -39,6 +45,9 @@ def _rows(found: Loudness) -> list[tuple[str, ...]]:
         ("threshold", threshold),
         ("from its beginning to the threshold", known(found.to_threshold_s)),
         ("jitter of that", known(found.jitter_s)),
-        ("false triggers in the recording", "not known" if found.false_triggers is None else str(found.false_triggers)),
+        (
+            "false triggers in the recording",
+            "not known" if found.false_triggers is None else str(found.false_triggers),
+        ),
         ("loudest of the rest", f"{found.loudest_else:.3f} of full scale"),
     ]

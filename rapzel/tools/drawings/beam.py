@@ -135,7 +135,7 @@ def _area(svg: Svg, cls: str, points: list[Point], view: View, **more: object) -
 
 
 def _line(
-    svg: Svg, cls: str, a: Point, b: Point, view: View, **more: object
+    svg: Svg, cls: str, a: Point, b: Point, view: View, dashes: str | None = None
 ) -> tuple[Point, Point] | None:
     """The part of a line within its view, and its ends; None where it is outside (Liang and Barsky 1984)."""
     left, top, right, bottom = _box(view)
@@ -151,7 +151,7 @@ def _line(
     if first > last:
         return None
     ends = (a[0] + first * dx, a[1] + first * dy), (a[0] + last * dx, a[1] + last * dy)
-    svg.line(cls, *ends[0], *ends[1], **more)
+    svg.line(cls, *ends[0], *ends[1], stroke_dasharray=dashes)
     return ends
 
 
@@ -179,7 +179,7 @@ def _ways(svg: Svg, asked: Asked, answer: Answered, view: View) -> None:
     ]
     if spread:
         _area(svg, "time", [view.at(place) for place in band], view, fill_opacity="0.14")
-    ends = _line(svg, "time-line", view.at(begin), view.at(end), view, stroke_dasharray="6 4")
+    ends = _line(svg, "time-line", view.at(begin), view.at(end), view, "6 4")
     if ends and math.dist(*ends) > 12:
         _arrow(svg, *ends)
     if answer.travel_m is None:
@@ -227,7 +227,7 @@ def _beam(svg: Svg, asked: Asked, answer: Answered, view: View) -> None:
     if ends is None:
         return
     dashes = None if asked.length_m else "2 5"
-    drawn = _line(svg, "beam", view.at(ends[0]), view.at(ends[1]), view, stroke_dasharray=dashes)
+    drawn = _line(svg, "beam", view.at(ends[0]), view.at(ends[1]), view, dashes)
     for x, y in drawn if drawn and asked.length_m else ():
         svg.rect("time", x - 4, y - 4, 8.0, 8.0)
     if view.flat is _above and answer.useless_beam_share and drawn:

@@ -13,7 +13,9 @@ from rapzel.core.trace.reading.samples import TraceError
 RATE = 48_000
 
 
-def recording(at_s: list[float], rise_s: float = 0.0, noise: float = 0.002, seconds: float = 6.0) -> np.ndarray:
+def recording(
+    at_s: list[float], rise_s: float = 0.0, noise: float = 0.002, seconds: float = 6.0
+) -> np.ndarray:
     """Silence with noise, and a tone of 2 kHz that dies out from each instant; its amplitude grows over `rise_s`."""
     time = np.arange(round(seconds * RATE)) / RATE
     wave = noise * np.random.default_rng(1).uniform(-1, 1, time.size)
@@ -37,7 +39,9 @@ def test_a_clap_is_found_to_the_sample(kind: str) -> None:
     assert found.onset_s == pytest.approx(2.5, abs=1.5 / RATE)
     assert found.peak == pytest.approx(0.8, abs=0.01)
     assert found.over_db == pytest.approx(20 * math.log10(0.8 / 0.00197), abs=0.3)
-    assert found.threshold == pytest.approx(math.sqrt(0.8 * 0.008), rel=0.05), "never nearer than 1/100 of the event"
+    assert found.threshold == pytest.approx(math.sqrt(0.8 * 0.008), rel=0.05), (
+        "never nearer than 1/100 of the event"
+    )
     assert found.to_threshold_s == pytest.approx(0, abs=1.5 / RATE), "a clap is there at once"
     assert (found.events, found.false_triggers) == (1, 0)
     assert any("One event only" in doubt for doubt in found.doubts)
@@ -56,7 +60,12 @@ def test_a_slow_rise_takes_its_time_to_the_threshold() -> None:
 
 def test_what_else_fires_it_is_counted() -> None:
     wave = recording([3.0])
-    for at in (0.5, 0.55, 1.5, 5.0):  # knocks a fifth as loud; the second within the lock-out of the first
+    for at in (
+        0.5,
+        0.55,
+        1.5,
+        5.0,
+    ):  # knocks a fifth as loud; the second within the lock-out of the first
         begin = round(at * RATE)
         wave[begin : begin + 48] += 0.16
     found = analyse_file(as_wav(wave))

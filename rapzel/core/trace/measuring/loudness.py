@@ -21,7 +21,9 @@ _APART_S = 0.3  # events nearer to each other are one, with its echoes
 _BEFORE_S = 0.05  # of the event's loudest block, within which it began
 _CLIPPED = 0.998
 _OUT_OF_NOISE = 4.0  # times the background's usual excursion, from which a sound has begun
-_LEAST_DB = 6.0  # of the quietest event over all else, without which no threshold is sure: 3 dB either way
+_LEAST_DB = (
+    6.0  # of the quietest event over all else, without which no threshold is sure: 3 dB either way
+)
 _EVENT_SHARE = 0.5  # of the loudest: what is at least so loud is the event again
 _SLOWEST_HZ, _FASTEST_HZ = 4000.0, 400_000.0
 
@@ -63,13 +65,17 @@ def analyse(wav: Wav, lockout_s: float = 0.1) -> Loudness:
     top = int(np.argmax(levels))
     peak = float(levels[top])
     if peak <= 0 or len(levels) < 20:
-        raise TraceError("Nothing is heard in this recording: record the event with some silence before it.")
+        raise TraceError(
+            "Nothing is heard in this recording: record the event with some silence before it."
+        )
     tops = _event_blocks(levels, round(_APART_S / level_s))
     outside = _outside(levels, tops, level_s)
     background = float(np.median(outside)) if outside.size else peak
     loudest = float(outside.max()) if outside.size else peak
     floor = max(_OUT_OF_NOISE * background, 1.5 * wav.step)
-    onsets = [_onset(samples, each, block, wav, min(floor, 0.5 * float(levels[each]))) for each in tops]
+    onsets = [
+        _onset(samples, each, block, wav, min(floor, 0.5 * float(levels[each]))) for each in tops
+    ]
     threshold = _threshold(float(min(levels[each] for each in tops)), loudest)
     times = _times_to(samples, onsets, tops, block, wav, threshold)
     return Loudness(
@@ -125,7 +131,9 @@ def _outside(levels: Array, tops: list[int], level_s: float) -> Array:
 
 
 def _excursion(samples: npt.NDArray[np.generic], begin: int, end: int, wav: Wav) -> Array:
-    return np.abs(np.asarray(samples[max(begin, 0) : end], dtype=np.float64) - wav.silence) / wav.full
+    return (
+        np.abs(np.asarray(samples[max(begin, 0) : end], dtype=np.float64) - wav.silence) / wav.full
+    )
 
 
 def _onset(samples: npt.NDArray[np.generic], top: int, block: int, wav: Wav, floor: float) -> int:
@@ -162,7 +170,9 @@ def _times_to(
     return times
 
 
-def _false(levels: Array, tops: list[int], threshold: float, level_s: float, lockout_s: float) -> int:
+def _false(
+    levels: Array, tops: list[int], threshold: float, level_s: float, lockout_s: float
+) -> int:
     """How often the threshold would be passed without an event, the trigger being deaf after each time."""
     over = np.flatnonzero(levels >= threshold)
     deaf, count, until = max(round(lockout_s / level_s), 1), 0, -1
@@ -187,7 +197,9 @@ def _doubts(
 ) -> list[str]:
     found = []
     if peak >= _CLIPPED:
-        found.append("The top is clipped: record it quieter, or the level over the background is unknown.")
+        found.append(
+            "The top is clipped: record it quieter, or the level over the background is unknown."
+        )
     if threshold is None:
         found.append(
             "Something else is nearly as loud: no threshold tells the event from it. Move the microphone nearer."

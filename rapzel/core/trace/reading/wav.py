@@ -38,7 +38,9 @@ def read_wav(source: Path | bytes, most_samples: int) -> Wav:
     """The recording in a WAV file. Raises TraceError for what is none, is empty, too long or not finite."""
     try:
         with warnings.catch_warnings():
-            warnings.simplefilter("ignore", wavfile.WavFileWarning)  # chunks of words, of no use here
+            warnings.simplefilter(
+                "ignore", wavfile.WavFileWarning
+            )  # chunks of words, of no use here
             rate, samples = wavfile.read(source if isinstance(source, Path) else io.BytesIO(source))
     except Exception as error:  # the reader raises whatever the file's bytes lead it to
         raise TraceError(
