@@ -8,6 +8,7 @@ from zoneinfo import ZoneInfo
 
 from django.contrib.auth import get_user_model
 from django.db import transaction
+from django.utils import timezone
 
 from rapzel.core.document.places import changed
 from rapzel.demo.bench import build_bench
@@ -76,18 +77,19 @@ def _log(scene: Scene, tries: list[tuple[Any, ...]], begin: datetime) -> None:
     Take.objects.bulk_update(takes, ["at"])
 
 
-def _practise(owner: Any, monday: datetime) -> None:
-    """Four mornings of drills, the finger growing steadier."""
+def _practise(owner: Any) -> None:
+    """Four mornings of drills up to yesterday, the finger growing steadier."""
+    today = timezone.now().replace(hour=9, minute=10, second=0, microsecond=0)
     rng = random.Random(SEED)
     for day, (bias, spread) in enumerate(
         ((0.034, 0.042), (0.022, 0.036), (0.015, 0.028), (0.012, 0.022))
     ):
         errors = [round(rng.gauss(bias, spread), 4) for _ in range(12)]
-        at = monday + timedelta(days=day - 5, minutes=10)
+        at = today + timedelta(days=day - 5)
         Drill.objects.create(owner=owner, what="leap", errors_s=errors, at=at)
     reactions = [round(rng.gauss(0.214, 0.026), 4) for _ in range(11)]
     Drill.objects.create(
-        owner=owner, what="lamp", errors_s=[*reactions, 0.61], at=monday - timedelta(days=1)
+        owner=owner, what="lamp", errors_s=[*reactions, 0.61], at=today - timedelta(days=1)
     )
 
 
@@ -125,7 +127,7 @@ def build(bench: bool = False) -> bool:
         for name, values in pins:
             scene.snapshots.create(name=name, document=changed(scene.document, values))
         _log(scene, tries, monday + timedelta(hours=scene.position))
-    _practise(owner, monday)
+    _practise(owner)
     if bench:
         build_bench(owner)
     return True

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 from rapzel.core.shared import units
 from rapzel.practice.models import Drill
-from rapzel.ui.drawing import Drawing, Svg, linear_scale
+from rapzel.ui.drawing import Drawing, Svg, linear_scale, nice_ticks
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 90.0, 610.0, 24.0, 190.0
 _MOST = 30  # drills that are drawn
@@ -17,13 +17,13 @@ def draw_trend(drills: Sequence[Drill]) -> Drawing:
     reach = max(0.02, *(abs(d.result.bias_s) + d.result.spread_s for d in shown)) * 1.15
     y = linear_scale(-reach, reach, _BOTTOM, _TOP)
     x = linear_scale(-0.5, len(shown) - 0.5, _LEFT, _RIGHT)
-    for share in (-0.8, -0.4, 0.0, 0.4, 0.8):
-        level = share * reach
-        svg.line("limit" if share == 0 else "grid", _LEFT, y(level), _RIGHT, y(level))
+    ticks = nice_ticks(reach, 2)
+    for level in [*(-tick for tick in reversed(ticks[1:])), *ticks]:
+        svg.line("grid" if level else "limit", _LEFT, y(level), _RIGHT, y(level))
         words = (
-            "on time"
-            if share == 0
-            else f"{units.format_time(abs(level))} {'late' if level > 0 else 'early'}"
+            f"{units.format_time(abs(level))} {'late' if level > 0 else 'early'}"
+            if level
+            else "on time"
         )
         svg.text("quiet", _LEFT - 6, y(level) + 4, words, "end")
     for place, drill in enumerate(shown):

@@ -29,11 +29,11 @@ PAGES: dict[str, ScenePage] = {}
 
 
 def register(page: ScenePage) -> None:
-    """Makes a page known by its key, which its requests carry as `page`."""
+    """Makes a page known by its key, which its requests carry as `on`."""
     PAGES[page.key] = page
 
 
 def page_of(request: HttpRequest) -> ScenePage:
     """The page that a request comes from; the workbench where it says none."""
-    key = request.POST.get("page") or request.GET.get("page") or ""
+    key = request.POST.get("on") or request.GET.get("on") or ""
     return PAGES.get(key) or PAGES["workbench"]

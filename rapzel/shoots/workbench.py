@@ -15,9 +15,10 @@ from rapzel.core.physics import Physics
 from rapzel.core.physics.ratios import equal_powers
 from rapzel.core.possible import read_possible_scene
 from rapzel.core.shared import units
-from rapzel.core.trigger.success import tries_for
+from rapzel.core.verdict import on_the_set
 from rapzel.core.verdict.advice import Change, advise, advise_pairs
 from rapzel.core.verdict.cautions import Caution, cautions_for
+from rapzel.core.verdict.on_the_set import Expected
 from rapzel.shoots.drawings import VIEWS, draw_ribbon
 from rapzel.shoots.fields import Group
 from rapzel.shoots.groups import groups_of
@@ -165,20 +166,24 @@ class Answer:
         return fingerprint_of(self.document)
 
     @cached_property
-    def expected_tries(self) -> int | None:
-        """Tries after which the wanted keepers are as good as certain, by the timing alone; None while not judged."""
-        share = self.physics.timing.share
-        return (
-            None
-            if share is None
-            else tries_for(share, keepers=self.physics.scene.plan.keepers_wanted)
-        )
+    def expected(self) -> Expected | None:
+        """Tries, minutes and what is used up for the wanted keepers; None while that is not known."""
+        return on_the_set.expected(self.physics)
 
     @cached_property
-    def expected_time(self) -> str:
-        """The time for the wanted keepers at the planned pace of tries, in words; nothing where it is not known."""
-        tries, plan = self.expected_tries, self.physics.scene.plan
-        return "" if tries is None else units.format_minutes(tries * plan.minutes_per_try)
+    def batteries(self) -> list[tuple[str, str]]:
+        """What the tries take of each light's charge."""
+        return on_the_set.batteries(self.physics.scene, self.expected.most) if self.expected else []
+
+    @cached_property
+    def positions(self) -> list[tuple[str, str]]:
+        """Where each thing of the chain stands."""
+        return on_the_set.positions(self.physics, self.imperial)
+
+    @cached_property
+    def dry_run(self) -> list[str]:
+        """What to try of the chain before the first take."""
+        return on_the_set.dry_run(self.physics.scene)
 
     @cached_property
     def rehearsal_says(self) -> str:

@@ -37,6 +37,8 @@ def late_s(text: str, outcome: str, document: dict[str, Any]) -> float | None:
 
 
 def _duration_of(bare: str, text: str, document: dict[str, Any]) -> float:
+    if not re.search(r"[a-zµ]", bare, re.IGNORECASE):
+        raise UnitError(text, "how far off it was, with its unit", ACCEPTED)
     try:
         return parse_duration(bare)
     except UnitError:

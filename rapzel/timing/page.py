@@ -10,7 +10,6 @@ from rapzel.core.document.scene import Scene as SceneDocument
 from rapzel.core.shared import units
 from rapzel.core.tools import beam
 from rapzel.core.trigger.links import Beam, Finger, Sound
-from rapzel.core.trigger.success import tries_for
 from rapzel.core.verdict.change import Change
 from rapzel.core.verdict.sensing import lockout_s
 from rapzel.core.verdict.timing_fixes import SCHOOLS, Fix, Outcome, fixes, school_values, schools
@@ -153,20 +152,14 @@ class TimingPage:
             step for _, steps in beam.lists(self._beam_asked, self.beam_answer) for step in steps
         ]
 
-    @cached_property
+    @property
     def expected(self) -> str:
         """How many tries and minutes the wanted keepers take, half of the time and nearly always."""
-        share, plan = self.physics.timing.share, self._document.plan
-        if share is None:
+        if self.answer.expected is not None:
+            return self.answer.expected.says
+        if self.physics.timing.share is None:
             return "State the moment: then it can be said how many tries a keeper takes."
-        half, most = (
-            tries_for(share, confidence, plan.keepers_wanted) for confidence in (0.5, 0.95)
-        )
-        if half is None or most is None:
-            return "By timing alone it hardly ever lands: change the chain first."
-        time = units.format_minutes(most * plan.minutes_per_try)
-        wanted = f"{plan.keepers_wanted} {'keeper' if plan.keepers_wanted == 1 else 'keepers'}"
-        return f"{wanted}: {half} tries on half of all days, {most} on nineteen of twenty, which is {time} at most."
+        return "By timing alone it hardly ever lands: change the chain first."
 
     @cached_property
     def learnt(self) -> Learnt:

@@ -40,6 +40,10 @@ PAGES = {
     "camera": "/kit/cameras/{camera}/",
     "tools": "/tools/",
     "tool": "/scenes/{scene}/tools/open-shutter/",
+    "watch": "/tools/watch/",
+    "beam tool": "/tools/beam/",
+    "timing": "/scenes/{scene}/timing/",
+    "practice": "/practice/",
     "broken scene": "/scenes/{broken}/",
 }
 

@@ -12,6 +12,7 @@ from django.urls import URLPattern, URLResolver, get_resolver, reverse
 from rapzel.kit.kinds import KINDS
 from rapzel.kit.models import FigureRevision, Lens
 from rapzel.kit.services import add_item
+from rapzel.practice import services as drills
 from rapzel.shoots import services
 from rapzel.takes.services import log_take
 from tests.apps.rows import colour_row, finding_row, trace_row
@@ -80,6 +81,12 @@ OWN = [
     ("bench:colour_apply", "POST", "run"),
     ("bench:colour_remove", "POST", "run"),
     ("shoots:cutout", "GET", "scene"),
+    ("timing:page", "GET", "scene"),
+    ("timing:picture", "GET", "scene"),
+    ("timing:finger", "POST", "scene"),
+    ("timing:recording", "POST", "scene"),
+    ("timing:drawing", "GET", "scene lanes"),
+    ("practice:remove", "POST", "drill"),
     ("shoots:cutout_remove", "POST", "scene"),
     ("finding:methods", "GET", "scene"),
     ("finding:methods_json", "GET", "scene"),
@@ -102,6 +109,7 @@ OWN = [
     ("shoots:scene_back", "POST", "scene"),
     ("takes:take_back", "POST", "take"),
     ("kit:take_back", "POST", "lenses lens"),
+    ("practice:take_back", "POST", "drill"),
     ("bench:take_back", "POST", "trace"),
     ("bench:colour_back", "POST", "run"),
 ]
@@ -133,6 +141,9 @@ MINE = [
     ("tools:csv", "GET", "open-shutter"),
     ("tools:svg", "GET", "open-shutter"),
     ("tools:open", "POST", "open-shutter"),
+    ("practice:page", "GET", ""),
+    ("practice:add", "POST", ""),
+    ("practice:csv", "GET", ""),
     ("accounts:preferences", "POST", ""),
     ("accounts:account", "GET", ""),
     ("accounts:password", "GET", ""),
@@ -145,7 +156,7 @@ PUBLIC = {
 }  # fmt: skip
 HEAVY = {
     "accounts:everything", "shoots:rehearsal", "shoots:snapshot_picture", "shoots:sheet_pdf",
-    "finding:method_picture", "finding:set_up_picture",
+    "finding:method_picture", "finding:set_up_picture", "timing:picture",
 }  # fmt: skip
 
 
@@ -176,6 +187,7 @@ def address(scene, owner):
         "finding": finding_row(scene).pk,
         "trace": trace_row(owner).pk,
         "run": colour_row(owner).pk,
+        "drill": drills.keep(owner, "leap", False, [0.01] * 6).pk,
         "figures": FigureRevision.objects.create(
             owner=owner, slug="cameras", item=1, what="a lag", figures={}
         ).pk,

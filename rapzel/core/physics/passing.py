@@ -85,7 +85,9 @@ class Passing:
     @cached_property
     def counted(self) -> Flags | None:
         """Which tries the beam notices; None where it notices all."""
-        return None if self.crossing is None else self.crossing.cuts(self.scene.subject.thick_m)
+        if self.crossing is None:
+            return None
+        return np.broadcast_to(self.crossing.cuts(self.scene.subject.thick_m), (draws.TRIES,))
 
     @cached_property
     def later_s(self) -> Number:

@@ -93,6 +93,7 @@ class Answered(Answer):
     share: float | None = Field(
         description="in frame and focus, and in the place where that is stated"
     )
+    share_framed_and_sharp: float | None = Field(description="in frame and focus, wherever")
     share_noticed: float | None = Field(description="of all passes, that the beam notices")
     standard_error: float | None
     along_sd_m: float | None
@@ -162,7 +163,8 @@ def solve(asked: Asked) -> Answered:
     closed = closed_form(passes, window, line)
     return Answered(
         share_in_frame=landed.in_frame, share_in_focus=landed.in_focus, share_in_place=landed.in_place,
-        share=landed.joint, share_noticed=landed.noticed, standard_error=landed.error_share,
+        share=landed.joint, share_framed_and_sharp=landed.framed_and_sharp, share_noticed=landed.noticed,
+        standard_error=landed.error_share,
         along_sd_m=landed.along_sd_m, travel_m=gone, upstream_m=gone,
         right_lag_s=right if math.isfinite(right) else None,
         focus_m=asked.focus_m - (gone - asked.upstream_m) * float(passes.way.towards),
@@ -203,7 +205,7 @@ def says(asked: Asked, answer: Answered) -> str:
     )  # fmt: skip
     if answer.useless_beam_share is not None and answer.useless_beam_share >= 0.005:
         text += f"; {format_percent(answer.useless_beam_share)} of its length fires at nothing"
-    return f"{text}."
+    return f"{text[0].upper()}{text[1:]}."
 
 
 def lists(asked: Asked, answer: Answered) -> list[tuple[str, list[str]]]:
@@ -221,8 +223,9 @@ def lists(asked: Asked, answer: Answered) -> list[tuple[str, list[str]]]:
         steps.append(f"From here the chain may take {format_time(answer.right_lag_s)}: {spare}.")
     if answer.closed_form is not None:
         steps.append(
-            f"Closed form {format_percent(answer.closed_form.share)}, simulated {format_percent(answer.share)} "
-            f"± {format_number((answer.standard_error or 0.0) * 100, 2)} % of {asked.tries} tries."
+            f"In frame and focus: {format_percent(answer.closed_form.share)} in closed form, "
+            f"{format_percent(answer.share_framed_and_sharp or 0.0)} ± "
+            f"{format_number((answer.standard_error or 0.0) * 100, 2)} % of {asked.tries} simulated tries."
         )
     if answer.heat_share is not None:
         steps.append(

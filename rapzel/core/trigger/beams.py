@@ -60,6 +60,7 @@ class Landed:
     in_frame: float
     in_focus: float
     in_place: float | None
+    framed_and_sharp: float  # whether or not in the place
     joint: float
     noticed: float
     along_sd_m: float
@@ -94,7 +95,8 @@ class _Tally:
         self.sum += float(own.sum())
         self.squares += float(np.dot(own, own))
         joint = np.logical_and.reduce(np.broadcast_arrays(*flags.values()))
-        for name, flag in {**flags, "joint": joint}.items():
+        both = flags["in_frame"] & flags["in_focus"]
+        for name, flag in {**flags, "framed_and_sharp": both, "joint": joint}.items():
             hits = int(np.count_nonzero(np.broadcast_to(flag, counted.shape) & counted))
             self.counts[name] = self.counts.get(name, 0) + hits
 
@@ -105,7 +107,7 @@ class _Tally:
         # Where all or none land, the error is that of half a try.
         variance = max(share["joint"] * (1 - share["joint"]), 0.25 / number)
         return Landed(
-            share["in_frame"], share["in_focus"], share.get("in_place"), share["joint"],
+            share["in_frame"], share["in_focus"], share.get("in_place"), share["framed_and_sharp"], share["joint"],
             self.noticed / self.passes, math.sqrt(max(self.squares / number - mean**2, 0.0)),
             math.sqrt(variance / number),
         )  # fmt: skip

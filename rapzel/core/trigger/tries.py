@@ -153,7 +153,8 @@ def share_of(flags: Flags, counted: Flags | None) -> float:
     if counted is None:
         return float(np.mean(flags))
     total = int(np.count_nonzero(counted))
-    return float(np.count_nonzero(flags & counted) / total) if total else 0.0
+    hits = np.count_nonzero(np.broadcast_to(flags, counted.shape) & counted)
+    return float(hits / total) if total else 0.0
 
 
 def _spread(way: npt.NDArray[np.float64], counted: Flags | None) -> float:

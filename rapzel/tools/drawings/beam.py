@@ -11,7 +11,7 @@ from rapzel.core.rehearsal.pen import clipped_polygon
 from rapzel.core.shared import units
 from rapzel.core.tools.beam import Answered, Asked, beam_line, way_of
 from rapzel.core.trigger.crossing import added, scaled, sideways
-from rapzel.ui.drawing import Drawing, Svg, handle, nice_ticks, round_values
+from rapzel.ui.drawing import Drawing, Svg, handle, round_values
 
 _WIDTH, _HEIGHT, _GAP = 430.0, 236.0, 24.0
 _UNKNOWN_LENGTH = 1.1  # times the field, for a beam of unknown length
@@ -72,10 +72,18 @@ def _span_m(asked: Asked) -> float:
 
 
 def _px_per_m(asked: Asked, answer: Answered) -> float:
-    return min(
-        _WIDTH * 0.84 / _span_m(asked),
-        _HEIGHT * 0.84 / max(_span_m(asked) * 0.8, asked.field_height_m),
+    """So many pixels a metre that both views hold the field, the beam and the way to the place."""
+    ends = beam_ends(asked) or ()
+    deep = max((2 * abs(float(end.towards)) for end in ends), default=0.0)
+    tall = max((2 * abs(float(end.up)) for end in ends), default=0.0)
+    wide = (
+        max(_span_m(asked), *(2 * abs(float(end.across)) for end in ends))
+        if ends
+        else _span_m(asked)
     )
+    most = 3 * asked.field_width_m
+    high = max(0.5 * asked.field_width_m, asked.field_height_m, min(deep, most), min(tall, most))
+    return min(_WIDTH * 0.86 / min(wide, 2 * most), _HEIGHT * 0.88 / high)
 
 
 def _middle(left: float, asked: Asked, scale: float, plan: bool) -> Point:
@@ -290,8 +298,8 @@ def _inside(spots: list[tuple[float, float, str]], view: View) -> list[tuple[flo
 
 def _ruler(svg: Svg, scale: float) -> None:
     """A length to compare with."""
-    ticks = nice_ticks(120 / scale, 1)
-    length = ticks[-1] or 120 / scale
+    power = 10.0 ** math.floor(math.log10(120 / scale))
+    length = max(step * power for step in (1, 2, 5) if step * power <= 120 / scale)
     left, y = _WIDTH + _GAP + 300 - length * scale / 2, _HEIGHT + 16
     svg.line("bracket", left, y, left + length * scale, y)
     svg.text("quiet", left + length * scale + 6, y + 4, units.format_length(length))

@@ -47,7 +47,7 @@
         this.running = true;
         this.errors = [];
         this.$refs.tries.replaceChildren();
-        this.audio = this.$refs.sound.checked ? new AudioContext() : null;
+        this.audio = this.$refs.sound.checked ? new window.AudioContext() : null;
         this.says = `${TRIES} tries. The first one comes.`;
         this.next();
       },
@@ -55,7 +55,7 @@
         this.running = false;
         this.instant = null;
         clearTimeout(this.waits);
-        cancelAnimationFrame(this.frame);
+        window.cancelAnimationFrame(this.frame);
         this.place(0);
         this.light(false);
         this.says = words;
@@ -63,11 +63,12 @@
       next() {
         this.place(0);
         this.light(false);
-        this.waits = setTimeout(() => this.start(), 700 + 900 * Math.random());
+        const wait = Number(this.$root.dataset.wait);
+        this.waits = setTimeout(() => this.start(), wait + 1.3 * wait * Math.random());
       },
       start() {
         const before = { leap: UP_S, ball: FALL_S, lamp: 0 }[this.what] * 1000;
-        this.from = performance.now();
+        this.from = window.performance.now();
         this.instant = this.from + before;
         this.sounded = false;
         if (this.audio && this.what !== "lamp") tone(this.audio, 330);
@@ -75,14 +76,14 @@
         this.draw();
       },
       draw() {
-        this.frame = requestAnimationFrame((now) => {
+        this.frame = window.requestAnimationFrame((now) => {
           const since = (now - this.from) / 1000;
           this.show(since);
           if (this.audio && !this.sounded && now >= this.instant && this.what !== "leap") {
             this.sounded = true;
             tone(this.audio, 660);
           }
-          if (this.instant !== null && performance.now() < this.instant + AFTER_S * 1000) this.draw();
+          if (this.instant !== null && window.performance.now() < this.instant + AFTER_S * 1000) this.draw();
           else if (this.instant !== null) this.missed();
         });
       },
@@ -107,7 +108,7 @@
         }
         const error = (at - this.instant) / 1000;
         this.instant = null;
-        cancelAnimationFrame(this.frame);
+        window.cancelAnimationFrame(this.frame);
         this.errors.push(error);
         this.note(`${Math.abs(Math.round(error * 1000))} ms ${error > 0 ? "late" : "early"}`);
         this.after();

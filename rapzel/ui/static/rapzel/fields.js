@@ -120,7 +120,7 @@
       return;
     }
     event.detail.parameters.revision = root().dataset.revision;
-    if (root().dataset.page) event.detail.parameters.page = root().dataset.page;
+    if (root().dataset.page) event.detail.parameters.on = root().dataset.page;
     if (isField(event.target) && event.target.type === "checkbox") event.detail.parameters.value = typed(event.target);
   });
 

@@ -1,0 +1,131 @@
+"""What a scene's chain means on the set: where things stand, what to try first, what the tries take (§11, §13)."""
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from rapzel.core.document.scene import Scene
+from rapzel.core.physics import Physics
+from rapzel.core.shared import units
+from rapzel.core.trigger.links import Beam, Device, Finger, Sound, Valve
+from rapzel.core.trigger.success import tries_for
+
+_USUALLY, _NEARLY_ALWAYS = 0.5, 0.95
+_LIES = {"depth": "along the optical axis", "across": "across the frame", "up": "upright"}
+
+
+def positions(physics: Physics, imperial: bool = False) -> list[tuple[str, str]]:
+    """Where each thing of the chain stands, in words; distances from the focus point unless said otherwise."""
+
+    def show(value: float) -> str:
+        return units.format_length(value, imperial)
+
+    scene = physics.scene
+    found = [("Camera", f"{show(scene.lens.subject_distance_m)} from the focus point")]
+    for link in scene.trigger.links:
+        if isinstance(link, Sound):
+            found.append(
+                (link.name or "Microphone", f"{show(link.distance_m)} from where the sound is made")
+            )
+        if isinstance(link, Beam):
+            lies = f", {_LIES[link.lies]}" if link.lies else ""
+            length = "" if link.length_m is None else f", {show(link.length_m)} long"
+            found.append(
+                (
+                    link.name or "Beam",
+                    f"cut {show(link.distance_m)} before the focus point{lies}{length}",
+                )
+            )
+            if link.second_m is not None:
+                found.append(("Second beam", f"{show(link.second_m)} before the first"))
+    return found
+
+
+def dry_run(scene: Scene) -> list[str]:
+    """What to try of this chain before the first take, in order."""
+    steps = [words for link in scene.trigger.links for words in _steps_of(link)]
+    if scene.trigger.fires == "camera":
+        steps.append("Body awake: half-pressed or held awake, manual focus and exposure.")
+    steps.append(
+        "Each light answers by itself, then all at once, and once more after they have slept."
+    )
+    deaf = [
+        link.lockout_s
+        for link in scene.trigger.links
+        if isinstance(link, Device) and link.lockout_s
+    ]
+    if deaf:
+        steps.append(
+            f"Deaf for {units.format_time(max(deaf))} after each: the lights are recharged by then."
+        )
+    return steps
+
+
+def _steps_of(link: object) -> Iterator[str]:
+    if isinstance(link, Sound):
+        yield "A clap at the place of the event pops the light; steps and voices do not."
+    if isinstance(link, Beam):
+        yield "Stick test: a stick through the beam at the subject's height, at each place of its way."
+    if isinstance(link, Valve):
+        yield "One drop alone: the light comes when it is where the plan says."
+    if isinstance(link, Finger):
+        yield "Three dry presses on a slow action: early or late is told aloud."
+
+
+@dataclass(frozen=True, slots=True)
+class Expected:
+    """Tries for the wanted keepers by timing alone: on half of all days, and on nineteen of twenty."""
+
+    keepers: int
+    half: int
+    most: int
+    minutes_half: float
+    minutes_most: float
+    uses_up: str
+
+    @property
+    def says(self) -> str:
+        """In words, with the time and what is used up."""
+        wanted = f"{self.keepers} {'keeper' if self.keepers == 1 else 'keepers'}"
+        time = units.format_minutes(self.minutes_most)
+        text = (
+            f"{wanted}: {_tries(self.half)} on half of all days, {self.most} on nineteen of twenty, "
+            f"which is {time} at most"
+        )
+        return f"{text}; bring {self.most} times {self.uses_up}." if self.uses_up else f"{text}."
+
+
+def _tries(count: int) -> str:
+    return f"{count} {'try' if count == 1 else 'tries'}"
+
+
+def expected(physics: Physics) -> Expected | None:
+    """What the wanted keepers take; None where no moment says what one is, or where it hardly ever lands."""
+    share, plan = physics.timing.share, physics.scene.plan
+    if share is None:
+        return None
+    half, most = (
+        tries_for(share, sure, plan.keepers_wanted) for sure in (_USUALLY, _NEARLY_ALWAYS)
+    )
+    if half is None or most is None:
+        return None
+    each = plan.minutes_per_try
+    return Expected(plan.keepers_wanted, half, most, half * each, most * each, plan.uses_up)
+
+
+def batteries(scene: Scene, tries: int) -> list[tuple[str, str]]:
+    """What so many tries take of each light's charge; not known where its kit does not say."""
+    found = []
+    for light in scene.lights:
+        full = light.strobe.battery_pops
+        if full is None:
+            found.append((light.called, "pops of a charge not known"))
+            continue
+        pops = full / light.power
+        share = tries / pops
+        charges = math.ceil(share - 1e-9)
+        needs = (
+            f"{charges} charges" if charges > 1 else f"{units.format_percent(share)} of a charge"
+        )
+        found.append((light.called, f"{tries} pops, {needs}"))
+    return found
