@@ -323,6 +323,13 @@ DROPS: dict[str, Any] = {
     "rehearsal": {"subject": "drop", "background": "grey"},
 }
 
+# As its bench has measured them; mean 310 µs, sd 35 µs.
+_MEASURED_LAGS_S = [
+    0.000293, 0.000341, 0.000322, 0.000268, 0.000307, 0.000355, 0.000241, 0.000316, 0.000331, 0.000302, 0.000287,
+    0.000368,
+    0.000311, 0.000296, 0.000348, 0.000274, 0.000319, 0.000301, 0.000259, 0.000361,
+]  # fmt: skip
+
 GLASS: dict[str, Any] = {
     "name": "A glass that breaks",
     "motion": {"kind": "steady", "speed_m_s": 6.0, "angle_deg": 90.0, "speed_sd_m_s": 1.0},
@@ -343,8 +350,9 @@ GLASS: dict[str, Any] = {
         "latency_s": 0.0001,
         "links": [
             {
-                "name": "Sound trigger", "kind": "sound", "lag_s": 0.0002, "jitter_s": 0.0001, "distance_m": 0.5,
-                "temperature_c": 16.0, "humidity_percent": 60.0, "wall_m": 2.5,
+                "name": "Sound trigger", "kind": "sound", "lag_s": 0.00031, "jitter_s": 0.000035, "distance_m": 0.5,
+                "lag_provenance": "measured", "lags_s": _MEASURED_LAGS_S, "temperature_c": 16.0,
+                "humidity_percent": 60.0, "wall_m": 2.5,
             },
             {
                 "name": "Trigger unit", "kind": "device", "lag_s": 0.0003, "jitter_s": 0.00003,

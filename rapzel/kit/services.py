@@ -2,7 +2,7 @@
 
 import json
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -125,12 +125,13 @@ def take_figures(strobe: Strobe, values: dict[str, Any]) -> None:
 
 
 @transaction.atomic
-def store_travel(camera: Camera, travel_s: float, sd_s: float, first_edge: str) -> FigureRevision:
-    """Curtain travel with its standard deviation [s], and which edge is uncovered first; kept for undo."""
-    locked = Camera.objects.select_for_update().get(pk=camera.pk)
-    values = {"curtain_travel_s": travel_s, "curtain_travel_sd_s": sd_s, "first_edge": first_edge}
+def store_figures(
+    kind: Kind, item: Trigger | Camera, values: Mapping[str, Any], what: str
+) -> FigureRevision:
+    """Figures that were measured, into a trigger or camera; what they were is kept for undo."""
+    locked = type(item).objects.select_for_update().get(pk=item.pk)
     kept = FigureRevision.objects.create(
-        owner=locked.owner, slug="cameras", item=locked.pk, what="a calibration",
+        owner=locked.owner, slug=kind.slug, item=locked.pk, what=what,
         figures={name: getattr(locked, name) for name in values},
     )  # fmt: skip
     for name, value in values.items():
@@ -139,26 +140,23 @@ def store_travel(camera: Camera, travel_s: float, sd_s: float, first_edge: str) 
     return kept
 
 
-@transaction.atomic
+def store_travel(camera: Camera, travel_s: float, sd_s: float, first_edge: str) -> FigureRevision:
+    """Curtain travel with its standard deviation [s], and which edge is uncovered first."""
+    values = {"curtain_travel_s": travel_s, "curtain_travel_sd_s": sd_s, "first_edge": first_edge}
+    return store_figures(KINDS["cameras"], camera, values, "a calibration")
+
+
 def store_lag(
     kind: Kind, item: Trigger | Camera, lag_s: float, jitter_s: float, each_s: Sequence[float] = ()
 ) -> FigureRevision:
-    """A measured lag and jitter (sd) of a trigger or of a camera's release [s]; what they were is kept for undo.
+    """A measured lag and jitter (sd) of a trigger or of a camera's release [s].
 
     each_s: the lags themselves, of which the last three hundred are kept for their histogram.
     """
-    locked = type(item).objects.select_for_update().get(pk=item.pk)
-    jitter = "lag_jitter_s" if isinstance(locked, Camera) else "jitter_s"
-    names = ("lag_s", jitter, "lag_provenance", "lags_s")
-    kept = FigureRevision.objects.create(
-        owner=locked.owner, slug=kind.slug, item=locked.pk, what="a measured lag",
-        figures={name: getattr(locked, name) for name in names},
-    )  # fmt: skip
-    locked.lag_s, locked.lag_provenance = lag_s, "measured"
-    locked.lags_s = [round(float(each), 9) for each in each_s][-MOST_LAGS:]
-    setattr(locked, jitter, jitter_s)
-    locked.save(update_fields=[*names, "changed_at"])
-    return kept
+    jitter = "lag_jitter_s" if isinstance(item, Camera) else "jitter_s"
+    each = [round(float(lag), 9) for lag in each_s][-MOST_LAGS:]
+    values = {"lag_s": lag_s, jitter: jitter_s, "lag_provenance": "measured", "lags_s": each}
+    return store_figures(kind, item, values, "a measured lag")
 
 
 @transaction.atomic

@@ -15,6 +15,8 @@ from rapzel.shoots.models import Scene
 from rapzel.shoots.workbench import Answer
 from rapzel.takes.models import Outcome, Take
 
+_LAST = 300  # takes that are read: a log may hold thousands, each with its plan
+
 
 @dataclass(frozen=True)
 class Learnt:
@@ -41,7 +43,7 @@ def learnt_of(scene: Scene, answer: Answer) -> Learnt:
     """What the takes with the present chain say."""
     takes = [
         take
-        for take in Take.objects.filter(scene=scene, deleted_at__isnull=True).order_by("number")
+        for take in Take.objects.filter(scene=scene, deleted_at__isnull=True)[:_LAST]
         if _same_chain(take, scene.document)
     ]
     counts = Counter(take.outcome for take in takes)

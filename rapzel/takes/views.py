@@ -12,9 +12,11 @@ from django.utils import timezone
 from django.utils.dateparse import parse_datetime
 from django.views.decorators.http import require_POST, require_safe
 
+from rapzel.core.shared.errors import DocumentError
 from rapzel.shoots.models import Scene
-from rapzel.shoots.views.common import find_scene
+from rapzel.shoots.views.common import answer_of, find_scene
 from rapzel.takes import services
+from rapzel.takes.learning import Learnt, learnt_of
 from rapzel.takes.models import Outcome, Take
 from rapzel.ui import http
 
@@ -32,7 +34,16 @@ def _log(request: HttpRequest, scene: Scene) -> dict[str, Any]:
         "rows": services.with_margins(page),
         "totals": totals,
         "outcomes": Outcome,
+        "learnt": _learnt(request, scene),
     }
+
+
+def _learnt(request: HttpRequest, scene: Scene) -> Learnt | None:
+    """What the log says of the timing; None for a scene that cannot be answered."""
+    try:
+        return learnt_of(scene, answer_of(request, scene))
+    except DocumentError:
+        return None
 
 
 @login_required

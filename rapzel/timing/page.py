@@ -8,7 +8,7 @@ from django.http import HttpRequest
 
 from rapzel.core.document.scene import Scene as SceneDocument
 from rapzel.core.shared import units
-from rapzel.core.tools import beam
+from rapzel.core.tools import beam, flight
 from rapzel.core.trigger.links import Beam, Finger, Sound
 from rapzel.core.verdict.change import Change
 from rapzel.core.verdict.sensing import lockout_s
@@ -21,6 +21,7 @@ from rapzel.shoots.workbench import Answer, Proposal
 from rapzel.takes.learning import Learnt, learnt_of
 from rapzel.timing.drawings import draw_lanes, draw_sound
 from rapzel.tools.drawings.beam import draw_beam
+from rapzel.tools.drawings.curves import draw_flight
 from rapzel.ui.drawing import Drawing
 
 _SAME_S = 1e-6
@@ -44,6 +45,25 @@ class TimingPage:
     def __init__(self, scene: Scene, answer: Answer) -> None:
         self.scene, self.answer, self.physics = scene, answer, answer.physics
         self._document: SceneDocument = answer.physics.scene
+
+    @property
+    def flies(self) -> bool:
+        """Whether something falls or leaps, so that its arc says when it is where."""
+        return self._document.motion.kind in ("fall", "leap")
+
+    @cached_property
+    def _flight(self) -> tuple[flight.Asked, flight.Answered]:
+        said = flight.from_scene(self._document, self.answer.evaluation)
+        asked = flight.Asked.model_validate({**flight.FLIGHT.beginning, "diameter_m": None, **said})
+        return asked, flight.solve(asked)
+
+    @property
+    def flight_says(self) -> str:
+        return flight.says(*self._flight)
+
+    @property
+    def flight_plan(self) -> Drawing:
+        return draw_flight(*self._flight)
 
     @cached_property
     def headline(self) -> str:

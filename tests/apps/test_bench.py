@@ -296,9 +296,30 @@ def test_a_lag_becomes_the_kits(visitor, measured) -> None:
     visitor.post(reverse("bench:lag_store", args=[measured.pk]), {"target": f"camera:{camera.pk}"})
     camera.refresh_from_db()
     assert camera.to_core()["lag_provenance"] == "measured"
+    assert len(camera.to_core()["lags_s"]) == 3
     assert "two different channels" in visitor.get(
         reverse("bench:lag", args=[measured.pk]), {"event": 0, "light": 0}
     ).content.decode()  # fmt: skip
+
+
+def test_the_states_of_a_body_are_measured_against_it_as_it_is(visitor, measured) -> None:
+    """What the mirror saves is the plain lag less the one with the mirror up; nothing is stored that cannot be."""
+    camera, address = (
+        Camera.objects.get(name="Full-frame body"),
+        reverse("bench:lag_store", args=[measured.pk]),
+    )
+    data = {"target": f"camera:{camera.pk}", "event": 1, "light": 0}
+    Camera.objects.filter(pk=camera.pk).update(lag_s=0.06, mirror_s=None, wake_s=None)
+    visitor.post(address, {**data, "state": "mirror_s"})
+    camera.refresh_from_db()
+    assert camera.mirror_s == pytest.approx(0.06 - SETTINGS.lag_s, abs=60e-6)
+    assert camera.lag_s == 0.06
+    refused = visitor.post(address, {**data, "state": "wake_s"}, follow=True).content.decode()
+    assert "quicker than as it is" in refused
+    assert visitor.post(address, {**data, "state": "soup"}).status_code == 404
+    Camera.objects.filter(pk=camera.pk).update(lag_s=None)
+    unknown = visitor.post(address, {**data, "state": "mirror_s"}, follow=True).content.decode()
+    assert "as it is first" in unknown
 
 
 def test_a_layout_is_plain_data(db) -> None:

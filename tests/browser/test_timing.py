@@ -85,7 +85,8 @@ def test_the_microphone_is_dragged_and_a_recording_dropped_in(at) -> None:
     expect(page.locator("#lanes")).to_contain_text("Sound trigger")
 
 
-def test_arrow_and_beam_by_dragging_and_by_typing(at) -> None:
+def test_arrow_and_beam_by_dragging_and_by_typing(at, watch) -> None:
+    watch.expected.add(422)
     page = at("/scenes/{pk}/timing/", "Arrow")
     expect(page.locator(".beam-says")).to_contain_text("of the triggers land")
     upstream = page.get_by_label("Upstream")

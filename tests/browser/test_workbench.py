@@ -133,7 +133,7 @@ def test_views_are_chosen_by_number_and_remembered(lunge: Page) -> None:
 
 
 def test_structure_changes_bring_and_take_inputs(lunge: Page) -> None:
-    lunge.locator("summary", has_text="Motion").click()
+    lunge.locator("#fold-motion").click()
     lunge.locator("#f-motion-kind").select_option("leap")
     expect(lunge.locator("#f-motion-from-apex-s")).to_be_visible()
     expect(lunge.locator("#f-motion-speed-m-s")).to_have_count(0)

@@ -27,6 +27,15 @@ if TYPE_CHECKING:
 TARGETS: dict[str, Any] = {"trigger": Trigger, "camera": Camera}
 
 
+# How a body stood when it was measured: the difference from its plain lag is what that saves, or adds.
+STATES = (
+    ("", "as it is"),
+    ("mirror_s", "of a camera, with the mirror up"),
+    ("first_curtain_s", "of a camera, with the electronic first curtain"),
+    ("wake_s", "of a camera that was asleep"),
+)
+
+
 def _place(request: HttpRequest, name: str, default: int) -> int:
     text = request.GET.get(name) or request.POST.get(name) or ""
     return next(iter(http.keys_of([text])), default)
@@ -56,6 +65,7 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
         "channels": list(enumerate((trace.result or {})["channels"])),
         "targets": [(f"{key}:{item.pk}", item.name) for key, model in TARGETS.items()
                     for item in model.objects.visible_to(request.user)],
+        "states": STATES,
     }  # fmt: skip
     if found:
         context["drawing"] = draw_histogram(found)
@@ -77,7 +87,10 @@ def store(request: HttpRequest, pk: int) -> HttpResponse:
     if found is None:
         messages.error(request, wrong)
         return redirect("bench:lag", pk=pk)
-    before = units.format_time(item.lag_s)
+    state = request.POST.get("state", "")
+    if state and isinstance(item, Camera):
+        return _store_share(request, trace, item, state, found.mean_s)
+    before = "not known" if item.lag_s is None else units.format_time(item.lag_s)
     jitter = float(np.round(found.jitter_s or 0.0, 9))
     kept = kit.store_lag(
         KINDS[f"{key}s"], item, float(np.round(found.mean_s, 9)), jitter, found.lags_s
@@ -85,3 +98,28 @@ def store(request: HttpRequest, pk: int) -> HttpResponse:
     says = f"{item.name}: lag {units.format_time(found.mean_s)}, measured. It was {before}."
     http.say_undo(request, says, reverse("kit:undo_figures", args=[kept.pk]))
     return redirect("kit:edit", slug=f"{key}s", pk=item.pk)
+
+
+def _store_share(
+    request: HttpRequest, trace: Trace, camera: Camera, state: str, lag_s: float
+) -> HttpResponse:
+    """Stores what a state of a body takes off its plain lag, or adds to it."""
+    if state not in dict(STATES):
+        raise Http404
+    if camera.lag_s is None:
+        messages.error(
+            request,
+            f"Measure {camera.name} as it is first: what this state changes is not known without.",
+        )
+        return redirect("bench:lag", pk=trace.pk)
+    share = (lag_s - camera.lag_s) if state == "wake_s" else (camera.lag_s - lag_s)
+    if share < 0:
+        way = "quicker" if state == "wake_s" else "slower"
+        says = f"{camera.name} was {way} than as it is: nothing was stored. Check which state this was."
+        messages.error(request, says)
+        return redirect("bench:lag", pk=trace.pk)
+    values = {state: round(share, 9)}
+    kept = kit.store_figures(KINDS["cameras"], camera, values, "a measured state")
+    says = f"{camera.name}, {dict(STATES)[state].split(', ')[-1]}: {units.format_time(share)}, measured."
+    http.say_undo(request, says, reverse("kit:undo_figures", args=[kept.pk]))
+    return redirect("kit:edit", slug="cameras", pk=camera.pk)

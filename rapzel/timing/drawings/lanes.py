@@ -2,6 +2,8 @@
 
 from dataclasses import dataclass
 
+import numpy as np
+
 from rapzel.core.physics import Physics
 from rapzel.core.physics.timing import Timing
 from rapzel.core.shared import units
@@ -23,7 +25,7 @@ _LEFT, _RIGHT, _TOP, _LANE = 176.0, 700.0, 34.0, 30.0
 _WIDTH = 900.0
 _MOST_LANES = 12
 _HOW = {"measured": "measured", "claimed": "claimed", "estimated": "estimated"}
-_BINS, _BIN_HEIGHT = 16, 12.0
+_BINS, _FEWEST, _BIN_HEIGHT, _HISTOGRAM = 14, 4, 15.0, 44.0
 
 
 @dataclass(frozen=True)
@@ -130,12 +132,13 @@ def _draw_lane(svg: Svg, lane: Lane, x: Scale, y: float, end_s: float) -> None:
         svg.rect("time", left, y + 4, max(right - left, 1.5), 14, fill_opacity="0.7")
         _edge(svg, lane, x, right, y)
     svg.text("quiet", _RIGHT + 12, y + 15, _figure(delay))
+    _histogram(svg, lane, y)
     if lane.key:
         _grip(svg, lane, x, right, y, end_s)
 
 
 def _edge(svg: Svg, lane: Lane, x: Scale, right: float, y: float) -> None:
-    """The spread of a lag as a soft end; measured ones as the histogram that they were."""
+    """The spread of a lag as a soft end, one and two standard deviations wide."""
     sd = lane.delay.jitter_s or 0.0
     wide = x(sd) - x(0)
     for times, opacity in ((1.0, "0.35"), (2.0, "0.15")):
@@ -143,20 +146,19 @@ def _edge(svg: Svg, lane: Lane, x: Scale, right: float, y: float) -> None:
             svg.rect(
                 "time", right - wide * times, y + 4, 2 * wide * times, 14, fill_opacity=opacity
             )
-    if len(lane.lags_s) < 4:
+
+
+def _histogram(svg: Svg, lane: Lane, y: float) -> None:
+    """The lags that were measured, at a scale of their own: from the least to the most."""
+    if len(lane.lags_s) < _FEWEST:
         return
-    low, high = min(lane.lags_s), max(lane.lags_s)
-    if x(high) - x(low) < 6:
-        return
-    counts = [0] * _BINS
-    for lag in lane.lags_s:
-        counts[min(int((lag - low) / (high - low) * _BINS), _BINS - 1)] += 1
-    bin_px = (x(high) - x(low)) / _BINS
-    start = x(lane.begins_s + lane.extra_s + low)
+    counts, _ = np.histogram(lane.lags_s, bins=min(_BINS, len(lane.lags_s) // 2))
+    wide = _HISTOGRAM / len(counts)
     for place, count in enumerate(counts):
-        tall = _BIN_HEIGHT * count / max(counts)
-        left, top = start + place * bin_px, y + 3 - tall + _BIN_HEIGHT / 2
-        svg.rect("text", left, top, max(bin_px - 0.5, 0.5), tall, fill_opacity="0.55")
+        tall = _BIN_HEIGHT * float(count) / float(counts.max())
+        svg.rect(
+            "time", _WIDTH - _HISTOGRAM + place * wide, y + 18 - tall, max(wide - 1, 0.5), tall
+        )
 
 
 def _figure(delay: Delay) -> str:
