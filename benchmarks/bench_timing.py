@@ -32,7 +32,7 @@ def test_a_million_passes_through_a_beam(benchmark, report, median_ms) -> None:
 
 
 def test_a_drag_of_the_beam_is_answered(db, benchmark, report, median_ms) -> None:
-    """The whole request: stored, judged, both schools, every fix, plan and side view from 100 000 passes."""
+    """The whole request: stored, judged, both schools, every fix, plan and side view from 50 000 passes."""
     owner = User.objects.create_user("busy", password="a long enough one")
     copy_starter_kit(owner)
     scene = add_scene(Shoot.objects.create(owner=owner, name="Shoot"), changed(LUNGE, BEAM_SCENE))

@@ -82,7 +82,7 @@ class TimingPage:
         chosen = self._document.trigger.fires
         return [
             School(fires, SCHOOLS[fires], outcome, fires == chosen, self._proposal(fires))
-            for fires, outcome in schools(self._document).items()
+            for fires, outcome in schools(self.physics).items()
         ]
 
     def _proposal(self, fires: str) -> Proposal | None:
@@ -93,7 +93,7 @@ class TimingPage:
     @cached_property
     def fixes(self) -> list[tuple[Fix, Proposal]]:
         """Changes of the chain that do better, best first; all of them where none does."""
-        every = fixes(self._document, self.answer.imperial)
+        every = fixes(self.physics, self.answer.imperial)
         return [(fix, Proposal(fix.change, self.answer.document)) for fix in every]
 
     def _link(self, kind: type) -> Any:
@@ -137,7 +137,7 @@ class TimingPage:
         link: Beam | None = self._link(Beam)
         if link is None:
             return None
-        given = {**beam.from_scene(self._document, self.answer.evaluation), "tries": 100_000}
+        given = {**beam.from_scene(self._document, self.answer.evaluation), "tries": 50_000}
         return beam.Asked.model_validate(given)
 
     @cached_property

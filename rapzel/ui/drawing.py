@@ -211,6 +211,21 @@ def round_values(low: float, high: float, most: int = 160) -> list[float]:
     return [round(place * step, 9) for place in range(first, last + 1)]
 
 
+def places_between(
+    begin: tuple[float, float],
+    end: tuple[float, float],
+    ends: tuple[float, float],
+    text: Callable[[float], str],
+) -> list[Place]:
+    """Places along a straight line, from the value ends[0] at `begin` to ends[1] at `end`, at round values."""
+    low, high = ends
+    (x, y), (dx, dy) = begin, (end[0] - begin[0], end[1] - begin[1])
+    return [
+        (x + (value - low) / (high - low) * dx, y + (value - low) / (high - low) * dy, text(value))
+        for value in round_values(low, high)
+    ]
+
+
 def nice_ticks(high: float, about: int = 4) -> list[float]:
     """Round values from 0 to at most `high`, about that many."""
     raw = high / about

@@ -78,8 +78,8 @@ def test_a_school_is_one_press_and_sets_the_delay_in_the_units_steps(visitor, gl
     assert (there["trigger.set_delay_s"] * 1000) % 1 == pytest.approx(0, abs=1e-6), (
         "steps of a millisecond"
     )
-    assert "too late" in schools(known)["camera"].says
-    assert "too late" not in schools(known)["flash"].says
+    assert "too late" in schools(Physics(known))["camera"].says
+    assert "too late" not in schools(Physics(known))["flash"].says
 
 
 def test_what_is_not_known_is_said(visitor, scene) -> None:

@@ -204,7 +204,7 @@ def outcome_of(timing: Timing) -> Outcome:
 def outcome_with(scene: Scene, values: Mapping[str, Any]) -> Outcome:
     """The chain's outcome after a change of the scene."""
     try:
-        after = read_possible_scene(changed(scene.to_document(), values)) if values else scene
+        after = read_possible_scene(changed(scene.to_document(), values))
     except CoreError as error:
         return Outcome("", None, str(error))
     return outcome_of(Physics(after).timing)
@@ -219,10 +219,9 @@ class Fix:
     better: bool  # more tries land than now, or the light is less late
 
 
-def fixes(scene: Scene, imperial: bool = False) -> list[Fix]:
+def fixes(physics: Physics, imperial: bool = False) -> list[Fix]:
     """Every change of the chain that is possible, with its numbers; what lands most comes first."""
-    now = outcome_of(Physics(scene).timing)
-    found = []
+    scene, now, found = physics.scene, outcome_of(physics.timing), []
     for change in timing_changes(scene, imperial):
         outcome = outcome_with(scene, dict(change.values))
         if outcome.timing is not None:
@@ -240,11 +239,14 @@ def _is_better(outcome: Outcome, now: Outcome) -> bool:
     return gain > _MORE or (gain > -_MORE and _late_of(outcome) < _late_of(now) - _SOONER_S)
 
 
-def schools(scene: Scene) -> dict[str, Outcome]:
+def schools(physics: Physics) -> dict[str, Outcome]:
     """Both schools by what the trigger fires, each with the delay that it leaves; the chosen one as it is set."""
     found = {}
     for fires in SCHOOLS:
-        values = school_values(scene, fires)
-        with_it = with_delay(scene, values) if values else {}
-        found[fires] = outcome_with(scene, values if with_it is None else with_it)
+        values = school_values(physics.scene, fires)
+        if not values:
+            found[fires] = outcome_of(physics.timing)
+            continue
+        with_it = with_delay(physics.scene, values)
+        found[fires] = outcome_with(physics.scene, values if with_it is None else with_it)
     return found

@@ -171,7 +171,7 @@ def _grip(svg: Svg, lane: Lane, x: Scale, right: float, y: float, end_s: float) 
     first = lane.begins_s + max(lane.extra_s, 0.0)
     spots: list[Place] = [
         (x(first + value), y + 11, lane.text(first + value))
-        for value in round_values(0.0, end_s - first, 260)
+        for value in round_values(0.0, end_s - first)
     ]
     if spots:
         handle(svg, right, y + 11, lane.key, spots, f"{lane.delay.name}: drag its end")

@@ -11,7 +11,7 @@ from rapzel.core.rehearsal.pen import clipped_polygon
 from rapzel.core.shared import units
 from rapzel.core.tools.beam import Answered, Asked, beam_line, way_of
 from rapzel.core.trigger.crossing import added, scaled, sideways
-from rapzel.ui.drawing import Drawing, Svg, handle, round_values
+from rapzel.ui.drawing import Drawing, Svg, handle, places_between
 
 _WIDTH, _HEIGHT, _GAP = 430.0, 236.0, 24.0
 _UNKNOWN_LENGTH = 1.1  # times the field, for a beam of unknown length
@@ -196,7 +196,7 @@ def _ways(svg: Svg, asked: Asked, answer: Answered, view: View) -> None:
     along = scaled(way, max(answer.along_sd_m or 0.0, 1e-6))
     around = [
         added(light, added(scaled(along, math.cos(turn)), scaled(off, math.sin(turn))))
-        for turn in np.linspace(0, math.tau, 41)
+        for turn in np.linspace(0, math.tau, 25)
     ]
     _area(svg, "flash", [view.at(place) for place in around], view, fill_opacity="0.35")
     x, y = _held(view.at(light), view)
@@ -258,7 +258,8 @@ def _handles(svg: Svg, asked: Asked, view: View, keys: Mapping[str, str]) -> Non
     show = units.format_length
     if "upstream" in keys:
         most = _span_m(asked)
-        spots = [(*view.at(scaled(way, -value)), show(value)) for value in round_values(0.0, most)]
+        far = view.at(scaled(way, -most))
+        spots = places_between(view.at(Axes(0.0, 0.0, 0.0)), far, (0.0, most), show)
         handle(
             svg,
             *view.at(ends[2]),
@@ -269,20 +270,19 @@ def _handles(svg: Svg, asked: Asked, view: View, keys: Mapping[str, str]) -> Non
     if "length" in keys:
         middle = added(ends[2], scaled(line.along, -line.offset_m))
         most = 3 * asked.field_width_m
-        spots = [
-            (*view.at(added(middle, scaled(line.along, value / 2))), show(value))
-            for value in round_values(0.05, most) if value > 0
-        ]  # fmt: skip
+        far = view.at(added(middle, scaled(line.along, most / 2)))
+        spots = places_between(view.at(middle), far, (0.0, most), show)[1:]
         x, y = _held(view.at(ends[1]), view)
         handle(svg, x, y, keys["length"], _inside(spots, view), "Length of the beam: drag its end")
     if "focus" in keys:
         here = view.at(Axes(-asked.field_width_m / 2, 0.0, 0.0))
         reach = 0.3 * _HEIGHT / view.px_per_m
         low = max(asked.focus_m - reach, 0.05)
-        spots = [
-            (here[0], here[1] + (asked.focus_m - value) * view.px_per_m, show(value))
-            for value in round_values(low, asked.focus_m + reach)
-        ]  # fmt: skip
+        near, far = (
+            here[1] + (asked.focus_m - value) * view.px_per_m
+            for value in (low, asked.focus_m + reach)
+        )
+        spots = places_between((here[0], low_y), (here[0], high_y), (low, asked.focus_m + reach), show)
         handle(svg, *here, keys["focus"], spots, "Focus: drag along the axis")
 
 

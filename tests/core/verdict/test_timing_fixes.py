@@ -27,7 +27,7 @@ def glass(document) -> dict:
 
 
 def by_words(document: dict) -> dict:
-    return {fix.change.says: fix for fix in fixes(read_possible_scene(document))}
+    return {fix.change.says: fix for fix in fixes(Physics(read_possible_scene(document)))}
 
 
 AIR = 0.5 / SOUND_M_S
@@ -119,7 +119,7 @@ def test_a_slow_radio_needs_a_slower_shutter(document) -> None:
 
 
 def test_both_schools_each_with_the_delay_that_it_leaves(glass) -> None:
-    found = schools(read_possible_scene(glass))
+    found = schools(Physics(read_possible_scene(glass)))
     assert found["camera"].timing.too_late_s > 0
     assert found["flash"].timing.flash_after_event_s == pytest.approx(0.05, abs=5e-5)
     assert found["flash"].timing.needed_delay_s == pytest.approx(0.05 - AIR - REST)
