@@ -303,7 +303,7 @@ BEAM = Tool(
     answers=Answered,
     beginning={
         "speed_m_s": 8.0, "speed_sd_m_s": 0.8, "lag_s": 0.04, "jitter_s": 0.002, "upstream_m": 0.3,
-        "aside_sd_m": 0.1, "length_m": 3.0, "field_width_m": 1.2, "field_height_m": 0.8, "focus_m": 3.0,
+        "aside_sd_m": 0.1, "length_m": 1.2, "field_width_m": 1.2, "field_height_m": 0.8, "focus_m": 3.0,
         "near_m": 2.85, "far_m": 3.17,
     },
     solve=solve,

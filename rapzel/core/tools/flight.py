@@ -142,8 +142,9 @@ def lists(asked: Asked, answer: Answered) -> list[tuple[str, list[str]]]:
         f"Lands after {format_time(answer.lands_s)} at {format_speed(answer.impact_m_s)}.",
     ]
     if answer.terminal_m_s is not None and answer.drag_later_s is not None:
+        later = "later" if answer.drag_later_s >= 0 else "sooner"
         steps.append(
-            f"Drag makes it {format_time(answer.drag_later_s)} later; its terminal speed is "
+            f"Drag makes it {format_time(abs(answer.drag_later_s))} {later}; its terminal speed is "
             f"{format_speed(answer.terminal_m_s)} as a sphere. Large drops flatten and fall slower."
         )
     if answer.spread_m:

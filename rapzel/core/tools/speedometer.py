@@ -150,7 +150,7 @@ SPEEDOMETER = Tool(
     answers=Answered,
     beginning={
         "speed_m_s": 8.0, "speed_sd_m_s": 0.8, "apart_m": 0.3, "upstream_m": 0.5, "lag_s": 0.004,
-        "jitter_s": 0.0001, "rest_jitter_s": 0.0002, "resolution_s": 0.0001,
+        "jitter_s": 0.0001, "rest_jitter_s": 0.0002, "place_m": 0.01, "resolution_s": 0.0001,
     },
     solve=solve,
     says=says,

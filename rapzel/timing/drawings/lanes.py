@@ -21,7 +21,7 @@ from rapzel.ui.drawing import (
     text_width,
 )
 
-_LEFT, _RIGHT, _TOP, _LANE = 176.0, 700.0, 34.0, 30.0
+_LEFT, _RIGHT, _TOP, _LANE = 192.0, 676.0, 34.0, 30.0
 _WIDTH = 900.0
 _MOST_LANES = 12
 _HOW = {"measured": "measured", "claimed": "claimed", "estimated": "estimated"}

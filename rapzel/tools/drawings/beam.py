@@ -278,11 +278,12 @@ def _handles(svg: Svg, asked: Asked, view: View, keys: Mapping[str, str]) -> Non
         here = view.at(Axes(-asked.field_width_m / 2, 0.0, 0.0))
         reach = 0.3 * _HEIGHT / view.px_per_m
         low = max(asked.focus_m - reach, 0.05)
-        near, far = (
+        near_y, far_y = (
             here[1] + (asked.focus_m - value) * view.px_per_m
             for value in (low, asked.focus_m + reach)
         )
-        spots = places_between((here[0], low_y), (here[0], high_y), (low, asked.focus_m + reach), show)
+        ends_m = (low, asked.focus_m + reach)
+        spots = places_between((here[0], near_y), (here[0], far_y), ends_m, show)
         handle(svg, *here, keys["focus"], spots, "Focus: drag along the axis")
 
 

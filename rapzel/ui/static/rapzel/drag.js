@@ -40,7 +40,7 @@
     const shown = () => (document.contains(figure) ? figure : document.querySelector(`[data-drawing="${figure.dataset.drawing}"]`));
     drag = {
       key: handle.dataset.drag, places: JSON.parse(handle.dataset.places), busy: false, wanted: null, sent: null, released: false,
-      drawing: () => shown().querySelectorAll("svg")[order],
+      text: handle.dataset.places, drawing: () => shown() && shown().querySelectorAll("svg")[order],
     };
     const box = handle.getBBox();
     const at = within(event);
@@ -48,8 +48,17 @@
     const x = edge === "left" ? box.x : edge === "right" ? box.x + box.width : box.x + box.width / 2;
     drag.grip = { x: at.x - x, y: at.y - (box.y + box.height / 2) };
   });
+  // The drawing that came back may have another scale: its own places hold from then on.
+  const renewPlaces = () => {
+    const live = drag.drawing().querySelector(`[data-drag="${CSS.escape(drag.key)}"]`);
+    if (!live || live.dataset.places === drag.text) return;
+    drag.text = live.dataset.places;
+    drag.places = JSON.parse(drag.text);
+  };
+
   document.addEventListener("pointermove", (event) => {
-    if (!drag || drag.released) return;
+    if (!drag || drag.released || !drag.drawing()) return;
+    renewPlaces();
     const at = within(event);
     const place = nearest(drag.places, { x: at.x - drag.grip.x, y: at.y - drag.grip.y });
     drag.wanted = place[place.length - 1];
