@@ -9,7 +9,16 @@ from pydantic import AfterValidator, Field, ValidationError, model_validator
 
 from rapzel.core.document import gear
 from rapzel.core.shared.errors import DocumentError, Problem
-from rapzel.core.shared.part import FNumber, GuideNumber, Lag, Millimetres, Name, Part, Text
+from rapzel.core.shared.part import (
+    FNumber,
+    GuideNumber,
+    Lag,
+    MeasuredLag,
+    Millimetres,
+    Name,
+    Part,
+    Text,
+)
 from rapzel.core.shared.refusals import MOST_PROBLEMS, refused
 from rapzel.core.shared.working import Provenance
 from rapzel.core.trigger.links import KINDS as LINK_KINDS
@@ -47,7 +56,7 @@ class KitTrigger(Part):
     lag_provenance: Provenance = "claimed"
     resolution_s: Lag | None = None
     lockout_s: Lag | None = None
-    lags_s: tuple[float, ...] = Field((), max_length=300, strict=False)
+    lags_s: tuple[MeasuredLag, ...] = Field((), max_length=300, strict=False)
     notes: Notes = Field("", max_length=2000)
 
 

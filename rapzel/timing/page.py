@@ -152,6 +152,7 @@ class TimingPage:
         keys = {
             "upstream": f"{at}.distance_m",
             "length": f"{at}.length_m",
+            "turned": f"{at}.turned_deg",
             "focus": "lens.subject_distance_m",
         }
         return draw_beam(self._beam_asked, self.beam_answer, keys)

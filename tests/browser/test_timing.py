@@ -96,6 +96,9 @@ def test_arrow_and_beam_by_dragging_and_by_typing(at, watch) -> None:
     expect(page.locator(".beam-says")).to_contain_text("short of the place")
     upstream.fill("40 cm")
     expect(page.locator("#sensor")).to_contain_text("The beam stands 40 cm before the place")
+    drag(page, page.locator("#sensor circle.handle").nth(2), 25, 0)
+    expect(page.get_by_label("Turned")).not_to_have_value("0°")
+    assert stored("Arrow")["trigger"]["links"][0]["turned_deg"] != 0
     length = page.get_by_label("Its length")
     length.fill("3 m")
     expect(page.locator(".beam-says")).to_contain_text(

@@ -13,6 +13,7 @@ from rapzel.core.shared.part import (
     GuideNumber,
     Identity,
     Lag,
+    MeasuredLag,
     Millimetres,
     Name,
     NotNegative,
@@ -78,7 +79,7 @@ class Camera(Part):
     first_curtain_s: Lag | None = Field(None, description="what of the lag the first curtain takes")
     asleep: bool = Field(False, description="its meter has gone to sleep: it wakes up first")
     wake_s: Lag | None = Field(None, description="what waking up adds to the lag")
-    lags_s: tuple[float, ...] = Field(
+    lags_s: tuple[MeasuredLag, ...] = Field(
         (), max_length=300, strict=False, description="each measured lag, for its histogram"
     )
     drives: tuple[Drive, ...] = Field((), max_length=20, strict=False)

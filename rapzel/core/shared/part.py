@@ -14,6 +14,7 @@ Name = Annotated[Text, Field(max_length=200)]
 Stops = Annotated[float, Field(ge=-30, le=30)]
 Seconds = Annotated[float, Field(ge=1e-9, le=3600)]
 Lag = Annotated[float, Field(ge=0, le=3600)]
+MeasuredLag = Annotated[float, Field(ge=-3600, le=3600)]  # a finger may be early
 Power = Annotated[float, Field(ge=1e-5, le=1)]
 FNumber = Annotated[float, Field(ge=0.5, le=1000)]  # a lens in air cannot be wider than f/0.5
 Iso = Annotated[float, Field(ge=1, le=1e8)]

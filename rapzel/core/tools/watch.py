@@ -156,10 +156,20 @@ def says(asked: Asked, answer: Answered) -> str:
     return f"{text}."
 
 
+def _counted(asked: Asked) -> str:
+    """Which devices are counted as on by night alone."""
+    off = [name for name, device in named(asked) if not device.by_day]
+    if not off:
+        return "All of them are counted day and night."
+    return f"Counted as off by day: {', '.join(off)}. Say “by day” of what stays on."
+
+
 def lists(asked: Asked, answer: Answered) -> list[tuple[str, list[str]]]:
     """What to change, to try, to bring: the common practice of a watch that nobody sits at."""
     return [
-        ("To last longer", answer.better or ["Nothing of the first to die can be made much better."]),
+        ("To last longer", [
+            *(answer.better or ["Nothing of the first to die can be made much better."]), _counted(asked),
+        ]),
         ("Dry run", [
             "Walk a stick through the beam at the visitor's height: the trigger answers, nothing else does.",
             "A target where the visitor comes: focused on by hand, focus locked, lens taped.",

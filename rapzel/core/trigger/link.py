@@ -6,7 +6,7 @@ from typing import Any, ClassVar, Literal
 
 from pydantic import Field
 
-from rapzel.core.shared.part import Identity, Lag, Name, Part, shown
+from rapzel.core.shared.part import Identity, Lag, MeasuredLag, Name, Part, shown
 from rapzel.core.shared.working import Provenance
 
 Shape = Literal["normal", "uniform"]
@@ -45,7 +45,7 @@ class ChainLink(Part):
     )
     lag_provenance: Provenance | None = None
     jitter_shape: Shape = Field("normal", description="jitter_s is its sd, or its half width")
-    lags_s: tuple[float, ...] = Field(
+    lags_s: tuple[MeasuredLag, ...] = Field(
         (), max_length=300, strict=False, description="each measured lag, for its histogram"
     )
 

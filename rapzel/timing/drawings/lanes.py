@@ -219,7 +219,7 @@ def _way(svg: Svg, physics: Physics, x: Scale, y: float, end_s: float) -> None:
         svg.circle("flash", x(light), y + 8, 4.5)
         gone = physics.timing.travel_m or 0.0
         words = f"{units.format_length(gone)}, {units.format_number(gone / width, 2)} widths"
-        svg.text("flash-text", _RIGHT + 12, y + 12, words)
+        svg.text("flash-text", _RIGHT + 12, y + 24, words)
 
 
 def _summary(physics: Physics) -> str:

@@ -11,14 +11,14 @@ from rapzel.core.rehearsal.pen import clipped_polygon
 from rapzel.core.shared import units
 from rapzel.core.tools.beam import Answered, Asked, beam_line, way_of
 from rapzel.core.trigger.crossing import added, scaled, sideways
-from rapzel.ui.drawing import Drawing, Svg, handle, places_between
+from rapzel.ui.drawing import Drawing, Place, Svg, handle, places_between
 
 _WIDTH, _HEIGHT, _GAP = 430.0, 236.0, 24.0
 _UNKNOWN_LENGTH = 1.1  # times the field, for a beam of unknown length
 Point = tuple[float, float]
 # Which input of the tool a handle writes to; the page of a scene gives paths of the scene instead.
 KEYS = {
-    "upstream": "upstream_m", "length": "length_m", "offset": "offset_m", "focus": "focus_m", "turned": "turned_deg",
+    "upstream": "upstream_m", "length": "length_m", "focus": "focus_m", "turned": "turned_deg",
 }  # fmt: skip
 
 
@@ -274,6 +274,15 @@ def _handles(svg: Svg, asked: Asked, view: View, keys: Mapping[str, str]) -> Non
         spots = places_between(view.at(middle), far, (0.0, most), show)[1:]
         x, y = _held(view.at(ends[1]), view)
         handle(svg, x, y, keys["length"], _inside(spots, view), "Length of the beam: drag its end")
+    turns = _turns(asked, view) if "turned" in keys else []
+    if turns:
+        handle(
+            svg,
+            *_held(view.at(ends[0]), view),
+            keys["turned"],
+            turns,
+            "Turn the beam: drag its other end",
+        )
     if "focus" in keys:
         here = view.at(Axes(-asked.field_width_m / 2, 0.0, 0.0))
         reach = 0.3 * _HEIGHT / view.px_per_m
@@ -285,6 +294,17 @@ def _handles(svg: Svg, asked: Asked, view: View, keys: Mapping[str, str]) -> Non
         ends_m = (low, asked.focus_m + reach)
         spots = places_between((here[0], near_y), (here[0], far_y), ends_m, show)
         handle(svg, *here, keys["focus"], spots, "Focus: drag along the axis")
+
+
+def _turns(asked: Asked, view: View) -> list[Place]:
+    """Where the beam's other end is for each five degrees of turning; none where that is not seen from above."""
+    spots: list[Place] = []
+    for turned in range(-80, 81, 5):
+        ends = beam_ends(asked.model_copy(update={"turned_deg": float(turned)}))
+        if ends is not None:
+            spots.append((*view.at(ends[0]), f"{turned}°"))
+    seen = spots and math.dist(spots[0][:2], spots[-1][:2]) > 10
+    return _inside(spots, view) if seen else []
 
 
 def _inside(spots: list[tuple[float, float, str]], view: View) -> list[tuple[float, float, str]]:
