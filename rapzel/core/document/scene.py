@@ -5,6 +5,7 @@ unless they begin with `x-`, which are kept. A figure that is null is not known,
 well-formed but impossible is refused in `possible`; older versions are raised in `document.upgrade`.
 """
 
+import math
 from collections.abc import Mapping
 from typing import Annotated, Any, Literal, Self
 
@@ -163,6 +164,11 @@ class Trigger(Part):
         lags = [self.latency_s, *(link.delay().lag_s for link in self.radios)]
         known = [lag for lag in lags if lag is not None]
         return sum(known) if len(known) == len(lags) else None
+
+    @property
+    def radio_jitter_s(self) -> float:
+        """By how much the light jumps about after the contact [s, sd], as far as the radios' jitter is known."""
+        return math.sqrt(sum((link.delay().jitter_s or 0.0) ** 2 for link in self.radios))
 
     @property
     def resolution_s(self) -> float:

@@ -15,7 +15,6 @@ CAPACITY_MAH = {
     "D": {"alkaline": 15000.0, "nimh": 8500.0, "lithium": 19000.0},
     "9V": {"alkaline": 550.0, "nimh": 200.0, "lithium": 1200.0},
 }
-VOLTS = {"alkaline": 1.5, "nimh": 1.2, "lithium": 1.5}
 # Share of the capacity left at −10 °C against 20 °C, straight between (memory).
 AT_MINUS_TEN = {"alkaline": 0.4, "nimh": 0.75, "lithium": 0.9}
 DOUBT = 0.25  # of a capacity from such a table, either way (memory)

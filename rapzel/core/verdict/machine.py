@@ -67,7 +67,11 @@ def _curtains(physics: Physics) -> Margin:
     )
     slack_ms = (shutter - safe) * 1000
     longer = max((physics.pessimistic_safe_s or safe) - safe, 0.0)
-    doubt_ms = math.hypot(longer, physics.scene.camera.curtain_travel_sd_s or 0.0) * 1000
+    travel_sd, jitter = (
+        physics.scene.camera.curtain_travel_sd_s,
+        physics.scene.trigger.radio_jitter_s,
+    )
+    doubt_ms = math.hypot(longer, travel_sd or 0.0, jitter) * 1000
     known = physics.travel_s is not None
     travel = "curtain travel or readout" if known else "not known; at most the sync speed"
     working = [
@@ -92,7 +96,7 @@ def _curtains(physics: Physics) -> Margin:
             "doubt",
             doubt_ms,
             "ms",
-            "pulses as long as they may be, and the travel's own",
+            "pulses as long as they may be, the travel's own, and the radios' jitter",
             constants.SOURCE_MEMORY,
         ),
     ]

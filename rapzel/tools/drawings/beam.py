@@ -234,6 +234,12 @@ def _beam(svg: Svg, asked: Asked, answer: Answered, view: View) -> None:
     ends = beam_ends(asked)
     if ends is None:
         return
+    if asked.zone_m:  # it fires anywhere within
+        aside = scaled(way_of(asked), asked.zone_m / 2)
+        back = scaled(aside, -1)
+        corners = [added(end, off) for end, off in zip(
+            (ends[0], ends[1], ends[1], ends[0]), (aside, aside, back, back), strict=True)]  # fmt: skip
+        _area(svg, "time", [view.at(corner) for corner in corners], view, fill_opacity="0.18")
     dashes = None if asked.length_m else "2 5"
     drawn = _line(svg, "beam", view.at(ends[0]), view.at(ends[1]), view, dashes)
     for x, y in drawn if drawn and asked.length_m else ():

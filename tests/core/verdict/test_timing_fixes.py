@@ -118,6 +118,19 @@ def test_a_slow_radio_needs_a_slower_shutter(document) -> None:
     assert unknown.margin("sync").state == "unknown"
 
 
+def test_a_radio_that_jumps_about_leaves_the_sync_in_doubt(document) -> None:
+    """The slack to the safe shutter is a fraction of a millisecond; a jitter beyond it makes it probable only."""
+    steady = {"kind": "radio", "lag_s": 0.0002, "jitter_s": 0.0}
+    safe = evaluate(changed(document, {"trigger.links": [steady]})).shutter.fastest_safe_shutter_s
+    document["exposure"]["shutter_s"] = safe + 0.0009
+    sure = evaluate(changed(document, {"trigger.links": [steady]})).margin("sync")
+    wild = evaluate(changed(document, {"trigger.links": [{**steady, "jitter_s": 0.002}]})).margin(
+        "sync"
+    )
+    assert (sure.state, wild.state) == ("passes", "unsure")
+    assert wild.doubt**2 == pytest.approx(sure.doubt**2 + 2.0**2)
+
+
 def test_both_schools_each_with_the_delay_that_it_leaves(glass) -> None:
     found = schools(Physics(read_possible_scene(glass)))
     assert found["camera"].timing.too_late_s > 0
