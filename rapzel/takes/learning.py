@@ -49,8 +49,13 @@ def learnt_of(scene: Scene, answer: Answer) -> Learnt:
     counts = Counter(take.outcome for take in takes)
     timing, plan = answer.physics.timing, answer.physics.scene
     hits = counts[Outcome.KEEP]
+    bare = sum(
+        take.late_s is None and take.outcome in (Outcome.EARLY, Outcome.LATE) for take in takes
+    )
     bias = _bias(takes, counts, timing.jitter_s, plan.moment.lasts_s)
     following, hint = _hint(bias, plan.trigger.set_delay_s, plan.trigger.resolution_s)
+    if bias is not None and bias.basis == "offsets" and bare:
+        hint += f" Left out: {bare} early or late without an offset."
     return Learnt(
         plan_against_takes(timing.share, hits, len(takes)), _misses(counts), hint, following
     )
@@ -59,8 +64,13 @@ def learnt_of(scene: Scene, answer: Answer) -> Learnt:
 def _bias(
     takes: list[Take], counts: Counter[str], jitter_s: float | None, lasts_s: float | None
 ) -> Bias | None:
-    """Measured offsets first; else what the counts of early and late say of a moment whose length is known."""
-    measured = from_offsets([take.late_s for take in takes if take.late_s is not None], jitter_s)
+    """Measured offsets first; else what the counts of early and late say of a moment whose length is known.
+
+    Offsets are mostly noted of misses: keepers without one count as on time, or the bias would be that of misses alone.
+    """
+    noted = [take.late_s for take in takes if take.late_s is not None]
+    landed = sum(take.late_s is None and take.outcome == Outcome.KEEP for take in takes)
+    measured = from_offsets([*noted, *([0.0] * landed)] if noted else [], jitter_s)
     if measured is not None or lasts_s is None:
         return measured
     return from_counts(counts[Outcome.EARLY], counts[Outcome.KEEP], counts[Outcome.LATE], lasts_s)

@@ -92,7 +92,7 @@ class TimingPage:
 
     @cached_property
     def fixes(self) -> list[tuple[Fix, Proposal]]:
-        """Changes of the chain that do better, best first; all of them where none does."""
+        """Every change of the chain that is possible, what lands most first."""
         every = fixes(self.physics, self.answer.imperial)
         return [(fix, Proposal(fix.change, self.answer.document)) for fix in every]
 
@@ -109,9 +109,10 @@ class TimingPage:
     def finger_is_drilled(self) -> bool:
         """Whether the chain's finger is what the last drill says."""
         finger, drill = self.finger, self.drill
-        if finger is None or drill is None or finger.lag_s is None:
+        if finger is None or drill is None or finger.lag_s is None or finger.jitter_s is None:
             return False
-        return abs(finger.lag_s - drill.result.bias_s) < _SAME_S
+        off = (finger.lag_s - drill.result.bias_s, finger.jitter_s - drill.result.spread_s)
+        return max(map(abs, off)) < _SAME_S
 
     @cached_property
     def sound(self) -> Sound | None:

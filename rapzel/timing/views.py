@@ -22,6 +22,11 @@ from rapzel.timing.page import GROUPS, TimingPage, context_of
 from rapzel.ui import http
 from rapzel.ui.drawing import Drawing
 
+_DRAWINGS = {"lanes": "lanes", "beam": "beam_plan", "sound": "sound_plan"}
+_USUAL_LOCKOUT_S = (
+    0.1  # of a unit that does not say its own, said beside what is counted with it (memory)
+)
+
 
 @login_required
 @require_safe
@@ -51,12 +56,7 @@ def drawing(request: HttpRequest, pk: int, name: str) -> HttpResponse:
     """One of the page's drawings as a file that stands alone."""
     scene = find_scene(request, pk)
     shown = TimingPage(scene, answer_of(request, scene))
-    drawings: dict[str, Drawing | None] = {
-        "lanes": shown.lanes,
-        "beam": shown.beam_plan if name == "beam" else None,
-        "sound": shown.sound_plan if name == "sound" else None,
-    }
-    found = drawings.get(name)
+    found: Drawing | None = getattr(shown, _DRAWINGS[name]) if name in _DRAWINGS else None
     if found is None:
         raise Http404
     return http.download(
@@ -97,9 +97,15 @@ def recording(request: HttpRequest, pk: int) -> HttpResponse:
             raise TraceError(
                 f"{upload.name} has {(upload.size or 0) / 2**20:.0f} MB; up to 100 MB are read."
             )
-        found = analyse_file(upload.read(), shown.lockout_s or 0.1)
-        rise = units.format_time(found.to_threshold_s or 0.0)
-        context |= {"found": found, "drawing": draw_loudness(found), "rise": rise}
+        deaf_s = _USUAL_LOCKOUT_S if shown.lockout_s is None else shown.lockout_s
+        found = analyse_file(upload.read(), deaf_s)
+        context |= {
+            "found": found,
+            "drawing": draw_loudness(found),
+            "deaf": units.format_time(deaf_s),
+        }
+        if found.to_threshold_s is not None:
+            context["rise"] = units.format_time(found.to_threshold_s)
     except TraceError as error:
         context["wrong"] = str(error)
     return render(request, "timing/_recording.html", context)

@@ -116,6 +116,15 @@ class Flight:
         return float(np.interp(height_m, heights[order], times[order]))
 
 
+class _Ground:
+    """Ends an integration where the height falls through zero, not where it begins."""
+
+    terminal, direction = True, -1.0
+
+    def __call__(self, time: float, state: Array) -> float:
+        return float(state[1]) if time > 0 else 1.0
+
+
 def fly(release_m: float, up_m_s: float, along_m_s: float, sphere: Sphere | None) -> Flight:
     """The way from a release at a height to the ground; `sphere` None has no drag. Raises OutOfRange below ground."""
     if release_m < 0:
@@ -128,12 +137,8 @@ def fly(release_m: float, up_m_s: float, along_m_s: float, sphere: Sphere | None
         drag = 0.0 if sphere is None or speed == 0 else sphere.slowing_m_s2(speed) / speed
         return [forward, up, -drag * forward, -weight - drag * up]
 
-    def ground(time: float, state: Array) -> float:
-        return float(state[1]) if time > 0 else 1.0
-
-    ground.terminal, ground.direction = True, -1  # type: ignore[attr-defined]
     found = solve_ivp(
-        change, (0.0, _LONGEST_S), [0.0, release_m, along_m_s, up_m_s], events=ground,
+        change, (0.0, _LONGEST_S), [0.0, release_m, along_m_s, up_m_s], events=_Ground(),
         dense_output=True, rtol=1e-8, atol=1e-10, max_step=_LONGEST_S / 100,
     )  # fmt: skip
     times = np.unique(np.append(np.linspace(0.0, float(found.t[-1]), _STEPS), found.t))

@@ -7,7 +7,7 @@ import numpy as np
 from rapzel.core.physics import Physics
 from rapzel.core.physics.timing import Timing
 from rapzel.core.shared import units
-from rapzel.core.trigger.links import Delay, Sound
+from rapzel.core.trigger.links import ChainLink, Delay, Sound
 from rapzel.shoots.drawings.chain import said
 from rapzel.ui.drawing import (
     Drawing,
@@ -58,13 +58,13 @@ def lanes_of(physics: Physics) -> list[Lane]:
     )
     set_delay = Delay("set delay", scene.trigger.set_delay_s, 0.0, kind="set", identity="set")
     for delay in [*delays[:at], set_delay, *delays[at:]][:_MOST_LANES]:
-        link = links.get(delay.identity)
+        link = links.get(delay.identity) if delay.identity else None
         lanes.append(_lane(physics, delay, begun, link))
         begun += delay.lag_s or 0.0
     return lanes
 
 
-def _lane(physics: Physics, delay: Delay, begun: float, link: object) -> Lane:
+def _lane(physics: Physics, delay: Delay, begun: float, link: ChainLink | None) -> Lane:
     camera = physics.scene.camera
     if delay.kind == "set":
         return Lane(delay, begun, "trigger.set_delay_s")
@@ -77,8 +77,9 @@ def _lane(physics: Physics, delay: Delay, begun: float, link: object) -> Lane:
     if isinstance(link, Sound):
         own = (link.lag_s or 0.0) + link.rise_s
         return Lane(delay, begun, f"{at}.distance_m", own, 1 / link.speed_m_s, link.lags_s)
-    extra, lags = getattr(link, "extra_s", float)(), getattr(link, "lags_s", ())
-    return Lane(delay, begun, f"{at}.lag_s", extra, lags_s=lags)
+    if link is None:
+        return Lane(delay, begun, "")
+    return Lane(delay, begun, f"{at}.lag_s", link.extra_s(), lags_s=link.lags_s)
 
 
 def _end_s(physics: Physics, lanes: list[Lane]) -> float:
