@@ -14,6 +14,7 @@ from pydantic import Field, ValidationError, model_validator
 from rapzel.core.document.gear import Camera, Lamp, Lens, Light
 from rapzel.core.document.sky import SkyAt
 from rapzel.core.document.upgrade import FORMAT, VERSION, upgrade
+from rapzel.core.drops.asked import Drops
 from rapzel.core.motion import Motion
 from rapzel.core.shared import constants
 from rapzel.core.shared.errors import DocumentError, Problem
@@ -260,6 +261,7 @@ class Scene(Part):
     lamps: tuple[Lamp, ...] = Field((), max_length=50, strict=False)
     trigger: Trigger = Field(default_factory=Trigger)
     moment: Moment = Field(default_factory=Moment)
+    drops: Drops | None = Field(None, description="two drops that meet; times from the first valve's command")
     hazards: tuple[Hazard, ...] = Field((), max_length=20, strict=False)
     plan: Plan = Field(default_factory=Plan)
     rehearsal: Rehearsal = Field(default_factory=Rehearsal)

@@ -5,6 +5,7 @@ exports of a tool stand in the application `rapzel.tools`.
 """
 
 from rapzel.core.tools.beam import BEAM
+from rapzel.core.tools.drops import DROPS
 from rapzel.core.tools.flight import FLIGHT
 from rapzel.core.tools.open_shutter import OPEN_SHUTTER
 from rapzel.core.tools.speedometer import SPEEDOMETER
@@ -12,7 +13,7 @@ from rapzel.core.tools.tool import Tool, ask
 from rapzel.core.tools.watch import WATCH
 
 TOOLS: dict[str, Tool] = {
-    tool.slug: tool for tool in (BEAM, SPEEDOMETER, FLIGHT, OPEN_SHUTTER, WATCH)
+    tool.slug: tool for tool in (BEAM, SPEEDOMETER, FLIGHT, OPEN_SHUTTER, WATCH, DROPS)
 }
 
 __all__ = ["TOOLS", "Tool", "ask"]

@@ -1,0 +1,221 @@
+"""Dialling one knob in: the next value to try, from what the tries before it showed, and when to stop (science §14).
+
+What is looked for is the one value at which the light is on time. Each try at a value tells on which side of it the value
+lies, or by how much it was off, as far as jitter, reading and a wrong key let it. What is believed of the value is kept
+whole, as a distribution; its middle is tried next, which is bisection where nothing jitters.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import Literal
+
+import numpy as np
+import numpy.typing as npt
+from scipy.special import ndtr
+
+Outcome = Literal["early", "late", "on"]
+Array = npt.NDArray[np.float64]
+
+_WRONG_KEY = 0.005  # of tries that are judged or keyed wrongly (memory)
+_READING = 0.15  # by which an offset that is read off a picture is wrong, of itself (memory)
+_DRIFT = 0.15  # of the jitter, by which a rig moves from one try to the next (memory)
+_SURE = 0.99
+_ODD = 0.01  # an outcome that was less likely than this says that something else has moved
+_POINTS = 801
+_EYE_S = 0.02  # two things that are apart by less look like one to somebody who watches (memory)
+
+
+@dataclass(frozen=True, slots=True)
+class Try:
+    """One try: the value that was set, how it came out, and by how much it was late [s], early negative, if told."""
+
+    value: float
+    outcome: Outcome
+    offset_s: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Knob:
+    """What is dialled. Values are in the knob's own unit; s_per_unit says by how much a step up makes the light later.
+
+    resolution_s: the steps of the unit in time; jitter_s: of a try, None where not known; on_s: within how much of its
+    instant a try looks right, None: as much as it jitters; by_eye: judged without a picture.
+    """
+
+    resolution_s: float
+    jitter_s: float | None = None
+    s_per_unit: float = 1.0
+    on_s: float | None = None
+    lowest: float | None = None
+    highest: float | None = None
+    by_eye: bool = False
+
+    @property
+    def fine_s(self) -> float:
+        """What cannot be told apart: the larger of jitter and step, and of what an eye can tell [s]."""
+        known = max(self.jitter_s or 0.0, self.resolution_s, 1e-6)
+        return max(known, _EYE_S) if self.by_eye else known
+
+    @property
+    def noise_s(self) -> float:
+        """Standard deviation of a try's judgement [s]; not quite 0, so that no belief is beyond correction."""
+        noise = max(self.jitter_s or 0.0, self.resolution_s / 10, 1e-7)
+        return max(noise, _EYE_S / 2) if self.by_eye else noise
+
+    @property
+    def right_s(self) -> float:
+        """Half width of what looks right [s]."""
+        return self.fine_s if self.on_s is None else max(self.on_s, self.resolution_s / 2, 1e-7)
+
+    def settable(self, value: float) -> float:
+        """The nearest value that can be set, within the knob's ends."""
+        step = self.resolution_s / abs(self.s_per_unit)
+        near = round(value / step) * step if step else value
+        near = near if self.lowest is None else max(near, self.lowest)
+        near = near if self.highest is None else min(near, self.highest)
+        return round(near, 9)
+
+
+@dataclass(frozen=True, slots=True)
+class Dialled:
+    """What to do next. bracket: where the right value lies with 99 % certainty, None ends are open; doubt: its sd.
+
+    from_try: the first try that still counts, from 0: earlier ones contradict what came later. at_end: the knob's own
+    end is in the way. All in the knob's unit.
+    """
+
+    next_value: float | None
+    converged: bool
+    bracket: tuple[float | None, float | None]
+    doubt: float | None
+    from_try: int
+    at_end: bool = False
+
+
+def dialled(knob: Knob, history: Sequence[Try]) -> Dialled:
+    """The next value to try after these tries, oldest first; no value before the first."""
+    if not history:
+        return Dialled(None, False, (None, None), None, 0)
+    first = _still_counts(knob, history)
+    tries = history[first:]
+    belief = _belief(knob, tries)
+    if belief is None:
+        return _wider(knob, tries, first)
+    at, share = belief
+    sums = np.cumsum(share)
+    middle, low, high = (float(np.interp(each, sums, at)) for each in (0.5, 0.005, 0.995))
+    mean = float(at @ share)
+    doubt_s = math.sqrt(float(np.square(at - mean) @ share))
+    ends = sorted(each / knob.s_per_unit for each in (low, high))
+    wanted = middle / knob.s_per_unit
+    following = knob.settable(wanted)
+    at_end = abs(following - wanted) * abs(knob.s_per_unit) > knob.resolution_s + 3 * knob.fine_s
+    return Dialled(
+        next_value=following,
+        converged=not at_end and _is_there(knob, tries, following, doubt_s, high - low),
+        bracket=(ends[0], ends[1]),
+        doubt=doubt_s / abs(knob.s_per_unit),
+        from_try=first,
+        at_end=at_end,
+    )
+
+
+def _is_there(
+    knob: Knob, tries: Sequence[Try], value: float, doubt_s: float, width_s: float
+) -> bool:
+    """Whether no further try would tell more than jitter and steps blur: bracketed, or on, and the value itself tried."""
+    kinds = {each.outcome for each in tries}
+    if "on" not in kinds and not {"early", "late"} <= kinds:
+        return False
+    near = max(knob.fine_s, knob.resolution_s * 1.01, knob.right_s)
+    if not any(abs(each.value - value) * abs(knob.s_per_unit) <= near for each in tries):
+        return False
+    within_step = width_s <= knob.resolution_s * 1.3
+    tells = max(knob.fine_s, knob.right_s * 0.65) * 0.8
+    return within_step or doubt_s <= tells
+
+
+def _wider(knob: Knob, tries: Sequence[Try], first: int) -> Dialled:
+    """Not bracketed yet: further the same way, twice as far each time."""
+    later = tries[-1].outcome == "early"  # the light has to come later
+    reached = [each.value * knob.s_per_unit for each in tries]
+    edge = max(reached) if later else min(reached)
+    step = max(8 * max(knob.fine_s, knob.right_s), 0.04 * abs(edge)) * 2 ** (len(tries) - 1)
+    wanted = (edge + (step if later else -step)) / knob.s_per_unit
+    following = knob.settable(wanted)
+    stuck = following == knob.settable(edge / knob.s_per_unit)
+    known = edge / knob.s_per_unit
+    upward = later == (knob.s_per_unit > 0)
+    bracket = (known, None) if upward else (None, known)
+    return Dialled(None if stuck else following, False, bracket, None, first, at_end=stuck)
+
+
+def _likelihood(knob: Knob, each: Try, at: Array, age: int) -> Array:
+    """How likely an outcome is for each place of the right value [s]; older tries tell less of a rig that drifts."""
+    off = each.value * knob.s_per_unit - at
+    noise = knob.noise_s * math.hypot(1.0, _DRIFT * age)
+    if each.offset_s is not None:
+        sd = math.hypot(noise, _READING * each.offset_s, knob.resolution_s / 2)
+        near = np.exp(-np.square((off - each.offset_s) / sd) / 2)
+        return (1 - _WRONG_KEY) * near + _WRONG_KEY / 10
+    early = ndtr((-knob.right_s - off) / noise)
+    late = ndtr((off - knob.right_s) / noise)
+    share = {"early": early, "late": late, "on": 1 - early - late}[each.outcome]
+    return np.asarray((1 - _WRONG_KEY) * share + _WRONG_KEY / 3)
+
+
+def _bounded(tries: Sequence[Try]) -> bool:
+    """Whether the tries say where it lies on both sides."""
+    kinds = {each.outcome for each in tries}
+    told = any(each.offset_s is not None for each in tries)
+    return told or "on" in kinds or {"early", "late"} <= kinds
+
+
+def _weights(knob: Knob, tries: Sequence[Try], at: Array) -> Array:
+    total = np.zeros_like(at)
+    for age, each in enumerate(reversed(tries)):
+        total += np.log(_likelihood(knob, each, at, age))
+    weight = np.exp(total - total.max())
+    return np.asarray(weight / weight.sum())
+
+
+def _belief(knob: Knob, tries: Sequence[Try]) -> tuple[Array, Array] | None:
+    """Places of the right value [s] and what is believed of each; None while one side is open."""
+    if not _bounded(tries):
+        return None
+    reached = [each.value * knob.s_per_unit for each in tries]
+    reached += [
+        each.value * knob.s_per_unit - each.offset_s for each in tries if each.offset_s is not None
+    ]
+    pad = 8 * knob.noise_s + 2 * knob.right_s
+    low, high = min(reached) - pad, max(reached) + pad
+    at = np.linspace(low, high, _POINTS)
+    for _ in range(3):  # looked at again more closely where it is
+        share = _weights(knob, tries, at)
+        sums = np.cumsum(share)
+        step = at[1] - at[0]
+        low = float(np.interp(1e-4, sums, at)) - 2 * step
+        high = float(np.interp(1 - 1e-4, sums, at)) + 2 * step
+        at = np.linspace(low, high, _POINTS)
+    return at, _weights(knob, tries, at)
+
+
+def _still_counts(knob: Knob, history: Sequence[Try]) -> int:
+    """The first try that still counts: what a later one contradicts is dropped, oldest first."""
+    first = 0
+    for end in range(2, len(history) + 1):
+        while first < end - 1:
+            known = _belief(knob, history[first : end - 1])
+            if known is None:
+                break
+            at, share = known
+            if float(_likelihood(knob, history[end - 1], at, 0) @ share) >= _ODD:
+                break
+            first += 1
+    return first
+
+
+def at_age(knob: Knob, more_noise_s: float) -> Knob:
+    """The knob with more noise than was thought."""
+    return replace(knob, jitter_s=math.hypot(knob.jitter_s or 0.0, more_noise_s))
