@@ -10,10 +10,11 @@ from rapzel.core.shared.errors import DocumentError
 from rapzel.core.shared.refusals import spoken
 from rapzel.core.tools import Tool
 from rapzel.tools.devices import DevicesField
+from rapzel.tools.rows import ROWS, RowsField
 from rapzel.ui.quantities import QuantityField
 
 
-def _field(said: Mapping[str, Any], required: bool) -> forms.Field:
+def _field(name: str, said: Mapping[str, Any], required: bool) -> forms.Field:
     """The field for what the core says of one input."""
     quantity, label, hint = (
         str(said["x-quantity"]),
@@ -24,6 +25,12 @@ def _field(said: Mapping[str, Any], required: bool) -> forms.Field:
         return forms.ChoiceField(
             choices=tuple(said["x-choices"].items()), label=label, help_text=hint
         )
+    if quantity == "text":
+        return forms.CharField(label=label, required=False, max_length=200, help_text=hint)
+    if name in ROWS:
+        columns, example, single = ROWS[name]
+        said_how = hint if single else f"one a line: {hint}"
+        return RowsField(columns, example, single, label=label, help_text=said_how)
     if quantity == "rows":
         return DevicesField(
             label=f"{label}, one a line", help_text="name; cells; mA waiting; mAs an event; by day"
@@ -41,7 +48,7 @@ class ToolForm(forms.Form):
         for name, info in tool.asks.model_fields.items():
             said = info.json_schema_extra
             if isinstance(said, dict) and "x-quantity" in said:
-                self.fields[name] = _field(said, info.is_required())
+                self.fields[name] = _field(name, said, info.is_required())
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data

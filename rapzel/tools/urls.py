@@ -15,5 +15,6 @@ urlpatterns = [
     path("scenes/<int:pk>/tools/", views.index, name="scene_index"),
     path("scenes/<int:pk>/tools/<slug:slug>/", views.page, name="for_scene"),
     path("scenes/<int:pk>/tools/<slug:slug>/pin/", views.pin, name="pin"),
+    path("scenes/<int:pk>/tools/<slug:slug>/use/", views.use, name="use"),
     path("scenes/<int:pk>/pinned/<slug:result>/remove/", views.unpin, name="unpin"),
 ]

@@ -210,6 +210,27 @@ def pin(request: HttpRequest, slug: str, pk: int) -> HttpResponse:
 
 @login_required
 @require_POST
+def use(request: HttpRequest, slug: str, pk: int) -> HttpResponse:
+    """Makes what a tool was asked and says the scene's own; undo of the scene takes it back."""
+    tool, scene = _tool(slug), _scene(request, pk)
+    assert scene is not None
+    if tool.to_scene is None:
+        raise Http404
+    form = ToolForm(tool, data=request.POST)
+    if not form.is_valid():
+        messages.error(request, "The scene was not changed: an input is not a value yet.")
+        return redirect("tools:for_scene", pk=pk, slug=slug)
+    values = tool.to_scene(read_possible_scene(scene.document), form.asked)
+    try:
+        services.change_scene(scene, values, tool.title.lower())
+        messages.info(request, f"“{scene.name}” has it now.")
+    except DocumentError as error:
+        http.say_problems(request, "The scene was not changed.", error)
+    return redirect("tools:for_scene", pk=pk, slug=slug)
+
+
+@login_required
+@require_POST
 def unpin(request: HttpRequest, pk: int, result: str) -> HttpResponse:
     """Takes a pinned result off the scene; undo of the scene brings it back."""
     scene = _scene(request, pk)

@@ -51,49 +51,62 @@ class Drops(Part):
     """A set of drops. What is empty is not known: no drag without a size, no spread without a scatter."""
 
     valve_height_m: float = shown(..., "Valve above the liquid", "length", ge=0.005, le=20)
-    second_valve_height_m: float | None = shown(
-        None, "Second valve", "length", "empty: the same valve", ge=0.005, le=20
-    )
     liquid: Literal["water", "glycerine", "milk", "cream", "wax"] = shown(
         "water", "Liquid", "choice", choices={key: each.says for key, each in LIQUIDS.items()}
     )
     diameter_m: float | None = shown(
         None, "Drop's diameter", "length", "empty: by its open time, else no drag", ge=2e-4, le=0.02
     )
-    open_s: Lag | None = shown(None, "Open for", "duration", "sets the drop's size")
-    weighings: tuple[Weighing, ...] = shown(
-        (), "Weighed drops", "rows", "40 ms; 50 drops; 1.6 g", max_length=_MOST, strict=False
-    )
-    valve_lag_s: Lag = shown(0.0, "Valve's lag", "duration", "command to release")
-    valve_sd_s: Lag | None = shown(None, "Releases spread by", "duration", "sd; empty: not known")
-    aside_sd_m: float | None = shown(
-        None, "Drops stray aside by", "length", "sd each way; empty: not known", ge=0, le=0.5
-    )
+    meet_height_m: float = shown(..., "They shall meet at", "length", ge=0.001, le=5)
+    leg: Literal["rising", "falling"] = shown(
+        "rising", "The jet is then", "choice",
+        choices={"rising": "on its way up", "falling": "on its way back"},
+    )  # fmt: skip
     observations: tuple[FrameSaid, ...] = shown(
         (), "Logged frames", "rows", "flash delay; height of the tip", max_length=_MOST, strict=False
     )
     jet: JetSaid | None = shown(
         None, "Or the jet itself", "rows", "launch; speed, where no frames say it"
     )
-    jets_sd_m: float | None = shown(
-        None, "Jets differ by", "length", "sd of tips; empty: as the frames say", ge=0, le=0.5
-    )
-    meet_height_m: float = shown(..., "They shall meet at", "length", ge=0.001, le=5)
-    leg: Literal["rising", "falling"] = shown(
-        "rising", "The jet is then", "choice",
-        choices={"rising": "on its way up", "falling": "on its way back"},
-    )  # fmt: skip
     second_set_s: float | None = shown(
         None, "Second release as set", "duration", "empty: as solved", ge=0, le=60
     )
+    shown_s: float | None = shown(
+        None, "Shown at", "duration", "drag the time; empty: when the light comes", ge=0, le=60
+    )
+    resolution_s: Lag = shown(0.0, "Set in steps of", "duration", "of the unit; 0: any")
     flash_after_s: float = shown(
         0.0, "Light after the meeting", "duration", "for the splash to spread", ge=0, le=1
     )
-    flash_lag_s: Lag = shown(0.0, "Flash's own lag", "duration", "output to light")
     lasts_s: float | None = shown(
         0.004, "Looks right for", "duration", "full width (memory); yours", gt=0, le=1
     )
-    resolution_s: Lag = shown(0.0, "Set in steps of", "duration", "of the unit; 0: any")
+    valve_sd_s: Lag | None = shown(None, "Releases spread by", "duration", "sd; empty: not known")
+    aside_sd_m: float | None = shown(
+        None, "Drops stray aside by", "length", "sd each way; empty: not known", ge=0, le=0.5
+    )
+    jets_sd_m: float | None = shown(
+        None, "Jets differ by", "length", "sd of tips; empty: as the frames say", ge=0, le=0.5
+    )
+    valve_lag_s: Lag = shown(0.0, "Valve's lag", "duration", "command to release")
+    flash_lag_s: Lag = shown(0.0, "Flash's own lag", "duration", "output to light")
+    second_valve_height_m: float | None = shown(
+        None, "Second valve", "length", "empty: the same valve", ge=0.005, le=20
+    )
+    others: tuple[OtherValve, ...] = shown(
+        (), "Other valves", "rows", "name; valve's height; wanted at; its lag", max_length=20, strict=False
+    )
+    open_s: Lag | None = shown(None, "Open for", "duration", "sets the drop's size")
+    weighings: tuple[Weighing, ...] = shown(
+        (), "Weighed drops", "rows", "40 ms; 50 drops; 1.6 g", max_length=_MOST, strict=False
+    )
+    frame_width_m: float | None = shown(
+        None, "Frame", "length", "its width; empty: the whole way is drawn", ge=1e-3, le=100
+    )
+    frame_height_m: float | None = shown(None, "Its height", "length", ge=1e-3, le=100)
+    frame_above_m: float | None = shown(
+        None, "Of it above the liquid", "length", "empty: four fifths", ge=0, le=100
+    )
     crown_s: float = shown(0.012, "Crown full after", "duration", "the impact (memory)", gt=0, le=1)
     cavity_s: float = shown(
         0.03, "Cavity deepest after", "duration", "the impact (memory)", gt=0, le=1
@@ -103,9 +116,6 @@ class Drops(Part):
     )
     jet_top_s: float = shown(
         0.07, "Jet on top after", "duration", "it leaves (memory), until frames say it", gt=0, le=2
-    )
-    others: tuple[OtherValve, ...] = shown(
-        (), "Other valves", "rows", "name; valve's height; wanted at; its lag", max_length=20, strict=False
     )
 
     @field_validator("observations")

@@ -17,7 +17,8 @@ from rapzel.core.shared.errors import CoreError
 
 FRAMES_FOR_AN_OUTLIER = 4  # of three, any two make a jet that the third is off from
 _OUTLIER_P = 0.02  # of finding one among good frames, all of them together
-_EXACT_M = 5e-4  # finer than a height is read off a frame
+_EXACT_M = 5e-4  # no height is read off a frame more finely (memory)
+_ONE_SD = 0.8413447460685429  # Φ(1)
 
 Array = npt.NDArray[np.float64]
 
@@ -79,13 +80,19 @@ class Fitted:
     left_out: int | None
     chance: float | None  # of so odd a frame among good ones
     cov: Array  # of the line's coefficients, for a scatter of 1 m
+    free: int  # frames beyond the two that a jet takes
+
+    @property
+    def differ_m(self) -> float | None:
+        """How much jets differ at one instant [m, sd], widened for what few frames leave open; None with two."""
+        return None if self.jet.sd_m is None else self.jet.sd_m * known_badly(self.free)
 
     def doubt_m(self, time_s: float) -> float | None:
         """How well the usual height of the tip at an instant is known [m, sd]; None with two frames."""
-        if self.jet.sd_m is None:
+        if self.differ_m is None:
             return None
         row = np.array([time_s, -1.0])
-        return self.jet.sd_m * math.sqrt(float(row @ self.cov @ row))
+        return self.differ_m * math.sqrt(float(row @ self.cov @ row))
 
 
 def _line(time_s: Array, height_m: Array) -> tuple[Array, Array, float]:
@@ -101,7 +108,12 @@ def _line(time_s: Array, height_m: Array) -> tuple[Array, Array, float]:
     return turn @ found, cov, float(left @ left)
 
 
-def _jet_of(line: Array, cov: Array, sd_m: float | None) -> Jet:
+def known_badly(free: int) -> float:
+    """By how much a standard deviation has to be widened for being known from few frames: Student's t against normal."""
+    return float(student.ppf(_ONE_SD, free))
+
+
+def _jet_of(line: Array, cov: Array, sd_m: float | None, free: int) -> Jet:
     """Launch and speed from the line; raises NoJet where it is no jet that leaves the surface."""
     a, b = (float(each) for each in line)
     square = a**2 - 2 * GRAVITY_M_S2 * b
@@ -116,10 +128,10 @@ def _jet_of(line: Array, cov: Array, sd_m: float | None) -> Jet:
         return Jet(launch, speed)
     speed_by = np.array([a, -GRAVITY_M_S2]) / speed
     launch_by = (np.array([1.0, 0.0]) - speed_by) / GRAVITY_M_S2
+    wide = sd_m * known_badly(free)
     return Jet(
-        launch, speed, sd_m,
-        sd_m * math.sqrt(float(launch_by @ cov @ launch_by)),
-        sd_m * math.sqrt(float(speed_by @ cov @ speed_by)),
+        launch, speed, sd_m, wide * math.sqrt(float(launch_by @ cov @ launch_by)),
+        wide * math.sqrt(float(speed_by @ cov @ speed_by)),
     )  # fmt: skip
 
 
@@ -161,9 +173,10 @@ def fit_jet(frames: Sequence[tuple[float, float]]) -> Fitted:
     kept = np.arange(len(frames)) != (-1 if out is None else out)
     line, cov, squares = _line(time_s[kept], height_m[kept])
     free = int(kept.sum()) - 2
-    jet = _jet_of(line, cov, max(math.sqrt(squares / free), _EXACT_M) if free else None)
+    sd = max(math.sqrt(squares / free), _EXACT_M) if free else None
+    jet = _jet_of(line, cov, sd, free)
     since = time_s - jet.launch_s
     off = height_m - (jet.speed_m_s * since - GRAVITY_M_S2 * since**2 / 2)
     return Fitted(
-        jet, tuple(float(each) for each in off), out, None if odd is None else odd[1], cov
+        jet, tuple(float(each) for each in off), out, None if odd is None else odd[1], cov, free
     )

@@ -74,7 +74,7 @@ def planned(asked: Drops) -> Plan:
         solved = meeting_of(jet, second, asked.meet_height_m, falling, asked.resolution_s)
         meeting = solved if asked.second_set_s is None else _as_set(asked, jet, second)
     if meeting is not None and jet is not None:
-        scatter = _scatter(asked, jet, fitted, meeting)
+        scatter = _scatter(asked, fitted, meeting)
         # A jet about as thick as its drop: they touch while their middles are within one diameter (memory).
         spread = spread_of(meeting, scatter, asked.lasts_s, size, _off_s(asked, meeting))
     return Plan(asked, opening, size, first, second, fitted, jet, solved, meeting, spread)
@@ -115,8 +115,8 @@ def _off_s(asked: Drops, meeting: Meeting) -> float:
     return settled_s(wanted, asked.resolution_s) - wanted
 
 
-def _scatter(asked: Drops, jet: Jet, fitted: Fitted | None, meeting: Meeting) -> Scatter:
-    measured = jet.sd_m if asked.jets_sd_m is None else None
+def _scatter(asked: Drops, fitted: Fitted | None, meeting: Meeting) -> Scatter:
+    measured = None if fitted is None or asked.jets_sd_m is not None else fitted.differ_m
     return Scatter(
         step_s=asked.resolution_s,
         valve_sd_s=asked.valve_sd_s,

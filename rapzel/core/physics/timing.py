@@ -13,7 +13,7 @@ from rapzel.core.physics.framing import Frame
 from rapzel.core.physics.passing import Passing, beam_of
 from rapzel.core.shared import draws
 from rapzel.core.trigger import chain, tries
-from rapzel.core.trigger.links import Beam, Delay
+from rapzel.core.trigger.links import Beam, Delay, Valve
 from rapzel.core.trigger.tries import Shares, Tries, Window
 
 
@@ -26,9 +26,15 @@ def wanted_s(scene: Scene) -> float | None:
         return scene.moment.at_s
     upstream = sum(link.upstream_m for link in scene.trigger.links)
     implied = scene.motion.natural_s(upstream)
-    if implied is None and scene.moment.stated:
-        return 0.0  # the moment is the event itself
-    return implied
+    if implied is None:
+        return 0.0 if scene.moment.stated else None  # the moment is the event itself
+    return implied + valves_lag_s(scene)
+
+
+def valves_lag_s(scene: Scene) -> float:
+    """From the command to the release of what falls [s]: a valve delays the fall as well as what counts after it."""
+    valves = [link for link in scene.trigger.links if isinstance(link, Valve)]
+    return sum(link.lag_s or 0.0 for link in valves) if scene.motion.kind == "fall" else 0.0
 
 
 def trajectory_of(scene: Scene) -> Trajectory:

@@ -242,14 +242,21 @@ def _number(value: float, digits: int = 3) -> str:
     return f"{_rounded(value, digits):.10f}".rstrip("0").rstrip(".").replace("-", MINUS)
 
 
-def format_time(value_s: float) -> str:
+def format_time(value_s: float, digits: int = 3) -> str:
     """0.0000948 -> '94.8 µs': a length of time in the unit that suits it."""
     if value_s == 0:
         return "0 s"
     for below, factor, unit in ((1e-3, 1e6, "µs"), (1.0, 1e3, "ms")):
         if abs(value_s) < below:
-            return f"{_number(value_s * factor)} {unit}"
-    return f"{_number(value_s)} s" if abs(value_s) < 600 else f"{_number(value_s / 60)} min"
+            return f"{_number(value_s * factor, digits)} {unit}"
+    if abs(value_s) < 600:
+        return f"{_number(value_s, digits)} s"
+    return f"{_number(value_s / 60, digits)} min"
+
+
+def format_set_time(value_s: float) -> str:
+    """0.1366 -> '136.6 ms': a time that is set, to the steps that units have."""
+    return format_time(value_s, 5)
 
 
 def format_minutes(minutes: float) -> str:

@@ -5,6 +5,7 @@ exports of a tool stand in the application `rapzel.tools`.
 """
 
 from rapzel.core.tools.beam import BEAM
+from rapzel.core.tools.dial_in import DIAL_IN
 from rapzel.core.tools.drops import DROPS
 from rapzel.core.tools.flight import FLIGHT
 from rapzel.core.tools.open_shutter import OPEN_SHUTTER
@@ -13,7 +14,7 @@ from rapzel.core.tools.tool import Tool, ask
 from rapzel.core.tools.watch import WATCH
 
 TOOLS: dict[str, Tool] = {
-    tool.slug: tool for tool in (BEAM, SPEEDOMETER, FLIGHT, OPEN_SHUTTER, WATCH, DROPS)
+    tool.slug: tool for tool in (BEAM, SPEEDOMETER, FLIGHT, OPEN_SHUTTER, WATCH, DROPS, DIAL_IN)
 }
 
 __all__ = ["TOOLS", "Tool", "ask"]

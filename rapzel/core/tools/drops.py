@@ -11,10 +11,13 @@ from rapzel.core.drops.asked import Drops
 from rapzel.core.drops.plan import Plan, planned
 from rapzel.core.drops.sizes import diameter_m
 from rapzel.core.drops.liquids import LIQUIDS
-from rapzel.core.shared.units import format_length, format_percent, format_speed, format_time
+from rapzel.core.shared.units import format_length, format_percent, format_set_time, format_speed, format_time
 from rapzel.core.tools.tool import Answer, Lists, Tool
+from rapzel.core.verdict.timing_fixes import with_delay
 
 Asked = Drops
+# What a scene says elsewhere, or what is only looked at.
+_OF_THE_SCENE = {"frame_width_m", "frame_height_m", "flash_lag_s", "shown_s"}
 
 
 class JetAnswered(Answer):
@@ -131,7 +134,7 @@ def says(asked: Drops, answer: Answered) -> str:
         return "They do not meet so: the second valve would have to open before the first."
     release = asked.second_set_s if asked.second_set_s is not None else answer.second_release_s
     text = (
-        f"Second release {format_time(release or 0.0)}, flash {format_time(answer.flash_s)} after the first valve: "
+        f"Second release {format_set_time(release or 0.0)}, flash {format_set_time(answer.flash_s)} after the first valve: "
         f"they meet at {format_length(answer.meet_height_m)}"
     )
     if answer.meet_sd_m is not None:
@@ -178,7 +181,8 @@ def _jet_says(plan: Plan, answer: Answered) -> Iterator[str]:
     if jet.sd is None:
         yield "Two frames give it without a doubt of its own; a third says how much jets differ."
     else:
-        yield f"Tips differ by {format_length(jet.sd)} (sd) about it."
+        few = ", which so few frames know badly" if fitted.free < 4 else ""
+        yield f"Tips differ by {format_length(jet.sd)} (sd) about it{few}."
     if jet.left_out is not None:
         frame = asked.observations[jet.left_out - 1]
         yield (
@@ -217,7 +221,7 @@ def _meeting_says(plan: Plan, answer: Answered) -> Iterator[str]:
         f"a millisecond of the second release moves the meeting by {format_length(_moves_m(plan))}."
     )
     if asked.second_set_s is not None and answer.second_release_s is not None:
-        yield f"Solved for {format_length(asked.meet_height_m)}: second release {format_time(answer.second_release_s)}."
+        yield f"Solved for {format_length(asked.meet_height_m)}: second release {format_set_time(answer.second_release_s)}."
     if answer.share_timely is not None:
         yield f"{format_percent(answer.share_timely)} are lit within {format_time(asked.lasts_s or 0.0)}."
     if answer.share_touching is not None:
@@ -225,7 +229,7 @@ def _meeting_says(plan: Plan, answer: Answered) -> Iterator[str]:
     if answer.unknown:
         yield f"Not in these figures: {', '.join(answer.unknown)}."
     for other in answer.others:
-        when = "cannot be there in time" if other.release_s is None else f"opens at {format_time(other.release_s)}"
+        when = "cannot be there in time" if other.release_s is None else f"opens at {format_set_time(other.release_s)}"
         yield f"{other.name} {when}."
 
 
@@ -247,17 +251,34 @@ def _steps(asked: Drops, answer: Answered) -> Iterator[str]:
     yield "Then the second release; then sizes. Never two at once from one picture."
     yield "Wipe up what splashes before anybody walks there; keep flashes and cables dry."
     if asked.liquid == "wax":
-        yield "Molten wax burns: goggles, sleeves, and no water above the melting point in the pot."
+        yield "Molten wax burns and can catch fire: water bath, goggles, sleeves, and the rules of the workshop."
 
 
 def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
-    """What the scene holds of its drops; else what its fall and its unit say."""
-    if scene.drops is not None:
-        return scene.drops.model_dump(mode="json")
-    given: dict[str, Any] = {"resolution_s": scene.trigger.resolution_s}
+    """What the scene holds of its drops, with its frame, its unit's steps and its flash's lag."""
+    given: dict[str, Any] = {} if scene.drops is None else scene.drops.model_dump(mode="json")
+    frame = evaluation.frame
+    given |= {
+        "resolution_s": scene.trigger.resolution_s or given.get("resolution_s", 0.0),
+        "frame_width_m": frame.field_width_m, "frame_height_m": frame.field_height_m, "shown_s": None,
+    }  # fmt: skip
     if scene.trigger.latency_s is not None:
         given["flash_lag_s"] = scene.trigger.latency_s
     return given
+
+
+def to_scene(scene: Scene, asked: Drops) -> dict[str, Any]:
+    """The drops as the scene's own; where they meet also the instant of the light, its delay, and the second one's fall."""
+    plan = planned(asked)
+    kept = asked.model_dump(mode="json", exclude=_OF_THE_SCENE)
+    values: dict[str, Any] = {"drops": kept}
+    if plan.light_s is None or plan.meeting is None:
+        return values
+    values["moment.at_s"] = plan.light_s
+    if scene.motion.kind == "fall":
+        values["motion.height_m"] = plan.second.height_m - plan.meeting.height_m
+    with_it = with_delay(scene, values)
+    return values if with_it is None else with_it
 
 
 def table(asked: Drops) -> tuple[list[str], list[list[float]]]:
@@ -291,7 +312,7 @@ DROPS = Tool(
     answers=Answered,
     beginning={
         "valve_height_m": 0.35, "diameter_m": 0.0045, "meet_height_m": 0.06, "resolution_s": 0.0001, "valve_sd_s": 0.0005,
-        "aside_sd_m": 0.0008, "observations": (
+        "aside_sd_m": 0.0008, "frame_width_m": 0.15, "frame_height_m": 0.1, "observations": (
             {"flash_delay_s": 0.360, "height_m": 0.0415}, {"flash_delay_s": 0.385, "height_m": 0.0632},
             {"flash_delay_s": 0.420, "height_m": 0.0812},
         ),
@@ -301,4 +322,5 @@ DROPS = Tool(
     from_scene=from_scene,
     table=table,
     lists=lists,
+    to_scene=to_scene,
 )  # fmt: skip

@@ -32,6 +32,7 @@ class Tool:
     table: the rows of its export as (header, rows of numbers).
     lists: what to do or to bring, as titled lists of sentences.
     lacks: what a scene lacks for this tool, in words; empty where it lacks nothing.
+    to_scene: the values by path that make what was asked and answered the scene's own; None where nothing does.
     """
 
     slug: str
@@ -46,6 +47,12 @@ class Tool:
     table: Callable[[Any], tuple[list[str], list[list[float]]]]
     lists: Callable[[Any, Any], Lists] = lambda asked, answer: ()
     lacks: Callable[[Scene], str] = lambda scene: ""
+    to_scene: Callable[[Scene, Any], dict[str, Any]] | None = None
+
+    @property
+    def is_of_scenes(self) -> bool:
+        """Whether a scene can take over what it says."""
+        return self.to_scene is not None
 
     def read(self, document: Any) -> Part:
         """The inputs that a document gives, or that a scene document says.

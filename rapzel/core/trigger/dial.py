@@ -7,7 +7,7 @@ whole, as a distribution; its middle is tried next, which is bisection where not
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
@@ -17,12 +17,13 @@ from scipy.special import ndtr
 Outcome = Literal["early", "late", "on"]
 Array = npt.NDArray[np.float64]
 
-_WRONG_KEY = 0.005  # of tries that are judged or keyed wrongly (memory)
+_WRONG_KEY = 0.002  # of tries that are judged or keyed wrongly (memory)
 _READING = 0.15  # by which an offset that is read off a picture is wrong, of itself (memory)
 _DRIFT = 0.15  # of the jitter, by which a rig moves from one try to the next (memory)
-_SURE = 0.99
 _ODD = 0.01  # an outcome that was less likely than this says that something else has moved
-_POINTS = 801
+_POINTS = 401
+_WIDTHS = np.array([0.1, 0.5, 1.0, 1.5])  # of what looks right, as shares of what is thought
+_PLAN_OFF = 0.04  # of its value, by which a plan may be off (memory)
 _EYE_S = 0.02  # two things that are apart by less look like one to somebody who watches (memory)
 
 
@@ -79,7 +80,7 @@ class Knob:
 
 @dataclass(frozen=True, slots=True)
 class Dialled:
-    """What to do next. bracket: where the right value lies with 99 % certainty, None ends are open; doubt: its sd.
+    """What to do next. bracket: where the right value lies with 98 % certainty, None ends are open; doubt: its sd.
 
     from_try: the first try that still counts, from 0: earlier ones contradict what came later. at_end: the knob's own
     end is in the way. All in the knob's unit.
@@ -102,9 +103,10 @@ def dialled(knob: Knob, history: Sequence[Try]) -> Dialled:
     belief = _belief(knob, tries)
     if belief is None:
         return _wider(knob, tries, first)
-    at, share = belief
+    at, weights = belief
+    share = weights.sum(axis=0)
     sums = np.cumsum(share)
-    middle, low, high = (float(np.interp(each, sums, at)) for each in (0.5, 0.005, 0.995))
+    middle, low, high = (float(np.interp(each, sums, at)) for each in (0.5, 0.01, 0.99))
     mean = float(at @ share)
     doubt_s = math.sqrt(float(np.square(at - mean) @ share))
     ends = sorted(each / knob.s_per_unit for each in (low, high))
@@ -136,12 +138,17 @@ def _is_there(
     return within_step or doubt_s <= tells
 
 
+def _step_s(knob: Knob, begun_s: float) -> float:
+    """How far off a plan usually is [s]: some percent of what it sets (memory), and more than jitter hides."""
+    return max(8 * max(knob.fine_s, knob.right_s), _PLAN_OFF * abs(begun_s))
+
+
 def _wider(knob: Knob, tries: Sequence[Try], first: int) -> Dialled:
     """Not bracketed yet: further the same way, twice as far each time."""
     later = tries[-1].outcome == "early"  # the light has to come later
     reached = [each.value * knob.s_per_unit for each in tries]
     edge = max(reached) if later else min(reached)
-    step = max(8 * max(knob.fine_s, knob.right_s), 0.04 * abs(edge)) * 2 ** (len(tries) - 1)
+    step = _step_s(knob, reached[0]) * 2 ** (len(tries) - 1)
     wanted = (edge + (step if later else -step)) / knob.s_per_unit
     following = knob.settable(wanted)
     stuck = following == knob.settable(edge / knob.s_per_unit)
@@ -152,15 +159,19 @@ def _wider(knob: Knob, tries: Sequence[Try], first: int) -> Dialled:
 
 
 def _likelihood(knob: Knob, each: Try, at: Array, age: int) -> Array:
-    """How likely an outcome is for each place of the right value [s]; older tries tell less of a rig that drifts."""
+    """How likely an outcome is [widths × places of the right value]; older tries tell less of a rig that drifts.
+
+    Within how much a try looks right is the person's own, so that several widths are held possible.
+    """
+    right_s = knob.right_s * _WIDTHS[:, None]
     off = each.value * knob.s_per_unit - at
     noise = knob.noise_s * math.hypot(1.0, _DRIFT * age)
     if each.offset_s is not None:
         sd = math.hypot(noise, _READING * each.offset_s, knob.resolution_s / 2)
         near = np.exp(-np.square((off - each.offset_s) / sd) / 2)
-        return (1 - _WRONG_KEY) * near + _WRONG_KEY / 10
-    early = ndtr((-knob.right_s - off) / noise)
-    late = ndtr((off - knob.right_s) / noise)
+        return np.asarray(((1 - _WRONG_KEY) * near + _WRONG_KEY / 10) * np.ones_like(right_s))
+    early = ndtr((-right_s - off) / noise)
+    late = ndtr((off - right_s) / noise)
     share = {"early": early, "late": late, "on": 1 - early - late}[each.outcome]
     return np.asarray((1 - _WRONG_KEY) * share + _WRONG_KEY / 3)
 
@@ -173,9 +184,12 @@ def _bounded(tries: Sequence[Try]) -> bool:
 
 
 def _weights(knob: Knob, tries: Sequence[Try], at: Array) -> Array:
-    total = np.zeros_like(at)
+    """What is believed of each place of the right value, and of each width of what looks right; all sum to 1."""
+    begun = tries[0].value * knob.s_per_unit
+    # Far off is less likely, never ruled out.
+    total = np.zeros((len(_WIDTHS), 1)) - np.log1p(np.square((at - begun) / _step_s(knob, begun)))
     for age, each in enumerate(reversed(tries)):
-        total += np.log(_likelihood(knob, each, at, age))
+        total = total + np.log(_likelihood(knob, each, at, age))
     weight = np.exp(total - total.max())
     return np.asarray(weight / weight.sum())
 
@@ -192,7 +206,7 @@ def _belief(knob: Knob, tries: Sequence[Try]) -> tuple[Array, Array] | None:
     low, high = min(reached) - pad, max(reached) + pad
     at = np.linspace(low, high, _POINTS)
     for _ in range(3):  # looked at again more closely where it is
-        share = _weights(knob, tries, at)
+        share = _weights(knob, tries, at).sum(axis=0)
         sums = np.cumsum(share)
         step = at[1] - at[0]
         low = float(np.interp(1e-4, sums, at)) - 2 * step
@@ -209,13 +223,9 @@ def _still_counts(knob: Knob, history: Sequence[Try]) -> int:
             known = _belief(knob, history[first : end - 1])
             if known is None:
                 break
-            at, share = known
-            if float(_likelihood(knob, history[end - 1], at, 0) @ share) >= _ODD:
+            at, weights = known
+            if float(np.sum(_likelihood(knob, history[end - 1], at, 0) * weights)) >= _ODD:
                 break
             first += 1
     return first
 
-
-def at_age(knob: Knob, more_noise_s: float) -> Knob:
-    """The knob with more noise than was thought."""
-    return replace(knob, jitter_s=math.hypot(knob.jitter_s or 0.0, more_noise_s))

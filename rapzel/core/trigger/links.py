@@ -20,7 +20,8 @@ __all__ = ["KINDS", "Beam", "ChainLink", "Contact", "Delay", "Device", "Finger",
 class Finger(ChainLink):
     """A person who reacts to the event, or who anticipates it in a rhythm; each has a mean and a spread of its own.
 
-    `look_s`: how much later the person sees the event, through an electronic finder say.
+    `look_s`: how much later the person sees the event, through an electronic finder say. `lead_s`: how much before its
+    time who anticipates presses on purpose.
     """
 
     kind: Literal["finger"] = "finger"
@@ -40,11 +41,15 @@ class Finger(ChainLink):
         0.0, "Finder's own lag", "duration", "0 past the camera or through glass"
     )
 
+    lead_s: NotNegative = shown(
+        0.0, "Pressed ahead by", "duration", "who anticipates can press before its time"
+    )
+
     title = "finger"
     beginning: ClassVar = {"name": "Finger", "way": "reacts"}
 
     def extra_s(self) -> float:
-        return self.look_s
+        return self.look_s - (self.lead_s if self.way == "anticipates" else 0.0)
 
     def delay(self) -> Delay:
         usual = constants.FINGER_S[self.way]
@@ -59,7 +64,7 @@ class Finger(ChainLink):
 
 
 class Valve(ChainLink):
-    """A valve that lets a drop go: from its command to the release."""
+    """A valve that lets a drop go: from its command, which is the event, to the release, after which a delay counts."""
 
     kind: Literal["valve"] = "valve"
     title = "valve"

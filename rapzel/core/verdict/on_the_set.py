@@ -1,10 +1,11 @@
 """What a scene's chain means on the set: where things stand, what to try first, what the tries take (§11, §13)."""
 
 import math
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 from rapzel.core.document.scene import Scene
+from rapzel.core.drops.asked import Drops
 from rapzel.core.physics import Physics
 from rapzel.core.shared import units
 from rapzel.core.trigger.links import Beam, Device, Finger, Sound, Valve
@@ -38,7 +39,20 @@ def positions(physics: Physics, imperial: bool = False) -> list[tuple[str, str]]
             )
             if link.second_m is not None:
                 found.append(("Second beam", f"{show(link.second_m)} before the first"))
+    if scene.drops is not None:
+        found += _valves(scene.drops, show)
     return found
+
+
+def _valves(drops: Drops, show: Callable[[float], str]) -> Iterator[tuple[str, str]]:
+    """Where the valves stand, and what of their times is set."""
+    yield "Drop valve", f"{show(drops.valve_height_m)} above the liquid"
+    if drops.second_valve_height_m is not None:
+        yield "Second valve", f"{show(drops.second_valve_height_m)} above the liquid"
+    for other in drops.others:
+        yield other.name, f"{show(other.height_m)} above the liquid"
+    if drops.second_set_s is not None:
+        yield "Second drop", f"let go {units.format_set_time(drops.second_set_s)} after the first"
 
 
 def dry_run(scene: Scene) -> list[str]:

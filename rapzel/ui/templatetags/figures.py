@@ -24,6 +24,7 @@ def _dressed(name: str, dress: Any) -> None:
 
 
 _dressed("time", units.format_time)
+_dressed("set_time", units.format_set_time)
 _dressed("fraction", units.format_fraction)
 _dressed("shutter", units.format_shutter)
 _dressed("exposure", units.format_exposure)

@@ -1,0 +1,179 @@
+"""One knob, dialled in: what to set next after what the tries so far showed (science §14)."""
+
+import math
+from collections.abc import Callable
+from typing import Any, Literal
+
+from pydantic import Field
+
+from rapzel.core.document.evaluation import Evaluation
+from rapzel.core.document.scene import Scene
+from rapzel.core.shared.part import Lag, Name, Part, shown
+from rapzel.core.shared.units import format_set_time, format_time
+from rapzel.core.tools.tool import Answer, Lists, Tool
+from rapzel.core.trigger.dial import Dialled, Knob, Outcome, Try, dialled
+
+Show = Callable[[float], str]
+
+
+class TrySaid(Part):
+    """One try: the value that was set, how it came out, and by how much it was late, early negative, where told."""
+
+    value: float = Field(ge=-3600, le=3600)
+    outcome: Literal["early", "late", "on"]
+    offset_s: float | None = Field(None, ge=-60, le=60)
+
+
+class Asked(Part):
+    """A knob and its tries, oldest first."""
+
+    knob: Name = shown("Flash delay", "Knob", "text")
+    history: tuple[TrySaid, ...] = shown(
+        (), "Tries, oldest first", "rows", "198 ms; early; 5 ms", max_length=200, strict=False
+    )
+    resolution_s: Lag = shown(0.0001, "Set in steps of", "duration")
+    jitter_s: Lag | None = shown(None, "A try jitters by", "duration", "sd; empty: not known")
+    on_s: float | None = shown(
+        None, "Looks right within", "duration", "half width; empty: as it jitters", gt=0, le=60
+    )
+    lowest: float | None = shown(0.0, "Not below", "duration", ge=-3600, le=3600)
+    highest: float | None = shown(None, "Not above", "duration", ge=-3600, le=3600)
+    judged: Literal["picture", "eye"] = shown(
+        "picture", "Judged by", "choice",
+        choices={"picture": "a picture", "eye": "watching and listening"},
+    )  # fmt: skip
+    s_per_unit: float = Field(
+        1.0, ge=-1e3, le=1e3, description="how much later the light comes for a step of 1 up; not 0"
+    )
+
+    def to_core(self) -> Knob:
+        """The knob in the kernel's words."""
+        return Knob(
+            self.resolution_s, self.jitter_s, self.s_per_unit or 1.0, self.on_s, self.lowest,
+            self.highest, self.judged == "eye",
+        )  # fmt: skip
+
+    def tries(self) -> list[Try]:
+        """The tries in the kernel's words. An offset is early where its try is: nobody writes the sign twice."""
+        return [Try(each.value, each.outcome, _signed(each)) for each in self.history]
+
+
+def _signed(said: TrySaid) -> float | None:
+    if said.offset_s is None or said.outcome == "on":
+        return said.offset_s
+    return math.copysign(said.offset_s, -1.0 if said.outcome == "early" else 1.0)
+
+
+class Answered(Answer):
+    """What to set next, in the knob's own unit; None before the first try, and where the knob is at its end."""
+
+    next_value: float | None
+    converged: bool
+    bracket: tuple[float | None, float | None] = Field(
+        description="where the right value lies, 98 % sure; null: still open"
+    )
+    doubt: float | None = Field(description="standard deviation of the right value")
+    counted_from: int = Field(description="the first try that counts, from 1: earlier ones were contradicted")
+    says: str
+
+
+def words(name: str, knob: Knob, tries: list[Try], found: Dialled, show: Show) -> str:
+    """What to do next, in a sentence or two. `show` dresses a value of the knob."""
+    text = _next_words(name, knob, tries, found, show)
+    if found.from_try:
+        text += (
+            f" The first {found.from_try} {'try contradicts' if found.from_try == 1 else 'tries contradict'} "
+            "what came later: something else moved, they are left out."
+        )
+    return text
+
+
+def _next_words(name: str, knob: Knob, tries: list[Try], found: Dialled, show: Show) -> str:
+    if not tries:
+        return "Nothing tried yet: try it as it is set, and say how it came out."
+    low, high = found.bracket
+    if found.at_end:
+        way = "later" if tries[-1].outcome == "early" else "sooner"
+        return f"{name} is at its end, and the light would have to come {way} still: something else has to change first."
+    assert found.next_value is not None
+    if low is None or high is None:
+        return f"Too {tries[-1].outcome} each time so far: {show(found.next_value)} next, twice as far."
+    between = f"between {show(low)} and {show(high)}"
+    if found.converged:
+        why = "than a picture tells" if knob.by_eye is False else "than an eye tells"
+        blur = f"{format_time(knob.fine_s)}, what a try jitters or a step is"
+        if knob.by_eye:
+            blur = f"{format_time(knob.fine_s)}: go on with pictures"
+        return f"Dialled in: {show(found.next_value)}, {between}. No finer {why}: {blur}."
+    return f"{show(found.next_value)} next; it lies {between}."
+
+
+def solve(asked: Asked) -> Answered:
+    """The next value, and whether it is there."""
+    knob, tries = asked.to_core(), asked.tries()
+    found = dialled(knob, tries)
+    return Answered(
+        next_value=found.next_value, converged=found.converged, bracket=found.bracket, doubt=found.doubt,
+        counted_from=found.from_try + 1, says=words(asked.knob or "The knob", knob, tries, found, format_set_time),
+    )  # fmt: skip
+
+
+def path(knob: Knob, tries: list[Try]) -> list[Dialled]:
+    """What was known after each try: the bracket as it shrank."""
+    return [dialled(knob, tries[: count + 1]) for count in range(len(tries))]
+
+
+def lists(asked: Asked, answer: Answered) -> Lists:
+    """How to go about it."""
+    steps = [
+        "One knob at a time: leave everything else as it is until this one is in.",
+        "How far off it was, read off the picture, spares tries: 5 ms, or its way by the speed.",
+    ]
+    if asked.jitter_s is None:
+        steps.append("How much a try jitters is not known: it stops by the steps alone, and may chase noise.")
+    return [("How", steps)]
+
+
+def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
+    """The delay of a scene, its unit's steps and its chain's jitter."""
+    return {
+        "knob": "Flash delay",
+        "resolution_s": scene.trigger.resolution_s or 0.0001,
+        "jitter_s": evaluation.timing.jitter_s,
+        "on_s": None if scene.moment.lasts_s is None else scene.moment.lasts_s / 2,
+    }
+
+
+def table(asked: Asked) -> tuple[list[str], list[list[float]]]:
+    """Each try with the bracket after it; an open end is infinite."""
+    rows = []
+    steps = path(asked.to_core(), asked.tries())
+    for number, (said, found) in enumerate(zip(asked.history, steps, strict=True), start=1):
+        low = -math.inf if found.bracket[0] is None else found.bracket[0]
+        high = math.inf if found.bracket[1] is None else found.bracket[1]
+        late = {"early": -1.0, "on": 0.0, "late": 1.0}[said.outcome]
+        rows.append([float(number), said.value, late, low, high])
+    return ["try", "value", "late", "low", "high"], rows
+
+
+DIAL_IN = Tool(
+    slug="dial-in",
+    title="Dial a knob in",
+    purpose="Early, late or on: what to set next, and when to stop turning.",
+    asks=Asked,
+    answers=Answered,
+    beginning={
+        "knob": "Flash delay", "jitter_s": 0.0006,
+        "history": (
+            {"value": 0.198, "outcome": "early"}, {"value": 0.206, "outcome": "late"},
+            {"value": 0.202, "outcome": "early", "offset_s": -0.002},
+        ),
+    },
+    solve=solve,
+    says=lambda asked, answer: answer.says,
+    from_scene=from_scene,
+    table=table,
+    lists=lists,
+)  # fmt: skip
+
+__all__ = ["DIAL_IN", "Answered", "Asked", "Outcome", "TrySaid", "path", "words"]

@@ -1,0 +1,150 @@
+"""Rows as lines of text: one a line, its columns in order, apart by semicolons. What is last may be left out.
+
+`120 ms; 34 mm` · `198 ms; early; 5 ms` · `40 ms; 50 drops; 1.6 g`
+"""
+
+import re
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from django import forms
+
+from rapzel.core.shared import units
+from rapzel.core.shared.errors import UnitError
+
+_MOST = 200
+_LATE = re.compile(r"\b(early|late)\b", re.IGNORECASE)
+
+
+@dataclass(frozen=True, slots=True)
+class Column:
+    """One column: the key of its value, how it is read and shown, and whether it must be there."""
+
+    key: str
+    read: Callable[[str], Any]
+    show: Callable[[Any], str]
+    required: bool = True
+
+
+class RowsField(forms.CharField):
+    """A form field for rows: the cleaned value is a list of documents; of one row at most, the document or None."""
+
+    def __init__(self, columns: tuple[Column, ...], example: str, single: bool = False, **kwargs: Any) -> None:
+        self.columns, self.example, self.single = columns, example, single
+        super().__init__(required=False, **kwargs)
+        self.widget = forms.TextInput() if single else forms.Textarea(attrs={"rows": 4})
+        self.widget.attrs |= {"autocomplete": "off", "spellcheck": "false"}
+
+    def prepare_value(self, value: Any) -> str:
+        rows = [value] if isinstance(value, Mapping) else value
+        if not isinstance(rows, list | tuple):
+            return rows or ""
+        return "\n".join(self._line(row) for row in rows)
+
+    def _line(self, row: Mapping[str, Any]) -> str:
+        cells = [
+            column.show(row[column.key]) for column in self.columns if row.get(column.key) is not None
+        ]
+        return "; ".join(cells)
+
+    def clean(self, value: Any) -> Any:
+        lines = [line for line in (super().clean(value) or "").splitlines() if line.strip()]
+        most = 1 if self.single else _MOST
+        if len(lines) > most:
+            raise forms.ValidationError(f"{len(lines)} lines; up to {most} are taken.")
+        try:
+            rows = [self._row(line) for line in lines]
+        except UnitError as error:
+            raise forms.ValidationError(str(error)) from error
+        return (rows[0] if rows else None) if self.single else rows
+
+    def _row(self, line: str) -> dict[str, Any]:
+        cells = [cell.strip() for cell in line.split(";")]
+        least = sum(column.required for column in self.columns)
+        if not least <= len(list(filter(None, cells))) <= len(cells) <= len(self.columns):
+            raise UnitError(line[:80], "a row with its columns apart by semicolons", self.example)
+        row: dict[str, Any] = {}
+        for column, cell in zip(self.columns, cells, strict=False):
+            if cell:
+                try:
+                    row[column.key] = column.read(cell)
+                except UnitError as error:
+                    raise UnitError(line[:80], f"a row: {error}", self.example) from None
+        return row
+
+
+def _counted(text: str) -> int:
+    bare = re.sub(r"\s*drops?$", "", text.strip(), flags=re.IGNORECASE)
+    if not (bare.isascii() and bare.isdigit()) or len(bare) > 6:
+        raise UnitError(text, "how many drops", "50 drops")
+    return int(bare)
+
+
+def _mass(text: str) -> float:
+    found = re.fullmatch(r"([\d.,]{1,12})\s*(mg|g|kg)", text.strip())
+    if not found:
+        raise UnitError(text, "what they weigh together", "1.6 g, 850 mg")
+    return units.parse_number(found[1]) * {"mg": 1e-6, "g": 1e-3, "kg": 1.0}[found[2]]
+
+
+def _outcome(text: str) -> str:
+    if text.lower() not in ("early", "late", "on"):
+        raise UnitError(text, "how it came out", "early, late, on")
+    return text.lower()
+
+
+def _off(text: str) -> float:
+    """`5 ms late`, `−3 ms`: seconds, early negative."""
+    word = _LATE.search(text)
+    bare = _LATE.sub("", text).strip()
+    sign = -1.0 if bare[:1] in "-−" or (word and word[1].lower() == "early") else 1.0
+    return sign * units.parse_duration(bare.lstrip("+-− "))
+
+
+def _name(text: str) -> str:
+    return text[:200]
+
+
+def _late(value: float) -> str:
+    return f"{units.format_set_time(abs(value))} {'late' if value > 0 else 'early'}"
+
+
+def _grams(value: float) -> str:
+    return f"{units.format_number(value * 1e3, 6)} g"
+
+
+_DURATION = (units.parse_duration, units.format_set_time)
+_LENGTH = (units.parse_length, lambda value: units.format_length(value))
+# By the name of the input: columns, an example, and whether there is one row at most.
+ROWS: dict[str, tuple[tuple[Column, ...], str, bool]] = {
+    "observations": (
+        (Column("flash_delay_s", *_DURATION), Column("height_m", *_LENGTH)), "360 ms; 41 mm", False,
+    ),
+    "jet": (
+        (Column("launch_s", *_DURATION), Column("speed_m_s", units.parse_speed, units.format_speed)),
+        "320 ms; 1.3 m/s", True,
+    ),
+    "weighings": (
+        (
+            Column("open_s", *_DURATION), Column("drops", _counted, lambda value: f"{value} drops"),
+            Column("mass_kg", _mass, _grams),
+        ),
+        "40 ms; 50 drops; 1.6 g", False,
+    ),
+    "others": (
+        (
+            Column("name", _name, str), Column("height_m", *_LENGTH), Column("wanted_m", *_LENGTH),
+            Column("lag_s", *_DURATION, required=False),
+        ),
+        "Left valve; 40 cm; 10 cm; 4 ms", False,
+    ),
+    "history": (
+        (
+            Column("value", *_DURATION), Column("outcome", _outcome, str),
+            Column("offset_s", _off, _late, required=False),
+        ),
+        "198 ms; early; 5 ms early", False,
+    ),
+}  # fmt: skip
+

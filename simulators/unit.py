@@ -1,0 +1,219 @@
+"""The simulated trigger unit: a process on loopback with the line protocol of docs/trigger-unit.md.
+
+python -m simulators.unit [PORT]     # prints the port it listens on; 0 takes a free one
+"""
+
+import contextlib
+import random
+import re
+import socketserver
+import sys
+import threading
+import time
+from collections import OrderedDict
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+from simulators.rig import FAULTS, STEP_S, Event, Settings, played, settled_s, with_fault
+
+_SLOW_S = 0.6
+_UNITS = 500  # kept at most; the one that was asked longest ago goes first
+_REQUEST = re.compile(r"(\d{1,6}) ([A-Z]{2,10})(?: (.{0,400}))?")
+_RANGES = {
+    "channel": (1, 16), "flash_channel": (1, 16), "delay_s": (0, 60), "second_s": (0, 60), "unit_jitter_s": (0, 0.1),
+    "seed": (0, 2**31), "late_within_s": (0, 1), "jitter_s": (0, 1),
+}  # fmt: skip
+_WHOLE = ("channel", "flash_channel", "seed")
+_IN_STEPS = ("delay_s", "second_s")
+
+
+class Refused(ValueError):
+    """A request that is not done; str() says what would be."""
+
+
+@dataclass
+class Unit:
+    """One unit: what is set, which shot it waits for, and what the last ones did."""
+
+    name: str
+    settings: Settings = field(default_factory=Settings)
+    fault: str = "none"
+    armed: str = ""
+    fired: "OrderedDict[str, Event]" = field(default_factory=OrderedDict)
+
+    @property
+    def state(self) -> str:
+        """One word."""
+        return "asleep" if self.fault == "asleep" else "armed" if self.armed else "idle"
+
+    def answer(self, verb: str, rest: str) -> str:
+        """What it says to a request, without its number. Raises Refused."""
+        if self.fault == "asleep" and verb not in ("HELLO", "STATE", "WAKE", "FAULT"):
+            raise Refused("asleep; WAKE first")
+        done = getattr(self, f"_{verb.lower()}", None)
+        if done is None:
+            raise Refused("no such request; known: HELLO STATE SET GET ARM DISARM REPORT WAKE EVENT FAULT")
+        return str(done(rest))
+
+    def _hello(self, rest: str) -> str:
+        return f"unit=simulated-trigger protocol=1 step_s={STEP_S!r} plays=yes"
+
+    def _state(self, rest: str) -> str:
+        return f"state={self.state} token={self.armed or '-'}"
+
+    def _set(self, rest: str) -> str:
+        if self.armed:
+            raise Refused("armed; DISARM first")
+        given: dict[str, Any] = {}
+        for part in rest.split():
+            key, _, text = part.partition("=")
+            given[key] = _value(key, text)
+        self.settings = with_fault(replace(self.settings, **given), self.fault)
+        return ""
+
+    def _get(self, rest: str) -> str:
+        s = self.settings
+        second = "-" if s.second_s is None else repr(s.second_s)
+        return f"channel={s.channel} delay_s={s.delay_s!r} second_s={second}"
+
+    def _arm(self, rest: str) -> str:
+        if not re.fullmatch(r"[\w-]{1,40}", rest):
+            raise Refused("a token of letters, digits and dashes")
+        if rest not in self.fired:
+            self.armed = rest
+        return ""
+
+    def _disarm(self, rest: str) -> str:
+        self.armed = ""
+        return ""
+
+    def _event(self, rest: str) -> str:
+        """The stand-in's own: it plays the event itself."""
+        if self.armed:
+            draw = random.Random(f"{self.name} {self.armed}")
+            self.fired[self.armed] = played(self.settings, self.fault, draw)
+            self.armed = ""
+            while len(self.fired) > 20:
+                self.fired.popitem(last=False)
+        return ""
+
+    def _report(self, rest: str) -> str:
+        event = self.fired.get(rest)
+        if event is None:
+            return f"state={'armed' if self.armed == rest else 'unknown'}"
+        second = "-" if event.second_s is None else f"{event.second_s:.7f}"
+        again = "-" if event.again_s is None else f"{event.again_s:.7f}"
+        return (
+            f"state=fired pulses={event.pulses} flash_s={event.flash_s:.7f} second_s={second} again_s={again} "
+            f"channel={self.settings.channel} answered={'yes' if event.answered else 'no'} "
+            f"rig_late_s={event.rig_late_s:.7f} rig_second_late_s={event.rig_second_late_s:.7f}"
+        )
+
+    def _wake(self, rest: str) -> str:
+        if self.fault == "asleep":
+            self.fault = "none"
+        return f"state={self.state}"
+
+    def _fault(self, rest: str) -> str:
+        if rest not in FAULTS:
+            raise Refused(f"a fault is one of: {' '.join(FAULTS)}")
+        if self.fault == "channel":
+            self.settings = replace(self.settings, channel=1)
+        self.fault, self.armed = rest, ""
+        return ""
+
+
+def _value(key: str, text: str) -> int | float | None:
+    if key not in _RANGES:
+        raise Refused(f"no such setting; known: {' '.join(_RANGES)}")
+    if key == "second_s" and text == "-":
+        return None
+    low, high = _RANGES[key]
+    try:
+        value = int(text) if key in _WHOLE else float(text)
+    except ValueError:
+        raise Refused(f"{key} is a number") from None
+    if not low <= value <= high:
+        raise Refused(f"{key} lies between {low} and {high}")
+    return settled_s(value) if key in _IN_STEPS else value
+
+
+class _Talk(socketserver.StreamRequestHandler):
+    server: "Server"
+
+    def handle(self) -> None:
+        unit = self.server.unit("-")
+        with contextlib.suppress(OSError):
+            for raw in self.rfile:
+                line = raw[:500].decode("utf-8", errors="replace").strip()
+                if line.startswith("UNIT "):  # the stand-in's own: one process plays many units
+                    unit = self.server.unit(line[5:45])
+                    continue
+                self._say(unit, line)
+
+    def _say(self, unit: Unit, line: str) -> None:
+        found = _REQUEST.fullmatch(line)
+        with self.server.lock:
+            fault = unit.fault
+            said = self._said(unit, found)
+        if found is not None and found[2] == "FAULT":
+            fault = "none"  # however it is, a fault can be taken away
+        if fault == "silent":
+            return
+        if fault == "slow":
+            time.sleep(_SLOW_S)
+        while fault == "babbling":
+            self.wfile.write(b"* 7f 7f 00 41 noise on the line\n" * 20)
+            time.sleep(0.002)
+        self.wfile.write(f"{said}\n".encode())
+
+    @staticmethod
+    def _said(unit: Unit, found: "re.Match[str] | None") -> str:
+        if found is None:
+            return "0 ERR a request is a number, a verb, and what it takes"
+        number, verb, rest = found.groups()
+        try:
+            return f"{number} OK {unit.answer(verb, (rest or '').strip())}".rstrip()
+        except Refused as error:
+            return f"{number} ERR {error}"
+
+
+class Server(socketserver.ThreadingTCPServer):
+    """Listens on loopback only; units are called by name and keep their state between connections."""
+
+    allow_reuse_address = True
+    daemon_threads = True
+
+    def __init__(self, port: int = 0) -> None:
+        self.lock = threading.Lock()
+        self._units: OrderedDict[str, Unit] = OrderedDict()
+        super().__init__(("127.0.0.1", port), _Talk)
+
+    @property
+    def port(self) -> int:
+        """The port it listens on."""
+        return int(self.server_address[1])
+
+    def unit(self, name: str) -> Unit:
+        """The unit of a name, made when it is first asked for."""
+        with self.lock:
+            unit = self._units.pop(name, None) or Unit(name)
+            self._units[name] = unit
+            while len(self._units) > _UNITS:
+                self._units.popitem(last=False)
+            return unit
+
+    def handle_error(self, request: Any, client_address: Any) -> None:
+        """An asker that went away is nothing to tell of."""
+
+
+def main() -> None:
+    """Serves until it is interrupted."""
+    with Server(int(sys.argv[1]) if len(sys.argv) > 1 else 0) as server:
+        print(server.port, flush=True)
+        with contextlib.suppress(KeyboardInterrupt):
+            server.serve_forever()
+
+
+if __name__ == "__main__":
+    main()
