@@ -15,6 +15,7 @@ urlpatterns = [
     path("kit/", include("rapzel.kit.urls")),
     path("bench/", include("rapzel.bench.urls")),
     path("", include("rapzel.timing.urls")),
+    path("", include("rapzel.dialling.urls")),
     path("", include("rapzel.practice.urls")),
     path("", include("rapzel.takes.urls")),
     path("", include("rapzel.tools.urls")),

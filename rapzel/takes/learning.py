@@ -35,7 +35,8 @@ class Learnt:
 def _same_chain(take: Take, document: dict[str, object]) -> bool:
     """Whether a take was tried with the chain and the moment that the plan has now: older ones teach of another."""
     return all(
-        take.document.get(part) == document.get(part) for part in ("trigger", "moment", "motion")
+        take.document.get(part) == document.get(part)
+        for part in ("trigger", "moment", "motion", "drops")
     )
 
 

@@ -69,3 +69,14 @@ class Take(Deletable):
 
     def __str__(self) -> str:
         return f"Take {self.number}: {self.outcome}"
+
+
+class TakePicture(models.Model):
+    """The frame of a take, small; computed ones as they came."""
+
+    take = models.OneToOneField(Take, on_delete=models.CASCADE, related_name="picture")
+    image = models.BinaryField()
+    content_type = models.CharField(max_length=40)
+
+    def __str__(self) -> str:
+        return f"Picture of {self.take}"

@@ -5,10 +5,12 @@ from typing import Any
 
 from django.contrib.auth.decorators import login_required
 from django.core.paginator import Paginator
+from django.db.models import Exists, OuterRef
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils import timezone
+from django.utils.cache import patch_cache_control
 from django.utils.dateparse import parse_datetime
 from django.views.decorators.http import require_POST, require_safe
 
@@ -17,7 +19,7 @@ from rapzel.shoots.models import Scene
 from rapzel.shoots.views.common import answer_of, find_scene
 from rapzel.takes import services
 from rapzel.takes.learning import Learnt, learnt_of
-from rapzel.takes.models import Outcome, Take
+from rapzel.takes.models import Outcome, Take, TakePicture
 from rapzel.ui import http
 
 A_PAGE = 30
@@ -26,6 +28,7 @@ LONGEST_WAIT = timedelta(days=30)  # in a browser without a connection
 
 def _log(request: HttpRequest, scene: Scene) -> dict[str, Any]:
     takes = Take.objects.filter(scene=scene, deleted_at__isnull=True)
+    takes = takes.annotate(has_picture=Exists(TakePicture.objects.filter(take=OuterRef("pk"))))
     page = Paginator(takes, A_PAGE).get_page(request.GET.get("page"))
     totals = services.totals(scene)
     return {
@@ -108,3 +111,14 @@ def export_csv(request: HttpRequest, pk: int) -> HttpResponse:
     scene = find_scene(request, pk)
     takes = Take.objects.filter(scene=scene, deleted_at__isnull=True).order_by("number")
     return http.table(services.to_csv(takes), f"{scene.name} takes")
+
+
+@login_required
+@require_safe
+def picture(request: HttpRequest, pk: int) -> HttpResponse:
+    """The frame of a take."""
+    take = get_object_or_404(Take.objects.visible_to(request.user), pk=pk)
+    found = get_object_or_404(TakePicture, take=take)
+    response = HttpResponse(bytes(found.image), content_type=found.content_type)
+    patch_cache_control(response, private=True, max_age=3600)
+    return response

@@ -18,6 +18,7 @@ INSTALLED_APPS = [
     "rapzel.tools",
     "rapzel.finding",
     "rapzel.timing",
+    "rapzel.dialling",
     "rapzel.practice",
     "procrastinate.contrib.django",
     "axes",
@@ -109,6 +110,9 @@ USE_TZ = True
 
 # Recordings and frames as they came; never served from here, only to their owner by a view.
 MEDIA_ROOT = Path(os.environ.get("RAPZEL_FILES", ROOT / "var" / "files"))
+# host:port of a trigger unit, and whether it is the stand-in, which plays the set as well.
+TRIGGER_UNIT = os.environ.get("RAPZEL_UNIT", "")
+TRIGGER_UNIT_PLAYS = False
 BENCH_SIMULATOR = ""  # host:port of a simulated bench; none on a public site
 
 # Rehearsals that were computed, by the fingerprint of their scene; shared by the processes of one machine, and

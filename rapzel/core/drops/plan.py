@@ -72,7 +72,7 @@ def planned(asked: Drops) -> Plan:
     if jet is not None:
         falling = asked.leg == "falling"
         solved = meeting_of(jet, second, asked.meet_height_m, falling, asked.resolution_s)
-        meeting = solved if asked.second_set_s is None else _as_set(asked, jet, second)
+        meeting = solved if asked.second_set_s is None else met(jet, second, asked.second_set_s)
     if meeting is not None and jet is not None:
         scatter = _scatter(asked, fitted, meeting)
         # A jet about as thick as its drop: they touch while their middles are within one diameter (memory).
@@ -99,11 +99,10 @@ def _jet(asked: Drops) -> tuple[Fitted | None, Jet | None]:
     return None, None
 
 
-def _as_set(asked: Drops, jet: Jet, second: Falling) -> Meeting | None:
-    """Where they meet with the second release as it is set, looked for from the middle of the jet's way."""
-    assert asked.second_set_s is not None
+def met(jet: Jet, second: Falling, release_s: float) -> Meeting | None:
+    """Where they meet with a second release, looked for all along the jet's way; None where they pass each other."""
     for about in (jet.apex_s, (jet.launch_s + jet.apex_s) / 2, (jet.apex_s + jet.falls_back_s) / 2):
-        found = met_by(jet, second, asked.second_set_s, about)
+        found = met_by(jet, second, release_s, about)
         if found is not None:
             return found
     return None

@@ -1,0 +1,117 @@
+"""What the dial-in page shows of a scene."""
+
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
+
+from django.conf import settings
+from django.http import HttpRequest
+
+from rapzel.core.verdict.knobs import SceneKnob, knobs_of
+from rapzel.dialling import services, shots
+from rapzel.dialling.models import DialIn, Shot
+from rapzel.dialling.services import Dialling
+from rapzel.shoots.models import Scene
+from rapzel.shoots.views.common import answer_of
+from rapzel.shoots.workbench import Answer
+
+FAULT_WORDS = {
+    "none": "well", "asleep": "asleep", "channel": "on the wrong channel", "double": "firing twice", "slow": "slow",
+    "silent": "silent", "babbling": "babbling",
+}  # fmt: skip
+_PLAYED_WIDE = 4.0  # how far off the stand-in's set may be, in times what looks right
+_PLAYED_LEAST_S = 0.002
+
+
+@dataclass(frozen=True)
+class DialPage:
+    """The page's parts."""
+
+    scene: Scene
+    answer: Answer
+    dial_in: DialIn | None
+
+    @cached_property
+    def state(self) -> Dialling | None:
+        """The knob that is being dialled in."""
+        return Dialling(self.dial_in, self.scene, self.answer) if self.dial_in else None
+
+    @property
+    def knobs(self) -> list[tuple[SceneKnob, str]]:
+        """What can be dialled in, each with what it is set to."""
+        every = knobs_of(self.answer.physics)
+        return [(each, each.show(each.value, self.answer.imperial)) for each in every]
+
+    @cached_property
+    def past(self) -> list[DialIn]:
+        """The last ones that were left."""
+        return list(self.scene.dial_ins.filter(ended_at__isnull=False)[:5])
+
+    @property
+    def has_unit(self) -> bool:
+        return bool(settings.TRIGGER_UNIT)
+
+    @property
+    def plays(self) -> bool:
+        """Whether the unit is the stand-in, whose faults can be chosen."""
+        return bool(settings.TRIGGER_UNIT_PLAYS)
+
+    @property
+    def faults(self) -> list[tuple[str, str]]:
+        return list(FAULT_WORDS.items())
+
+    @cached_property
+    def shot(self) -> Shot | None:
+        return self.scene.shots.first()
+
+    @property
+    def shot_says(self) -> str:
+        """How far the last shot is, in words."""
+        shot = self.shot
+        if shot is None:
+            return "Nothing fired yet."
+        if shot.state in Shot.UNDER_WAY:
+            if not shot.under_way:
+                return "The shot broke off: nothing was heard of it. Fire again."
+            return f"{shot.get_state_display().capitalize()} …"
+        return shot.says
+
+    @property
+    def fault(self) -> str:
+        """How the stand-in is now, as far as the last shot knows."""
+        return "none" if self.shot is None or self.shot.wakes else self.shot.fault
+
+    @property
+    def channel(self) -> int:
+        return 1 if self.shot is None else int(self.shot.sent.get("channel") or 1)
+
+    @property
+    def judged(self) -> Shot | None:
+        """The shot whose picture is to be judged: one that fired with the plan as it is now."""
+        shot = self.shot
+        same = shot is not None and shot.fired and shot.document == self.scene.document
+        return shot if same else None
+
+    @property
+    def has_picture(self) -> bool:
+        return self.shot is not None and self.shot.fired and "rig_late_s" in self.shot.report
+
+    def sent(self, channel: int) -> shots.Sent:
+        """The scene's timing as the unit is told it; the stand-in also what set it plays."""
+        scene = self.answer.physics.scene
+        sent: shots.Sent = {"channel": channel, "delay_s": scene.trigger.set_delay_s}
+        sent["second_s"] = None if scene.drops is None else scene.drops.second_set_s
+        if self.plays:
+            knob = next(iter(knobs_of(self.answer.physics))).knob
+            wide = max(_PLAYED_WIDE * min(knob.right_s, 0.1), _PLAYED_LEAST_S)
+            sent |= {
+                "flash_channel": channel, "seed": self.scene.pk % 2**31, "late_within_s": round(min(wide, 1.0), 6),
+                "jitter_s": round(min(knob.jitter_s or 0.0, 0.5), 6),
+            }  # fmt: skip
+        return sent
+
+
+def context_of(request: HttpRequest, scene: Scene) -> dict[str, Any]:
+    """What the templates need."""
+    shown = DialPage(scene, answer_of(request, scene), services.open_of(scene))
+    return {"scene": scene, "shown": shown, "state": shown.state}

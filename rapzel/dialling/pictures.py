@@ -1,0 +1,111 @@
+"""The picture of a simulated shot: the subject where physics, the unit's jitter and the set's own truth put it."""
+
+import io
+from typing import Any
+
+from PIL import Image
+
+from rapzel.core.document import places
+from rapzel.core.drops.asked import Drops
+from rapzel.core.drops.meeting import Falling
+from rapzel.core.drops.plan import Plan, met, planned
+from rapzel.core.physics import Physics
+from rapzel.core.rehearsal.collision import SideView, drawn
+from rapzel.dialling.models import Shot
+from rapzel.dialling.unit import UnitError, figure
+from rapzel.shoots import pictures
+from rapzel.shoots.workbench import Answer, answered
+
+Picture = tuple[bytes, str]
+Document = dict[str, Any]
+
+
+def picture_of(shot: Shot) -> Picture | None:
+    """Image bytes and their content type; None of a shot that did not fire, or whose set nobody simulates."""
+    if not shot.fired or "rig_late_s" not in shot.report:
+        return None
+    try:
+        late, flash = figure(shot.report, "rig_late_s") or 0.0, figure(shot.report, "flash_s") or 0.0
+    except UnitError:
+        return None
+    if shot.report.get("answered") == "no":
+        return _dark()
+    answer = answered(shot.document)
+    sooner = late - (flash - float(shot.sent.get("delay_s") or 0.0))
+    if answer.physics.scene.drops is not None:
+        return _collision(answer, shot, sooner)
+    return pictures.rehearsal(answered(displaced(answer.document, sooner)))
+
+
+def wanted_of(answer: Answer) -> Picture:
+    """What the picture should look like: the plan with the light at its instant."""
+    physics = answer.physics
+    needed = physics.timing.needed_delay_s
+    document = answer.document
+    if needed is not None and needed > 0:
+        document = places.changed(document, {"trigger.set_delay_s": needed})
+    planned_answer = answered(document)
+    drops, light = physics.scene.drops, planned_answer.physics.timing.flash_after_event_s
+    if drops is None or light is None:
+        return pictures.rehearsal(planned_answer, size="small")
+    plan = planned(drops.model_copy(update={"second_set_s": None}))
+    second = None if plan.solved is None else plan.solved.second_release_s
+    return _encoded(Image.fromarray(drawn(side_view(plan, physics, second, light), width=288)))
+
+
+def displaced(document: Document, later_s: float) -> Document:
+    """The plan in which the subject is so much later in its place: what the light finds when the set is late."""
+    at = places.get(document, "moment.at_s")
+    if at is not None:
+        return places.changed(document, {"moment.at_s": at + later_s})
+    sooner = float(places.get(document, "trigger.set_delay_s", 0.0)) - later_s
+    return places.changed(document, {"trigger.set_delay_s": max(sooner, 0.0)})
+
+
+def _dark() -> Picture:
+    return _encoded(Image.new("L", (960, 640), 6))
+
+
+def _encoded(image: Image.Image) -> Picture:
+    out = io.BytesIO()
+    image.save(out, "JPEG", quality=88)
+    return out.getvalue(), "image/jpeg"
+
+
+def _collision(answer: Answer, shot: Shot, late_s: float) -> Picture:
+    """Jet and drops from the side, with the second drop as late as the set made it."""
+    physics = answer.physics
+    drops = physics.scene.drops
+    assert drops is not None
+    second = figure(shot.report, "second_s")
+    if second is not None:
+        second += figure(shot.report, "rig_second_late_s") or 0.0
+    light = physics.timing.flash_after_event_s
+    at = (drops.valve_lag_s if light is None else light) - late_s
+    view = side_view(planned(drops), physics, second, at)
+    return _encoded(Image.fromarray(drawn(view)))
+
+
+def side_view(plan: Plan, physics: Physics, second_s: float | None, at_s: float) -> SideView:
+    """What stands in the scene's frame at an instant, with the second drop told to go at a time; None: no second."""
+    asked: Drops = plan.asked
+    size = plan.diameter_m or 0.004
+    frame = physics.frame
+    above = frame.field_height_m * 0.8 if asked.frame_above_m is None else asked.frame_above_m
+    falls: list[tuple[Falling, float]] = [(plan.first, at_s)]
+    if second_s is not None:
+        falls.append((plan.second, at_s - second_s))
+    jet = plan.jet.height_m(at_s) if plan.jet else 0.0
+    there = None if plan.jet is None or second_s is None else met(plan.jet, plan.second, second_s)
+    splash = None
+    if there is not None and at_s > there.at_s:  # the second drop is part of it from then on
+        splash, jet = (there.height_m, at_s - there.at_s), min(jet, there.height_m)
+        falls.pop()
+    flying = [fall.at(since)[0] for fall, since in falls if fall.lag_s < since < fall.impact_s]
+    since = at_s - plan.first.impact_s
+    ends = plan.jet.launch_s - plan.first.impact_s if plan.jet else asked.jet_after_s
+    crater = size * 2 * min(since / asked.cavity_s, 1.0) if 0 < since < ends else 0.0
+    return SideView(
+        frame.field_width_m, frame.field_height_m, above, jet, size * 0.6,
+        [(height, size) for height in flying], crater, splash,
+    )  # fmt: skip

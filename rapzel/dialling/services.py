@@ -1,0 +1,220 @@
+"""The verbs of a dial-in: begin, say how a try came out, take that back, leave; and what else has been moved meanwhile."""
+
+import copy
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
+
+from django.core.files.uploadedfile import UploadedFile
+from django.db import transaction
+from django.db.models import Exists, OuterRef
+from django.utils import timezone
+
+from rapzel.core.document import places
+from rapzel.core.shared.errors import CoreError
+from rapzel.core.tools.dial_in import words
+from rapzel.core.trigger.dial import Dialled, Try, dialled
+from rapzel.core.verdict.knobs import SceneKnob, knobs_of
+from rapzel.dialling.models import DialIn, Shot, Step
+from rapzel.dialling.pictures import picture_of
+from rapzel.shoots import services as scenes
+from rapzel.shoots.groups import differences
+from rapzel.shoots.history import rewrite
+from rapzel.shoots.models import Scene
+from rapzel.shoots.workbench import Answer, answered
+from rapzel.takes import pictures as kept_pictures
+from rapzel.takes.models import Outcome, Take, TakePicture
+from rapzel.takes.offsets import late_s
+from rapzel.takes.services import log_take
+from rapzel.tools.drawings.dial import draw_path
+from rapzel.ui.drawing import Drawing
+
+Document = dict[str, Any]
+# What may change while a knob is turned: it moves no light.
+_HARMLESS = (
+    "name", "pinned", "plan", "hazards", "rehearsal", "drops.observations", "drops.frame_above_m", "look",
+)  # fmt: skip
+_LOGGED = {"early": Outcome.EARLY, "late": Outcome.LATE, "on": Outcome.KEEP}
+SECOND = "drops.second_set_s"
+
+
+class NotNow(CoreError):
+    """What was asked for cannot be done as things stand; str() says why and what can."""
+
+
+@dataclass(frozen=True)
+class Dialling:
+    """A dial-in as it stands: its knob, its tries, and what to set next."""
+
+    dial_in: DialIn
+    scene: Scene
+    answer: Answer
+
+    @cached_property
+    def knob(self) -> SceneKnob | None:
+        """The knob as the scene has it now; None where it is no longer there."""
+        every = knobs_of(self.answer.physics, self.dial_in.by_eye)
+        return next((each for each in every if each.path == self.dial_in.path), None)
+
+    @cached_property
+    def steps(self) -> list[Step]:
+        """Its tries, oldest first, without those whose take was removed."""
+        living = self.dial_in.steps.filter(take__deleted_at__isnull=True)
+        pictured = Exists(TakePicture.objects.filter(take=OuterRef("take")))
+        steps = list(living.select_related("take").annotate(has_picture=pictured))
+        for step in steps:
+            step.text = "" if self.knob is None else self.show(step.value)
+        return steps
+
+    @cached_property
+    def tries(self) -> list[Try]:
+        return [Try(step.value, step.outcome, step.offset_s) for step in self.steps]  # type: ignore[arg-type]
+
+    @cached_property
+    def found(self) -> Dialled | None:
+        return None if self.knob is None else dialled(self.knob.knob, self.tries)
+
+    @property
+    def says(self) -> str:
+        """What to do next, in words."""
+        if self.knob is None or self.found is None:
+            return f"{self.dial_in.name} is no longer in this scene: leave this, and choose another knob."
+        knob = self.knob
+        return words(knob.name, knob.knob, self.tries, self.found, self.show)
+
+    def show(self, value: float) -> str:
+        """A value of the knob in the person's units."""
+        assert self.knob is not None
+        return self.knob.show(value, self.answer.imperial)
+
+    @property
+    def value_text(self) -> str:
+        """The knob as it is set now."""
+        return "" if self.knob is None else self.show(self.knob.value)
+
+    @property
+    def path_drawing(self) -> Drawing | None:
+        return draw_path(self.knob.knob, self.tries, self.show) if self.knob and self.tries else None
+
+    @cached_property
+    def moved(self) -> list[tuple[str, str, str]]:
+        """What else has been changed since it began: (label, what it was, what it is)."""
+        before = _as_begun(self.dial_in, self.scene.document)
+        if before == self.scene.document:
+            return []
+        told = [(label, *texts) for label, texts in differences([before, self.scene.document])]
+        return [(label, old, new) for label, old, new in told] or [("Something else", "as it was", "changed")]
+
+
+def open_of(scene: Scene) -> DialIn | None:
+    """The dial-in that is under way, also since yesterday."""
+    return scene.dial_ins.filter(ended_at__isnull=True).first()
+
+
+def _as_begun(dial_in: DialIn, now: Document) -> Document:
+    """The plan as it was when the dial-in began, with the knob, and whatever is harmless, as it is now."""
+    before = copy.deepcopy(dial_in.document)
+    same = {path: places.get(now, path) for path in (*_HARMLESS, dial_in.path) if _there(now, path)}
+    return places.changed(before, {path: value for path, value in same.items() if _there(before, path)})
+
+
+def _there(document: Document, path: str) -> bool:
+    """Whether a path leads somewhere: not into a part that is null, or a link that is gone."""
+    nothing = object()
+    return places.get(document, path, nothing) is not nothing
+
+
+@transaction.atomic
+def begin(scene: Scene, path: str, by_eye: bool) -> DialIn:
+    """Begins to dial a knob in; the one before is left. Raises NotNow for what is no knob of the scene."""
+    every = knobs_of(answered(scene.document).physics, by_eye)
+    knob = next((each for each in every if each.path == path), None)
+    if knob is None:
+        names = ", ".join(each.name for each in every)
+        raise NotNow(f"That is no knob of this scene. There are: {names}.")
+    if places.get(scene.document, path) is None:
+        scenes.change_scene(scene, {path: knob.knob.settable(knob.value)}, knob.name)
+    leave(scene)
+    return DialIn.objects.create(
+        scene=scene, path=path, name=knob.name, by_eye=by_eye, document=scene.document
+    )
+
+
+def leave(scene: Scene) -> None:
+    """Ends the dial-in under way; its takes stay."""
+    scene.dial_ins.filter(ended_at__isnull=True).update(ended_at=timezone.now())
+
+
+@transaction.atomic
+def set_back(state: Dialling) -> None:
+    """Puts everything but the knob back as it was when the dial-in began."""
+    rewrite(state.scene, lambda document: _as_begun(state.dial_in, document), "setting back what else was moved")
+
+
+@transaction.atomic
+def set_value(state: Dialling, value: float) -> None:
+    """Sets the knob to another value than the one that was proposed."""
+    scenes.change_scene(state.scene, {state.dial_in.path: value}, state.dial_in.name)
+
+
+@transaction.atomic
+def record(
+    state: Dialling,
+    outcome: str,
+    off: str = "",
+    note: str = "",
+    shot: Shot | None = None,
+    upload: UploadedFile | None = None,
+) -> Step:
+    """Logs how the try came out, with its picture, and sets the knob to what comes next.
+
+    Raises NotNow while another knob is moved as well, or for an outcome that is none; UnitError for an unreadable
+    offset; PictureError for an unreadable picture. Nothing is logged then.
+    """
+    if outcome not in _LOGGED:
+        raise NotNow(f"An outcome is one of {', '.join(_LOGGED)}.")
+    if state.knob is None:
+        raise NotNow(state.says)
+    if state.moved:
+        raise NotNow(f"Two knobs at once teach nothing: {_named(state.moved)} was moved as well. Set it back first.")
+    picture = kept_pictures.read(upload) if upload else picture_of(shot) if shot else None
+    offset = late_s(off, _LOGGED[outcome], state.scene.document)
+    second = state.dial_in.path == SECOND
+    said = f"Second drop {outcome}. " if second else ""
+    take = log_take(
+        state.scene, _LOGGED[outcome], note=f"{said}{note}".strip(), off="" if second else off
+    )
+    if picture is not None:
+        kept_pictures.keep(take, *picture)
+    step = Step.objects.create(
+        dial_in=state.dial_in, take=take, value=state.knob.value, outcome=outcome, offset_s=offset
+    )
+    now = Dialling(state.dial_in, state.scene, state.answer)
+    if now.found is not None and now.found.next_value is not None:
+        scenes.change_scene(state.scene, {state.dial_in.path: now.found.next_value}, state.dial_in.name)
+    return step
+
+
+def _named(moved: list[tuple[str, str, str]]) -> str:
+    return ", ".join(f"{label} ({old} → {new})" for label, old, new in moved[:4])
+
+
+@transaction.atomic
+def undo_last(state: Dialling) -> Take | None:
+    """Takes the last outcome back: its take is removed, and the knob is where it was. None where there is none."""
+    if not state.steps:
+        return None
+    step = state.steps[-1]
+    step.take.put_away()
+    scenes.change_scene(state.scene, {state.dial_in.path: step.value}, state.dial_in.name)
+    return step.take
+
+
+def log_frame(scene: Scene, height_m: float) -> None:
+    """One more frame of the jet: how high its tip stands with the flash's delay as it is. Raises NotNow, DocumentError."""
+    drops = scene.document.get("drops")
+    if drops is None:
+        raise NotNow("This scene has no drops; open the tool “Drops that meet” from it first.")
+    delay = places.get(scene.document, "trigger.set_delay_s")
+    frames = [*drops["observations"], {"flash_delay_s": delay, "height_m": height_m}]
+    scenes.change_scene(scene, {"drops.observations": frames}, "a frame of the jet")

@@ -1,0 +1,158 @@
+"""A shot with the trigger unit: set, read back, armed, fired, reported. It runs beside the pages, which read its row."""
+
+import logging
+import threading
+import time
+from typing import Any
+
+from django.conf import settings
+from django.db import connection, transaction
+
+from rapzel.core.shared.units import format_time
+from rapzel.dialling.models import Shot
+from rapzel.dialling.unit import SLOW_S, Unit, UnitError, connected, figure
+from rapzel.shoots.models import Scene
+
+log = logging.getLogger(__name__)
+EVENT_S = 20.0  # that an armed unit waits for its event
+_LOOK_S = 0.05
+_MOST_AT_ONCE = threading.BoundedSemaphore(16)  # conversations of one process
+_KEPT = 30  # shots of a scene
+_HALF = 0.5000001
+FAULTS = ("none", "asleep", "channel", "double", "slow", "silent", "babbling")
+Sent = dict[str, Any]
+
+
+@transaction.atomic
+def begin(scene: Scene, sent: Sent, fault: str = "none", wakes: bool = False) -> Shot:
+    """A new shot, talked over in a thread of its own once it is stored; the one under way where there is one."""
+    Scene.objects.select_for_update(of=("self",)).get(pk=scene.pk)
+    last = scene.shots.first()
+    if last is not None and last.under_way:
+        return last
+    shot = Shot.objects.create(
+        scene=scene, sent=sent, document=scene.document, wakes=wakes,
+        fault=fault if fault in FAULTS else "none",
+    )  # fmt: skip
+    old = scene.shots.values_list("pk", flat=True)[_KEPT:]
+    Shot.objects.filter(pk__in=list(old)).delete()
+    transaction.on_commit(lambda: threading.Thread(target=_apart, args=(shot.pk,), daemon=True).start())
+    return shot
+
+
+def _apart(pk: int) -> None:
+    """The conversation in its own thread, with a database connection of its own that ends with it."""
+    try:
+        if not _MOST_AT_ONCE.acquire(timeout=5):
+            _note(pk, state=Shot.State.FAILED, says="Too many units are talked to at once. Fire again in a moment.")
+            return
+        try:
+            converse(pk)
+        finally:
+            _MOST_AT_ONCE.release()
+    except Exception:
+        log.exception("a conversation with a trigger unit failed")
+    finally:
+        connection.close()
+
+
+def _note(pk: int, **values: Any) -> None:
+    Shot.objects.filter(pk=pk, state__in=Shot.UNDER_WAY).update(**values)
+
+
+def converse(pk: int) -> None:
+    """Talks a shot over with the unit and notes how far it is."""
+    shot = Shot.objects.filter(pk=pk).first()
+    if shot is None:
+        return
+    try:
+        with connected(settings.TRIGGER_UNIT) as unit:
+            _prepare(unit, shot)
+            if shot.wakes:
+                unit.ask("WAKE")
+                _note(pk, state=Shot.State.DONE, says=f"The unit is awake.{_slowness(unit)}")
+                return
+            report = _fire(unit, shot)
+            _note(pk, state=Shot.State.FIRED, report=report, says=_says(report, shot) + _slowness(unit))
+    except UnitError as error:
+        _note(pk, state=Shot.State.FAILED, problem=error.kind, says=str(error)[:400])
+
+
+def _slowness(unit: Unit) -> str:
+    if unit.slowest_s <= SLOW_S:
+        return ""
+    return f" The unit is slow: an answer took {format_time(unit.slowest_s)}."
+
+
+def _prepare(unit: Unit, shot: Shot) -> None:
+    """Which unit, and how the stand-in shall be."""
+    if settings.TRIGGER_UNIT_PLAYS:
+        unit.tell(f"UNIT scene-{shot.scene_id}")
+        if not shot.wakes:
+            unit.ask(f"FAULT {shot.fault}")
+    hello = unit.ask("HELLO")
+    if hello.get("protocol") != "1":
+        raise UnitError(
+            "refused", f"The unit speaks protocol {hello.get('protocol', '–')[:10]}; this Rapzel speaks 1."
+        )
+
+
+def _fire(unit: Unit, shot: Shot) -> dict[str, str]:
+    """Set, read back, arm, wait. The report as the unit gave it."""
+    unit.ask("DISARM")
+    sent = dict(shot.sent)
+    unit.ask("SET " + " ".join(f"{key}={'-' if value is None else repr(value)}" for key, value in sent.items()))
+    step = figure(unit.ask("HELLO"), "step_s") or 0.0
+    _require_kept(unit.ask("GET"), sent, step)
+    unit.ask(f"ARM {shot.token}")
+    _note(shot.pk, state=Shot.State.ARMED)
+    if settings.TRIGGER_UNIT_PLAYS:
+        unit.ask("EVENT")
+    return _reported(unit, shot.token)
+
+
+def _require_kept(kept: dict[str, str], sent: Sent, step: float) -> None:
+    """Raises UnitError where the unit keeps something else than what was set, to within half of its step."""
+    for key, words in (("channel", "channel"), ("delay_s", "delay"), ("second_s", "second release")):
+        if key not in sent:
+            continue
+        there, wanted = figure(kept, key), sent[key]
+        same = there is None if wanted is None else there is not None and abs(there - wanted) <= step * _HALF
+        if not same:
+            show = (lambda value: "none" if value is None else f"{value:g}") if key == "channel" else _time
+            kind = "channel" if key == "channel" else "refused"
+            raise UnitError(
+                kind, f"The unit is on {words} {show(there)}, and {show(wanted)} was set: the flash would not answer. "
+                f"Set it at the unit, then fire again." if key == "channel"
+                else f"The unit keeps {words} {show(there)}, and {show(wanted)} was set.",
+            )  # fmt: skip
+
+
+def _time(value: float | None) -> str:
+    return "none" if value is None else format_time(value, 5)
+
+
+def _reported(unit: Unit, token: str) -> dict[str, str]:
+    until = time.monotonic() + EVENT_S
+    while time.monotonic() < until:
+        report = unit.ask(f"REPORT {token}")
+        if report.get("state") == "fired":
+            for key in ("flash_s", "second_s", "again_s", "pulses", "rig_late_s", "rig_second_late_s"):
+                figure(report, key)
+            return {key[:20]: value[:40] for key, value in list(report.items())[:20]}
+        if report.get("state") != "armed":
+            raise UnitError("refused", "The unit has forgotten the shot. Fire again.")
+        time.sleep(_LOOK_S)
+    unit.ask("DISARM")
+    raise UnitError("no event", f"Nothing happened within {EVENT_S:g} s; the unit is disarmed again.")
+
+
+def _says(report: dict[str, str], shot: Shot) -> str:
+    """What happened, in a sentence or two."""
+    flash, again = figure(report, "flash_s"), figure(report, "again_s")
+    text = f"Fired: flash {_time(flash)} after the event."
+    if report.get("answered") == "no":
+        text += f" The flash did not answer: the unit sends on channel {report.get('channel', '–')}."
+    if (figure(report, "pulses") or 0) > 1 and again is not None and flash is not None:
+        text += f" It fired twice, {format_time(again - flash)} apart: the picture holds two lights, do not judge by it."
+    return text

@@ -1,0 +1,211 @@
+"""The dial-in page of a scene, and the trigger unit beside it. No view waits for a unit: it reads how far a shot is."""
+
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, render
+from django.utils.cache import patch_cache_control
+from django.views.decorators.http import require_POST, require_safe
+
+from rapzel.core.shared.errors import CoreError, UnitError
+from rapzel.core.shared.units import parse_length
+from rapzel.dialling import pictures, services, shots
+from rapzel.dialling.models import Shot
+from rapzel.dialling.page import DialPage, context_of
+from rapzel.dialling.services import Dialling, NotNow
+from rapzel.shoots.models import Scene
+from rapzel.shoots.views.common import answer_of, find_scene, kept_while_it_stands, login_required
+from rapzel.ui import http
+from rapzel.ui.quantities import QUANTITIES
+
+_NONE_OPEN = "No knob is being dialled in. Choose one first."
+
+
+def _state(request: HttpRequest, scene: Scene) -> Dialling:
+    """The dial-in under way. Raises NotNow where there is none."""
+    state = context_of(request, scene)["state"]
+    if state is None:
+        raise NotNow(_NONE_OPEN)
+    found: Dialling = state
+    return found
+
+
+def _dial(request: HttpRequest, scene: Scene) -> HttpResponse:
+    """The dial after a change."""
+    return render(request, "dialling/_changed.html", context_of(request, scene))
+
+
+@login_required
+@require_safe
+def page(request: HttpRequest, pk: int) -> HttpResponse:
+    """One knob of a scene, dialled in."""
+    return render(request, "dialling/page.html", context_of(request, find_scene(request, pk)))
+
+
+@login_required
+@require_POST
+def begin(request: HttpRequest, pk: int) -> HttpResponse:
+    """Begins with a knob; the one before is left."""
+    scene = find_scene(request, pk)
+    try:
+        services.begin(scene, request.POST.get("path", "")[:200], request.POST.get("judged") == "eye")
+    except CoreError as error:
+        return http.notice(request, str(error))
+    return _dial(request, scene)
+
+
+@login_required
+@require_POST
+def outcome(request: HttpRequest, pk: int) -> HttpResponse:
+    """Early, late or on: logs the try and says what to set next. A key pressed twice counts once."""
+    scene = find_scene(request, pk)
+    words = {name: request.POST.get(name, "")[:1000] for name in ("outcome", "off", "note")}
+    try:
+        state = _state(request, scene)
+        if request.POST.get("seen", "") not in ("", str(len(state.steps))):
+            return _dial(request, scene)
+        shot = _judged(request, scene)
+        services.record(state, **words, shot=shot, upload=request.FILES.get("picture"))
+    except CoreError as error:
+        return http.notice(request, str(error))
+    return _dial(request, scene)
+
+
+def _judged(request: HttpRequest, scene: Scene) -> Shot | None:
+    """The shot that was looked at, where it was fired with the plan as it is now."""
+    keys = http.keys_of([request.POST.get("shot", "")])
+    shot = scene.shots.filter(pk=keys[0]).first() if keys else None
+    return shot if shot is not None and shot.document == scene.document else None
+
+
+@login_required
+@require_POST
+def value(request: HttpRequest, pk: int) -> HttpResponse:
+    """Sets the knob to a value of the person's own."""
+    scene = find_scene(request, pk)
+    try:
+        state = _state(request, scene)
+        if state.knob is None:
+            raise NotNow(state.says)
+        quantity = QUANTITIES[state.knob.quantity]
+        services.set_value(state, quantity.parse(request.POST.get("value", "")[:60], state.answer.imperial))
+    except CoreError as error:
+        return http.notice(request, str(error))
+    return _dial(request, scene)
+
+
+@login_required
+@require_POST
+def undo(request: HttpRequest, pk: int) -> HttpResponse:
+    """Takes the last outcome back."""
+    scene = find_scene(request, pk)
+    try:
+        if services.undo_last(_state(request, scene)) is None:
+            raise NotNow("Nothing was tried yet.")
+    except CoreError as error:
+        return http.notice(request, str(error))
+    return _dial(request, scene)
+
+
+@login_required
+@require_POST
+def set_back(request: HttpRequest, pk: int) -> HttpResponse:
+    """Puts back what else was moved; or begins anew with it as it is now."""
+    scene = find_scene(request, pk)
+    try:
+        state = _state(request, scene)
+        if request.POST.get("keep"):
+            services.begin(scene, state.dial_in.path, state.dial_in.by_eye)
+        else:
+            services.set_back(state)
+    except CoreError as error:
+        return http.notice(request, str(error))
+    return _dial(request, scene)
+
+
+@login_required
+@require_POST
+def leave(request: HttpRequest, pk: int) -> HttpResponse:
+    """Leaves the knob; what was logged stays."""
+    scene = find_scene(request, pk)
+    services.leave(scene)
+    return _dial(request, scene)
+
+
+@login_required
+@require_POST
+def frame(request: HttpRequest, pk: int) -> HttpResponse:
+    """Logs how high the jet's tip stands in the frame."""
+    scene = find_scene(request, pk)
+    try:
+        services.log_frame(scene, parse_length(request.POST.get("height", "")[:60]))
+    except CoreError as error:
+        return http.notice(request, str(error))
+    return _dial(request, scene)
+
+
+@login_required
+@require_POST
+def fire(request: HttpRequest, pk: int) -> HttpResponse:
+    """Pushes the scene's timing to the unit, arms it and fires; how far it is comes by asking for the unit's part."""
+    scene = find_scene(request, pk)
+    shown = _with_unit(request, scene)
+    try:
+        if shown.state is not None and shown.state.moved:
+            raise NotNow("Something else was moved as well: set it back first, or begin anew.")
+        channel = _channel(request.POST.get("channel", "1"))
+    except CoreError as error:
+        return http.notice(request, str(error))
+    shots.begin(scene, shown.sent(channel), request.POST.get("fault", "none"))
+    return render(request, "dialling/_unit.html", context_of(request, scene))
+
+
+def _channel(text: str) -> int:
+    if not (text.isascii() and text.isdigit() and len(text) < 3 and 1 <= int(text) <= 16):
+        raise UnitError(text[:20], "a channel", "1 to 16")
+    return int(text)
+
+
+def _with_unit(request: HttpRequest, scene: Scene) -> DialPage:
+    shown: DialPage = context_of(request, scene)["shown"]
+    if not shown.has_unit:
+        raise Http404
+    return shown
+
+
+@login_required
+@require_POST
+def wake(request: HttpRequest, pk: int) -> HttpResponse:
+    """Wakes the unit up."""
+    scene = find_scene(request, pk)
+    shown = _with_unit(request, scene)
+    shots.begin(scene, shown.sent(shown.channel), wakes=True)
+    return render(request, "dialling/_unit.html", context_of(request, scene))
+
+
+@login_required
+@require_safe
+def unit(request: HttpRequest, pk: int) -> HttpResponse:
+    """How far the shot is."""
+    return render(request, "dialling/_unit.html", context_of(request, find_scene(request, pk)))
+
+
+@login_required
+@require_safe
+def wanted(request: HttpRequest, pk: int) -> HttpResponse:
+    """What the picture should look like."""
+    answer = answer_of(request, find_scene(request, pk))
+    image, content_type = pictures.wanted_of(answer)
+    response = HttpResponse(image, content_type=content_type)
+    return kept_while_it_stands(request, response, answer.fingerprint)
+
+
+@login_required
+@require_safe
+def picture(request: HttpRequest, pk: int) -> HttpResponse:
+    """What a camera would have taken of a simulated shot."""
+    shot = get_object_or_404(Shot.objects.visible_to(request.user), pk=pk)
+    found = pictures.picture_of(shot)
+    if found is None:
+        raise Http404
+    response = HttpResponse(found[0], content_type=found[1])
+    patch_cache_control(response, private=True, max_age=3600, immutable=True)
+    return response
