@@ -1,7 +1,7 @@
 """What a simulated trigger unit plays: its outputs in steps and with jitter, and a set whose truth nobody told it.
 
-The truth of a set is drawn once from its seed: by how much the subject, and a second drop, are later in their place than
-planned. Each event adds its own jitter. Nothing here knows of scenes.
+The truth of a set is drawn once from its seed: by how much the subject, and a second drop, come later than planned.
+ Each event adds its own jitter. Nothing here knows of scenes.
 """
 
 import random

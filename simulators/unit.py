@@ -52,7 +52,9 @@ class Unit:
             raise Refused("asleep; WAKE first")
         done = getattr(self, f"_{verb.lower()}", None)
         if done is None:
-            raise Refused("no such request; known: HELLO STATE SET GET ARM DISARM REPORT WAKE EVENT FAULT")
+            raise Refused(
+                "no such request; known: HELLO STATE SET GET ARM DISARM REPORT WAKE EVENT FAULT"
+            )
         return str(done(rest))
 
     def _hello(self, rest: str) -> str:

@@ -315,18 +315,37 @@ DROPS: dict[str, Any] = {
         # All times count from the command to the first valve, whose own lag is in the drops' way.
         "links": [
             {"kind": "valve", "name": "Drop valves", "lag_s": 0.0, "jitter_s": 0.0007},
-            {"kind": "device", "name": "Trigger unit", "lag_s": 0.0, "jitter_s": 0.00003, "resolution_s": 0.0001},
+            {
+                "kind": "device",
+                "name": "Trigger unit",
+                "lag_s": 0.0,
+                "jitter_s": 0.00003,
+                "resolution_s": 0.0001,
+            },
         ],
         "set_delay_s": 0.3608,
     },
     "moment": {"at_s": 0.3609, "place_m": 0.008},
     # The second drop meets the jet of the first; five frames of the morning say how that one rises.
     "drops": {
-        "valve_height_m": 0.28, "liquid": "wax", "diameter_m": 0.0042, "meet_height_m": 0.05, "valve_lag_s": 0.004,
-        "valve_sd_s": 0.0006, "aside_sd_m": 0.0008, "resolution_s": 0.0001, "second_set_s": 0.1386,
+        "valve_height_m": 0.28,
+        "liquid": "wax",
+        "diameter_m": 0.0042,
+        "meet_height_m": 0.05,
+        "valve_lag_s": 0.004,
+        "valve_sd_s": 0.0006,
+        "aside_sd_m": 0.0008,
+        "resolution_s": 0.0001,
+        "second_set_s": 0.1386,
         "observations": [
             {"flash_delay_s": delay, "height_m": height}
-            for delay, height in ((0.33, 0.0233), (0.352, 0.0433), (0.372, 0.0586), (0.395, 0.0686), (0.42, 0.0725))
+            for delay, height in (
+                (0.33, 0.0233),
+                (0.352, 0.0433),
+                (0.372, 0.0586),
+                (0.395, 0.0686),
+                (0.42, 0.0725),
+            )
         ],
     },
     "hazards": ["water", "hot"],

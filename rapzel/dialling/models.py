@@ -7,10 +7,14 @@ from typing import Any, Self
 from django.db import models
 from django.utils import timezone
 
+from rapzel.core.trigger.dial import Outcome, Try
 from rapzel.shoots.models import Scene
 from rapzel.takes.models import Take
 
-GIVEN_UP = timedelta(seconds=40)  # after which nothing of a shot comes any more: its process is gone
+OUTCOMES: tuple[Outcome, ...] = ("early", "late", "on")
+GIVEN_UP = timedelta(
+    seconds=40
+)  # after which nothing of a shot comes any more: its process is gone
 
 
 class OfScenes(models.QuerySet):
@@ -55,16 +59,20 @@ class Step(models.Model):
     dial_in = models.ForeignKey(DialIn, on_delete=models.CASCADE, related_name="steps")
     take = models.OneToOneField(Take, on_delete=models.CASCADE, related_name="step")
     value = models.FloatField()
-    outcome = models.CharField(max_length=5)
+    outcome = models.CharField(max_length=5, choices=[(each, each) for each in OUTCOMES])
     offset_s = models.FloatField(null=True, blank=True)
-
-    text = ""  # its value dressed, for the page
 
     class Meta:
         ordering = ["pk"]
 
     def __str__(self) -> str:
         return f"{self.value:g} {self.outcome}"
+
+    @property
+    def tried(self) -> Try:
+        """The try in the core's words."""
+        outcome = next(each for each in OUTCOMES if each == self.outcome)
+        return Try(self.value, outcome, self.offset_s)
 
 
 def new_token() -> str:

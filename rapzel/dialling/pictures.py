@@ -25,7 +25,10 @@ def picture_of(shot: Shot) -> Picture | None:
     if not shot.fired or "rig_late_s" not in shot.report:
         return None
     try:
-        late, flash = figure(shot.report, "rig_late_s") or 0.0, figure(shot.report, "flash_s") or 0.0
+        late, flash = (
+            figure(shot.report, "rig_late_s") or 0.0,
+            figure(shot.report, "flash_s") or 0.0,
+        )
     except UnitError:
         return None
     if shot.report.get("answered") == "no":

@@ -1,4 +1,4 @@
-"""The verbs of a dial-in: begin, say how a try came out, take that back, leave; and what else has been moved meanwhile."""
+"""The verbs of a dial-in: begin, say how a try came out, take that back, leave; and what else was moved."""
 
 import copy
 from dataclasses import dataclass
@@ -7,7 +7,6 @@ from typing import Any
 
 from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
-from django.db.models import Exists, OuterRef
 from django.utils import timezone
 
 from rapzel.core.document import places
@@ -60,15 +59,21 @@ class Dialling:
     def steps(self) -> list[Step]:
         """Its tries, oldest first, without those whose take was removed."""
         living = self.dial_in.steps.filter(take__deleted_at__isnull=True)
-        pictured = Exists(TakePicture.objects.filter(take=OuterRef("take")))
-        steps = list(living.select_related("take").annotate(has_picture=pictured))
-        for step in steps:
-            step.text = "" if self.knob is None else self.show(step.value)
-        return steps
+        return list(living.select_related("take"))
+
+    @property
+    def path(self) -> list[tuple[Step, str, bool]]:
+        """Each try with its value dressed, and whether it has a picture."""
+        takes = [step.take_id for step in self.steps]
+        pictured = set(TakePicture.objects.filter(take__in=takes).values_list("take", flat=True))
+        return [
+            (step, self.show(step.value) if self.knob else "", step.take_id in pictured)
+            for step in self.steps
+        ]
 
     @cached_property
     def tries(self) -> list[Try]:
-        return [Try(step.value, step.outcome, step.offset_s) for step in self.steps]  # type: ignore[arg-type]
+        return [step.tried for step in self.steps]
 
     @cached_property
     def found(self) -> Dialled | None:
@@ -94,7 +99,9 @@ class Dialling:
 
     @property
     def path_drawing(self) -> Drawing | None:
-        return draw_path(self.knob.knob, self.tries, self.show) if self.knob and self.tries else None
+        return (
+            draw_path(self.knob.knob, self.tries, self.show) if self.knob and self.tries else None
+        )
 
     @cached_property
     def moved(self) -> list[tuple[str, str, str]]:
@@ -103,7 +110,9 @@ class Dialling:
         if before == self.scene.document:
             return []
         told = [(label, *texts) for label, texts in differences([before, self.scene.document])]
-        return [(label, old, new) for label, old, new in told] or [("Something else", "as it was", "changed")]
+        return [(label, old, new) for label, old, new in told] or [
+            ("Something else", "as it was", "changed")
+        ]
 
 
 def open_of(scene: Scene) -> DialIn | None:
@@ -115,7 +124,9 @@ def _as_begun(dial_in: DialIn, now: Document) -> Document:
     """The plan as it was when the dial-in began, with the knob, and whatever is harmless, as it is now."""
     before = copy.deepcopy(dial_in.document)
     same = {path: places.get(now, path) for path in (*_HARMLESS, dial_in.path) if _there(now, path)}
-    return places.changed(before, {path: value for path, value in same.items() if _there(before, path)})
+    return places.changed(
+        before, {path: value for path, value in same.items() if _there(before, path)}
+    )
 
 
 def _there(document: Document, path: str) -> bool:
@@ -148,7 +159,11 @@ def leave(scene: Scene) -> None:
 @transaction.atomic
 def set_back(state: Dialling) -> None:
     """Puts everything but the knob back as it was when the dial-in began."""
-    rewrite(state.scene, lambda document: _as_begun(state.dial_in, document), "setting back what else was moved")
+    rewrite(
+        state.scene,
+        lambda document: _as_begun(state.dial_in, document),
+        "setting back what else was moved",
+    )
 
 
 @transaction.atomic
@@ -176,7 +191,9 @@ def record(
     if state.knob is None:
         raise NotNow(state.says)
     if state.moved:
-        raise NotNow(f"Two knobs at once teach nothing: {_named(state.moved)} was moved as well. Set it back first.")
+        raise NotNow(
+            f"Two knobs at once teach nothing: {_named(state.moved)} was moved as well. Set it back first."
+        )
     picture = kept_pictures.read(upload) if upload else picture_of(shot) if shot else None
     offset = late_s(off, _LOGGED[outcome], state.scene.document)
     second = state.dial_in.path == SECOND
@@ -191,7 +208,9 @@ def record(
     )
     now = Dialling(state.dial_in, state.scene, state.answer)
     if now.found is not None and now.found.next_value is not None:
-        scenes.change_scene(state.scene, {state.dial_in.path: now.found.next_value}, state.dial_in.name)
+        scenes.change_scene(
+            state.scene, {state.dial_in.path: now.found.next_value}, state.dial_in.name
+        )
     return step
 
 
@@ -211,7 +230,7 @@ def undo_last(state: Dialling) -> Take | None:
 
 
 def log_frame(scene: Scene, height_m: float) -> None:
-    """One more frame of the jet: how high its tip stands with the flash's delay as it is. Raises NotNow, DocumentError."""
+    """One more frame: how high the jet stands with the flash's delay as it is. Raises NotNow, DocumentError."""
     drops = scene.document.get("drops")
     if drops is None:
         raise NotNow("This scene has no drops; open the tool “Drops that meet” from it first.")

@@ -1,4 +1,4 @@
-"""A shot with the trigger unit: set, read back, armed, fired, reported. It runs beside the pages, which read its row."""
+"""A shot with the trigger unit: set, read back, armed, fired, reported. Pages only read how far it is."""
 
 import logging
 import threading
@@ -36,7 +36,9 @@ def begin(scene: Scene, sent: Sent, fault: str = "none", wakes: bool = False) ->
     )  # fmt: skip
     old = scene.shots.values_list("pk", flat=True)[_KEPT:]
     Shot.objects.filter(pk__in=list(old)).delete()
-    transaction.on_commit(lambda: threading.Thread(target=_apart, args=(shot.pk,), daemon=True).start())
+    transaction.on_commit(
+        lambda: threading.Thread(target=_apart, args=(shot.pk,), daemon=True).start()
+    )
     return shot
 
 
@@ -44,7 +46,11 @@ def _apart(pk: int) -> None:
     """The conversation in its own thread, with a database connection of its own that ends with it."""
     try:
         if not _MOST_AT_ONCE.acquire(timeout=5):
-            _note(pk, state=Shot.State.FAILED, says="Too many units are talked to at once. Fire again in a moment.")
+            _note(
+                pk,
+                state=Shot.State.FAILED,
+                says="Too many units are talked to at once. Fire again in a moment.",
+            )
             return
         try:
             converse(pk)
@@ -73,7 +79,12 @@ def converse(pk: int) -> None:
                 _note(pk, state=Shot.State.DONE, says=f"The unit is awake.{_slowness(unit)}")
                 return
             report = _fire(unit, shot)
-            _note(pk, state=Shot.State.FIRED, report=report, says=_says(report, shot) + _slowness(unit))
+            _note(
+                pk,
+                state=Shot.State.FIRED,
+                report=report,
+                says=_says(report, shot) + _slowness(unit),
+            )
     except UnitError as error:
         _note(pk, state=Shot.State.FAILED, problem=error.kind, says=str(error)[:400])
 
@@ -93,7 +104,8 @@ def _prepare(unit: Unit, shot: Shot) -> None:
     hello = unit.ask("HELLO")
     if hello.get("protocol") != "1":
         raise UnitError(
-            "refused", f"The unit speaks protocol {hello.get('protocol', '–')[:10]}; this Rapzel speaks 1."
+            "refused",
+            f"The unit speaks protocol {hello.get('protocol', '–')[:10]}; this Rapzel speaks 1.",
         )
 
 
@@ -101,7 +113,10 @@ def _fire(unit: Unit, shot: Shot) -> dict[str, str]:
     """Set, read back, arm, wait. The report as the unit gave it."""
     unit.ask("DISARM")
     sent = dict(shot.sent)
-    unit.ask("SET " + " ".join(f"{key}={'-' if value is None else repr(value)}" for key, value in sent.items()))
+    unit.ask(
+        "SET "
+        + " ".join(f"{key}={'-' if value is None else repr(value)}" for key, value in sent.items())
+    )
     step = figure(unit.ask("HELLO"), "step_s") or 0.0
     _require_kept(unit.ask("GET"), sent, step)
     unit.ask(f"ARM {shot.token}")
@@ -113,13 +128,25 @@ def _fire(unit: Unit, shot: Shot) -> dict[str, str]:
 
 def _require_kept(kept: dict[str, str], sent: Sent, step: float) -> None:
     """Raises UnitError where the unit keeps something else than what was set, to within half of its step."""
-    for key, words in (("channel", "channel"), ("delay_s", "delay"), ("second_s", "second release")):
+    for key, words in (
+        ("channel", "channel"),
+        ("delay_s", "delay"),
+        ("second_s", "second release"),
+    ):
         if key not in sent:
             continue
         there, wanted = figure(kept, key), sent[key]
-        same = there is None if wanted is None else there is not None and abs(there - wanted) <= step * _HALF
+        same = (
+            there is None
+            if wanted is None
+            else there is not None and abs(there - wanted) <= step * _HALF
+        )
         if not same:
-            show = (lambda value: "none" if value is None else f"{value:g}") if key == "channel" else _time
+            show = (
+                (lambda value: "none" if value is None else f"{value:g}")
+                if key == "channel"
+                else _time
+            )
             kind = "channel" if key == "channel" else "refused"
             raise UnitError(
                 kind, f"The unit is on {words} {show(there)}, and {show(wanted)} was set: the flash would not answer. "
@@ -137,14 +164,23 @@ def _reported(unit: Unit, token: str) -> dict[str, str]:
     while time.monotonic() < until:
         report = unit.ask(f"REPORT {token}")
         if report.get("state") == "fired":
-            for key in ("flash_s", "second_s", "again_s", "pulses", "rig_late_s", "rig_second_late_s"):
+            for key in (
+                "flash_s",
+                "second_s",
+                "again_s",
+                "pulses",
+                "rig_late_s",
+                "rig_second_late_s",
+            ):
                 figure(report, key)
             return {key[:20]: value[:40] for key, value in list(report.items())[:20]}
         if report.get("state") != "armed":
             raise UnitError("refused", "The unit has forgotten the shot. Fire again.")
         time.sleep(_LOOK_S)
     unit.ask("DISARM")
-    raise UnitError("no event", f"Nothing happened within {EVENT_S:g} s; the unit is disarmed again.")
+    raise UnitError(
+        "no event", f"Nothing happened within {EVENT_S:g} s; the unit is disarmed again."
+    )
 
 
 def _says(report: dict[str, str], shot: Shot) -> str:
@@ -152,7 +188,10 @@ def _says(report: dict[str, str], shot: Shot) -> str:
     flash, again = figure(report, "flash_s"), figure(report, "again_s")
     text = f"Fired: flash {_time(flash)} after the event."
     if report.get("answered") == "no":
-        text += f" The flash did not answer: the unit sends on channel {report.get('channel', '–')}."
+        text += (
+            f" The flash did not answer: the unit sends on channel {report.get('channel', '–')}."
+        )
     if (figure(report, "pulses") or 0) > 1 and again is not None and flash is not None:
-        text += f" It fired twice, {format_time(again - flash)} apart: the picture holds two lights, do not judge by it."
+        apart = format_time(again - flash)
+        text += f" It fired twice, {apart} apart: the picture holds two lights, do not judge by it."
     return text

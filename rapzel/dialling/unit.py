@@ -38,11 +38,13 @@ class Unit:
             said = self._answer(begin + ANSWER_S)
         except TimeoutError:
             raise UnitError(
-                "silent", f"The unit is connected but says nothing: no answer to {request.split()[0]} within "
+                "silent", f"The unit is connected but says nothing: no answer to {request.split(maxsplit=1)[0]} within "
                 f"{ANSWER_S:g} s. Switch it off and on, then fire again.",
             ) from None  # fmt: skip
         except OSError:
-            raise UnitError("broke off", "The unit broke off. Check its cable, then fire again.") from None
+            raise UnitError(
+                "broke off", "The unit broke off. Check its cable, then fire again."
+            ) from None
         self.slowest_s = max(self.slowest_s, time.monotonic() - begin)
         return self._pairs(request, said)
 
@@ -51,7 +53,9 @@ class Unit:
         try:
             self._socket.sendall(f"{line}\n".encode())
         except OSError:
-            raise UnitError("broke off", "The unit broke off. Check its cable, then fire again.") from None
+            raise UnitError(
+                "broke off", "The unit broke off. Check its cable, then fire again."
+            ) from None
 
     def _answer(self, until: float) -> str:
         begins = f"{self._number} "
@@ -88,7 +92,9 @@ class Unit:
             return dict(part.partition("=")[::2] for part in rest.split())
         if rest.startswith("asleep"):
             raise UnitError("asleep", "The unit is asleep: wake it, then fire again.")
-        raise UnitError("refused", f"The unit refuses “{request[:80]}”: {rest[:160] or said[:160]}.")
+        raise UnitError(
+            "refused", f"The unit refuses “{request[:80]}”: {rest[:160] or said[:160]}."
+        )
 
 
 @contextmanager
@@ -99,7 +105,8 @@ def connected(address: str) -> Iterator[Unit]:
         connection = socket.create_connection((host, int(port)), timeout=CONNECT_S)
     except (OSError, ValueError):
         raise UnitError(
-            "dead", "The trigger unit does not answer. Is it on, and its cable in? script/server starts the simulated one."
+            "dead",
+            "The trigger unit does not answer. Is it on, its cable in? script/server starts a simulated one.",
         ) from None
     with connection:
         yield Unit(connection)

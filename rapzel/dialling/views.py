@@ -46,7 +46,9 @@ def begin(request: HttpRequest, pk: int) -> HttpResponse:
     """Begins with a knob; the one before is left."""
     scene = find_scene(request, pk)
     try:
-        services.begin(scene, request.POST.get("path", "")[:200], request.POST.get("judged") == "eye")
+        services.begin(
+            scene, request.POST.get("path", "")[:200], request.POST.get("judged") == "eye"
+        )
     except CoreError as error:
         return http.notice(request, str(error))
     return _dial(request, scene)
@@ -86,7 +88,9 @@ def value(request: HttpRequest, pk: int) -> HttpResponse:
         if state.knob is None:
             raise NotNow(state.says)
         quantity = QUANTITIES[state.knob.quantity]
-        services.set_value(state, quantity.parse(request.POST.get("value", "")[:60], state.answer.imperial))
+        services.set_value(
+            state, quantity.parse(request.POST.get("value", "")[:60], state.answer.imperial)
+        )
     except CoreError as error:
         return http.notice(request, str(error))
     return _dial(request, scene)

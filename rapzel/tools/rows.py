@@ -30,7 +30,9 @@ class Column:
 class RowsField(forms.CharField):
     """A form field for rows: the cleaned value is a list of documents; of one row at most, the document or None."""
 
-    def __init__(self, columns: tuple[Column, ...], example: str, single: bool = False, **kwargs: Any) -> None:
+    def __init__(
+        self, columns: tuple[Column, ...], example: str, single: bool = False, **kwargs: Any
+    ) -> None:
         self.columns, self.example, self.single = columns, example, single
         super().__init__(required=False, **kwargs)
         self.widget = forms.TextInput() if single else forms.Textarea(attrs={"rows": 4})
@@ -44,7 +46,9 @@ class RowsField(forms.CharField):
 
     def _line(self, row: Mapping[str, Any]) -> str:
         cells = [
-            column.show(row[column.key]) for column in self.columns if row.get(column.key) is not None
+            column.show(row[column.key])
+            for column in self.columns
+            if row.get(column.key) is not None
         ]
         return "; ".join(cells)
 
@@ -115,7 +119,7 @@ def _grams(value: float) -> str:
 
 
 _DURATION = (units.parse_duration, units.format_set_time)
-_LENGTH = (units.parse_length, lambda value: units.format_length(value))
+_LENGTH = (units.parse_length, units.format_length)
 # By the name of the input: columns, an example, and whether there is one row at most.
 ROWS: dict[str, tuple[tuple[Column, ...], str, bool]] = {
     "observations": (
@@ -147,4 +151,3 @@ ROWS: dict[str, tuple[tuple[Column, ...], str, bool]] = {
         "198 ms; early; 5 ms early", False,
     ),
 }  # fmt: skip
-

@@ -261,7 +261,9 @@ class Scene(Part):
     lamps: tuple[Lamp, ...] = Field((), max_length=50, strict=False)
     trigger: Trigger = Field(default_factory=Trigger)
     moment: Moment = Field(default_factory=Moment)
-    drops: Drops | None = Field(None, description="two drops that meet; times from the first valve's command")
+    drops: Drops | None = Field(
+        None, description="two drops that meet; times from the first valve's command"
+    )
     hazards: tuple[Hazard, ...] = Field((), max_length=20, strict=False)
     plan: Plan = Field(default_factory=Plan)
     rehearsal: Rehearsal = Field(default_factory=Rehearsal)

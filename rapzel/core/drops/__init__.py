@@ -1,1 +1,1 @@
-"""Drops that meet in mid-air: sizes, fall, the jet that the first one raises, and when the second must go (science §14)."""
+"""Drops that meet in mid-air: sizes, fall, the jet of the first, and when the second must go (science §14)."""

@@ -63,7 +63,12 @@ class Drops(Part):
         choices={"rising": "on its way up", "falling": "on its way back"},
     )  # fmt: skip
     observations: tuple[FrameSaid, ...] = shown(
-        (), "Logged frames", "rows", "flash delay; height of the tip", max_length=_MOST, strict=False
+        (),
+        "Logged frames",
+        "rows",
+        "flash delay; height of the tip",
+        max_length=_MOST,
+        strict=False,
     )
     jet: JetSaid | None = shown(
         None, "Or the jet itself", "rows", "launch; speed, where no frames say it"
@@ -94,7 +99,12 @@ class Drops(Part):
         None, "Second valve", "length", "empty: the same valve", ge=0.005, le=20
     )
     others: tuple[OtherValve, ...] = shown(
-        (), "Other valves", "rows", "name; valve's height; wanted at; its lag", max_length=20, strict=False
+        (),
+        "Other valves",
+        "rows",
+        "name; valve's height; wanted at; its lag",
+        max_length=20,
+        strict=False,
     )
     open_s: Lag | None = shown(None, "Open for", "duration", "sets the drop's size")
     weighings: tuple[Weighing, ...] = shown(

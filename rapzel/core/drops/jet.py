@@ -1,4 +1,4 @@
-"""The jet's tip: ballistic from the moment it leaves the surface, its launch and speed from logged frames (science §14).
+"""The jet's tip: ballistic once it has left the surface, its launch and speed from logged frames (science §14).
 
 z(t) = v (t − t₀) − g (t − t₀)²/2. Since g is known, z + g t²/2 = a t − b with a = v + g t₀ and b = v t₀ + g t₀²/2: a
 straight line through the frames. Each frame is another try's jet, so what is left over is how much jets differ.
@@ -109,7 +109,7 @@ def _line(time_s: Array, height_m: Array) -> tuple[Array, Array, float]:
 
 
 def known_badly(free: int) -> float:
-    """By how much a standard deviation has to be widened for being known from few frames: Student's t against normal."""
+    """By how much a standard deviation from few frames has to be widened: Student's t against normal."""
     return float(student.ppf(_ONE_SD, free))
 
 

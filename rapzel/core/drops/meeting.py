@@ -28,7 +28,7 @@ def fall_of(height_m: float, drop: Sphere | None) -> Flight:
 
 @dataclass(frozen=True, slots=True)
 class Falling:
-    """A drop of a valve: its height when let go [m], the valve's lag [s], and the drop itself; None falls without drag."""
+    """A drop of a valve: where it is let go [m], the valve's lag [s], and the drop; None falls without drag."""
 
     height_m: float
     lag_s: float = 0.0
@@ -107,8 +107,8 @@ def met_by(jet: Jet, second: Falling, release_s: float, about_s: float) -> Meeti
 class Scatter:
     """What differs from try to try. None is not known, and left out, which the answer says.
 
-    step_s: of the unit, by half of which each command may be off; valve_sd_s: of a release; jets_sd_m: of tip heights at
-    one instant; jets_doubt_m: how well the fit knows the usual height there; aside_sd_m: of drops sideways, each way;
+    step_s: of the unit, by half of which each command may be off; valve_sd_s: of a release; jets_sd_m: of tips at one
+    instant; jets_doubt_m: how well the fit knows the usual height there; aside_sd_m: of drops sideways, each way;
     contains_first: whether the jets' spread was measured, and so contains that of the first valve.
     """
 
@@ -122,7 +122,7 @@ class Scatter:
 
 @dataclass(frozen=True, slots=True)
 class Spread:
-    """What comes of the scatter: sd of the meeting's height [m] and time [s], and shares of tries [0 … 1]; None: not known.
+    """What comes of the scatter: sd of the meeting's height [m] and time [s], shares of tries; None: not known.
 
     touching: by the sideways scatter; timely: the light finds it within the asked time; hits: both.
     """
@@ -139,7 +139,11 @@ def _even(source: int, step_s: float) -> Array:
 
 
 def spread_of(
-    meeting: Meeting, scatter: Scatter, lasts_s: float | None, reach_m: float | None, off_s: float = 0.0
+    meeting: Meeting,
+    scatter: Scatter,
+    lasts_s: float | None,
+    reach_m: float | None,
+    off_s: float = 0.0,
 ) -> Spread:
     """The meeting over drawn tries. reach_m: how far aside they still touch; off_s: of the light, by its own step."""
     zero = np.zeros(draws.TRIES)

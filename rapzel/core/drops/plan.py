@@ -6,7 +6,16 @@ from functools import lru_cache
 from rapzel.core.drops.asked import Drops, OtherValve
 from rapzel.core.drops.jet import Fitted, Jet, fit_jet
 from rapzel.core.drops.liquids import LIQUIDS, drop_of
-from rapzel.core.drops.meeting import Falling, Meeting, Scatter, Spread, met_by, meeting_of, settled_s, spread_of
+from rapzel.core.drops.meeting import (
+    Falling,
+    Meeting,
+    Scatter,
+    Spread,
+    meeting_of,
+    met_by,
+    settled_s,
+    spread_of,
+)
 from rapzel.core.drops.sizes import Opening, calibrated, diameter_m
 
 
@@ -89,9 +98,11 @@ def _size_m(asked: Drops, opening: Opening | None) -> float | None:
 
 
 def _jet(asked: Drops) -> tuple[Fitted | None, Jet | None]:
-    """From frames first, since they are measured; else as said. A frame's light comes the flash's lag after its delay."""
+    """From frames first, which are measured; else as said. A frame's light comes the flash's lag after its delay."""
     if len(asked.observations) > 1:
-        frames = [(each.flash_delay_s + asked.flash_lag_s, each.height_m) for each in asked.observations]
+        frames = [
+            (each.flash_delay_s + asked.flash_lag_s, each.height_m) for each in asked.observations
+        ]
         fitted = fit_jet(frames)
         return fitted, fitted.jet
     if asked.jet is not None:

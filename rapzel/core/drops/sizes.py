@@ -15,7 +15,7 @@ class NoSizes(CoreError, ValueError):
 
 @dataclass(frozen=True, slots=True)
 class Opening:
-    """Mass of a drop against open time: m = rate · (open − dead). sd_kg: of a weighing about the line; None: not known."""
+    """Mass of a drop against open time: m = rate · (open − dead). sd_kg: of weighings about it, if known."""
 
     rate_kg_s: float
     dead_s: float

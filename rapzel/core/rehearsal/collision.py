@@ -44,7 +44,9 @@ def drawn(view: SideView, width: int = 960) -> Grey:
     pen.line((0, level, wide, level), fill=_CORE, width=_FINER)
     if view.crater_m:
         half = view.crater_m * px
-        pen.ellipse((middle - half, level - half * 0.25, middle + half, level + half * 0.9), fill=_RIM)
+        pen.ellipse(
+            (middle - half, level - half * 0.25, middle + half, level + half * 0.9), fill=_RIM
+        )
     _jet(pen, view, middle, level, px)
     if view.splash:
         _splash(pen, view, middle, level - view.splash[0] * px, px)

@@ -73,7 +73,9 @@ class Answered(Answer):
         description="where the right value lies, 98 % sure; null: still open"
     )
     doubt: float | None = Field(description="standard deviation of the right value")
-    counted_from: int = Field(description="the first try that counts, from 1: earlier ones were contradicted")
+    counted_from: int = Field(
+        description="the first try that counts, from 1: earlier ones were contradicted"
+    )
     says: str
 
 
@@ -94,7 +96,7 @@ def _next_words(name: str, knob: Knob, tries: list[Try], found: Dialled, show: S
     low, high = found.bracket
     if found.at_end:
         way = "later" if tries[-1].outcome == "early" else "sooner"
-        return f"{name} is at its end, and the light would have to come {way} still: something else has to change first."
+        return f"{name} is at its end, and the light has to come {way} still: change something else first."
     assert found.next_value is not None
     if low is None or high is None:
         return f"Too {tries[-1].outcome} each time so far: {show(found.next_value)} next, twice as far."
@@ -130,7 +132,9 @@ def lists(asked: Asked, answer: Answered) -> Lists:
         "How far off it was, read off the picture, spares tries: 5 ms, or its way by the speed.",
     ]
     if asked.jitter_s is None:
-        steps.append("How much a try jitters is not known: it stops by the steps alone, and may chase noise.")
+        steps.append(
+            "How much a try jitters is not known: it stops by the steps alone, and may chase noise."
+        )
     return [("How", steps)]
 
 

@@ -8,10 +8,16 @@ from pydantic import Field
 from rapzel.core.document.evaluation import Evaluation
 from rapzel.core.document.scene import Scene
 from rapzel.core.drops.asked import Drops
+from rapzel.core.drops.liquids import LIQUIDS
 from rapzel.core.drops.plan import Plan, planned
 from rapzel.core.drops.sizes import diameter_m
-from rapzel.core.drops.liquids import LIQUIDS
-from rapzel.core.shared.units import format_length, format_percent, format_set_time, format_speed, format_time
+from rapzel.core.shared.units import (
+    format_length,
+    format_percent,
+    format_set_time,
+    format_speed,
+    format_time,
+)
 from rapzel.core.tools.tool import Answer, Lists, Tool
 from rapzel.core.verdict.timing_fixes import with_delay
 
@@ -123,7 +129,9 @@ def _unknown(plan: Plan) -> Iterator[str]:
 def says(asked: Drops, answer: Answered) -> str:
     """The answer in one sentence."""
     if answer.jet is None:
-        more = "one more frame" if len(asked.observations) == 1 else "two frames at different delays"
+        more = (
+            "one more frame" if len(asked.observations) == 1 else "two frames at different delays"
+        )
         return (
             f"The first drop hits after {format_time(answer.impact_s)} at {format_speed(answer.impact_m_s)}; its jet "
             f"is not known yet: log {more}, each with the height of the tip."
@@ -134,8 +142,8 @@ def says(asked: Drops, answer: Answered) -> str:
         return "They do not meet so: the second valve would have to open before the first."
     release = asked.second_set_s if asked.second_set_s is not None else answer.second_release_s
     text = (
-        f"Second release {format_set_time(release or 0.0)}, flash {format_set_time(answer.flash_s)} after the first valve: "
-        f"they meet at {format_length(answer.meet_height_m)}"
+        f"Second release {format_set_time(release or 0.0)}, flash {format_set_time(answer.flash_s)} "
+        f"after the first valve: they meet at {format_length(answer.meet_height_m)}"
     )
     if answer.meet_sd_m is not None:
         text += f", ± {format_length(answer.meet_sd_m)}"
@@ -204,9 +212,14 @@ def _drops_say(plan: Plan, answer: Answered) -> Iterator[str]:
         yield f"{format_length(answer.diameter_m)} across; as a sphere, large drops flatten and fall slower."
     if opening is not None:
         told = (
-            f"The valve lets {opening.rate_kg_s * 1e3:.3g} g go each second after {format_time(max(opening.dead_s, 0.0))}"
+            f"The valve lets {opening.rate_kg_s * 1e3:.3g} g go each second "
+            f"after {format_time(max(opening.dead_s, 0.0))}"
         )
-        yield f"{told}, weighed ± {opening.sd_kg * 1e6:.2g} mg." if opening.sd_kg is not None else f"{told}."
+        yield (
+            f"{told}, weighed ± {opening.sd_kg * 1e6:.2g} mg."
+            if opening.sd_kg is not None
+            else f"{told}."
+        )
         density = LIQUIDS[asked.liquid].density_kg_m3
         sizes = (asked.open_s or opening.dead_s + 0.02) * 1.0
         larger = diameter_m(opening.mass_kg(sizes * 1.1) or 1e-12, density)
@@ -221,7 +234,8 @@ def _meeting_says(plan: Plan, answer: Answered) -> Iterator[str]:
         f"a millisecond of the second release moves the meeting by {format_length(_moves_m(plan))}."
     )
     if asked.second_set_s is not None and answer.second_release_s is not None:
-        yield f"Solved for {format_length(asked.meet_height_m)}: second release {format_set_time(answer.second_release_s)}."
+        solved = format_set_time(answer.second_release_s)
+        yield f"Solved for {format_length(asked.meet_height_m)}: second release {solved}."
     if answer.share_timely is not None:
         yield f"{format_percent(answer.share_timely)} are lit within {format_time(asked.lasts_s or 0.0)}."
     if answer.share_touching is not None:
@@ -229,7 +243,11 @@ def _meeting_says(plan: Plan, answer: Answered) -> Iterator[str]:
     if answer.unknown:
         yield f"Not in these figures: {', '.join(answer.unknown)}."
     for other in answer.others:
-        when = "cannot be there in time" if other.release_s is None else f"opens at {format_set_time(other.release_s)}"
+        when = (
+            "cannot be there in time"
+            if other.release_s is None
+            else f"opens at {format_set_time(other.release_s)}"
+        )
         yield f"{other.name} {when}."
 
 
@@ -257,7 +275,7 @@ def _steps(asked: Drops, answer: Answered) -> Iterator[str]:
 def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
     """What the scene holds of its drops, with its frame, its unit's steps and its flash's lag."""
     given: dict[str, Any] = {} if scene.drops is None else scene.drops.model_dump(mode="json")
-    frame = evaluation.frame
+    frame = evaluation.framing
     given |= {
         "resolution_s": scene.trigger.resolution_s or given.get("resolution_s", 0.0),
         "frame_width_m": frame.field_width_m, "frame_height_m": frame.field_height_m, "shown_s": None,
@@ -268,7 +286,7 @@ def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
 
 
 def to_scene(scene: Scene, asked: Drops) -> dict[str, Any]:
-    """The drops as the scene's own; where they meet also the instant of the light, its delay, and the second one's fall."""
+    """The drops as the scene's own; where they meet also the light's instant, its delay, and the second one's fall."""
     plan = planned(asked)
     kept = asked.model_dump(mode="json", exclude=_OF_THE_SCENE)
     values: dict[str, Any] = {"drops": kept}
@@ -311,8 +329,9 @@ DROPS = Tool(
     asks=Drops,
     answers=Answered,
     beginning={
-        "valve_height_m": 0.35, "diameter_m": 0.0045, "meet_height_m": 0.06, "resolution_s": 0.0001, "valve_sd_s": 0.0005,
-        "aside_sd_m": 0.0008, "frame_width_m": 0.15, "frame_height_m": 0.1, "observations": (
+        "valve_height_m": 0.35, "diameter_m": 0.0045, "meet_height_m": 0.06, "resolution_s": 0.0001,
+        "valve_sd_s": 0.0005, "aside_sd_m": 0.0008, "frame_width_m": 0.15, "frame_height_m": 0.1,
+        "observations": (
             {"flash_delay_s": 0.360, "height_m": 0.0415}, {"flash_delay_s": 0.385, "height_m": 0.0632},
             {"flash_delay_s": 0.420, "height_m": 0.0812},
         ),

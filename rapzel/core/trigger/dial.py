@@ -1,7 +1,7 @@
 """Dialling one knob in: the next value to try, from what the tries before it showed, and when to stop (science §14).
 
-What is looked for is the one value at which the light is on time. Each try at a value tells on which side of it the value
-lies, or by how much it was off, as far as jitter, reading and a wrong key let it. What is believed of the value is kept
+Looked for is the one value at which the light is on time. Each try at a value tells on which side of it that one lies,
+or by how much it was off, as far as jitter, reading and a wrong key let it. What is believed of the value is kept
 whole, as a distribution; its middle is tried next, which is bisection where nothing jitters.
 """
 
@@ -126,7 +126,7 @@ def dialled(knob: Knob, history: Sequence[Try]) -> Dialled:
 def _is_there(
     knob: Knob, tries: Sequence[Try], value: float, doubt_s: float, width_s: float
 ) -> bool:
-    """Whether no further try would tell more than jitter and steps blur: bracketed, or on, and the value itself tried."""
+    """Whether a further try would tell no more than jitter and steps blur: bracketed, or on, and the value tried."""
     kinds = {each.outcome for each in tries}
     if "on" not in kinds and not {"early", "late"} <= kinds:
         return False
@@ -228,4 +228,3 @@ def _still_counts(knob: Knob, history: Sequence[Try]) -> int:
                 break
             first += 1
     return first
-

@@ -38,11 +38,13 @@ def draw_path(knob: Knob, tries: Sequence[Try], show: Callable[[float], str]) ->
         following = rows[-1][1].next_value
         svg.line("limit", x(following), _TOP - 6, x(following), bottom)
         svg.text("limit-text", x(following), _TOP - 12, show(following), "middle")
-    cells = [
+    cells: list[tuple[str, ...]] = [
         (str(begin + place), show(each.value), each.outcome, _bracket(found, show))
         for place, (each, found) in enumerate(rows, start=1)
     ]
-    return Drawing(svg, "Where the right value lies after each try.", ("Try", "Set", "Came", "It lies"), cells)
+    return Drawing(
+        svg, "Where the right value lies after each try.", ("Try", "Set", "Came", "It lies"), cells
+    )
 
 
 def _bracket(found: Dialled, show: Callable[[float], str]) -> str:
@@ -54,7 +56,9 @@ def _bracket(found: Dialled, show: Callable[[float], str]) -> str:
 
 def _span(knob: Knob, rows: Sequence[tuple[Try, Dialled]]) -> tuple[float, float]:
     """Ends of the axis: all that was tried, and what comes next."""
-    values = [each.value for each, _ in rows] + [found.next_value for _, found in rows if found.next_value is not None]
+    values = [each.value for each, _ in rows] + [
+        found.next_value for _, found in rows if found.next_value is not None
+    ]
     values += [end for _, found in rows[-1:] for end in found.bracket if end is not None]
     if not values:
         return 0.0, 1.0
@@ -66,12 +70,16 @@ def _row(svg: Svg, x: Scale, y: float, number: int, each: Try, found: Dialled) -
     low, high = found.bracket
     left = _LEFT if low is None else min(max(x(low), _LEFT), _RIGHT)
     right = _RIGHT if high is None else min(max(x(high), _LEFT), _RIGHT)
-    svg.rect("limit-area" if found.converged else "flash-area", left, y - 8, max(right - left, 2.0), 16)
+    svg.rect(
+        "limit-area" if found.converged else "flash-area", left, y - 8, max(right - left, 2.0), 16
+    )
     cls, words = _SIGNS[each.outcome]
     svg.text("quiet", _LEFT - 12, y + 4, f"{number}  {words}", "end")
     at = x(each.value)
     if each.outcome == "on":
         svg.circle("flash", at, y, 5.0)
         return
-    way = 1 if (each.outcome == "early") else -1  # points to where it has to go, for values that grow with lateness
+    way = (
+        1 if (each.outcome == "early") else -1
+    )  # points to where it has to go, for values that grow with lateness
     svg.polygon(cls, [(at - 5 * way, y - 6), (at + 5 * way, y), (at - 5 * way, y + 6)])

@@ -33,7 +33,9 @@ def draw_drops(asked: Drops, answer: Answered) -> Drawing:
     _time(svg, plan, y, end, events)
     _instant(svg, y, at, end)
     _side(svg, plan, at)
-    rows = [(words, units.format_set_time(when)) for when, words, _ in events]
+    rows: list[tuple[str, ...]] = [
+        (words, units.format_set_time(when)) for when, words, _ in events
+    ]
     summary = f"Shown {units.format_set_time(at)} after the first valve: {_stands(plan, at)}."
     return Drawing(svg, summary, ("What", "After the first valve"), rows)
 
@@ -45,7 +47,11 @@ def _stands(plan: Plan, at: float) -> str:
     if plan.jet and plan.jet.height_m(at) > 0:
         parts.append(f"jet {units.format_length(plan.jet.height_m(at))} high")
     release = _release_s(plan)
-    if release is not None and release + plan.asked.valve_lag_s < at and plan.second.at(at - release)[0] > 0:
+    if (
+        release is not None
+        and release + plan.asked.valve_lag_s < at
+        and plan.second.at(at - release)[0] > 0
+    ):
         parts.append(f"second drop at {units.format_length(plan.second.at(at - release)[0])}")
     return ", ".join(parts) or "nothing in the air"
 
@@ -63,7 +69,8 @@ def _events(plan: Plan, answer: Answered) -> list[tuple[float, str, str]]:
     """(instant, words, class of the label) in their order."""
     asked = plan.asked
     impact = plan.first.impact_s
-    found = [(0.0, "first valve opens", "quiet"), (impact, f"impact, {units.format_speed(answer.impact_m_s)}", "time-text")]
+    hits = f"impact, {units.format_speed(answer.impact_m_s)}"
+    found = [(0.0, "first valve opens", "quiet"), (impact, hits, "time-text")]
     if plan.jet is None:
         found.append((impact + asked.jet_after_s, "jet leaves, usually", "quiet"))
         found.append((plan.coarse_second_s, "second valve, to begin with", "quiet"))
@@ -73,10 +80,18 @@ def _events(plan: Plan, answer: Answered) -> list[tuple[float, str, str]]:
     if release is not None:
         found.append((release, "second valve opens", "quiet"))
     if plan.meeting is not None:
-        found.append((plan.meeting.at_s, f"they meet at {units.format_length(plan.meeting.height_m)}", "limit-text"))
+        found.append(
+            (
+                plan.meeting.at_s,
+                f"they meet at {units.format_length(plan.meeting.height_m)}",
+                "limit-text",
+            )
+        )
     if plan.light_s is not None:
         found.append((plan.light_s, "light", "flash-text"))
-    found += [(other.release_s, f"{other.name} opens", "quiet") for other in answer.others if other.release_s is not None]
+    for other in answer.others:
+        if other.release_s is not None:
+            found.append((other.release_s, f"{other.name} opens", "quiet"))
     return sorted(found)
 
 
@@ -91,7 +106,9 @@ def _time(svg: Svg, plan: Plan, y: Scale, end: float, events: list[tuple[float, 
         place = max(y(when), below + _LABEL_GAP)
         below = place
         left = _AXIS + 4 * _LANE
-        svg.polyline("axis", [(left, y(when)), (left + 8, y(when)), (left + 14, place), (left + 18, place)])
+        svg.polyline(
+            "axis", [(left, y(when)), (left + 8, y(when)), (left + 14, place), (left + 18, place)]
+        )
         svg.text(cls, left + 22, place + 4, f"{words}  {units.format_set_time(when)}")
 
 
@@ -110,7 +127,13 @@ def _bars(svg: Svg, plan: Plan, y: Scale, end: float) -> None:
         lands = plan.meeting.at_s if plan.meeting is not None else release + plan.second.impact_s
         bars.append((2, "time", release + asked.valve_lag_s, min(lands, end)))
     for lane, cls, begin, stop in bars:
-        svg.rect(cls, _AXIS + lane * _LANE + 2, y(begin), _LANE - 4, max(y(min(stop, end)) - y(begin), 1.5))
+        svg.rect(
+            cls,
+            _AXIS + lane * _LANE + 2,
+            y(begin),
+            _LANE - 4,
+            max(y(min(stop, end)) - y(begin), 1.5),
+        )
     if plan.light_s is not None:
         svg.rect("flash", _AXIS + 3 * _LANE + 2, y(plan.light_s) - 1.5, _LANE - 4, 3.0)
 
@@ -118,19 +141,25 @@ def _bars(svg: Svg, plan: Plan, y: Scale, end: float) -> None:
 def _instant(svg: Svg, y: Scale, at: float, end: float) -> None:
     """The line of the instant that is shown, with its handle."""
     svg.line("bracket", _AXIS - 4, y(at), _AXIS + 4 * _LANE + 6, y(at))
-    places = [(_AXIS - 4, y(value), units.format_set_time(value)) for value in round_values(0, end, 400)]
+    places = [
+        (_AXIS - 4, y(value), units.format_set_time(value)) for value in round_values(0, end, 400)
+    ]
     handle(svg, _AXIS - 4, y(at), "shown_s", places, "Shown at")
 
 
 def _side(svg: Svg, plan: Plan, at: float) -> None:
     """What stands where, one scale for both directions; the frame where its size is known."""
     asked = plan.asked
-    top = max(plan.first.height_m, plan.second.height_m, plan.jet.apex_m if plan.jet else 0.0) * 1.05
+    top = (
+        max(plan.first.height_m, plan.second.height_m, plan.jet.apex_m if plan.jet else 0.0) * 1.05
+    )
     wide = asked.frame_width_m
     px_per_m = (_BOTTOM - _TOP) * 0.84 / top
     if wide is not None and asked.frame_height_m is not None:
         # The frame is what is looked at: its height fills the view, the valves may stand above it.
-        px_per_m = min((_VIEW_RIGHT - _VIEW_LEFT) / wide, (_BOTTOM - _TOP) * 0.74 / asked.frame_height_m)
+        px_per_m = min(
+            (_VIEW_RIGHT - _VIEW_LEFT) / wide, (_BOTTOM - _TOP) * 0.74 / asked.frame_height_m
+        )
     middle = (_VIEW_LEFT + _VIEW_RIGHT) / 2
     surface = _TOP + (_BOTTOM - _TOP) * 0.84
 
@@ -158,7 +187,9 @@ def _frame(svg: Svg, plan: Plan, middle: float, y: Scale, px_per_m: float) -> No
     wide, high = plan.asked.frame_width_m, plan.asked.frame_height_m
     if wide is None or high is None:
         return
-    bottom = (high - plan.asked.frame_above_m) if plan.asked.frame_above_m is not None else high * 0.2
+    bottom = (
+        (high - plan.asked.frame_above_m) if plan.asked.frame_above_m is not None else high * 0.2
+    )
     left, top = middle - wide / 2 * px_per_m, y(high - bottom)
     svg.rect("frame-dark", left, top, wide * px_per_m, high * px_per_m)
     svg.text("quiet", left + 4, top - 6, "the frame")
@@ -170,9 +201,14 @@ def _liquid(svg: Svg, plan: Plan, at: float, middle: float, y: Scale, px_per_m: 
     since = at - plan.first.impact_s
     asked = plan.asked
     size = (plan.diameter_m or 0.004) * px_per_m
-    ends = asked.jet_after_s if plan.jet is None else max(plan.jet.launch_s - plan.first.impact_s, asked.cavity_s)
+    ends = (
+        asked.jet_after_s
+        if plan.jet is None
+        else max(plan.jet.launch_s - plan.first.impact_s, asked.cavity_s)
+    )
     if 0 < since < ends:
-        deep = min(since / asked.cavity_s, max(1 - (since - asked.cavity_s) / max(ends - asked.cavity_s, 1e-6), 0.0), 1.0)
+        closing = 1 - (since - asked.cavity_s) / max(ends - asked.cavity_s, 1e-6)
+        deep = min(since / asked.cavity_s, max(closing, 0.0), 1.0)
         wide = size * 2.5 * deep
         svg.polyline("room-line", [(middle - wide, y(0)), (middle - wide * 0.6, y(0) + wide * 0.9),
                                    (middle, y(0) + wide * 1.2), (middle + wide * 0.6, y(0) + wide * 0.9),
@@ -181,7 +217,13 @@ def _liquid(svg: Svg, plan: Plan, at: float, middle: float, y: Scale, px_per_m: 
     if 0 < since < asked.crown_s * 2:
         high = size * 1.5 * (1 - abs(since / asked.crown_s - 1))
         for side in (-1, 1):
-            svg.line("not-known", middle + side * size * 1.5, y(0), middle + side * size * 2.2, y(0) - high)
+            svg.line(
+                "not-known",
+                middle + side * size * 1.5,
+                y(0),
+                middle + side * size * 2.2,
+                y(0) - high,
+            )
         stage = "crown"
     elif 0 < since < ends:
         stage = "cavity"
@@ -195,7 +237,8 @@ def _jet(svg: Svg, plan: Plan, at: float, middle: float, y: Scale, px_per_m: flo
         return
     foot = max((plan.diameter_m or 0.004) * px_per_m, 4.0)
     tip = foot * 0.35
-    svg.polygon("room", [(middle - foot, y(0)), (middle - tip, y(height)), (middle + tip, y(height)), (middle + foot, y(0))])
+    left = [(middle - foot, y(0)), (middle - tip, y(height))]
+    svg.polygon("room", [*left, (middle + tip, y(height)), (middle + foot, y(0))])
     svg.circle("room", middle, y(height), tip)
 
 
@@ -206,14 +249,21 @@ def _valves(svg: Svg, plan: Plan, middle: float, y: Scale) -> None:
         if y(height) > _TOP:
             svg.rect("bracket", middle - 5, y(height) - 14, 10, 14)
         else:
-            svg.text("quiet", middle, _TOP - 6, f"valve at {units.format_length(height)}, above", "middle")
+            svg.text(
+                "quiet",
+                middle,
+                _TOP - 6,
+                f"valve at {units.format_length(height)}, above",
+                "middle",
+            )
     wanted = plan.asked.meet_height_m
     svg.line("limit", middle - 60, y(wanted), middle + 60, y(wanted))
     svg.text("limit-text", middle + 64, y(wanted) + 4, units.format_length(wanted))
 
 
 def _scale_bar(svg: Svg, px_per_m: float) -> None:
-    length = next(each for each in (0.1, 0.05, 0.02, 0.01, 0.005, 0.002, 0.001) if each * px_per_m <= 110 or each == 0.001)
+    lengths = (0.1, 0.05, 0.02, 0.01, 0.005, 0.002)
+    length = next((each for each in lengths if each * px_per_m <= 110), 0.001)
     left = _VIEW_RIGHT - length * px_per_m
     svg.line("bracket", left, _BOTTOM + 12, _VIEW_RIGHT, _BOTTOM + 12)
     svg.text("quiet", left, _BOTTOM + 27, units.format_length(length))
