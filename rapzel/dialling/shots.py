@@ -19,6 +19,7 @@ _LOOK_S = 0.05
 _MOST_AT_ONCE = threading.BoundedSemaphore(16)  # conversations of one process
 _KEPT = 30  # shots of a scene
 _HALF = 0.5000001
+THREAD = "shot-"  # how the threads of conversations are called
 FAULTS = ("none", "asleep", "channel", "double", "slow", "silent", "babbling")
 Sent = dict[str, Any]
 
@@ -37,9 +38,13 @@ def begin(scene: Scene, sent: Sent, fault: str = "none", wakes: bool = False) ->
     old = scene.shots.values_list("pk", flat=True)[_KEPT:]
     Shot.objects.filter(pk__in=list(old)).delete()
     transaction.on_commit(
-        lambda: threading.Thread(target=_apart, args=(shot.pk,), daemon=True).start()
+        lambda: _thread(shot.pk).start()
     )
     return shot
+
+
+def _thread(pk: int) -> threading.Thread:
+    return threading.Thread(target=_apart, args=(pk,), name=f"{THREAD}{pk}", daemon=True)
 
 
 def _apart(pk: int) -> None:
@@ -69,7 +74,7 @@ def _note(pk: int, **values: Any) -> None:
 def converse(pk: int) -> None:
     """Talks a shot over with the unit and notes how far it is."""
     shot = Shot.objects.filter(pk=pk).first()
-    if shot is None:
+    if shot is None or shot.state not in Shot.UNDER_WAY:
         return
     try:
         with connected(settings.TRIGGER_UNIT) as unit:

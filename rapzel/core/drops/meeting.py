@@ -16,6 +16,7 @@ from rapzel.core.shared import draws
 from rapzel.core.shared.constants import GRAVITY_M_S2
 
 Array = npt.NDArray[np.float64]
+_AT_THE_SURFACE_M = 1e-6
 # Independent things that vary at once, as sources of draws.
 _SECOND_STEP, _FLASH_STEP, _SECOND, _FIRST, _JETS, _DOUBT, _ASIDE, _DEPTH = range(1, 9)
 
@@ -97,7 +98,7 @@ def met_by(jet: Jet, second: Falling, release_s: float, about_s: float) -> Meeti
         if abs(step) < 1e-10:
             break
     height, falls = second.at(at - release_s)
-    if abs(step) > 1e-6 or height <= 0 or not jet.launch_s < at < jet.falls_back_s:
+    if abs(step) > 1e-6 or height <= _AT_THE_SURFACE_M or not jet.launch_s < at < jet.falls_back_s:
         return None
     slowing = 0.0 if second.drop is None else second.drop.slowing_m_s2(falls)
     return Meeting(release_s, at, height, jet.rising_m_s(at), falls, slowing)

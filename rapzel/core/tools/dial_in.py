@@ -4,7 +4,7 @@ import math
 from collections.abc import Callable
 from typing import Any, Literal
 
-from pydantic import Field
+from pydantic import Field, field_validator
 
 from rapzel.core.document.evaluation import Evaluation
 from rapzel.core.document.scene import Scene
@@ -13,13 +13,14 @@ from rapzel.core.shared.units import format_set_time, format_time
 from rapzel.core.tools.tool import Answer, Lists, Tool
 from rapzel.core.trigger.dial import Dialled, Knob, Outcome, Try, dialled
 
+_FARTHEST = 3600.0  # in either direction, of any knob
 Show = Callable[[float], str]
 
 
 class TrySaid(Part):
     """One try: the value that was set, how it came out, and by how much it was late, early negative, where told."""
 
-    value: float = Field(ge=-3600, le=3600)
+    value: float = Field(ge=-_FARTHEST, le=_FARTHEST)
     outcome: Literal["early", "late", "on"]
     offset_s: float | None = Field(None, ge=-60, le=60)
 
@@ -36,20 +37,28 @@ class Asked(Part):
     on_s: float | None = shown(
         None, "Looks right within", "duration", "half width; empty: as it jitters", gt=0, le=60
     )
-    lowest: float | None = shown(0.0, "Not below", "duration", ge=-3600, le=3600)
-    highest: float | None = shown(None, "Not above", "duration", ge=-3600, le=3600)
+    lowest: float | None = shown(0.0, "Not below", "duration", ge=-_FARTHEST, le=_FARTHEST)
+    highest: float | None = shown(None, "Not above", "duration", ge=-_FARTHEST, le=_FARTHEST)
     judged: Literal["picture", "eye"] = shown(
         "picture", "Judged by", "choice",
         choices={"picture": "a picture", "eye": "watching and listening"},
     )  # fmt: skip
-    s_per_unit: float = Field(
-        1.0, ge=-1e3, le=1e3, description="how much later the light comes for a step of 1 up; not 0"
-    )
+    s_per_unit: float = shown(
+        1.0, "Makes it later by", "number", "seconds for a step of 1 up; −1: turned up it comes sooner",
+        ge=-1e3, le=1e3,
+    )  # fmt: skip
+
+    @field_validator("s_per_unit")
+    @classmethod
+    def _moves_the_light(cls, value: float) -> float:
+        if abs(value) < 1e-6:
+            raise ValueError("a knob that moves no light cannot be dialled in; 1 is a delay, −1 a lead")
+        return value
 
     def to_core(self) -> Knob:
         """The knob in the kernel's words."""
         return Knob(
-            self.resolution_s, self.jitter_s, self.s_per_unit or 1.0, self.on_s, self.lowest,
+            self.resolution_s, self.jitter_s, self.s_per_unit, self.on_s, self.lowest,
             self.highest, self.judged == "eye",
         )  # fmt: skip
 
@@ -149,12 +158,12 @@ def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
 
 
 def table(asked: Asked) -> tuple[list[str], list[list[float]]]:
-    """Each try with the bracket after it; an open end is infinite."""
+    """Each try with the bracket after it; an open end is as far as any knob goes."""
     rows = []
     steps = path(asked.to_core(), asked.tries())
     for number, (said, found) in enumerate(zip(asked.history, steps, strict=True), start=1):
-        low = -math.inf if found.bracket[0] is None else found.bracket[0]
-        high = math.inf if found.bracket[1] is None else found.bracket[1]
+        low = -_FARTHEST if found.bracket[0] is None else found.bracket[0]
+        high = _FARTHEST if found.bracket[1] is None else found.bracket[1]
         late = {"early": -1.0, "on": 0.0, "late": 1.0}[said.outcome]
         rows.append([float(number), said.value, late, low, high])
     return ["try", "value", "late", "low", "high"], rows
@@ -168,10 +177,10 @@ DIAL_IN = Tool(
     answers=Answered,
     beginning={
         "knob": "Flash delay", "jitter_s": 0.0006,
-        "history": (
+        "history": [
             {"value": 0.198, "outcome": "early"}, {"value": 0.206, "outcome": "late"},
             {"value": 0.202, "outcome": "early", "offset_s": -0.002},
-        ),
+        ],
     },
     solve=solve,
     says=lambda asked, answer: answer.says,

@@ -331,10 +331,10 @@ DROPS = Tool(
     beginning={
         "valve_height_m": 0.35, "diameter_m": 0.0045, "meet_height_m": 0.06, "resolution_s": 0.0001,
         "valve_sd_s": 0.0005, "aside_sd_m": 0.0008, "frame_width_m": 0.15, "frame_height_m": 0.1,
-        "observations": (
+        "observations": [
             {"flash_delay_s": 0.360, "height_m": 0.0415}, {"flash_delay_s": 0.385, "height_m": 0.0632},
             {"flash_delay_s": 0.420, "height_m": 0.0812},
-        ),
+        ],
     },
     solve=solve,
     says=says,

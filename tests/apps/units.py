@@ -1,0 +1,55 @@
+"""Trigger units for the tests: the simulated one in a thread, and hand-made ones that do all wrong."""
+
+import socket
+import threading
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+
+from rapzel.dialling.shots import THREAD
+from simulators.unit import Server
+
+Behave = Callable[[socket.socket], None]
+
+
+@contextmanager
+def standing_in() -> Iterator[str]:
+    """The simulated unit; its address. Ends when no conversation goes on any more."""
+    with Server() as server:
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        yield f"127.0.0.1:{server.port}"
+        wait_for_conversations()
+        server.shutdown()
+
+
+def wait_for_conversations() -> None:
+    """Until no shot is talked over: their threads use the database, which a test is about to empty."""
+    for thread in threading.enumerate():
+        if thread.name.startswith(THREAD):
+            thread.join(timeout=30)
+
+
+@contextmanager
+def behaving(behave: Behave) -> Iterator[str]:
+    """A listener that does what it is told with each connection."""
+    with socket.create_server(("127.0.0.1", 0)) as listener:
+
+        def serve() -> None:
+            while True:
+                try:
+                    connection, _ = listener.accept()
+                except OSError:
+                    return
+                threading.Thread(target=_behave, args=(behave, connection), daemon=True).start()
+
+        threading.Thread(target=serve, daemon=True).start()
+        yield f"127.0.0.1:{listener.getsockname()[1]}"
+        listener.shutdown(socket.SHUT_RDWR)
+
+
+def _behave(behave: Behave, connection: socket.socket) -> None:
+    with connection:
+        try:
+            behave(connection)
+        except OSError:
+            time.sleep(0)
