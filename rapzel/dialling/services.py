@@ -11,6 +11,7 @@ from django.utils import timezone
 
 from rapzel.core.document import places
 from rapzel.core.shared.errors import CoreError
+from rapzel.core.shared.units import format_time
 from rapzel.core.tools.dial_in import words
 from rapzel.core.trigger.dial import Dialled, Try, dialled
 from rapzel.core.verdict.knobs import SceneKnob, knobs_of
@@ -34,7 +35,7 @@ _HARMLESS = (
     "name", "pinned", "plan", "hazards", "rehearsal", "drops.observations", "drops.frame_above_m", "look",
 )  # fmt: skip
 _LOGGED = {"early": Outcome.EARLY, "late": Outcome.LATE, "on": Outcome.KEEP}
-SECOND = "drops.second_set_s"
+SECOND, DELAY = "drops.second_set_s", "trigger.set_delay_s"
 
 
 class NotNow(CoreError):
@@ -91,6 +92,18 @@ class Dialling:
         """A value of the knob in the person's units."""
         assert self.knob is not None
         return self.knob.show(value, self.answer.imperial)
+
+    @property
+    def against_plan(self) -> str:
+        """Once a delay is in: by how much the set differs from the plan."""
+        needed = self.answer.physics.timing.needed_delay_s
+        if not self.found or not self.found.converged or self.dial_in.path != DELAY or needed is None:
+            return ""
+        off = (self.found.next_value or 0.0) - needed
+        if abs(off) <= 2 * (self.found.doubt or 0.0):
+            return "That is what the plan says, as far as tries can tell."
+        more = "later" if off > 0 else "sooner"
+        return f"The plan says {self.show(max(needed, 0.0))}: on this set it happens {format_time(abs(off))} {more}."
 
     @property
     def value_text(self) -> str:

@@ -231,7 +231,7 @@ def _link(read: Reader, link: Document) -> Section:
 
 def _moment(read: Reader) -> Section:
     fields = [
-        read.quantity("moment.at_s", "Wanted after event", "duration", True, "empty: not stated"),
+        read.quantity("moment.at_s", "Wanted after event", "delay", True, "empty: not stated"),
         read.quantity(
             "moment.lasts_s",
             "The moment lasts",
@@ -249,7 +249,7 @@ def _trigger(read: Reader) -> Group:
     own = Section(
         [
             read.choice("trigger.fires", "The trigger fires", FIRES),
-            read.quantity("trigger.set_delay_s", "Set delay", "duration"),
+            read.quantity("trigger.set_delay_s", "Set delay", "delay"),
             read.quantity("camera.lag_s", "Camera lag", "duration", True, "empty: not known"),
             read.quantity(
                 "camera.lag_jitter_s", "Its jitter (sd)", "duration", True, "empty: not known"

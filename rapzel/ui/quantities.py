@@ -58,7 +58,8 @@ def _plain_stops(value: float) -> str:
 
 
 QUANTITIES: dict[str, Quantity] = {
-    "duration": Quantity(units.parse_duration, units.format_set_time, _thirds(1e-4)),
+    "duration": Quantity(units.parse_duration, units.format_time, _thirds(1e-4)),
+    "delay": Quantity(units.parse_duration, units.format_set_time, _thirds(1e-4)),
     "shutter": Quantity(units.parse_duration, units.format_shutter, _dial(units.SHUTTERS_S)),
     "f_number": Quantity(units.parse_f_number, units.format_f_number, _dial(units.F_NUMBERS)),
     "iso": Quantity(units.parse_iso, lambda value: f"{value:g}", _dial(units.ISO_SPEEDS)),

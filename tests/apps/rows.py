@@ -8,14 +8,18 @@ from typing import Any
 import numpy as np
 from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
+from PIL import Image
 
 from rapzel.bench.measuring import summary_of
 from rapzel.bench.models import ColourRun, State, Trace
 from rapzel.core.evaluate import evaluate
 from rapzel.core.trace import Recording, analyse_recording, read, recognise
+from rapzel.dialling.models import Shot
 from rapzel.finding.models import Finding
 from rapzel.kit.models import Strobe
 from rapzel.shoots.models import Scene
+from rapzel.takes.models import Take, TakePicture
+from rapzel.takes.services import log_take
 from simulators.light import Settings, fitting, series, to_csv
 
 SETTINGS = fitting(Settings(power=1 / 16))
@@ -84,4 +88,26 @@ def finding_row(scene: Scene) -> Finding:
     }  # fmt: skip
     return Finding.objects.create(
         scene=scene, asked="made by hand", question="", state=Finding.State.DONE, result=result
+    )
+
+
+def pictured_take(scene: Scene) -> Take:
+    """A take with a small picture."""
+    take = log_take(scene, "keep")
+    out = io.BytesIO()
+    Image.new("L", (8, 6), 90).save(out, "JPEG")
+    TakePicture.objects.create(take=take, image=out.getvalue(), content_type="image/jpeg")
+    return take
+
+
+def shot_row(scene: Scene, **report: str) -> Shot:
+    """A shot of the simulated unit that has fired with the plan as it is."""
+    delay = scene.document["trigger"]["set_delay_s"]
+    told = {
+        "state": "fired", "pulses": "1", "flash_s": str(delay), "second_s": "-", "again_s": "-", "answered": "yes",
+        "rig_late_s": "0.004", "rig_second_late_s": "0", **report,
+    }  # fmt: skip
+    sent = {"channel": 1, "delay_s": delay}
+    return Shot.objects.create(
+        scene=scene, state="fired", says="Fired.", sent=sent, report=told, document=scene.document
     )

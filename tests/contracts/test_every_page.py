@@ -15,7 +15,7 @@ from rapzel.kit.services import add_item
 from rapzel.practice import services as drills
 from rapzel.shoots import services
 from rapzel.takes.services import log_take
-from tests.apps.rows import colour_row, finding_row, trace_row
+from tests.apps.rows import colour_row, finding_row, pictured_take, shot_row, trace_row
 
 # Name of the address, whether it takes GET or POST, and what it is about.
 OWN = [
@@ -31,6 +31,7 @@ OWN = [
     ("tools:for_scene", "GET", "scene open-shutter"),
     ("tools:pin", "POST", "scene open-shutter"),
     ("tools:unpin", "POST", "scene result-1"),
+    ("tools:use", "POST", "scene drops"),
     ("shoots:set", "POST", "scene"),
     ("shoots:answer", "GET", "scene"),
     ("shoots:scene_copy", "POST", "scene"),
@@ -87,6 +88,20 @@ OWN = [
     ("timing:recording", "POST", "scene"),
     ("timing:drawing", "GET", "scene lanes"),
     ("practice:remove", "POST", "drill"),
+    ("takes:picture", "GET", "take"),
+    ("dialling:page", "GET", "scene"),
+    ("dialling:begin", "POST", "scene"),
+    ("dialling:outcome", "POST", "scene"),
+    ("dialling:value", "POST", "scene"),
+    ("dialling:undo", "POST", "scene"),
+    ("dialling:set_back", "POST", "scene"),
+    ("dialling:leave", "POST", "scene"),
+    ("dialling:frame", "POST", "scene"),
+    ("dialling:fire", "POST", "scene"),
+    ("dialling:wake", "POST", "scene"),
+    ("dialling:unit", "GET", "scene"),
+    ("dialling:wanted", "GET", "scene"),
+    ("dialling:picture", "GET", "shot"),
     ("shoots:cutout_remove", "POST", "scene"),
     ("finding:methods", "GET", "scene"),
     ("finding:methods_json", "GET", "scene"),
@@ -156,7 +171,7 @@ PUBLIC = {
 }  # fmt: skip
 HEAVY = {
     "accounts:everything", "shoots:rehearsal", "shoots:snapshot_picture", "shoots:sheet_pdf",
-    "finding:method_picture", "finding:set_up_picture", "timing:picture",
+    "finding:method_picture", "finding:set_up_picture", "timing:picture", "dialling:wanted", "dialling:picture",
 }  # fmt: skip
 
 
@@ -181,7 +196,8 @@ def address(scene, owner):
         "shoot": scene.shoot_id,
         "scene": scene.pk,
         "snapshot": scene.snapshots.get().pk,
-        "take": log_take(scene, "keep").pk,
+        "take": pictured_take(scene).pk,
+        "shot": shot_row(scene).pk,
         "lens": Lens.objects.create(owner=owner, name="50 mm").pk,
         "strobe": add_item(owner, KINDS["strobes"]).pk,
         "finding": finding_row(scene).pk,

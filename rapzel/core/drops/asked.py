@@ -74,10 +74,10 @@ class Drops(Part):
         None, "Or the jet itself", "rows", "launch; speed, where no frames say it"
     )
     second_set_s: float | None = shown(
-        None, "Second release as set", "duration", "empty: as solved", ge=0, le=60
+        None, "Second release as set", "delay", "empty: as solved", ge=0, le=60
     )
     shown_s: float | None = shown(
-        None, "Shown at", "duration", "drag the time; empty: when the light comes", ge=0, le=60
+        None, "Shown at", "delay", "drag the time; empty: when the light comes", ge=0, le=60
     )
     resolution_s: Lag = shown(0.0, "Set in steps of", "duration", "of the unit; 0: any")
     flash_after_s: float = shown(

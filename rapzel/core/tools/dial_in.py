@@ -37,8 +37,8 @@ class Asked(Part):
     on_s: float | None = shown(
         None, "Looks right within", "duration", "half width; empty: as it jitters", gt=0, le=60
     )
-    lowest: float | None = shown(0.0, "Not below", "duration", ge=-_FARTHEST, le=_FARTHEST)
-    highest: float | None = shown(None, "Not above", "duration", ge=-_FARTHEST, le=_FARTHEST)
+    lowest: float | None = shown(0.0, "Not below", "delay", ge=-_FARTHEST, le=_FARTHEST)
+    highest: float | None = shown(None, "Not above", "delay", ge=-_FARTHEST, le=_FARTHEST)
     judged: Literal["picture", "eye"] = shown(
         "picture", "Judged by", "choice",
         choices={"picture": "a picture", "eye": "watching and listening"},

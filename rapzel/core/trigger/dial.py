@@ -22,6 +22,7 @@ _READING = 0.15  # by which an offset that is read off a picture is wrong, of it
 _DRIFT = 0.15  # of the jitter, by which a rig moves from one try to the next (memory)
 _ODD = 0.01  # an outcome that was less likely than this says that something else has moved
 _POINTS = 401
+_TELLS = 0.8  # of what blurs a try: with a doubt below it, twice the blur is hardly ever missed
 _WIDTHS = np.array([0.1, 0.5, 1.0, 1.5])  # of what looks right, as shares of what is thought
 _PLAN_OFF = 0.04  # of its value, by which a plan may be off (memory)
 _EYE_S = 0.02  # two things that are apart by less look like one to somebody who watches (memory)
@@ -134,7 +135,7 @@ def _is_there(
     if not any(abs(each.value - value) * abs(knob.s_per_unit) <= near for each in tries):
         return False
     within_step = width_s <= knob.resolution_s * 1.3
-    tells = max(knob.fine_s, knob.right_s * 0.65) * 0.8
+    tells = max(knob.fine_s, knob.right_s) * _TELLS
     return within_step or doubt_s <= tells
 
 
