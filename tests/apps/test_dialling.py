@@ -30,8 +30,14 @@ GLASS = changed(LUNGE, {
     "moment": {"at_s": 0.0054, "lasts_s": 0.003},
     "trigger": {
         "fires": "flash", "latency_s": 0.0001, "set_delay_s": 0.003, "links": [
-            {"kind": "sound", "id": "sound", "name": "Microphone", "lag_s": 0.0003, "jitter_s": 0.0001, "distance_m": 0.5},
-            {"kind": "device", "id": "unit", "name": "Unit", "lag_s": 0.0002, "jitter_s": 0.00005, "resolution_s": 0.0001},
+            {
+                "kind": "sound", "id": "sound", "name": "Microphone", "lag_s": 0.0003, "jitter_s": 0.0001,
+                "distance_m": 0.5,
+            },
+            {
+                "kind": "device", "id": "unit", "name": "Unit", "lag_s": 0.0002, "jitter_s": 0.00005,
+                "resolution_s": 0.0001,
+            },
         ],
     },
 })  # fmt: skip

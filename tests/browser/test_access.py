@@ -43,6 +43,9 @@ PAGES = {
     "watch": "/tools/watch/",
     "beam tool": "/tools/beam/",
     "timing": "/scenes/{scene}/timing/",
+    "dial-in": "/scenes/{scene}/dial-in/",
+    "drops": "/tools/drops/",
+    "dial tool": "/tools/dial-in/",
     "practice": "/practice/",
     "broken scene": "/scenes/{broken}/",
 }

@@ -91,7 +91,7 @@ def test_too_few_frames_are_refused(frames: list[tuple[float, float]]) -> None:
 
 
 def test_sizes_from_weighed_drops() -> None:
-    """Two weighings are a line: 20 mg more for 10 ms more; a sphere of water of 32 mg is 3.94 mm across (V = π d³/6)."""
+    """Two weighings are a line: 20 mg more for 10 ms more; 32 mg of water are 3.94 mm across (V = π d³/6)."""
     opening = calibrated([(0.03, 50, 0.0006), (0.04, 100, 0.0032)])
     assert opening.rate_kg_s == pytest.approx(0.002)
     assert opening.dead_s == pytest.approx(0.024)

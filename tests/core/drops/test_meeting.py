@@ -54,14 +54,15 @@ def test_a_meeting_on_the_jets_way_back() -> None:
 def test_its_spread_against_tries_drawn_another_way() -> None:
     """Releases, jets and steps drawn by themselves, every meeting found by stepping: height, time and share agree."""
     asked = Drops.model_validate({
-        "valve_height_m": 0.3, "jet": {"launch_s": 0.31, "speed_m_s": 1.2}, "meet_height_m": 0.05, "resolution_s": 0.001,
-        "valve_sd_s": 0.0008, "jets_sd_m": 0.0015, "aside_sd_m": 0.0012, "diameter_m": 0.004, "lasts_s": 0.003,
+        "valve_height_m": 0.3, "jet": {"launch_s": 0.31, "speed_m_s": 1.2}, "meet_height_m": 0.05,
+        "resolution_s": 0.001, "valve_sd_s": 0.0008, "jets_sd_m": 0.0015, "aside_sd_m": 0.0012, "diameter_m": 0.004, "lasts_s": 0.003,
     })  # fmt: skip
     plan = planned(asked)
     assert plan.spread is not None
     assert plan.solved is not None
     rng, tries = np.random.default_rng(1), 40_000
-    release = plan.solved.second_release_s + rng.normal(0, 0.0008, tries) + rng.uniform(-5e-4, 5e-4, tries)
+    off = rng.normal(0, 0.0008, tries) + rng.uniform(-5e-4, 5e-4, tries)
+    release = plan.solved.second_release_s + off
     launch = 0.31 + rng.normal(0, 0.0008, tries)
     higher = rng.normal(0, 0.0015, tries)
     drop = np.array(falls(0.3, 0.004))
@@ -93,7 +94,7 @@ def test_near_the_top_of_the_jet_a_late_drop_hardly_moves_the_meeting() -> None:
 
 @pytest.mark.parametrize("seed", range(6))
 def test_a_collision_solved_from_noisy_frames_of_another_integrator(seed: int) -> None:
-    """Frames of a stepped jet, read to a millimetre or so, give a release whose drop meets the true jet where it said."""
+    """Frames of a stepped jet, read to a millimetre or so, give a release that meets the true jet where it said."""
     rng = np.random.default_rng(seed)
     launch, speed = 0.30 + rng.uniform(0, 0.05), rng.uniform(1.1, 1.6)
     tip = tip_m(launch, speed)
@@ -102,8 +103,8 @@ def test_a_collision_solved_from_noisy_frames_of_another_integrator(seed: int) -
         for after in (0.03, 0.05, 0.075, 0.095)
     ]
     found = ask(TOOL, {
-        "valve_height_m": 0.3, "diameter_m": 0.004, "meet_height_m": 0.045, "observations": frames, "resolution_s": 0.0001,
-        "valve_sd_s": 0.0003, "aside_sd_m": 0.0005,
+        "valve_height_m": 0.3, "diameter_m": 0.004, "meet_height_m": 0.045, "observations": frames,
+        "resolution_s": 0.0001, "valve_sd_s": 0.0003, "aside_sd_m": 0.0005,
     })  # fmt: skip
     truly = meets(found["second_release_s"], falls(0.3, 0.004), tip)
     assert truly == pytest.approx(0.045, abs=0.003)

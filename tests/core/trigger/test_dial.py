@@ -41,7 +41,7 @@ class Rig:
 
 
 def _dial(rig: Rig) -> tuple[int, float, bool]:
-    """Steps until it says that it is there, how far off that is [blurs], and whether the truth is outside its bracket."""
+    """Steps until it says that it is there, how far off that is [blurs], and whether its bracket misses the truth."""
     knob = Knob(rig.step, rig.jitter, lowest=0.0)
     value, tries = knob.settable(rig.begins), list[Try]()
     for step in range(1, 3 * MOST_STEPS):
@@ -136,7 +136,8 @@ def test_a_knob_that_makes_the_light_sooner_is_turned_the_other_way() -> None:
 
 
 def test_at_its_end_it_says_so() -> None:
-    found = ask(TOOL, {"history": [{"value": 0.01, "outcome": "late"}, {"value": 0.0, "outcome": "late"}], "lowest": 0.0})
+    tries = [{"value": 0.01, "outcome": "late"}, {"value": 0.0, "outcome": "late"}]
+    found = ask(TOOL, {"history": tries, "lowest": 0.0})
     assert found["next_value"] is None
     assert "at its end" in found["says"]
     assert "sooner" in found["says"]

@@ -37,6 +37,7 @@
 
   // A key does what the element that carries it does; `?` lists them all.
   document.addEventListener("keydown", (event) => {
+    if (event.key === "Escape" && typing(event.target) && event.target.dataset.key) event.target.blur();
     if (event.ctrlKey || event.metaKey || event.altKey || typing(event.target)) return;
     if (document.querySelector("dialog[open]")) return;
     const target = document.querySelector(`[data-key="${CSS.escape(event.key)}"][data-key-says]`);

@@ -1,0 +1,176 @@
+"""Dialling in by keyboard with the simulated unit, its faults on the screen, and a collision from logged frames."""
+
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from rapzel.core.drops.jet import Jet
+from rapzel.dialling.models import Shot, Step
+from rapzel.shoots.models import Scene
+from rapzel.shoots.workbench import answered
+from rapzel.takes.models import Take
+from tests.apps.units import standing_in
+from tests.browser.test_timing import drag
+
+
+@pytest.fixture
+def unit(settings, transactional_db):
+    """The simulated unit; it ends before the database is emptied."""
+    with standing_in() as settings.TRIGGER_UNIT:
+        settings.TRIGGER_UNIT_PLAYS = True
+        yield
+
+
+@pytest.fixture
+def at(unit, demo: Page, live_server):
+    def go(scene: str) -> Page:
+        pk = Scene.objects.get(name__contains=scene).pk
+        demo.goto(f"{live_server.url}/scenes/{pk}/dial-in/")
+        demo.wait_for_load_state("networkidle")
+        return demo
+
+    return go
+
+
+def _fire(page: Page) -> Shot:
+    """Fires by its key and waits for what the unit reports."""
+    before = page.locator("#unit").get_attribute("data-shot") or ""
+    page.keyboard.press("f")
+    expect(page.locator("#unit")).not_to_have_attribute("data-shot", before)
+    expect(page.locator("#unit input[name=shot]")).to_have_count(1)
+    expect(page.locator("#unit .shot img")).to_be_visible()
+    return Shot.objects.order_by("-pk")[0]
+
+
+def _off_s(shot: Shot) -> float:
+    """How late the light of a shot was, which the person sees in its picture."""
+    needed = answered(shot.document).physics.timing.needed_delay_s
+    assert needed is not None
+    return float(shot.report["flash_s"]) - needed - float(shot.report["rig_late_s"])
+
+
+def _dial(page: Page, right_s: float, rounds: int = 12) -> int:
+    """Fires, looks and presses e, o or l until it is in; how many tries that took."""
+    for tries in range(1, rounds):
+        off = _off_s(_fire(page))
+        page.keyboard.press("o" if abs(off) <= right_s else "e" if off < 0 else "l")
+        expect(page.locator("input[name=seen]")).to_have_value(str(tries))
+        if page.locator(".dial-figure.there").count():
+            return tries
+    return rounds
+
+
+def test_a_whole_dial_in_by_keyboard_in_set_mode(at) -> None:
+    page = at("glass")
+    page.keyboard.press("d")
+    page.get_by_role("button", name="Dial in: Flash delay").click()
+    expect(page.locator(".dial-figure")).to_have_text("1\u00a0ms")
+    tries = _dial(page, 0.001)
+    assert tries <= 10
+    expect(page.locator(".dial-says")).to_contain_text("Dialled in")
+    last = Shot.objects.order_by("-pk")[0]
+    expected = answered(last.document).physics.timing.needed_delay_s
+    scene = Scene.objects.get(name__contains="glass")
+    truth = expected + float(last.report["rig_late_s"])
+    assert scene.document["trigger"]["set_delay_s"] == pytest.approx(truth, abs=0.002)
+    takes = Take.objects.filter(scene=scene, step__isnull=False)
+    assert takes.count() == tries
+    assert all(take.picture.image for take in takes)
+    page.keyboard.press("u")
+    expect(page.locator("input[name=seen]")).to_have_value(str(tries - 1))
+    page.keyboard.press("x")
+    expect(page.get_by_role("heading", name="Which knob?")).to_be_visible()
+
+
+def test_it_goes_on_after_a_reload_and_refuses_a_second_knob(at) -> None:
+    page = at("glass")
+    page.get_by_role("button", name="Dial in: Flash delay").click()
+    expect(page.locator("#dial-form")).to_be_visible()
+    page.keyboard.press("/")
+    page.keyboard.type("2 ms")
+    page.keyboard.press("Enter")  # is no outcome
+    page.keyboard.press("Escape")
+    page.keyboard.press("l")
+    expect(page.locator(".dial-path")).to_contain_text("2 ms late")
+    figure = page.locator(".dial-figure").inner_text()
+    page.reload()
+    expect(page.locator(".dial-figure")).to_have_text(figure)
+    scene = Scene.objects.get(name__contains="glass")
+    sound = scene.document["trigger"]["links"][0]["id"]
+    other = page.context.new_page()  # as somebody does in another tab
+    other.goto(page.url.replace("dial-in", "timing"))
+    other.locator(f'input[data-path="trigger.links[#{sound}].distance_m"]').fill("1.2 m")
+    other.keyboard.press("Tab")
+    expect(other.locator("#lanes")).to_contain_text("1.2 m")
+    other.close()
+    page.reload()
+    expect(page.locator(".dial-moved")).to_contain_text("50 cm → 1.2 m")
+    page.keyboard.press("b")
+    expect(page.locator(".dial-moved")).to_have_count(0)
+    page.keyboard.press("e")
+    expect(page.locator("input[name=seen]")).to_have_value("2")
+
+
+@pytest.mark.parametrize(
+    ("fault", "says"),
+    [("asleep", "asleep: wake it"), ("on the wrong channel", "is on channel 9, and 1 was set"), ("firing twice", "fired twice"),
+     ("slow", "is slow"), ("silent", "says nothing"), ("babbling", "talks without being asked")],
+)  # fmt: skip
+def test_each_fault_is_said_and_the_next_shot_goes_well(at, fault: str, says: str) -> None:
+    page = at("Wax")
+    page.get_by_role("button", name="Dial in: Flash delay").click()
+    expect(page.locator("#dial-form")).to_be_visible()
+    page.get_by_label("The simulated unit is").select_option(label=fault)
+    page.keyboard.press("f")
+    expect(page.locator(".unit-says")).to_contain_text(re.compile(says), timeout=15_000)
+    expect(page.locator("input[name=seen]")).to_have_value("0")
+    assert Take.objects.filter(scene__name__contains="Wax").count() == 0
+    if fault == "asleep":
+        page.keyboard.press("w")
+        expect(page.locator(".unit-says")).to_contain_text("is awake")
+    page.get_by_label("The simulated unit is").select_option(label="well")
+    _fire(page)
+    page.keyboard.press("e")
+    expect(page.locator("input[name=seen]")).to_have_value("1")
+    assert Step.objects.get().take.picture.image
+
+
+def test_a_collision_from_three_logged_frames(demo: Page, live_server) -> None:
+    """Frames of a jet that leaves at 310 ms with 1.25 m/s, read to a tenth of a millimetre, written as people do."""
+    demo.goto(f"{live_server.url}/tools/drops/")
+    demo.wait_for_load_state("networkidle")
+    demo.get_by_label("Valve above the liquid").fill("30 cm")
+    expect(demo.locator("#tool-answer")).to_contain_text("Falls 249 ms")
+    demo.get_by_label("They shall meet at").fill("5 cm")
+    expect(demo.locator(".sentence")).to_contain_text("they meet at 5 cm")
+    jet = Jet(0.31, 1.25)
+    lines = [f"{ms} ms; {jet.height_m(ms / 1000) * 1000:.1f} mm" for ms in (340, 365, 390)]
+    demo.get_by_label("Logged frames").fill("\n".join(lines))
+    there = jet.reaches_s(0.05)
+    assert there is not None
+    expect(demo.locator(".sentence")).to_contain_text(f"flash {there * 1000:.1f} ms after")
+    expect(demo.locator("#tool-answer")).to_contain_text("Leaves after 310 ms")
+    expect(demo.locator("#tool-answer")).to_contain_text("they meet at 5 cm")
+    handle = demo.locator('[data-drag="shown_s"]')
+    drag(demo, handle, 0, -20)
+    expect(demo.locator("#tool-answer")).to_contain_text("first valve: jet")
+    assert "ms" in demo.locator('[name="shown_s"]').input_value()
+    demo.get_by_label("Logged frames").fill("340 ms; high")
+    expect(demo.locator(".field-error")).to_contain_text("360 ms; 41 mm")
+
+
+def test_drops_of_a_scene_are_solved_and_used(demo: Page, live_server) -> None:
+    scene = Scene.objects.get(name__contains="Wax")
+    demo.goto(f"{live_server.url}/scenes/{scene.pk}/tools/drops/")
+    demo.wait_for_load_state("networkidle")
+    demo.get_by_label("They shall meet at").fill("4 cm")
+    demo.get_by_label("Second release as set").fill("")
+    expect(demo.locator(".sentence")).to_contain_text("they meet at 4 cm")
+    before = scene.document["trigger"]["set_delay_s"]
+    demo.get_by_role("button", name="Use in the scene").click()
+    expect(demo.locator(".notice")).to_contain_text("has it now")
+    scene.refresh_from_db()
+    assert scene.document["drops"]["meet_height_m"] == 0.04
+    assert scene.document["trigger"]["set_delay_s"] < before
+    assert scene.document["moment"]["at_s"] == pytest.approx(scene.document["trigger"]["set_delay_s"], abs=0.0002)
