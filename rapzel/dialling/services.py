@@ -97,7 +97,12 @@ class Dialling:
     def against_plan(self) -> str:
         """Once a delay is in: by how much the set differs from the plan."""
         needed = self.answer.physics.timing.needed_delay_s
-        if not self.found or not self.found.converged or self.dial_in.path != DELAY or needed is None:
+        if (
+            not self.found
+            or not self.found.converged
+            or self.dial_in.path != DELAY
+            or needed is None
+        ):
             return ""
         off = (self.found.next_value or 0.0) - needed
         if abs(off) <= 2 * (self.found.doubt or 0.0):

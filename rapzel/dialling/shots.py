@@ -37,9 +37,7 @@ def begin(scene: Scene, sent: Sent, fault: str = "none", wakes: bool = False) ->
     )  # fmt: skip
     old = scene.shots.values_list("pk", flat=True)[_KEPT:]
     Shot.objects.filter(pk__in=list(old)).delete()
-    transaction.on_commit(
-        lambda: _thread(shot.pk).start()
-    )
+    transaction.on_commit(lambda: _thread(shot.pk).start())
     return shot
 
 

@@ -91,7 +91,11 @@ def test_a_dial_in_from_the_first_try_to_the_last(post, glass) -> None:
     right = 0.003 + 0.0042
     for step in range(10):
         off = _delay(glass) - right
-        page = post("outcome", outcome="on" if abs(off) < 0.0012 else "early" if off < 0 else "late", seen=step)
+        page = post(
+            "outcome",
+            outcome="on" if abs(off) < 0.0012 else "early" if off < 0 else "late",
+            seen=step,
+        )
         if "Dialled in" in page:
             break
     assert "Dialled in" in page
@@ -191,10 +195,16 @@ def test_a_take_that_is_removed_from_the_log_is_out_of_the_path(post, glass) -> 
         ("value", {"value": "2 h"}, "is not a duration"),
         ("frame", {"height": "4 cm"}, "This scene has no drops"),
         ("frame", {"height": "high"}, "“high” is not a length"),
-        ("begin", {"path": "exposure.iso"}, "That is no knob of this scene. There are: Flash delay"),
+        (
+            "begin",
+            {"path": "exposure.iso"},
+            "That is no knob of this scene. There are: Flash delay",
+        ),
     ],
 )
-def test_what_is_refused_is_said_and_nothing_is_logged(post, glass, name: str, data: dict, says: str) -> None:
+def test_what_is_refused_is_said_and_nothing_is_logged(
+    post, glass, name: str, data: dict, says: str
+) -> None:
     post("begin", path=DELAY)
     assert says in post(name, status=422, **data)
     assert Take.objects.count() == 0
@@ -241,11 +251,15 @@ def test_a_persons_own_frame_is_kept_small_with_its_take(post, visitor) -> None:
         assert max(kept.size) == 1200
 
 
-@pytest.mark.parametrize("content", [b"", b"no picture", b"\x89PNG\r\n\x1a\n" + b"\0" * 200, b"<svg></svg>"])
+@pytest.mark.parametrize(
+    "content", [b"", b"no picture", b"\x89PNG\r\n\x1a\n" + b"\0" * 200, b"<svg></svg>"]
+)
 def test_a_broken_picture_is_refused_and_the_try_is_not_logged(post, content: bytes) -> None:
     post("begin", path=DELAY)
     file = SimpleUploadedFile("frame.png", content or b" ", "image/png")
-    assert "cannot be read as a picture" in post("outcome", outcome="early", picture=file, status=422)
+    assert "cannot be read as a picture" in post(
+        "outcome", outcome="early", picture=file, status=422
+    )
     assert Take.objects.count() == 0
 
 
@@ -255,10 +269,15 @@ def test_a_simulated_shot_shows_the_subject_where_the_sets_truth_puts_it(glass, 
     late = answered(pictures.displaced(glass.document, 0.004))
     offset = answered(glass.document).physics.timing.offset_m
     assert late.physics.timing.offset_m == pytest.approx(offset - 0.004 * 6.0, abs=1e-6)
-    usual, unanswered = pictures.picture_of(shot), pictures.picture_of(shot_row(glass, answered="no"))
+    usual, unanswered = (
+        pictures.picture_of(shot),
+        pictures.picture_of(shot_row(glass, answered="no")),
+    )
     assert usual != unanswered
     assert pictures.picture_of(shot_row(glass, rig_late_s="0")) != usual
-    assert pictures.picture_of(shot_row(wax, rig_late_s="0.02")) != pictures.picture_of(shot_row(wax, rig_late_s="0"))
+    assert pictures.picture_of(shot_row(wax, rig_late_s="0.02")) != pictures.picture_of(
+        shot_row(wax, rig_late_s="0")
+    )
     assert pictures.picture_of(shot_row(glass, rig_late_s="nonsense")) is None
 
 
@@ -274,7 +293,9 @@ def test_the_side_view_shows_a_drop_above_the_tip_before_they_meet_and_a_splash_
     physics = answered(wax.document).physics
     plan = planned(physics.scene.drops)
     at, release = plan.meeting.at_s, plan.meeting.second_release_s
-    before, after = (pictures.side_view(plan, physics, release, at + off) for off in (-0.006, 0.006))
+    before, after = (
+        pictures.side_view(plan, physics, release, at + off) for off in (-0.006, 0.006)
+    )
     assert before.splash is None
     assert before.drops[0][0] > before.jet_m > 0.03
     assert after.drops == []
@@ -295,7 +316,10 @@ def unit(settings):
 
 
 def test_without_a_unit_there_is_none_on_the_page(visitor, post, glass) -> None:
-    assert "Trigger unit</h2>" not in visitor.get(reverse("dialling:page", args=[glass.pk])).content.decode()
+    assert (
+        "Trigger unit</h2>"
+        not in visitor.get(reverse("dialling:page", args=[glass.pk])).content.decode()
+    )
     post("fire", status=404)
     post("wake", status=404)
 
@@ -304,7 +328,10 @@ def test_firing_answers_at_once_and_the_shot_goes_on_beside(
     post, visitor, glass, unit, django_capture_on_commit_callbacks, monkeypatch
 ) -> None:
     begun = []
-    monkeypatch.setattr("rapzel.dialling.shots._thread", lambda pk: begun.append(pk) or type("T", (), {"start": int})())
+    monkeypatch.setattr(
+        "rapzel.dialling.shots._thread",
+        lambda pk: begun.append(pk) or type("T", (), {"start": int})(),
+    )
     with django_capture_on_commit_callbacks(execute=True):
         page = post("fire", channel="4", fault="slow")
     assert "Talking to the unit" in page
@@ -317,7 +344,10 @@ def test_firing_answers_at_once_and_the_shot_goes_on_beside(
     assert shot.sent["late_within_s"] == pytest.approx(0.006)
     assert "Talking" in visitor.get(reverse("dialling:unit", args=[glass.pk])).content.decode()
     Shot.objects.update(state="armed")
-    assert "waiting for the event" in visitor.get(reverse("dialling:unit", args=[glass.pk])).content.decode()
+    assert (
+        "waiting for the event"
+        in visitor.get(reverse("dialling:unit", args=[glass.pk])).content.decode()
+    )
 
 
 @pytest.mark.parametrize("channel", ["0", "17", "x", "", "٣"])
@@ -364,7 +394,7 @@ def test_undo_of_the_scene_and_the_dial_in_go_together(post, glass) -> None:
 def test_it_goes_along_when_a_person_leaves(post, owner, glass) -> None:
     post("begin", path=DELAY)
     post("outcome", outcome="late", off="1 ms")
-    (name, csv), = tell(owner)
+    ((name, csv),) = tell(owner)
     assert name == "dial-ins.csv"
     assert "Glass,trigger.set_delay_s," in csv
     assert ",0.003,late,0.001" in csv

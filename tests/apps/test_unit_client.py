@@ -24,7 +24,9 @@ def well(settings):
 
 
 def _shot(scene, fault: str = "none", **values) -> Shot:
-    shot = Shot.objects.create(scene=scene, sent={**SENT, **values}, document=scene.document, fault=fault)
+    shot = Shot.objects.create(
+        scene=scene, sent={**SENT, **values}, document=scene.document, fault=fault
+    )
     shots.converse(shot.pk)
     shot.refresh_from_db()
     return shot
@@ -42,7 +44,9 @@ def test_a_shot_fires_and_reports(scene, well) -> None:
 def test_settings_are_kept_in_the_units_steps(scene, well) -> None:
     """A delay between two steps of the unit is no fault of it."""
     assert _shot(scene, delay_s=0.123449).state == "fired"
-    assert figure(_shot(scene, second_s=0.1386).report, "second_s") == pytest.approx(0.1386, abs=2e-4)
+    assert figure(_shot(scene, second_s=0.1386).report, "second_s") == pytest.approx(
+        0.1386, abs=2e-4
+    )
 
 
 @pytest.mark.parametrize(
@@ -54,7 +58,9 @@ def test_settings_are_kept_in_the_units_steps(scene, well) -> None:
         ("babbling", "babbling", "talks without being asked"),
     ],
 )
-def test_a_fault_ends_the_shot_in_words(scene, well, fault: str, problem: str, says: str, monkeypatch) -> None:
+def test_a_fault_ends_the_shot_in_words(
+    scene, well, fault: str, problem: str, says: str, monkeypatch
+) -> None:
     monkeypatch.setattr(unit, "ANSWER_S", 0.3)
     begun = time.monotonic()
     shot = _shot(scene, fault)
@@ -109,11 +115,16 @@ def test_nobody_there(scene, settings) -> None:
         (b"noise\n" * 400, "babbling"),
         (b"1 OK protocol=7\n", "refused"),
         (b"1 ERR no such thing\n", "refused"),
-        (b"1 OK protocol=1\n2 OK\n3 OK\n4 OK step_s=0.0001\n5 OK channel=\xff\xfe delay_s=1e400\n", "babbling"),
+        (
+            b"1 OK protocol=1\n2 OK\n3 OK\n4 OK step_s=0.0001\n5 OK channel=\xff\xfe delay_s=1e400\n",
+            "babbling",
+        ),
         (b"\x00\x01\xff\n1 OK protocol=1\n2 OK\n3 ERR armed by somebody else\n", "refused"),
     ],
 )
-def test_whatever_a_stranger_sends_the_shot_ends(scene, settings, monkeypatch, sends: bytes, kind: str) -> None:
+def test_whatever_a_stranger_sends_the_shot_ends(
+    scene, settings, monkeypatch, sends: bytes, kind: str
+) -> None:
     """Lines without an end, noise, another protocol, figures that are none: one word for it, and never an exception."""
     monkeypatch.setattr(unit, "ANSWER_S", 0.3)
     settings.TRIGGER_UNIT_PLAYS = False
@@ -156,7 +167,9 @@ def test_an_event_that_never_comes_is_disarmed(scene, settings, monkeypatch) -> 
 
 def test_a_shot_that_was_given_up_is_not_brought_back(scene, well) -> None:
     """Whatever a late thread notes, a row that has ended stays as it is."""
-    shot = Shot.objects.create(scene=scene, sent=SENT, document=scene.document, state="failed", says="as it was")
+    shot = Shot.objects.create(
+        scene=scene, sent=SENT, document=scene.document, state="failed", says="as it was"
+    )
     shots.converse(shot.pk)
     shot.refresh_from_db()
     assert (shot.state, shot.says) == ("failed", "as it was")

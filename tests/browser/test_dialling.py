@@ -114,8 +114,10 @@ def test_it_goes_on_after_a_reload_and_refuses_a_second_knob(at) -> None:
 
 @pytest.mark.parametrize(
     ("fault", "says"),
-    [("asleep", "asleep: wake it"), ("on the wrong channel", "is on channel 9, and 1 was set"), ("firing twice", "fired twice"),
-     ("slow", "is slow"), ("silent", "says nothing"), ("babbling", "talks without being asked")],
+    [
+        ("asleep", "asleep: wake it"), ("on the wrong channel", "is on channel 9, and 1 was set"), ("slow", "is slow"),
+        ("firing twice", "fired twice"), ("silent", "says nothing"), ("babbling", "talks without being asked"),
+    ],
 )  # fmt: skip
 def test_each_fault_is_said_and_the_next_shot_goes_well(at, fault: str, says: str) -> None:
     page = at("Wax")
@@ -173,4 +175,6 @@ def test_drops_of_a_scene_are_solved_and_used(demo: Page, live_server) -> None:
     scene.refresh_from_db()
     assert scene.document["drops"]["meet_height_m"] == 0.04
     assert scene.document["trigger"]["set_delay_s"] < before
-    assert scene.document["moment"]["at_s"] == pytest.approx(scene.document["trigger"]["set_delay_s"], abs=0.0002)
+    assert scene.document["moment"]["at_s"] == pytest.approx(
+        scene.document["trigger"]["set_delay_s"], abs=0.0002
+    )

@@ -46,7 +46,12 @@ def test_a_shot_from_setting_to_report(ask: Ask) -> None:
     report = _pairs(ask("9 REPORT shot-1"))
     assert float(report["flash_s"]) == pytest.approx(0.3608, abs=2e-4)
     assert float(report["second_s"]) == pytest.approx(0.1386, abs=2e-4)
-    assert (report["state"], report["pulses"], report["again_s"], report["answered"]) == ("fired", "1", "-", "yes")
+    assert (report["state"], report["pulses"], report["again_s"], report["answered"]) == (
+        "fired",
+        "1",
+        "-",
+        "yes",
+    )
 
 
 def test_a_token_fires_once(ask: Ask) -> None:

@@ -52,7 +52,9 @@ class Asked(Part):
     @classmethod
     def _moves_the_light(cls, value: float) -> float:
         if abs(value) < 1e-6:
-            raise ValueError("a knob that moves no light cannot be dialled in; 1 is a delay, −1 a lead")
+            raise ValueError(
+                "a knob that moves no light cannot be dialled in; 1 is a delay, −1 a lead"
+            )
         return value
 
     def to_core(self) -> Knob:

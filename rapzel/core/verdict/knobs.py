@@ -65,9 +65,7 @@ def _knobs(physics: Physics, by_eye: bool) -> Iterator[SceneKnob]:
     jitter, right = late_sd_s(physics), right_within_s(physics)
     step = scene.trigger.resolution_s or _DELAY_STEP_S
     delay = Knob(step, jitter, 1.0, right, 0.0, by_eye=by_eye)
-    yield SceneKnob(
-        "trigger.set_delay_s", "Flash delay", "delay", scene.trigger.set_delay_s, delay
-    )
+    yield SceneKnob("trigger.set_delay_s", "Flash delay", "delay", scene.trigger.set_delay_s, delay)
     yield from _second(scene, step, by_eye)
     for place, link in enumerate(scene.trigger.links):
         at = f"trigger.links[#{link.id}]" if link.id else f"trigger.links[{place}]"
@@ -75,18 +73,28 @@ def _knobs(physics: Physics, by_eye: bool) -> Iterator[SceneKnob]:
             slope = 1 / link.speed_m_s
             knob = Knob(_PLACE_STEP_M * slope, jitter, slope, right, 0.01, 50.0, by_eye)
             yield SceneKnob(
-                f"{at}.distance_m", f"{link.name or link.title}, distance", "length", link.distance_m, knob
+                f"{at}.distance_m",
+                f"{link.name or link.title}, distance",
+                "length",
+                link.distance_m,
+                knob,
             )
         if isinstance(link, Beam):
             speed = float(physics.trajectory.speed_m_s(0.0))
             slope = -1 / speed if speed > 1e-3 else 0.0
             knob = Knob(_PLACE_STEP_M * abs(slope), jitter, slope, right, 0.0, 50.0, by_eye)
             yield SceneKnob(
-                f"{at}.distance_m", f"{link.name or link.title}, upstream", "length", link.distance_m, knob
+                f"{at}.distance_m",
+                f"{link.name or link.title}, upstream",
+                "length",
+                link.distance_m,
+                knob,
             )
         if isinstance(link, Finger) and link.way == "anticipates":
             knob = Knob(_FINGER_STEP_S, jitter, -1.0, right, 0.0, 2.0, by_eye)
-            yield SceneKnob(f"{at}.lead_s", f"{link.name or link.title}, lead", "delay", link.lead_s, knob)
+            yield SceneKnob(
+                f"{at}.lead_s", f"{link.name or link.title}, lead", "delay", link.lead_s, knob
+            )
 
 
 def _second(scene: Scene, step_s: float, by_eye: bool) -> Iterator[SceneKnob]:

@@ -44,7 +44,11 @@ def test_the_second_release_against_a_search(
 
 
 def test_a_meeting_on_the_jets_way_back() -> None:
-    asked = {"valve_height_m": 0.3, "jet": {"launch_s": 0.31, "speed_m_s": 1.2}, "meet_height_m": 0.05}
+    asked = {
+        "valve_height_m": 0.3,
+        "jet": {"launch_s": 0.31, "speed_m_s": 1.2},
+        "meet_height_m": 0.05,
+    }
     up, down = ask(TOOL, asked), ask(TOOL, {**asked, "leg": "falling"})
     assert down["meet_s"] > up["meet_s"]
     assert down["meet_s"] - 0.31 == pytest.approx((1.2 + (1.44 - 2 * G * 0.05) ** 0.5) / G)
@@ -55,7 +59,8 @@ def test_its_spread_against_tries_drawn_another_way() -> None:
     """Releases, jets and steps drawn by themselves, every meeting found by stepping: height, time and share agree."""
     asked = Drops.model_validate({
         "valve_height_m": 0.3, "jet": {"launch_s": 0.31, "speed_m_s": 1.2}, "meet_height_m": 0.05,
-        "resolution_s": 0.001, "valve_sd_s": 0.0008, "jets_sd_m": 0.0015, "aside_sd_m": 0.0012, "diameter_m": 0.004, "lasts_s": 0.003,
+        "resolution_s": 0.001, "valve_sd_s": 0.0008, "jets_sd_m": 0.0015, "aside_sd_m": 0.0012,
+        "diameter_m": 0.004, "lasts_s": 0.003,
     })  # fmt: skip
     plan = planned(asked)
     assert plan.spread is not None
@@ -86,7 +91,11 @@ def test_its_spread_against_tries_drawn_another_way() -> None:
 
 def test_near_the_top_of_the_jet_a_late_drop_hardly_moves_the_meeting() -> None:
     """Why the second drop is sent to the top: there the tip stands still, and only its own scatter counts."""
-    asked = {"valve_height_m": 0.3, "jet": {"launch_s": 0.31, "speed_m_s": 1.2}, "resolution_s": 0.002}
+    asked = {
+        "valve_height_m": 0.3,
+        "jet": {"launch_s": 0.31, "speed_m_s": 1.2},
+        "resolution_s": 0.002,
+    }
     low = ask(TOOL, {**asked, "meet_height_m": 0.02})["meet_sd_m"]
     top = ask(TOOL, {**asked, "meet_height_m": 0.0733})["meet_sd_m"]
     assert top < low / 10
@@ -99,7 +108,10 @@ def test_a_collision_solved_from_noisy_frames_of_another_integrator(seed: int) -
     launch, speed = 0.30 + rng.uniform(0, 0.05), rng.uniform(1.1, 1.6)
     tip = tip_m(launch, speed)
     frames = [
-        {"flash_delay_s": launch + after, "height_m": max(tip(launch + after) + rng.normal(0, 0.001), 0)}
+        {
+            "flash_delay_s": launch + after,
+            "height_m": max(tip(launch + after) + rng.normal(0, 0.001), 0),
+        }
         for after in (0.03, 0.05, 0.075, 0.095)
     ]
     found = ask(TOOL, {

@@ -37,7 +37,9 @@ def test_the_fall_by_the_handbook() -> None:
     bare, dragged = ask(TOOL, JET), ask(TOOL, {**JET, "diameter_m": 0.004})
     assert bare["impact_s"] == pytest.approx((2 * 0.3 / 9.80665) ** 0.5, rel=1e-6)
     assert 1 < dragged["impact_s"] / bare["impact_s"] < 1.02
-    assert ask(TOOL, {**JET, "valve_lag_s": 0.004})["impact_s"] == pytest.approx(bare["impact_s"] + 0.004)
+    assert ask(TOOL, {**JET, "valve_lag_s": 0.004})["impact_s"] == pytest.approx(
+        bare["impact_s"] + 0.004
+    )
 
 
 def test_what_is_not_known_is_said_and_no_share_is_told() -> None:
@@ -75,7 +77,9 @@ def test_the_second_release_as_it_is_set_shows_where_they_really_meet() -> None:
     solved = ask(TOOL, JET)["second_release_s"]
     later = ask(TOOL, {**JET, "second_set_s": solved + 0.005})
     assert later["second_release_s"] == solved
-    assert later["meet_height_m"] == pytest.approx(0.0522, abs=5e-4)  # a late drop finds the tip higher
+    assert later["meet_height_m"] == pytest.approx(
+        0.0522, abs=5e-4
+    )  # a late drop finds the tip higher
     assert later["flash_s"] > ask(TOOL, JET)["flash_s"]
 
 
@@ -86,13 +90,18 @@ def test_other_valves_come_to_their_places_when_the_light_does() -> None:
     ]  # fmt: skip
     found = ask(TOOL, {**JET, "others": others})
     left, high, low = found["others"]
-    assert left["release_s"] + (2 * 0.2 / 9.80665) ** 0.5 == pytest.approx(found["flash_s"], abs=1e-4)
+    assert left["release_s"] + (2 * 0.2 / 9.80665) ** 0.5 == pytest.approx(
+        found["flash_s"], abs=1e-4
+    )
     assert high["release_s"] is None  # it would have to go before the first
     assert low["release_s"] is None  # it never is above its valve
 
 
 def test_a_drops_size_comes_from_its_open_time() -> None:
-    weighed = [{"open_s": 0.03, "drops": 50, "mass_kg": 0.0006}, {"open_s": 0.04, "drops": 50, "mass_kg": 0.0016}]
+    weighed = [
+        {"open_s": 0.03, "drops": 50, "mass_kg": 0.0006},
+        {"open_s": 0.04, "drops": 50, "mass_kg": 0.0016},
+    ]
     found = ask(TOOL, {**JET, "weighings": weighed, "open_s": 0.04})
     assert found["diameter_m"] == pytest.approx(0.003941, rel=1e-3)
 
@@ -101,7 +110,9 @@ def test_liquids_against_coolprop() -> None:
     """Water, and half a mass of glycerol in water as CoolProp's incompressible mixture has it, at 20 °C."""
     from CoolProp.CoolProp import PropsSI  # noqa: PLC0415  slow to load, for this test alone
 
-    assert LIQUIDS["water"].density_kg_m3 == pytest.approx(PropsSI("D", "T", 293.15, "P", 101325, "Water"), rel=1e-3)
+    assert LIQUIDS["water"].density_kg_m3 == pytest.approx(
+        PropsSI("D", "T", 293.15, "P", 101325, "Water"), rel=1e-3
+    )
     mixture = PropsSI("D", "T", 293.15, "P", 101325, "INCOMP::MGL-50%")
     assert LIQUIDS["glycerine"].density_kg_m3 == pytest.approx(mixture, rel=5e-3)
 

@@ -147,7 +147,16 @@ def test_by_eye_it_stops_at_what_an_eye_can_tell() -> None:
     tries = [{"value": 0.15, "outcome": "early"}, {"value": 0.2, "outcome": "late"}, {"value": 0.174, "outcome": "on"},
              {"value": 0.174, "outcome": "on"}]  # fmt: skip
     by_eye, by_picture = (
-        ask(TOOL, {"history": tries, "judged": judged, "resolution_s": 1e-4, "jitter_s": 1e-3, "on_s": None})
+        ask(
+            TOOL,
+            {
+                "history": tries,
+                "judged": judged,
+                "resolution_s": 1e-4,
+                "jitter_s": 1e-3,
+                "on_s": None,
+            },
+        )
         for judged in ("eye", "picture")
     )
     assert by_eye["converged"]
