@@ -92,9 +92,11 @@ class DialPage:
         same = shot is not None and shot.fired and shot.document == self.scene.document
         return shot if same else None
 
-    @property
-    def has_picture(self) -> bool:
-        return self.shot is not None and self.shot.fired and "rig_late_s" in self.shot.report
+    @cached_property
+    def pictured(self) -> Shot | None:
+        """The last shot that has a picture: one that went wrong does not take it away."""
+        fired = self.scene.shots.filter(state=Shot.State.FIRED).first()
+        return fired if fired is not None and "rig_late_s" in fired.report else None
 
     def sent(self, channel: int) -> shots.Sent:
         """The scene's timing as the unit is told it; the stand-in also what set it plays."""

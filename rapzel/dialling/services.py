@@ -35,6 +35,7 @@ _HARMLESS = (
     "name", "pinned", "plan", "hazards", "rehearsal", "drops.observations", "drops.frame_above_m", "look",
 )  # fmt: skip
 _LOGGED = {"early": Outcome.EARLY, "late": Outcome.LATE, "on": Outcome.KEEP}
+_ASKED = 60  # tries at most that the next value is worked out from
 SECOND, DELAY = "drops.second_set_s", "trigger.set_delay_s"
 
 
@@ -74,7 +75,7 @@ class Dialling:
 
     @cached_property
     def tries(self) -> list[Try]:
-        return [step.tried for step in self.steps]
+        return [step.tried for step in self.steps[-_ASKED:]]
 
     @cached_property
     def found(self) -> Dialled | None:
@@ -108,7 +109,9 @@ class Dialling:
         if abs(off) <= 2 * (self.found.doubt or 0.0):
             return "That is what the plan says, as far as tries can tell."
         more = "later" if off > 0 else "sooner"
-        return f"The plan says {self.show(max(needed, 0.0))}: on this set it happens {format_time(abs(off))} {more}."
+        assert self.knob is not None
+        planned = self.show(self.knob.knob.settable(max(needed, 0.0)))
+        return f"The plan says {planned}: on this set it happens {format_time(abs(off))} {more}."
 
     @property
     def value_text(self) -> str:

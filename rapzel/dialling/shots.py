@@ -189,7 +189,7 @@ def _reported(unit: Unit, token: str) -> dict[str, str]:
 def _says(report: dict[str, str], shot: Shot) -> str:
     """What happened, in a sentence or two."""
     flash, again = figure(report, "flash_s"), figure(report, "again_s")
-    text = f"Fired: flash {_time(flash)} after the event."
+    text = f"Fired: flash {'–' if flash is None else format_time(flash, 4)} after the event."
     if report.get("answered") == "no":
         text += (
             f" The flash did not answer: the unit sends on channel {report.get('channel', '–')}."

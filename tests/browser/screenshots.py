@@ -4,11 +4,13 @@ import os
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Page
+from playwright.sync_api import Page, expect
 
 from rapzel.bench.models import ColourRun, Trace
 from rapzel.kit.models import Strobe
 from rapzel.shoots.models import Scene, Shoot
+from tests.apps.units import standing_in
+from tests.browser.test_dialling import fire
 
 TARGET = Path(os.environ.get("RAPZEL_SCREENSHOTS", "docs/screenshots"))
 PLAIN = {"width": 1280, "height": 800}
@@ -53,8 +55,8 @@ def test_main_views(at, demo: Page) -> None:
     shoot(demo, "takes")
     at("/scenes/{pk}/timing/", pk=scene["Arrow leaving the bow"])
     shoot(demo, "timing")
-    at("/tools/watch/")
-    shoot(demo, "tool")
+    at("/scenes/{pk}/tools/drops/", pk=scene["Wax drops above water"])
+    shoot(demo, "drops")
     at("/practice/")
     shoot(demo, "practice")
     at("/kit/")
@@ -77,13 +79,26 @@ def test_bench_and_kit(at, demo: Page) -> None:
     shoot(demo, "compare-strobes")
 
 
-def test_set_mode_and_phone(at, demo: Page) -> None:
-    lunge = Scene.objects.get(name="Lunge on black").pk
+def test_dial_in(at, demo: Page, settings) -> None:
+    """Four tries into a dial-in of the glass, with the picture of the last shot, in set mode."""
     demo.set_viewport_size(PLAIN)
-    at("/scenes/{pk}/", pk=lunge)
-    demo.keyboard.press("d")
-    shoot(demo, "set-mode")
-    demo.keyboard.press("d")
+    with standing_in() as settings.TRIGGER_UNIT:
+        settings.TRIGGER_UNIT_PLAYS = True
+        at("/scenes/{pk}/dial-in/", pk=Scene.objects.get(name="A glass that breaks").pk)
+        demo.wait_for_load_state("networkidle")
+        demo.get_by_role("button", name="Dial in: Flash delay").click()
+        demo.locator("#dial-form").wait_for()
+        for tries, key in enumerate("elel", start=1):
+            fire(demo)
+            demo.keyboard.press(key)
+            expect(demo.locator("input[name=seen]")).to_have_value(str(tries))
+        fire(demo)
+        demo.keyboard.press("d")
+        shoot(demo, "dial-in")
+
+
+def test_phone(at, demo: Page) -> None:
+    lunge = Scene.objects.get(name="Lunge on black").pk
     demo.set_viewport_size(PHONE)
     at("/scenes/{pk}/", pk=lunge)
     shoot(demo, "workbench-phone")

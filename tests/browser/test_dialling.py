@@ -33,7 +33,7 @@ def at(unit, demo: Page, live_server):
     return go
 
 
-def _fire(page: Page) -> Shot:
+def fire(page: Page) -> Shot:
     """Fires by its key and waits for what the unit reports."""
     before = page.locator("#unit").get_attribute("data-shot") or ""
     page.keyboard.press("f")
@@ -53,7 +53,7 @@ def _off_s(shot: Shot) -> float:
 def _dial(page: Page, right_s: float, rounds: int = 12) -> int:
     """Fires, looks and presses e, o or l until it is in; how many tries that took."""
     for tries in range(1, rounds):
-        off = _off_s(_fire(page))
+        off = _off_s(fire(page))
         page.keyboard.press("o" if abs(off) <= right_s else "e" if off < 0 else "l")
         expect(page.locator("input[name=seen]")).to_have_value(str(tries))
         if page.locator(".dial-figure.there").count():
@@ -132,7 +132,7 @@ def test_each_fault_is_said_and_the_next_shot_goes_well(at, fault: str, says: st
         page.keyboard.press("w")
         expect(page.locator(".unit-says")).to_contain_text("is awake")
     page.get_by_label("The simulated unit is").select_option(label="well")
-    _fire(page)
+    fire(page)
     page.keyboard.press("e")
     expect(page.locator("input[name=seen]")).to_have_value("1")
     assert Step.objects.get().take.picture.image

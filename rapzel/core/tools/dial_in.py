@@ -11,7 +11,7 @@ from rapzel.core.document.scene import Scene
 from rapzel.core.shared.part import Lag, Name, Part, shown
 from rapzel.core.shared.units import format_set_time, format_time
 from rapzel.core.tools.tool import Answer, Lists, Tool
-from rapzel.core.trigger.dial import Dialled, Knob, Outcome, Try, dialled
+from rapzel.core.trigger.dial import Dialled, Knob, Outcome, Try, dialled, dialled_path
 
 _FARTHEST = 3600.0  # in either direction, of any knob
 Show = Callable[[float], str]
@@ -30,7 +30,7 @@ class Asked(Part):
 
     knob: Name = shown("Flash delay", "Knob", "text")
     history: tuple[TrySaid, ...] = shown(
-        (), "Tries, oldest first", "rows", "198 ms; early; 5 ms", max_length=200, strict=False
+        (), "Tries, oldest first", "rows", "198 ms; early; 5 ms", max_length=100, strict=False
     )
     resolution_s: Lag = shown(0.0001, "Set in steps of", "duration")
     jitter_s: Lag | None = shown(None, "A try jitters by", "duration", "sd; empty: not known")
@@ -111,14 +111,20 @@ def _next_words(name: str, knob: Knob, tries: list[Try], found: Dialled, show: S
     assert found.next_value is not None
     if low is None or high is None:
         return f"Too {tries[-1].outcome} each time so far: {show(found.next_value)} next, twice as far."
-    between = f"between {show(low)} and {show(high)}"
+    between = f"between {show(knob.settable(low))} and {show(knob.settable(high))}"
     if found.converged:
-        why = "than a picture tells" if knob.by_eye is False else "than an eye tells"
-        blur = f"{format_time(knob.fine_s)}, what a try jitters or a step is"
-        if knob.by_eye:
-            blur = f"{format_time(knob.fine_s)}: go on with pictures"
-        return f"Dialled in: {show(found.next_value)}, {between}. No finer {why}: {blur}."
+        return f"Dialled in: {show(found.next_value)}, {between}. {_why_enough(knob)}"
     return f"{show(found.next_value)} next; it lies {between}."
+
+
+def _why_enough(knob: Knob) -> str:
+    """Why further tries would tell no more."""
+    blur = format_time(knob.fine_s)
+    if knob.by_eye:
+        return f"An eye tells no finer than {blur}: go on with pictures."
+    if (knob.jitter_s or 0.0) >= knob.resolution_s:
+        return f"More tries tell no more: each differs by {blur} anyway."
+    return f"More tries tell no more: a step is {blur}."
 
 
 def solve(asked: Asked) -> Answered:
@@ -129,11 +135,6 @@ def solve(asked: Asked) -> Answered:
         next_value=found.next_value, converged=found.converged, bracket=found.bracket, doubt=found.doubt,
         counted_from=found.from_try + 1, says=words(asked.knob or "The knob", knob, tries, found, format_set_time),
     )  # fmt: skip
-
-
-def path(knob: Knob, tries: list[Try]) -> list[Dialled]:
-    """What was known after each try: the bracket as it shrank."""
-    return [dialled(knob, tries[: count + 1]) for count in range(len(tries))]
 
 
 def lists(asked: Asked, answer: Answered) -> Lists:
@@ -162,7 +163,7 @@ def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
 def table(asked: Asked) -> tuple[list[str], list[list[float]]]:
     """Each try with the bracket after it; an open end is as far as any knob goes."""
     rows = []
-    steps = path(asked.to_core(), asked.tries())
+    steps = dialled_path(asked.to_core(), asked.tries())
     for number, (said, found) in enumerate(zip(asked.history, steps, strict=True), start=1):
         low = -_FARTHEST if found.bracket[0] is None else found.bracket[0]
         high = _FARTHEST if found.bracket[1] is None else found.bracket[1]
@@ -191,4 +192,4 @@ DIAL_IN = Tool(
     lists=lists,
 )  # fmt: skip
 
-__all__ = ["DIAL_IN", "Answered", "Asked", "Outcome", "TrySaid", "path", "words"]
+__all__ = ["DIAL_IN", "Answered", "Asked", "Outcome", "TrySaid", "words"]

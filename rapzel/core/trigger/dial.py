@@ -8,6 +8,7 @@ whole, as a distribution; its middle is tried next, which is bisection where not
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Literal
 
 import numpy as np
@@ -21,6 +22,7 @@ _WRONG_KEY = 0.002  # of tries that are judged or keyed wrongly (memory)
 _READING = 0.15  # by which an offset that is read off a picture is wrong, of itself (memory)
 _DRIFT = 0.15  # of the jitter, by which a rig moves from one try to the next (memory)
 _ODD = 0.01  # an outcome that was less likely than this says that something else has moved
+_LAST = 30  # tries that are asked: older ones tell little of a rig that drifts
 _POINTS = 401
 _TELLS = 0.8  # of what blurs a try: with a doubt below it, twice the blur is hardly ever missed
 _WIDTHS = np.array([0.1, 0.5, 1.0, 1.5])  # of what looks right, as shares of what is thought
@@ -99,8 +101,26 @@ def dialled(knob: Knob, history: Sequence[Try]) -> Dialled:
     """The next value to try after these tries, oldest first; no value before the first."""
     if not history:
         return Dialled(None, False, (None, None), None, 0)
-    first = _still_counts(knob, history)
-    tries = history[first:]
+    return dialled_path(knob, history)[-1]
+
+
+def dialled_path(knob: Knob, history: Sequence[Try]) -> Sequence[Dialled]:
+    """What was known after each try: the bracket as it shrank. What a later try contradicts is dropped, oldest first."""
+    return _path(knob, tuple(history))
+
+
+@lru_cache(maxsize=64)
+def _path(knob: Knob, history: tuple[Try, ...]) -> tuple[Dialled, ...]:
+    found, first = [], 0
+    for end in range(1, len(history) + 1):
+        while first < end - 1 and _contradicts(knob, history[first : end - 1], history[end - 1]):
+            first += 1
+        found.append(_known(knob, history[first:end], first))
+    return tuple(found)
+
+
+def _known(knob: Knob, tries: Sequence[Try], first: int) -> Dialled:
+    """What these tries say together."""
     belief = _belief(knob, tries)
     if belief is None:
         return _wider(knob, tries, first)
@@ -113,7 +133,8 @@ def dialled(knob: Knob, history: Sequence[Try]) -> Dialled:
     ends = sorted(each / knob.s_per_unit for each in (low, high))
     wanted = middle / knob.s_per_unit
     following = knob.settable(wanted)
-    at_end = abs(following - wanted) * abs(knob.s_per_unit) > knob.resolution_s + 3 * knob.fine_s
+    beyond_s = abs(following - wanted) * abs(knob.s_per_unit)
+    at_end = beyond_s > knob.resolution_s + 3 * knob.fine_s
     return Dialled(
         next_value=following,
         converged=not at_end and _is_there(knob, tries, following, doubt_s, high - low),
@@ -122,6 +143,15 @@ def dialled(knob: Knob, history: Sequence[Try]) -> Dialled:
         from_try=first,
         at_end=at_end,
     )
+
+
+def _contradicts(knob: Knob, before: Sequence[Try], latest: Try) -> bool:
+    """Whether the latest try was hardly to be expected after those before."""
+    known = _belief(knob, before)
+    if known is None:
+        return False
+    at, weights = known
+    return float(np.sum(_likelihood(knob, latest, at, 0) * weights)) < _ODD
 
 
 def _is_there(
@@ -141,7 +171,7 @@ def _is_there(
 
 def _step_s(knob: Knob, begun_s: float) -> float:
     """How far off a plan usually is [s]: some percent of what it sets (memory), and more than jitter hides."""
-    return max(8 * max(knob.fine_s, knob.right_s), _PLAN_OFF * abs(begun_s))
+    return max(4 * max(knob.fine_s, knob.right_s), _PLAN_OFF * abs(begun_s))
 
 
 def _wider(knob: Knob, tries: Sequence[Try], first: int) -> Dialled:
@@ -199,6 +229,7 @@ def _belief(knob: Knob, tries: Sequence[Try]) -> tuple[Array, Array] | None:
     """Places of the right value [s] and what is believed of each; None while one side is open."""
     if not _bounded(tries):
         return None
+    tries = tries[-_LAST:]
     reached = [each.value * knob.s_per_unit for each in tries]
     reached += [
         each.value * knob.s_per_unit - each.offset_s for each in tries if each.offset_s is not None
@@ -214,18 +245,3 @@ def _belief(knob: Knob, tries: Sequence[Try]) -> tuple[Array, Array] | None:
         high = float(np.interp(1 - 1e-4, sums, at)) + 2 * step
         at = np.linspace(low, high, _POINTS)
     return at, _weights(knob, tries, at)
-
-
-def _still_counts(knob: Knob, history: Sequence[Try]) -> int:
-    """The first try that still counts: what a later one contradicts is dropped, oldest first."""
-    first = 0
-    for end in range(2, len(history) + 1):
-        while first < end - 1:
-            known = _belief(knob, history[first : end - 1])
-            if known is None:
-                break
-            at, weights = known
-            if float(np.sum(_likelihood(knob, history[end - 1], at, 0) * weights)) >= _ODD:
-                break
-            first += 1
-    return first

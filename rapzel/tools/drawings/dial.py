@@ -4,8 +4,8 @@ import math
 from collections.abc import Callable, Sequence
 
 from rapzel.core.shared import units
-from rapzel.core.tools.dial_in import Answered, Asked, path
-from rapzel.core.trigger.dial import Dialled, Knob, Try
+from rapzel.core.tools.dial_in import Answered, Asked
+from rapzel.core.trigger.dial import Dialled, Knob, Try, dialled_path
 from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, nice_ticks
 
 _LEFT, _RIGHT, _TOP, _ROW = 92.0, 690.0, 30.0, 26.0
@@ -20,7 +20,7 @@ def draw_dial(asked: Asked, answer: Answered) -> Drawing:
 
 def draw_path(knob: Knob, tries: Sequence[Try], show: Callable[[float], str]) -> Drawing:
     """Tries from above down, each at its value, with what was known after it. `show` dresses a value."""
-    steps = path(knob, list(tries))
+    steps = dialled_path(knob, tries)
     begin = max(len(tries) - _MOST, 0)
     rows = list(zip(tries, steps, strict=True))[begin:]
     svg = Svg(720, _TOP + _ROW * max(len(rows), 1) + 40, "The bracket after each try.")
@@ -39,7 +39,7 @@ def draw_path(knob: Knob, tries: Sequence[Try], show: Callable[[float], str]) ->
         svg.line("limit", x(following), _TOP - 6, x(following), bottom)
         svg.text("limit-text", x(following), _TOP - 12, show(following), "middle")
     cells: list[tuple[str, ...]] = [
-        (str(begin + place), show(each.value), each.outcome, _bracket(found, show))
+        (str(begin + place), show(each.value), each.outcome, _bracket(knob, found, show))
         for place, (each, found) in enumerate(rows, start=1)
     ]
     return Drawing(
@@ -47,11 +47,11 @@ def draw_path(knob: Knob, tries: Sequence[Try], show: Callable[[float], str]) ->
     )
 
 
-def _bracket(found: Dialled, show: Callable[[float], str]) -> str:
+def _bracket(knob: Knob, found: Dialled, show: Callable[[float], str]) -> str:
     low, high = found.bracket
     if low is None or high is None:
         return f"above {show(low)}" if low is not None else f"below {show(high or 0.0)}"
-    return f"{show(low)} to {show(high)}"
+    return f"{show(knob.settable(low))} to {show(knob.settable(high))}"
 
 
 def _span(knob: Knob, rows: Sequence[tuple[Try, Dialled]]) -> tuple[float, float]:

@@ -12,6 +12,7 @@ _VIEW_LEFT, _VIEW_RIGHT = 372.0, 700.0
 _LANES = ("first drop", "its impact", "second drop", "light")
 _LEAST_R = 2.0
 _LABEL_GAP = 15.0
+_TOUCHING_S = 0.002  # for which the second drop is still drawn as one after they have met
 
 
 def shown_s(asked: Drops) -> float:
@@ -176,7 +177,7 @@ def _side(svg: Svg, plan: Plan, at: float) -> None:
         drops.append((plan.second, at - release, "time"))
     for falling, since, cls in drops:
         height = falling.at(since)[0]
-        over = plan.meeting is not None and falling is plan.second and at > plan.meeting.at_s
+        over = plan.meeting is not None and falling is plan.second and at > plan.meeting.at_s + _TOUCHING_S
         if since > falling.lag_s and height > 1e-6 and y(height) > _TOP and not over:
             svg.circle(cls, middle, y(height), radius)
     _valves(svg, plan, middle, y)

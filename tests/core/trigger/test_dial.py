@@ -184,7 +184,7 @@ def test_before_the_first_try_it_proposes_nothing() -> None:
     [
         ({"history": [{"value": 0.1, "outcome": "perhaps"}]}, "history[0].outcome"),
         ({"history": [{"value": float("inf"), "outcome": "on"}]}, "history[0].value"),
-        ({"history": [{"value": 0.1, "outcome": "on"}] * 201}, "history"),
+        ({"history": [{"value": 0.1, "outcome": "on"}] * 101}, "history"),
         ({"s_per_unit": 0.0}, "s_per_unit"),
         ({"resolution_s": -1}, "resolution_s"),
     ],
