@@ -13,11 +13,14 @@ from django.utils import timezone
 from rapzel.core.document.places import changed
 from rapzel.demo.bench import build_bench
 from rapzel.demo.scenes import SCENES
+from rapzel.dialling import services as dialling
+from rapzel.dialling.services import Dialling
 from rapzel.kit.models import Camera, Strobe
 from rapzel.kit.services import copy_starter_kit
 from rapzel.practice.models import Drill
 from rapzel.shoots import services
 from rapzel.shoots.models import Scene, Shoot
+from rapzel.shoots.workbench import answered
 from rapzel.takes.models import Take
 from rapzel.takes.offsets import late_s
 from rapzel.takes.services import plan_changes
@@ -77,6 +80,24 @@ def _log(scene: Scene, tries: list[tuple[Any, ...]], begin: datetime) -> None:
     Take.objects.bulk_update(takes, ["at"])
 
 
+def _dial_in(scene: Scene, begin: datetime) -> None:
+    """A dial-in of Wednesday morning: the flash's delay from 9 ms early to where the plan has it."""
+    right = scene.document["trigger"]["set_delay_s"]
+    services.change_scene(scene, {"trigger.set_delay_s": right - 0.009}, "a first guess")
+    dial_in, rng = dialling.begin(scene, "trigger.set_delay_s", by_eye=False), random.Random(SEED)
+    while True:
+        state = Dialling(dial_in, scene, answered(scene.document))
+        if state.found and state.found.converged:
+            break
+        off = scene.document["trigger"]["set_delay_s"] - right + rng.gauss(0, 0.0007)
+        told = "on" if abs(off) < 0.0015 else "early" if off < 0 else "late"
+        take = dialling.record(state, told).take
+        begin += timedelta(seconds=rng.randint(40, 110))
+        Take.objects.filter(pk=take.pk).update(at=begin)
+    dialling.leave(scene)
+    services.change_scene(scene, {"trigger.set_delay_s": right}, "the plan's own delay")
+
+
 def _practise(owner: Any) -> None:
     """Four mornings of drills up to yesterday, the finger growing steadier."""
     today = timezone.now().replace(hour=9, minute=10, second=0, microsecond=0)
@@ -127,6 +148,8 @@ def build(bench: bool = False) -> bool:
         for name, values in pins:
             scene.snapshots.create(name=name, document=changed(scene.document, values))
         _log(scene, tries, monday + timedelta(hours=scene.position))
+        if scene.document["drops"]:
+            _dial_in(scene, monday + timedelta(days=2))
     _practise(owner)
     if bench:
         build_bench(owner)

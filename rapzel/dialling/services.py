@@ -1,7 +1,7 @@
 """The verbs of a dial-in: begin, say how a try came out, take that back, leave; and what else was moved."""
 
 import copy
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 
@@ -16,10 +16,10 @@ from rapzel.core.tools.dial_in import words
 from rapzel.core.trigger.dial import Dialled, Try, dialled
 from rapzel.core.verdict.knobs import SceneKnob, knobs_of
 from rapzel.dialling.models import DialIn, Shot, Step
-from rapzel.dialling.pictures import picture_of
+from rapzel.dialling.pictures import Picture, picture_of
 from rapzel.shoots import services as scenes
 from rapzel.shoots.groups import differences
-from rapzel.shoots.history import rewrite
+from rapzel.shoots.history import rewrite, stored_form
 from rapzel.shoots.models import Scene
 from rapzel.shoots.workbench import Answer, answered
 from rapzel.takes import pictures as kept_pictures
@@ -53,9 +53,14 @@ class Dialling:
 
     @cached_property
     def knob(self) -> SceneKnob | None:
-        """The knob as the scene has it now; None where it is no longer there."""
-        every = knobs_of(self.answer.physics, self.dial_in.by_eye)
-        return next((each for each in every if each.path == self.dial_in.path), None)
+        """The knob as it began, at the value that it has now; None where it is no longer there.
+
+        How much tries differ goes by the plan of then: it would change a little with the knob itself.
+        """
+        value = places.get(self.scene.document, self.dial_in.path)
+        every = knobs_of(answered(self.dial_in.document).physics, self.dial_in.by_eye)
+        found = next((each for each in every if each.path == self.dial_in.path), None)
+        return None if found is None or value is None else replace(found, value=float(value))
 
     @cached_property
     def steps(self) -> list[Step]:
@@ -127,10 +132,13 @@ class Dialling:
     @cached_property
     def moved(self) -> list[tuple[str, str, str]]:
         """What else has been changed since it began: (label, what it was, what it is)."""
-        before = _as_begun(self.dial_in, self.scene.document)
-        if before == self.scene.document:
+        now = stored_form(
+            self.scene.document
+        )  # complete: a part that an older plan lacked is no change
+        before = stored_form(_as_begun(self.dial_in, now))
+        if before == now:
             return []
-        told = [(label, *texts) for label, texts in differences([before, self.scene.document])]
+        told = [(label, *texts) for label, texts in differences([before, now])]
         return [(label, old, new) for label, old, new in told] or [
             ("Something else", "as it was", "changed")
         ]
@@ -215,12 +223,16 @@ def record(
         raise NotNow(
             f"Two knobs at once teach nothing: {_named(state.moved)} was moved as well. Set it back first."
         )
-    picture = kept_pictures.read(upload) if upload else picture_of(shot) if shot else None
+    picture = _picture(state.scene, shot, upload)
     offset = late_s(off, _LOGGED[outcome], state.scene.document)
     second = state.dial_in.path == SECOND
-    said = f"Second drop {outcome}. " if second else ""
+    said = [f"Second drop {outcome}."] if second else []
+    said += [shot.says] if shot else []
     take = log_take(
-        state.scene, _LOGGED[outcome], note=f"{said}{note}".strip(), off="" if second else off
+        state.scene,
+        _LOGGED[outcome],
+        note=" ".join([*said, note]).strip(),
+        off="" if second else off,
     )
     if picture is not None:
         kept_pictures.keep(take, *picture)
@@ -233,6 +245,15 @@ def record(
             state.scene, {state.dial_in.path: now.found.next_value}, state.dial_in.name
         )
     return step
+
+
+def _picture(scene: Scene, shot: Shot | None, upload: UploadedFile | None) -> Picture | None:
+    """The person's own frame, else what was computed of the shot where there is room for it."""
+    owner = scene.shoot.owner
+    if upload:
+        kept_pictures.require_room_for(owner)
+        return kept_pictures.read(upload)
+    return picture_of(shot) if shot and kept_pictures.has_room(owner) else None
 
 
 def _named(moved: list[tuple[str, str, str]]) -> str:

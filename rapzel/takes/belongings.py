@@ -6,17 +6,21 @@ from typing import Any
 from django.utils.text import slugify
 
 from rapzel.shoots.models import Scene
-from rapzel.takes.models import Take
+from rapzel.takes.models import Take, TakePicture
 from rapzel.takes.services import to_csv
 from rapzel.ui import housekeeping
 from rapzel.ui.leaving import Part
 
 
 def tell(owner: Any) -> Iterator[Part]:
-    """The log of each scene that has one, as CSV."""
+    """The log of each scene that has one, as CSV, and the pictures of its takes."""
     for scene in Scene.objects.visible_to(owner).filter(takes__isnull=False).distinct():
         takes = Take.objects.filter(scene=scene, deleted_at__isnull=True).order_by("number")
-        yield f"takes/{slugify(scene.name) or 'scene'}-{scene.pk}.csv", to_csv(takes)
+        name = f"takes/{slugify(scene.name) or 'scene'}-{scene.pk}"
+        yield f"{name}.csv", to_csv(takes)
+        pictured = TakePicture.objects.filter(take__in=takes).select_related("take")
+        for each in pictured.iterator(chunk_size=20):
+            yield f"{name}/take-{each.take.number}.jpg", bytes(each.image)
 
 
 def tidy() -> None:

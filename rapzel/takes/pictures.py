@@ -3,15 +3,18 @@
 import io
 from typing import Any
 
+from django.conf import settings
 from django.core.files.uploadedfile import UploadedFile
 from PIL import Image
 
 from rapzel.core.shared.errors import CoreError
 from rapzel.takes.models import Take, TakePicture
+from rapzel.ui.quota import require_room
 
 MOST_MB = 30
 _MOST_PIXELS = 120_000_000
 _SIDE = 1200
+_QUOTA = "pictures of takes"
 
 
 class PictureError(CoreError):
@@ -38,6 +41,18 @@ def read(upload: UploadedFile) -> tuple[bytes, str]:
     out = io.BytesIO()
     small.save(out, "JPEG", quality=84)
     return out.getvalue(), "image/jpeg"
+
+
+def has_room(owner: Any) -> bool:
+    """Whether one more picture fits into an account."""
+    mine = TakePicture.objects.filter(take__scene__shoot__owner=owner).count()
+    return mine < int(settings.QUOTAS[_QUOTA])
+
+
+def require_room_for(owner: Any) -> None:
+    """Raises QuotaFull where no more picture fits."""
+    mine = TakePicture.objects.filter(take__scene__shoot__owner=owner).count()
+    require_room(_QUOTA, mine)
 
 
 def keep(take: Take, image: bytes, content_type: str) -> Any:

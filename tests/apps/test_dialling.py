@@ -19,6 +19,7 @@ from rapzel.shoots import history
 from rapzel.shoots.models import Scene
 from rapzel.shoots.services import add_scene, change_scene
 from rapzel.shoots.workbench import answered
+from rapzel.takes import belongings as belongings_of_takes
 from rapzel.takes.models import Take
 from tests.apps.rows import shot_row
 from tests.apps.units import standing_in
@@ -110,6 +111,8 @@ def test_it_resumes_tomorrow_and_elsewhere(post, visitor, glass) -> None:
     post("begin", path=DELAY)
     post("outcome", outcome="early", off="2 ms")
     proposed = _delay(glass)
+    state = DialPage(glass, answered(glass.document), services.open_of(glass)).state
+    assert state.found.next_value == proposed  # what is set is what is said, also after it was set
     assert proposed == pytest.approx(0.005, abs=0.0006)
     shown = visitor.get(reverse("dialling:page", args=[glass.pk])).content.decode()
     assert "Take 1" in shown
@@ -157,6 +160,23 @@ def test_with_another_knob_moved_on_purpose_it_begins_anew(post, glass) -> None:
     page = post("set_back", keep="1")
     assert "Nothing tried yet" in page
     assert DialIn.objects.filter(ended_at__isnull=False).count() == 1
+
+
+def test_a_plan_stored_before_it_had_drops_is_no_second_knob(post, glass) -> None:
+    """What a newer Rapzel completes in a document has not been moved by anybody."""
+    older = {key: value for key, value in glass.document.items() if key != "drops"}
+    Scene.objects.filter(pk=glass.pk).update(document=older)
+    post("begin", path=DELAY)
+    for _ in range(2):
+        assert "Moved as well" not in post("outcome", outcome="early")
+
+
+def test_a_scene_that_is_refused_leads_to_its_mending(visitor, glass) -> None:
+    broken = {**glass.document, "motion": {**glass.document["motion"], "colour": "red"}}
+    Scene.objects.filter(pk=glass.pk).update(document=broken)
+    answer = visitor.get(reverse("dialling:page", args=[glass.pk]))
+    assert answer.status_code == 422
+    assert "colour" in answer.content.decode()
 
 
 def test_a_knob_that_is_gone_is_said(post, visitor, glass) -> None:
@@ -261,6 +281,17 @@ def test_a_broken_picture_is_refused_and_the_try_is_not_logged(post, content: by
         "outcome", outcome="early", picture=file, status=422
     )
     assert Take.objects.count() == 0
+
+
+def test_pictures_go_along_and_an_account_holds_so_many(post, visitor, owner, settings) -> None:
+    post("begin", path=DELAY)
+    post("outcome", outcome="early", picture=_png())
+    names = [name for name, _ in belongings_of_takes.tell(owner)]
+    assert any(name.endswith("/take-1.jpg") for name in names)
+    settings.QUOTAS = {**settings.QUOTAS, "pictures of takes": 1}
+    refused = post("outcome", outcome="early", picture=_png(), status=422)
+    assert "Up to 1 pictures of takes fit into one account" in refused
+    assert Take.objects.count() == 1
 
 
 def test_a_simulated_shot_shows_the_subject_where_the_sets_truth_puts_it(glass, wax) -> None:
@@ -370,6 +401,7 @@ def test_only_a_shot_of_the_plan_as_it_is_can_be_judged(post, visitor, glass, un
     after = post("outcome", outcome="early", shot=shot.pk)
     assert "the knob has moved since" in after
     assert Take.objects.get().picture.content_type == "image/jpeg"
+    assert Take.objects.get().note == "Fired."
     post("outcome", outcome="early", shot=shot.pk)
     assert not hasattr(Take.objects.order_by("number").last(), "picture")
 

@@ -20,6 +20,7 @@ PHONE = {"width": 390, "height": 844}
 def shoot(page: Page, name: str) -> None:
     page.wait_for_load_state("networkidle")
     page.evaluate("() => document.fonts.ready")
+    page.wait_for_function("() => [...document.images].every((each) => each.complete)")
     page.screenshot(path=TARGET / f"{name}.png")
 
 

@@ -139,6 +139,7 @@ QUOTAS = {
     "scenes in a shoot": 500,
     "snapshots of a scene": 200,
     "takes of a scene": 20_000,
+    "pictures of takes": 5000,
     "recordings": 5000,
     "megabytes of recordings": 20_000,
     "runs of grey cards": 1000,

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from rapzel.core.drops.sizes import mass_of
 from rapzel.core.motion.flight import Sphere
 
 
@@ -26,5 +27,4 @@ LIQUIDS: dict[str, Liquid] = {
 
 def drop_of(diameter_m: float, liquid: str) -> Sphere:
     """The drop as a sphere of its liquid, for its fall with drag."""
-    from_volume = LIQUIDS[liquid].density_kg_m3 * 0.5235987755982988 * diameter_m**3  # π/6
-    return Sphere(diameter_m, from_volume)
+    return Sphere(diameter_m, mass_of(diameter_m, LIQUIDS[liquid].density_kg_m3))

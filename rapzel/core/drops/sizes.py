@@ -51,3 +51,8 @@ def calibrated(weighings: Sequence[tuple[float, float, float]]) -> Opening:
 def diameter_m(mass_kg: float, density_kg_m3: float) -> float:
     """Diameter of a drop as a sphere [m]."""
     return math.pow(6 * mass_kg / (math.pi * density_kg_m3), 1 / 3)
+
+
+def mass_of(diameter: float, density_kg_m3: float) -> float:
+    """Mass of a drop of a diameter [m] as a sphere [kg]."""
+    return math.pi / 6 * diameter**3 * density_kg_m3

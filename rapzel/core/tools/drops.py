@@ -10,7 +10,7 @@ from rapzel.core.document.scene import Scene
 from rapzel.core.drops.asked import Drops
 from rapzel.core.drops.liquids import LIQUIDS
 from rapzel.core.drops.plan import Plan, planned
-from rapzel.core.drops.sizes import diameter_m
+from rapzel.core.drops.sizes import Opening, diameter_m, mass_of
 from rapzel.core.shared.units import (
     format_length,
     format_percent,
@@ -220,10 +220,22 @@ def _drops_say(plan: Plan, answer: Answered) -> Iterator[str]:
             if opening.sd_kg is not None
             else f"{told}."
         )
-        density = LIQUIDS[asked.liquid].density_kg_m3
-        sizes = (asked.open_s or opening.dead_s + 0.02) * 1.0
-        larger = diameter_m(opening.mass_kg(sizes * 1.1) or 1e-12, density)
-        yield f"Open for {format_time(sizes * 1.1)} gives {format_length(larger)}."
+        yield from _sizes_say(asked, opening)
+
+
+def _sizes_say(asked: Drops, opening: Opening) -> Iterator[str]:
+    """Open time and size, either from the other: for the drop as it is, and one a tenth wider."""
+    density = LIQUIDS[asked.liquid].density_kg_m3
+    if asked.open_s is not None and opening.mass_kg(asked.open_s) > 0:
+        size = diameter_m(opening.mass_kg(asked.open_s), density)
+        yield f"Open for {format_set_time(asked.open_s)} it lets {format_length(size)} go."
+    elif asked.diameter_m is not None:
+        size = asked.diameter_m
+        yield f"{format_length(size)} take {format_set_time(opening.open_s(mass_of(size, density)))} open."
+    else:
+        return
+    wider = size * 1.1
+    yield f"{format_length(wider)} would take {format_set_time(opening.open_s(mass_of(wider, density)))}."
 
 
 def _meeting_says(plan: Plan, answer: Answered) -> Iterator[str]:
@@ -341,5 +353,6 @@ DROPS = Tool(
     from_scene=from_scene,
     table=table,
     lists=lists,
+    lacks=lambda scene: "" if scene.drops else "this scene has no drops that meet yet",
     to_scene=to_scene,
 )  # fmt: skip

@@ -105,7 +105,7 @@ def dialled(knob: Knob, history: Sequence[Try]) -> Dialled:
 
 
 def dialled_path(knob: Knob, history: Sequence[Try]) -> Sequence[Dialled]:
-    """What was known after each try: the bracket as it shrank. What a later try contradicts is dropped, oldest first."""
+    """What was known after each try. What a later one contradicts is dropped, oldest first."""
     return _path(knob, tuple(history))
 
 
@@ -216,9 +216,10 @@ def _bounded(tries: Sequence[Try]) -> bool:
 
 def _weights(knob: Knob, tries: Sequence[Try], at: Array) -> Array:
     """What is believed of each place of the right value, and of each width of what looks right; all sum to 1."""
-    begun = tries[0].value * knob.s_per_unit
-    # Far off is less likely, never ruled out.
-    total = np.zeros((len(_WIDTHS), 1)) - np.log1p(np.square((at - begun) / _step_s(knob, begun)))
+    total = np.zeros((len(_WIDTHS), 1))
+    if not {"early", "late"} <= {each.outcome for each in tries}:
+        begun = tries[0].value * knob.s_per_unit  # far off is less likely, never ruled out
+        total = total - np.log1p(np.square((at - begun) / _step_s(knob, begun)))
     for age, each in enumerate(reversed(tries)):
         total = total + np.log(_likelihood(knob, each, at, age))
     weight = np.exp(total - total.max())

@@ -72,6 +72,8 @@ def _events(plan: Plan, answer: Answered) -> list[tuple[float, str, str]]:
     impact = plan.first.impact_s
     hits = f"impact, {units.format_speed(answer.impact_m_s)}"
     found = [(0.0, "first valve opens", "quiet"), (impact, hits, "time-text")]
+    found.append((impact + asked.crown_s, "crown full, usually", "quiet"))
+    found.append((impact + asked.cavity_s, "cavity deepest, usually", "quiet"))
     if plan.jet is None:
         found.append((impact + asked.jet_after_s, "jet leaves, usually", "quiet"))
         found.append((plan.coarse_second_s, "second valve, to begin with", "quiet"))
@@ -177,7 +179,11 @@ def _side(svg: Svg, plan: Plan, at: float) -> None:
         drops.append((plan.second, at - release, "time"))
     for falling, since, cls in drops:
         height = falling.at(since)[0]
-        over = plan.meeting is not None and falling is plan.second and at > plan.meeting.at_s + _TOUCHING_S
+        over = (
+            plan.meeting is not None
+            and falling is plan.second
+            and at > plan.meeting.at_s + _TOUCHING_S
+        )
         if since > falling.lag_s and height > 1e-6 and y(height) > _TOP and not over:
             svg.circle(cls, middle, y(height), radius)
     _valves(svg, plan, middle, y)

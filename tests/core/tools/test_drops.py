@@ -1,5 +1,6 @@
 """The tool of the drops: what it says when it knows little, how a scene takes it over, and what it refuses."""
 
+import re
 from typing import Any
 
 import pytest
@@ -104,6 +105,14 @@ def test_a_drops_size_comes_from_its_open_time() -> None:
     ]
     found = ask(TOOL, {**JET, "weighings": weighed, "open_s": 0.04})
     assert found["diameter_m"] == pytest.approx(0.003941, rel=1e-3)
+    asked = TOOL.read({**JET, "weighings": weighed, "diameter_m": 0.003941})
+    said = dict(TOOL.lists(asked, TOOL.solve(asked)))["Drops"]
+    assert any(re.search(r"take (40|39.99\d?|40.00\d) ms open", each) for each in said), said
+
+
+def test_a_scene_without_drops_is_not_answered_with_figures_of_another() -> None:
+    with pytest.raises(DocumentError, match="no drops that meet yet"):
+        ask(TOOL, LUNGE)
 
 
 def test_liquids_against_coolprop() -> None:
