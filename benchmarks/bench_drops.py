@@ -13,7 +13,7 @@ from rapzel.core.trigger.dial import Knob, Try, dialled
 from rapzel.dialling.models import Shot
 from rapzel.shoots.models import Scene, Shoot
 from rapzel.shoots.services import add_scene
-from tests.apps.test_dialling import DROPS
+from tests.apps.dial_plans import DROPS
 from tests.apps.units import behaving, wait_for_conversations
 
 

@@ -223,6 +223,7 @@ def record(
         raise NotNow(
             f"Two knobs at once teach nothing: {_named(state.moved)} was moved as well. Set it back first."
         )
+    _require_latest(state)
     picture = _picture(state.scene, shot, upload)
     offset = late_s(off, _LOGGED[outcome], state.scene.document)
     second = state.dial_in.path == SECOND
@@ -245,6 +246,14 @@ def record(
             state.scene, {state.dial_in.path: now.found.next_value}, state.dial_in.name
         )
     return step
+
+
+def _require_latest(state: Dialling) -> None:
+    """Holds the scene until the try is logged. Raises NotNow where another tab has logged one meanwhile."""
+    known = len(state.steps)
+    Scene.objects.select_for_update(of=("self",)).get(pk=state.scene.pk)
+    if state.dial_in.steps.filter(take__deleted_at__isnull=True).count() != known:
+        raise NotNow("Another tab has logged a try meanwhile. Load the page again.")
 
 
 def _picture(scene: Scene, shot: Shot | None, upload: UploadedFile | None) -> Picture | None:

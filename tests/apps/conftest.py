@@ -2,11 +2,13 @@ import copy
 
 import pytest
 from django.test import Client
+from django.urls import reverse
 
 from rapzel.accounts.models import User
 from rapzel.kit.services import copy_starter_kit
 from rapzel.shoots.models import Scene, Shoot
 from rapzel.shoots.services import add_scene
+from tests.apps.dial_plans import DROPS, GLASS
 from tests.plans import LUNGE
 
 
@@ -42,3 +44,26 @@ def visitor(owner: User) -> Client:
     client = Client()
     client.force_login(owner)
     return client
+
+
+@pytest.fixture
+def glass(shoot) -> Scene:
+    return add_scene(shoot, copy.deepcopy(GLASS), "Glass")
+
+
+@pytest.fixture
+def wax(shoot) -> Scene:
+    return add_scene(shoot, copy.deepcopy(DROPS), "Wax")
+
+
+@pytest.fixture
+def post(visitor: Client, glass: Scene):
+    """Posts to one of the dial-in page's addresses; the page's text, or the refusal's."""
+
+    def send(name: str, scene: Scene = glass, status: int = 200, **data: object) -> str:
+        answer = visitor.post(reverse(f"dialling:{name}", args=[scene.pk]), data)
+        assert answer.status_code == status, answer.content.decode()[:400]
+        scene.refresh_from_db()
+        return answer.content.decode()
+
+    return send

@@ -93,6 +93,10 @@ class Answered(Answer):
 def words(name: str, knob: Knob, tries: list[Try], found: Dialled, show: Show) -> str:
     """What to do next, in a sentence or two. `show` dresses a value of the knob."""
     text = _next_words(name, knob, tries, found, show)
+    if knob.jitter_s is None and tries:
+        text += (
+            " How much tries differ is not known: it stops by the steps alone, and may chase noise."
+        )
     if found.from_try:
         text += (
             f" The first {found.from_try} {'try contradicts' if found.from_try == 1 else 'tries contradict'} "

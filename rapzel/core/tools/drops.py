@@ -19,6 +19,7 @@ from rapzel.core.shared.units import (
     format_time,
 )
 from rapzel.core.tools.tool import Answer, Lists, Tool
+from rapzel.core.trigger.links import Valve
 from rapzel.core.verdict.timing_fixes import with_delay
 
 Asked = Drops
@@ -284,9 +285,20 @@ def _steps(asked: Drops, answer: Answered) -> Iterator[str]:
         yield "Molten wax burns and can catch fire: water bath, goggles, sleeves, and the rules of the workshop."
 
 
+def _valves(scene: Scene) -> list[tuple[int, Valve]]:
+    """The valves of the chain, with their places in it."""
+    return [
+        (place, link) for place, link in enumerate(scene.trigger.links) if isinstance(link, Valve)
+    ]
+
+
 def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
     """What the scene holds of its drops, with its frame, its unit's steps and its flash's lag."""
-    given: dict[str, Any] = {} if scene.drops is None else scene.drops.model_dump(mode="json")
+    given: dict[str, Any] = {}
+    if scene.drops is not None:
+        given = scene.drops.model_dump(mode="json")
+    elif _valves(scene):
+        given["valve_lag_s"] = sum(link.lag_s or 0.0 for _, link in _valves(scene))
     frame = evaluation.framing
     given |= {
         "resolution_s": scene.trigger.resolution_s or given.get("resolution_s", 0.0),
@@ -298,10 +310,14 @@ def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
 
 
 def to_scene(scene: Scene, asked: Drops) -> dict[str, Any]:
-    """The drops as the scene's own; where they meet also the light's instant, its delay, and the second one's fall."""
+    """The drops as the scene's own; where they meet also the light's instant, its delay, and the second one's fall.
+
+    The valves' lag stands in the drops from then on, since all of their times count from the command.
+    """
     plan = planned(asked)
     kept = asked.model_dump(mode="json", exclude=_OF_THE_SCENE)
     values: dict[str, Any] = {"drops": kept}
+    values |= {f"trigger.links[{place}].lag_s": 0.0 for place, _ in _valves(scene)}
     if plan.light_s is None or plan.meeting is None:
         return values
     values["moment.at_s"] = plan.light_s

@@ -135,6 +135,9 @@ def test_a_scene_takes_the_meeting_over_and_gives_it_back() -> None:
     answer = TOOL.solve(asked)
     assert after.moment.at_s == pytest.approx(answer.flash_s)
     assert facts.flash_after_event_s == pytest.approx(answer.flash_s, abs=1e-4)
+    assert after.trigger.set_delay_s == pytest.approx(answer.flash_s - 0.0001, abs=1e-4)
+    assert after.trigger.links[0].lag_s == 0.0  # it stands in the drops
+    assert TOOL.from_scene(scene, evaluate(scene))["valve_lag_s"] == 0.004
     assert after.motion.height_m == pytest.approx(0.3 - answer.meet_height_m)
     back = TOOL.read(after.to_document())
     assert TOOL.solve(back).second_release_s == pytest.approx(answer.second_release_s, abs=1e-4)
