@@ -16,9 +16,9 @@ from rapzel.core.tools.dial_in import words
 from rapzel.core.trigger.dial import Dialled, Try, dialled
 from rapzel.core.verdict.knobs import SceneKnob, knobs_of
 from rapzel.dialling.models import DialIn, Shot, Step
+from rapzel.dialling.moved import Moved, moved_between
 from rapzel.dialling.pictures import Picture, picture_of
 from rapzel.shoots import services as scenes
-from rapzel.shoots.groups import differences
 from rapzel.shoots.history import rewrite, stored_form
 from rapzel.shoots.models import Scene
 from rapzel.shoots.workbench import Answer, answered
@@ -130,18 +130,13 @@ class Dialling:
         )
 
     @cached_property
-    def moved(self) -> list[tuple[str, str, str]]:
-        """What else has been changed since it began: (label, what it was, what it is)."""
+    def moved(self) -> list[Moved]:
+        """What else has been changed since it began."""
         now = stored_form(
             self.scene.document
         )  # complete: a part that an older plan lacked is no change
         before = stored_form(_as_begun(self.dial_in, now))
-        if before == now:
-            return []
-        told = [(label, *texts) for label, texts in differences([before, now])]
-        return [(label, old, new) for label, old, new in told] or [
-            ("Something else", "as it was", "changed")
-        ]
+        return moved_between(before, now, self.answer.imperial)
 
 
 def open_of(scene: Scene) -> DialIn | None:
@@ -183,6 +178,16 @@ def begin(scene: Scene, path: str, by_eye: bool) -> DialIn:
 def leave(scene: Scene) -> None:
     """Ends the dial-in under way; its takes stay."""
     scene.dial_ins.filter(ended_at__isnull=True).update(ended_at=timezone.now())
+
+
+@transaction.atomic
+def resume(scene: Scene, pk: int) -> None:
+    """Takes up a dial-in that was left, with all of its tries. Raises NotNow for one that is not of this scene."""
+    found = scene.dial_ins.filter(pk=pk).first()
+    if found is None:
+        raise NotNow("That dial-in is not of this scene.")
+    leave(scene)
+    scene.dial_ins.filter(pk=pk).update(ended_at=None)
 
 
 @transaction.atomic
@@ -265,7 +270,7 @@ def _picture(scene: Scene, shot: Shot | None, upload: UploadedFile | None) -> Pi
     return picture_of(shot) if shot and kept_pictures.has_room(owner) else None
 
 
-def _named(moved: list[tuple[str, str, str]]) -> str:
+def _named(moved: list[Moved]) -> str:
     return ", ".join(f"{label} ({old} → {new})" for label, old, new in moved[:4])
 
 

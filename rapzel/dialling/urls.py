@@ -11,6 +11,7 @@ urlpatterns = [
     path("scenes/<int:pk>/dial-in/undo/", views.undo, name="undo"),
     path("scenes/<int:pk>/dial-in/set-back/", views.set_back, name="set_back"),
     path("scenes/<int:pk>/dial-in/leave/", views.leave, name="leave"),
+    path("scenes/<int:pk>/dial-in/resume/", views.resume, name="resume"),
     path("scenes/<int:pk>/dial-in/frame/", views.frame, name="frame"),
     path("scenes/<int:pk>/dial-in/fire/", views.fire, name="fire"),
     path("scenes/<int:pk>/dial-in/wake/", views.wake, name="wake"),

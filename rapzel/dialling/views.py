@@ -136,6 +136,18 @@ def leave(request: HttpRequest, pk: int) -> HttpResponse:
 
 @login_required
 @require_POST
+def resume(request: HttpRequest, pk: int) -> HttpResponse:
+    """Takes up a knob that was left."""
+    scene = find_scene(request, pk)
+    try:
+        services.resume(scene, next(iter(http.keys_of([request.POST.get("dial_in", "")])), 0))
+    except CoreError as error:
+        return http.notice(request, str(error))
+    return _dial(request, scene)
+
+
+@login_required
+@require_POST
 def frame(request: HttpRequest, pk: int) -> HttpResponse:
     """Logs how high the jet's tip stands in the frame."""
     scene = find_scene(request, pk)

@@ -61,6 +61,21 @@ def test_it_resumes_tomorrow_and_elsewhere(post, visitor, glass) -> None:
     assert f"{proposed * 1e3:g}" in shown
 
 
+def test_what_was_left_by_mistake_is_taken_up_again(post, visitor, glass, wax) -> None:
+    post("begin", path=DELAY)
+    post("outcome", outcome="early")
+    proposed = _delay(glass)
+    left = services.open_of(glass)
+    post("leave")
+    assert "Go on" in visitor.get(reverse("dialling:page", args=[glass.pk])).content.decode()
+    assert "Take 1" in post("resume", dial_in=left.pk)
+    assert services.open_of(glass) == left
+    assert _delay(glass) == proposed
+    for other in ("", "0", "x", str(2**70)):
+        assert "not of this scene" in post("resume", status=422, dial_in=other)
+    assert "not of this scene" in post("resume", wax, status=422, dial_in=left.pk)
+
+
 def test_a_key_that_is_pressed_twice_counts_once(post, glass) -> None:
     post("begin", path=DELAY)
     for _ in range(2):
@@ -94,6 +109,20 @@ def test_two_knobs_at_once_are_refused_named_and_set_back(post, visitor, glass) 
     assert _delay(glass) == before
     post("outcome", outcome="early")
     assert Take.objects.count() == 2
+
+
+def test_the_other_knob_of_a_collision_is_named(post, visitor, wax) -> None:
+    """The drops stand on their tool's page; their second release is named all the same."""
+    change_scene(wax, {"drops.second_set_s": 0.138})
+    post("begin", wax, path=DELAY)
+    change_scene(wax, {"drops.second_set_s": 0.1465, "drops.liquid": "milk"})
+    page = visitor.get(reverse("dialling:page", args=[wax.pk])).content.decode()
+    assert "<b>Second release as set</b> 138 ms → 146.5 ms" in page
+    assert "<b>Liquid</b> water → milk" in page
+    post("set_back", wax)
+    assert wax.document["drops"]["second_set_s"] == 0.138
+    change_scene(wax, {"drops": None})
+    assert "Drops (as they were → none)" in post("outcome", wax, outcome="early", status=422)
 
 
 def test_what_moves_no_light_may_change_meanwhile(post, wax) -> None:

@@ -7,8 +7,11 @@ from playwright.sync_api import Page
 
 from rapzel.accounts.models import User
 from rapzel.bench.models import ColourRun, Trace
+from rapzel.dialling import services as dialling
 from rapzel.kit.models import Camera, Strobe
 from rapzel.shoots.models import Scene, Shoot
+from rapzel.shoots.services import change_scene
+from rapzel.shoots.workbench import answered
 from tests.apps.rows import colour_row, trace_row
 
 AXE = (Path(__file__).resolve().parents[2] / "node_modules/axe-core/axe.min.js").read_text("utf-8")
@@ -44,6 +47,7 @@ PAGES = {
     "beam tool": "/tools/beam/",
     "timing": "/scenes/{scene}/timing/",
     "dial-in": "/scenes/{scene}/dial-in/",
+    "dialling": "/scenes/{dialled}/dial-in/",
     "drops": "/tools/drops/",
     "dial tool": "/tools/dial-in/",
     "practice": "/practice/",
@@ -63,8 +67,20 @@ def addresses() -> dict[str, str]:
         "scene": Scene.objects.first().pk,
         "strobe": Strobe.objects.first().pk,
     }
+    ids |= {"dialled": _dialled_scene().pk}
     ids |= {"camera": Camera.objects.first().pk, "broken": _broken_scene().pk}
     return {name: address.format(**ids) for name, address in PAGES.items()}
+
+
+def _dialled_scene() -> Scene:
+    """The drops of the demo, two tries into a dial-in, with another knob moved as well."""
+    scene = Scene.objects.get(name__contains="Wax")
+    if dialling.open_of(scene) is None:
+        dial_in = dialling.begin(scene, "trigger.set_delay_s", by_eye=False)
+        for told in ("early", "late"):
+            dialling.record(dialling.Dialling(dial_in, scene, answered(scene.document)), told)
+        change_scene(scene, {"drops.second_set_s": 0.15})
+    return scene
 
 
 def _broken_scene() -> Scene:

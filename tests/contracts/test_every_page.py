@@ -96,6 +96,7 @@ OWN = [
     ("dialling:undo", "POST", "scene"),
     ("dialling:set_back", "POST", "scene"),
     ("dialling:leave", "POST", "scene"),
+    ("dialling:resume", "POST", "scene"),
     ("dialling:frame", "POST", "scene"),
     ("dialling:fire", "POST", "scene"),
     ("dialling:wake", "POST", "scene"),

@@ -1,0 +1,54 @@
+"""What else has been moved since a dial-in began, by the names that people know it by."""
+
+from collections.abc import Iterator
+from typing import Any
+
+from rapzel.core.document import places
+from rapzel.core.drops.asked import Drops
+from rapzel.shoots.groups import differences
+from rapzel.ui.quantities import QUANTITIES
+
+Document = dict[str, Any]
+Moved = tuple[str, str, str]  # label, what it was, what it is
+_NOTHING = "–"
+
+
+def moved_between(before: Document, now: Document, imperial: bool) -> list[Moved]:
+    """Every input that differs, the drops' own among them; one nameless line for what has no input."""
+    if before == now:
+        return []
+    told = [(label, *texts) for label, texts in differences([before, now], imperial)]
+    found: list[Moved] = [(label, old, new) for label, old, new in told]
+    found += _of_drops(before.get("drops"), now.get("drops"), imperial)
+    return found or [("Something else", "as it was", "changed")]
+
+
+def _of_drops(before: Any, now: Any, imperial: bool) -> Iterator[Moved]:
+    """The inputs of the drops that differ; they stand on the tool's page, not among the scene's."""
+    if before == now:
+        return
+    if before is None or now is None:
+        yield (
+            "Drops",
+            "none" if before is None else "as they were",
+            "none" if now is None else "others",
+        )
+        return
+    for name, info in Drops.model_fields.items():
+        old, new = (places.get(each, name) for each in (before, now))
+        if old != new and isinstance(info.json_schema_extra, dict):
+            said = info.json_schema_extra
+            quantity = str(said.get("x-quantity"))
+            yield (
+                str(said["x-label"]),
+                _dressed(quantity, old, imperial),
+                _dressed(quantity, new, imperial),
+            )
+
+
+def _dressed(quantity: str, value: Any, imperial: bool) -> str:
+    if isinstance(value, int | float) and quantity in QUANTITIES:
+        return QUANTITIES[quantity].show(value, imperial)
+    if isinstance(value, list):
+        return f"{len(value)} rows"
+    return _NOTHING if value is None else str(value)[:40]
