@@ -117,13 +117,15 @@ def _next_words(name: str, knob: Knob, tries: list[Try], found: Dialled, show: S
         return f"Too {tries[-1].outcome} each time so far: {show(found.next_value)} next, twice as far."
     between = f"between {show(knob.settable(low))} and {show(knob.settable(high))}"
     if found.converged:
-        return f"Dialled in: {show(found.next_value)}, {between}. {_why_enough(knob)}"
+        return f"Dialled in: {show(found.next_value)}, {between}. {_why_enough(knob, found)}"
     return f"{show(found.next_value)} next; it lies {between}."
 
 
-def _why_enough(knob: Knob) -> str:
-    """Why further tries would tell no more."""
-    blur = format_time(knob.fine_s)
+def _why_enough(knob: Knob, found: Dialled) -> str:
+    """Why it is left at that: further tries would tell no more, or it looks right over more than is left open."""
+    blur, doubt_s = format_time(knob.fine_s), (found.doubt or 0.0) * abs(knob.s_per_unit)
+    if doubt_s > knob.fine_s and knob.on_s is not None:
+        return f"It has been on, and looks right within {format_time(knob.on_s)} of its instant."
     if knob.by_eye:
         return f"An eye tells no finer than {blur}: go on with pictures."
     if (knob.jitter_s or 0.0) >= knob.resolution_s:

@@ -161,11 +161,13 @@ def _is_there(
     kinds = {each.outcome for each in tries}
     if "on" not in kinds and not {"early", "late"} <= kinds:
         return False
-    near = max(knob.fine_s, knob.resolution_s * 1.01, knob.right_s)
+    # Within what looks right only where it has looked right: two misses on both sides make that narrower.
+    blur = max(knob.fine_s, knob.right_s) if "on" in kinds else knob.fine_s
+    near = max(blur, knob.resolution_s * 1.01)
     if not any(abs(each.value - value) * abs(knob.s_per_unit) <= near for each in tries):
         return False
     within_step = width_s <= knob.resolution_s * 1.3
-    tells = max(knob.fine_s, knob.right_s) * _TELLS
+    tells = blur * _TELLS
     return within_step or doubt_s <= tells
 
 
