@@ -168,6 +168,7 @@ def test_drops_of_a_scene_are_solved_and_used(demo: Page, live_server) -> None:
     demo.goto(f"{live_server.url}/scenes/{scene.pk}/tools/drops/")
     demo.wait_for_load_state("networkidle")
     demo.get_by_label("They shall meet at").fill("4 cm")
+    expect(demo.locator("#tool-answer")).to_contain_text("Solved for 4 cm")
     demo.get_by_label("Second release as set").fill("")
     expect(demo.locator(".sentence")).to_contain_text("they meet at 4 cm")
     before = scene.document["trigger"]["set_delay_s"]
