@@ -14,6 +14,7 @@ from rapzel.dialling.services import Dialling
 from rapzel.shoots.models import Scene
 from rapzel.shoots.views.common import answer_of
 from rapzel.shoots.workbench import Answer
+from rapzel.takes.models import Outcome, Take
 
 FAULT_WORDS = {
     "none": "well", "asleep": "asleep", "channel": "on the wrong channel", "double": "firing twice", "slow": "slow",
@@ -91,6 +92,21 @@ class DialPage:
         shot = self.shot
         same = shot is not None and shot.fired and shot.document == self.scene.document
         return shot if same else None
+
+    @cached_property
+    def logged(self) -> Take | None:
+        """The take that the last shot was logged as, outside of a dial-in."""
+        key = "" if self.judged is None else self.judged.token
+        return (
+            Take.objects.filter(scene=self.scene, key=key, deleted_at__isnull=True).first()
+            if key
+            else None
+        )
+
+    @property
+    def outcomes(self) -> list[tuple[str, str]]:
+        """What can be said of a shot outside of a dial-in."""
+        return [(str(value), str(label)) for value, label in Outcome.choices]
 
     @cached_property
     def pictured(self) -> Shot | None:

@@ -253,6 +253,18 @@ def record(
     return step
 
 
+@transaction.atomic
+def log_shot(scene: Scene, shot: Shot, outcome: str) -> Take:
+    """Logs a shot outside of a dial-in, once, with its picture. Raises NotNow for an outcome that is none."""
+    if outcome not in Outcome.values:
+        raise NotNow(f"An outcome is one of {', '.join(Outcome.values)}.")
+    take = log_take(scene, outcome, note=shot.says, key=shot.token)
+    picture = _picture(scene, shot, None)
+    if picture is not None and not hasattr(take, "picture"):
+        kept_pictures.keep(take, *picture)
+    return take
+
+
 def _require_latest(state: Dialling) -> None:
     """Holds the scene until the try is logged. Raises NotNow where another tab has logged one meanwhile."""
     known = len(state.steps)

@@ -14,6 +14,7 @@ urlpatterns = [
     path("scenes/<int:pk>/dial-in/resume/", views.resume, name="resume"),
     path("scenes/<int:pk>/dial-in/frame/", views.frame, name="frame"),
     path("scenes/<int:pk>/dial-in/fire/", views.fire, name="fire"),
+    path("scenes/<int:pk>/dial-in/log/", views.log, name="log"),
     path("scenes/<int:pk>/dial-in/wake/", views.wake, name="wake"),
     path("scenes/<int:pk>/dial-in/unit/", views.unit, name="unit"),
     path("scenes/<int:pk>/dial-in/wanted.jpg", views.wanted, name="wanted"),

@@ -189,6 +189,21 @@ def _with_unit(request: HttpRequest, scene: Scene) -> DialPage:
 
 @login_required
 @require_POST
+def log(request: HttpRequest, pk: int) -> HttpResponse:
+    """Logs the last shot as a take, where no knob is being dialled in."""
+    scene = find_scene(request, pk)
+    shown = _with_unit(request, scene)
+    try:
+        if shown.judged is None:
+            raise NotNow("No shot of the plan as it is now is left to be logged. Fire first.")
+        services.log_shot(scene, shown.judged, request.POST.get("outcome", "")[:20])
+    except CoreError as error:
+        return http.notice(request, str(error))
+    return render(request, "dialling/_unit.html", context_of(request, scene))
+
+
+@login_required
+@require_POST
 def wake(request: HttpRequest, pk: int) -> HttpResponse:
     """Wakes the unit up."""
     scene = find_scene(request, pk)

@@ -161,6 +161,16 @@ def test_a_channel_that_is_none_is_refused(post, unit, channel: str) -> None:
     assert Shot.objects.count() == 0
 
 
+def test_a_shot_outside_of_a_dial_in_is_logged_once(post, glass, unit) -> None:
+    assert "Fire first" in post("log", status=422, outcome="keep")
+    shot_row(glass)
+    assert "An outcome is one of keep" in post("log", status=422, outcome="on")
+    assert "Logged as take 1: keep" in post("log", outcome="keep")
+    post("log", outcome="late")  # its key pressed again
+    take = Take.objects.get()
+    assert (take.outcome, take.note, take.picture.content_type) == ("keep", "Fired.", "image/jpeg")
+
+
 def test_with_two_knobs_moved_nothing_is_fired(post, glass, unit) -> None:
     post("begin", path=DELAY)
     change_scene(glass, {"moment.at_s": 0.02})

@@ -100,6 +100,7 @@ OWN = [
     ("dialling:frame", "POST", "scene"),
     ("dialling:fire", "POST", "scene"),
     ("dialling:wake", "POST", "scene"),
+    ("dialling:log", "POST", "scene"),
     ("dialling:unit", "GET", "scene"),
     ("dialling:wanted", "GET", "scene"),
     ("dialling:picture", "GET", "shot"),
