@@ -3,13 +3,12 @@
 python -m simulators.instrument [PORT]     # prints the port it listens on; 0 takes a free one
 """
 
-import contextlib
 import socketserver
-import sys
 from dataclasses import fields, replace
 from typing import Any
 
 from simulators.light import FAULTS, STROBES, Settings, fitting, series, to_csv
+from simulators.loopback import Loopback, run
 
 _RANGES = {
     "power": (1 / 512, 1.0), "volts": (0.01, 10.0), "offset_v": (-5.0, 5.0), "noise": (0.0, 0.5),
@@ -89,28 +88,12 @@ class _Bench(socketserver.StreamRequestHandler):
             self.wfile.write(f"{says}\nEND\n".encode())
 
 
-class Server(socketserver.ThreadingTCPServer):
-    """Listens on loopback only; each connection is a bench of its own."""
-
-    allow_reuse_address = True
-    daemon_threads = True
+class Server(Loopback):
+    """Each connection is a bench of its own."""
 
     def __init__(self, port: int = 0) -> None:
-        super().__init__(("127.0.0.1", port), _Bench)
-
-    @property
-    def port(self) -> int:
-        """The port it listens on."""
-        return int(self.server_address[1])
-
-
-def main() -> None:
-    """Serves until it is interrupted."""
-    with Server(int(sys.argv[1]) if len(sys.argv) > 1 else 0) as server:
-        print(server.port, flush=True)
-        with contextlib.suppress(KeyboardInterrupt):
-            server.serve_forever()
+        super().__init__(_Bench, port)
 
 
 if __name__ == "__main__":
-    main()
+    run(Server)

@@ -7,13 +7,13 @@ import contextlib
 import random
 import re
 import socketserver
-import sys
 import threading
 import time
 from collections import OrderedDict
 from dataclasses import dataclass, field, replace
 from typing import Any
 
+from simulators.loopback import Loopback, run
 from simulators.rig import FAULTS, STEP_S, Event, Settings, played, settled_s, with_fault
 
 _SLOW_S = 0.6
@@ -180,21 +180,13 @@ class _Talk(socketserver.StreamRequestHandler):
             return f"{number} ERR {error}"
 
 
-class Server(socketserver.ThreadingTCPServer):
-    """Listens on loopback only; units are called by name and keep their state between connections."""
-
-    allow_reuse_address = True
-    daemon_threads = True
+class Server(Loopback):
+    """Units are called by name and keep their state between connections."""
 
     def __init__(self, port: int = 0) -> None:
         self.lock = threading.Lock()
         self._units: OrderedDict[str, Unit] = OrderedDict()
-        super().__init__(("127.0.0.1", port), _Talk)
-
-    @property
-    def port(self) -> int:
-        """The port it listens on."""
-        return int(self.server_address[1])
+        super().__init__(_Talk, port)
 
     def unit(self, name: str) -> Unit:
         """The unit of a name, made when it is first asked for."""
@@ -209,13 +201,5 @@ class Server(socketserver.ThreadingTCPServer):
         """An asker that went away is nothing to tell of."""
 
 
-def main() -> None:
-    """Serves until it is interrupted."""
-    with Server(int(sys.argv[1]) if len(sys.argv) > 1 else 0) as server:
-        print(server.port, flush=True)
-        with contextlib.suppress(KeyboardInterrupt):
-            server.serve_forever()
-
-
 if __name__ == "__main__":
-    main()
+    run(Server)

@@ -120,3 +120,12 @@ class Shot(models.Model):
     @property
     def fired(self) -> bool:
         return self.state == self.State.FIRED
+
+    @property
+    def tells(self) -> bool:
+        """Whether its picture can be judged: it fired once, and the flash is not known to have stayed dark."""
+        return (
+            self.fired
+            and self.report.get("pulses", "1") == "1"
+            and self.report.get("answered") != "no"
+        )

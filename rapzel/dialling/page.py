@@ -88,9 +88,9 @@ class DialPage:
 
     @property
     def judged(self) -> Shot | None:
-        """The shot whose picture is to be judged: one that fired with the plan as it is now."""
+        """The shot whose picture is to be judged: one that went well, with the plan as it is now."""
         shot = self.shot
-        same = shot is not None and shot.fired and shot.document == self.scene.document
+        same = shot is not None and shot.tells and shot.document == self.scene.document
         return shot if same else None
 
     @cached_property
@@ -120,7 +120,7 @@ class DialPage:
         sent: shots.Sent = {"channel": channel, "delay_s": scene.trigger.set_delay_s}
         sent["second_s"] = None if scene.drops is None else scene.drops.second_set_s
         if self.plays:
-            knob = next(iter(knobs_of(self.answer.physics))).knob
+            knob = knobs_of(self.answer.physics)[0].knob
             wide = max(_PLAYED_WIDE * min(knob.right_s, 0.1), _PLAYED_LEAST_S)
             sent |= {
                 "flash_channel": channel, "seed": self.scene.pk % 2**31, "late_within_s": round(min(wide, 1.0), 6),

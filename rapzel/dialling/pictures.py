@@ -6,9 +6,8 @@ from typing import Any
 from PIL import Image
 
 from rapzel.core.document import places
-from rapzel.core.drops.asked import Drops
-from rapzel.core.drops.meeting import Falling
-from rapzel.core.drops.plan import Plan, met, planned
+from rapzel.core.drops.plan import Plan, planned
+from rapzel.core.drops.standing import ABOVE, USUAL_M, standing
 from rapzel.core.physics import Physics
 from rapzel.core.rehearsal.collision import SideView, drawn
 from rapzel.dialling.models import Shot
@@ -91,24 +90,11 @@ def _collision(answer: Answer, shot: Shot, late_s: float) -> Picture:
 
 def side_view(plan: Plan, physics: Physics, second_s: float | None, at_s: float) -> SideView:
     """What stands in the scene's frame at an instant, with the second drop told to go at a time; None: no second."""
-    asked: Drops = plan.asked
-    size = plan.diameter_m or 0.004
-    frame = physics.frame
-    above = frame.field_height_m * 0.8 if asked.frame_above_m is None else asked.frame_above_m
-    falls: list[tuple[Falling, float]] = [(plan.first, at_s)]
-    if second_s is not None:
-        falls.append((plan.second, at_s - second_s))
-    jet = plan.jet.height_m(at_s) if plan.jet else 0.0
-    there = None if plan.jet is None or second_s is None else met(plan.jet, plan.second, second_s)
-    splash = None
-    if there is not None and at_s > there.at_s:  # the second drop is part of it from then on
-        splash, jet = (there.height_m, at_s - there.at_s), min(jet, there.height_m)
-        falls.pop()
-    flying = [fall.at(since)[0] for fall, since in falls if fall.lag_s < since < fall.impact_s]
-    since = at_s - plan.first.impact_s
-    ends = plan.jet.launch_s - plan.first.impact_s if plan.jet else asked.jet_after_s
-    crater = size * 2 * min(since / asked.cavity_s, 1.0) if 0 < since < ends else 0.0
+    size, frame, now = plan.diameter_m or USUAL_M, physics.frame, standing(plan, second_s, at_s)
+    above = plan.asked.frame_above_m
     return SideView(
-        frame.field_width_m, frame.field_height_m, above, jet, size * 0.6,
-        [(height, size) for height in flying], crater, splash,
+        frame.field_width_m, frame.field_height_m,
+        frame.field_height_m * ABOVE if above is None else above, now.jet_m, size * 0.6,
+        [(height, size) for height in (now.first_m, now.second_m) if height is not None],
+        size * 2 * now.crater, None if now.met is None else (now.met.height_m, now.met_for_s),
     )  # fmt: skip

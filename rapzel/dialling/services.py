@@ -28,6 +28,7 @@ from rapzel.takes.offsets import late_s
 from rapzel.takes.services import log_take
 from rapzel.tools.drawings.dial import draw_path
 from rapzel.ui.drawing import Drawing
+from rapzel.ui.quota import QuotaFull
 
 Document = dict[str, Any]
 # What may change while a knob is turned: it moves no light.
@@ -275,11 +276,15 @@ def _require_latest(state: Dialling) -> None:
 
 def _picture(scene: Scene, shot: Shot | None, upload: UploadedFile | None) -> Picture | None:
     """The person's own frame, else what was computed of the shot where there is room for it."""
-    owner = scene.shoot.owner
-    if upload:
-        kept_pictures.require_room_for(owner)
-        return kept_pictures.read(upload)
-    return picture_of(shot) if shot and kept_pictures.has_room(owner) else None
+    if not upload and not shot:
+        return None
+    try:
+        kept_pictures.require_room_for(scene.shoot.owner)
+    except QuotaFull:
+        if upload:
+            raise
+        return None
+    return kept_pictures.read(upload) if upload else picture_of(shot) if shot else None
 
 
 def _named(moved: list[Moved]) -> str:

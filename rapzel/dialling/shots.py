@@ -8,7 +8,7 @@ from typing import Any
 from django.conf import settings
 from django.db import connection, transaction
 
-from rapzel.core.shared.units import format_time
+from rapzel.core.shared.units import format_set_time, format_time
 from rapzel.dialling.models import Shot
 from rapzel.dialling.unit import SLOW_S, Unit, UnitError, connected, figure
 from rapzel.shoots.models import Scene
@@ -19,6 +19,7 @@ _LOOK_S = 0.05
 _MOST_AT_ONCE = threading.BoundedSemaphore(16)  # conversations of one process
 _KEPT = 30  # shots of a scene
 _HALF = 0.5000001
+_FIGURES = ("flash_s", "second_s", "again_s", "pulses", "rig_late_s", "rig_second_late_s")
 THREAD = "shot-"  # how the threads of conversations are called
 FAULTS = ("none", "asleep", "channel", "double", "slow", "silent", "babbling")
 Sent = dict[str, Any]
@@ -61,6 +62,7 @@ def _apart(pk: int) -> None:
             _MOST_AT_ONCE.release()
     except Exception:
         log.exception("a conversation with a trigger unit failed")
+        _note(pk, state=Shot.State.FAILED, says="Rapzel itself failed at this shot. Fire again.")
     finally:
         connection.close()
 
@@ -76,17 +78,17 @@ def converse(pk: int) -> None:
         return
     try:
         with connected(settings.TRIGGER_UNIT) as unit:
-            _prepare(unit, shot)
+            step_s = _prepare(unit, shot)
             if shot.wakes:
                 unit.ask("WAKE")
                 _note(pk, state=Shot.State.DONE, says=f"The unit is awake.{_slowness(unit)}")
                 return
-            report = _fire(unit, shot)
+            report = _fire(unit, shot, step_s)
             _note(
                 pk,
                 state=Shot.State.FIRED,
                 report=report,
-                says=_says(report, shot) + _slowness(unit),
+                says=_says(report) + _slowness(unit),
             )
     except UnitError as error:
         _note(pk, state=Shot.State.FAILED, problem=error.kind, says=str(error)[:400])
@@ -98,8 +100,8 @@ def _slowness(unit: Unit) -> str:
     return f" The unit is slow: an answer took {format_time(unit.slowest_s)}."
 
 
-def _prepare(unit: Unit, shot: Shot) -> None:
-    """Which unit, and how the stand-in shall be."""
+def _prepare(unit: Unit, shot: Shot) -> float:
+    """Which unit, and how the stand-in shall be; the steps in which it sets times [s]."""
     if settings.TRIGGER_UNIT_PLAYS:
         unit.tell(f"UNIT scene-{shot.scene_id}")
         if not shot.wakes:
@@ -110,18 +112,15 @@ def _prepare(unit: Unit, shot: Shot) -> None:
             "refused",
             f"The unit speaks protocol {hello.get('protocol', '–')[:10]}; this Rapzel speaks 1.",
         )
+    return figure(hello, "step_s") or 0.0
 
 
-def _fire(unit: Unit, shot: Shot) -> dict[str, str]:
+def _fire(unit: Unit, shot: Shot, step_s: float) -> dict[str, str]:
     """Set, read back, arm, wait. The report as the unit gave it."""
     unit.ask("DISARM")
-    sent = dict(shot.sent)
-    unit.ask(
-        "SET "
-        + " ".join(f"{key}={'-' if value is None else repr(value)}" for key, value in sent.items())
-    )
-    step = figure(unit.ask("HELLO"), "step_s") or 0.0
-    _require_kept(unit.ask("GET"), sent, step)
+    told = (f"{key}={_written(value)}" for key, value in shot.sent.items())
+    unit.ask(f"SET {' '.join(told)}")
+    _require_kept(unit.ask("GET"), shot.sent, step_s)
     unit.ask(f"ARM {shot.token}")
     _note(shot.pk, state=Shot.State.ARMED)
     if settings.TRIGGER_UNIT_PLAYS:
@@ -129,37 +128,30 @@ def _fire(unit: Unit, shot: Shot) -> dict[str, str]:
     return _reported(unit, shot.token)
 
 
-def _require_kept(kept: dict[str, str], sent: Sent, step: float) -> None:
+def _written(value: float | None) -> str:
+    return "-" if value is None else repr(value)
+
+
+def _require_kept(kept: dict[str, str], sent: Sent, step_s: float) -> None:
     """Raises UnitError where the unit keeps something else than what was set, to within half of its step."""
-    for key, words in (
-        ("channel", "channel"),
-        ("delay_s", "delay"),
-        ("second_s", "second release"),
-    ):
-        if key not in sent:
+    channel = figure(kept, "channel")
+    if "channel" in sent and channel != sent["channel"]:
+        there = "none" if channel is None else f"{channel:g}"
+        raise UnitError(
+            "channel", f"The unit is on channel {there}, and {sent['channel']} was set: the flash would not answer. "
+            "Set it at the unit, then fire again.",
+        )  # fmt: skip
+    for key, words in (("delay_s", "delay"), ("second_s", "second release")):
+        there_s, wanted_s = figure(kept, key), sent.get(key)
+        if wanted_s is None and there_s is None:
             continue
-        there, wanted = figure(kept, key), sent[key]
-        same = (
-            there is None
-            if wanted is None
-            else there is not None and abs(there - wanted) <= step * _HALF
-        )
-        if not same:
-            show = (
-                (lambda value: "none" if value is None else f"{value:g}")
-                if key == "channel"
-                else _time
-            )
-            kind = "channel" if key == "channel" else "refused"
-            raise UnitError(
-                kind, f"The unit is on {words} {show(there)}, and {show(wanted)} was set: the flash would not answer. "
-                f"Set it at the unit, then fire again." if key == "channel"
-                else f"The unit keeps {words} {show(there)}, and {show(wanted)} was set.",
-            )  # fmt: skip
+        if wanted_s is None or there_s is None or abs(there_s - wanted_s) > step_s * _HALF:
+            says = f"The unit keeps {words} {_time(there_s)}, and {_time(wanted_s)} was set."
+            raise UnitError("refused", says)
 
 
 def _time(value: float | None) -> str:
-    return "none" if value is None else format_time(value, 5)
+    return "none" if value is None else format_set_time(value)
 
 
 def _reported(unit: Unit, token: str) -> dict[str, str]:
@@ -167,15 +159,8 @@ def _reported(unit: Unit, token: str) -> dict[str, str]:
     while time.monotonic() < until:
         report = unit.ask(f"REPORT {token}")
         if report.get("state") == "fired":
-            for key in (
-                "flash_s",
-                "second_s",
-                "again_s",
-                "pulses",
-                "rig_late_s",
-                "rig_second_late_s",
-            ):
-                figure(report, key)
+            for key in _FIGURES:
+                figure(report, key)  # raises for what is none
             return {key[:20]: value[:40] for key, value in list(report.items())[:20]}
         if report.get("state") != "armed":
             raise UnitError("refused", "The unit has forgotten the shot. Fire again.")
@@ -186,7 +171,7 @@ def _reported(unit: Unit, token: str) -> dict[str, str]:
     )
 
 
-def _says(report: dict[str, str], shot: Shot) -> str:
+def _says(report: dict[str, str]) -> str:
     """What happened, in a sentence or two."""
     flash, again = figure(report, "flash_s"), figure(report, "again_s")
     text = f"Fired: flash {'–' if flash is None else format_time(flash, 4)} after the event."

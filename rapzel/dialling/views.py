@@ -75,7 +75,7 @@ def _judged(request: HttpRequest, scene: Scene) -> Shot | None:
     """The shot that was looked at, where it was fired with the plan as it is now."""
     keys = http.keys_of([request.POST.get("shot", "")])
     shot = scene.shots.filter(pk=keys[0]).first() if keys else None
-    return shot if shot is not None and shot.document == scene.document else None
+    return shot if shot is not None and shot.tells and shot.document == scene.document else None
 
 
 @login_required

@@ -3,7 +3,6 @@
 import io
 from typing import Any
 
-from django.conf import settings
 from django.core.files.uploadedfile import UploadedFile
 from PIL import Image
 
@@ -43,16 +42,9 @@ def read(upload: UploadedFile) -> tuple[bytes, str]:
     return out.getvalue(), "image/jpeg"
 
 
-def has_room(owner: Any) -> bool:
-    """Whether one more picture fits into an account."""
-    mine = TakePicture.objects.filter(take__scene__shoot__owner=owner).count()
-    return mine < int(settings.QUOTAS[_QUOTA])
-
-
 def require_room_for(owner: Any) -> None:
-    """Raises QuotaFull where no more picture fits."""
-    mine = TakePicture.objects.filter(take__scene__shoot__owner=owner).count()
-    require_room(_QUOTA, mine)
+    """Raises QuotaFull where no more picture fits into an account."""
+    require_room(_QUOTA, TakePicture.objects.filter(take__scene__shoot__owner=owner).count())
 
 
 def keep(take: Take, image: bytes, content_type: str) -> Any:

@@ -116,7 +116,7 @@ def test_nobody_there(scene, settings) -> None:
         (b"1 OK protocol=7\n", "refused"),
         (b"1 ERR no such thing\n", "refused"),
         (
-            b"1 OK protocol=1\n2 OK\n3 OK\n4 OK step_s=0.0001\n5 OK channel=\xff\xfe delay_s=1e400\n",
+            b"1 OK protocol=1 step_s=0.0001\n2 OK\n3 OK\n4 OK channel=\xff\xfe delay_s=1e400\n",
             "babbling",
         ),
         (b"\x00\x01\xff\n1 OK protocol=1\n2 OK\n3 ERR armed by somebody else\n", "refused"),

@@ -161,6 +161,20 @@ def test_a_channel_that_is_none_is_refused(post, unit, channel: str) -> None:
     assert Shot.objects.count() == 0
 
 
+@pytest.mark.parametrize("report", [{"pulses": "2"}, {"answered": "no"}])
+def test_a_shot_that_went_wrong_is_not_to_be_judged(
+    post, visitor, glass, unit, report: dict
+) -> None:
+    """Two lights in one picture, or none: its picture is shown, and goes with no try."""
+    post("begin", path=DELAY)
+    shot = shot_row(glass, **report)
+    page = visitor.get(reverse("dialling:page", args=[glass.pk])).content.decode()
+    assert "Not to be judged" in page
+    assert 'name="shot"' not in page
+    post("outcome", outcome="early", shot=shot.pk)
+    assert not hasattr(Take.objects.get(), "picture")
+
+
 def test_a_shot_outside_of_a_dial_in_is_logged_once(post, glass, unit) -> None:
     assert "Fire first" in post("log", status=422, outcome="keep")
     shot_row(glass)
@@ -183,7 +197,7 @@ def test_only_a_shot_of_the_plan_as_it_is_can_be_judged(post, visitor, glass, un
     page = visitor.get(reverse("dialling:page", args=[glass.pk])).content.decode()
     assert "As it is set now" in page
     after = post("outcome", outcome="early", shot=shot.pk)
-    assert "the knob has moved since" in after
+    assert "An older shot: fire again" in after
     assert Take.objects.get().picture.content_type == "image/jpeg"
     assert Take.objects.get().note == "Fired."
     post("outcome", outcome="early", shot=shot.pk)

@@ -12,7 +12,6 @@ from rapzel.core.drops import sizes
 from rapzel.core.drops.liquids import LIQUIDS
 from rapzel.core.shared.part import Lag, Name, Part, shown
 
-Height = float
 _MOST = 60
 
 

@@ -14,6 +14,7 @@ from rapzel.core.drops.jet import Jet
 from rapzel.core.motion.flight import Flight, Sphere, fly
 from rapzel.core.shared import draws
 from rapzel.core.shared.constants import GRAVITY_M_S2
+from rapzel.core.shared.steps import settled
 
 Array = npt.NDArray[np.float64]
 _AT_THE_SURFACE_M = 1e-6
@@ -66,11 +67,6 @@ class Meeting:
     slowing_m_s2: float  # of the falling drop by drag, at the meeting
 
 
-def settled_s(value_s: float, step_s: float) -> float:
-    """The nearest that can be set [s]; any where the step is not known."""
-    return round(round(value_s / step_s) * step_s, 9) if step_s else value_s
-
-
 def meeting_of(
     jet: Jet, second: Falling, height_m: float, falling: bool, step_s: float = 0.0
 ) -> Meeting | None:
@@ -81,7 +77,7 @@ def meeting_of(
     there, takes = jet.reaches_s(height_m, falling), second.reaches_s(height_m)
     if there is None or takes is None:
         return None
-    return met_by(jet, second, settled_s(there - takes, step_s), there)
+    return met_by(jet, second, settled(there - takes, step_s), there)
 
 
 def met_by(jet: Jet, second: Falling, release_s: float, about_s: float) -> Meeting | None:

@@ -1,4 +1,4 @@
-"""A set of drops solved: sizes, falls, the jet, the meeting with its spread, and what stands where at any instant."""
+"""A set of drops solved: sizes, falls, the jet, the meeting with its spread, and the instants that follow from them."""
 
 from dataclasses import dataclass
 from functools import lru_cache
@@ -13,10 +13,10 @@ from rapzel.core.drops.meeting import (
     Spread,
     meeting_of,
     met_by,
-    settled_s,
     spread_of,
 )
 from rapzel.core.drops.sizes import Opening, calibrated, diameter_m
+from rapzel.core.shared.steps import settled
 
 
 @dataclass(frozen=True)
@@ -37,10 +37,7 @@ class Plan:
     @property
     def flash_s(self) -> float | None:
         """The delay of the flash [s], in whole steps."""
-        if self.meeting is None:
-            return None
-        wanted = self.meeting.at_s + self.asked.flash_after_s - self.asked.flash_lag_s
-        return settled_s(wanted, self.asked.resolution_s)
+        return None if self.meeting is None else _flash_s(self.asked, self.meeting)[1]
 
     @property
     def light_s(self) -> float | None:
@@ -59,16 +56,20 @@ class Plan:
         takes = self.falling(other).reaches_s(other.wanted_m)
         if takes is None or self.light_s is None:
             return None
-        return settled_s(self.light_s - takes, self.asked.resolution_s)
+        return settled(self.light_s - takes, self.asked.resolution_s)
 
     def falling(self, other: OtherValve) -> Falling:
         """The drop of another valve."""
         return Falling(other.height_m, other.lag_s, self.first.drop)
 
 
-@lru_cache(maxsize=32)
 def planned(asked: Drops) -> Plan:
-    """Everything of a set of drops, kept for the next instant that is asked for."""
+    """Everything of a set of drops; which instant is shown changes nothing of it."""
+    return _planned(asked.model_copy(update={"shown_s": None}))
+
+
+@lru_cache(maxsize=32)
+def _planned(asked: Drops) -> Plan:
     weighed = [(each.open_s, each.drops, each.mass_kg) for each in asked.weighings]
     opening = calibrated(weighed) if weighed else None
     size = _size_m(asked, opening)
@@ -85,7 +86,8 @@ def planned(asked: Drops) -> Plan:
     if meeting is not None and jet is not None:
         scatter = _scatter(asked, fitted, meeting)
         # A jet about as thick as its drop: they touch while their middles are within one diameter (memory).
-        spread = spread_of(meeting, scatter, asked.lasts_s, size, _off_s(asked, meeting))
+        wanted, flash = _flash_s(asked, meeting)
+        spread = spread_of(meeting, scatter, asked.lasts_s, size, flash - wanted)
     return Plan(asked, opening, size, first, second, fitted, jet, solved, meeting, spread)
 
 
@@ -119,10 +121,10 @@ def met(jet: Jet, second: Falling, release_s: float) -> Meeting | None:
     return None
 
 
-def _off_s(asked: Drops, meeting: Meeting) -> float:
-    """By how much the step of the flash's delay leaves the light off its instant [s]."""
+def _flash_s(asked: Drops, meeting: Meeting) -> tuple[float, float]:
+    """The delay that the flash should have [s], and the nearest in whole steps."""
     wanted = meeting.at_s + asked.flash_after_s - asked.flash_lag_s
-    return settled_s(wanted, asked.resolution_s) - wanted
+    return wanted, settled(wanted, asked.resolution_s)
 
 
 def _scatter(asked: Drops, fitted: Fitted | None, meeting: Meeting) -> Scatter:

@@ -15,8 +15,11 @@ import numpy as np
 import numpy.typing as npt
 from scipy.special import ndtr
 
+from rapzel.core.shared.steps import settled
+
 Outcome = Literal["early", "late", "on"]
 Array = npt.NDArray[np.float64]
+Belief = tuple[Array, Array]  # places of the right value [s]; what is believed of each, by width
 
 _WRONG_KEY = 0.002  # of tries that are judged or keyed wrongly (memory)
 _READING = 0.15  # by which an offset that is read off a picture is wrong, of itself (memory)
@@ -74,8 +77,7 @@ class Knob:
 
     def settable(self, value: float) -> float:
         """The nearest value that can be set, within the knob's ends."""
-        step = self.resolution_s / abs(self.s_per_unit)
-        near = round(value / step) * step if step else value
+        near = settled(value, self.resolution_s / abs(self.s_per_unit))
         near = near if self.lowest is None else max(near, self.lowest)
         near = near if self.highest is None else min(near, self.highest)
         return round(near, 9)
@@ -111,19 +113,24 @@ def dialled_path(knob: Knob, history: Sequence[Try]) -> Sequence[Dialled]:
 
 @lru_cache(maxsize=64)
 def _path(knob: Knob, history: tuple[Try, ...]) -> tuple[Dialled, ...]:
-    found, first = [], 0
-    for end in range(1, len(history) + 1):
-        while first < end - 1 and _contradicts(knob, history[first : end - 1], history[end - 1]):
+    found: list[Dialled] = []
+    first = 0
+    belief: Belief | None = None
+    for end, latest in enumerate(history, start=1):
+        while belief is not None and _contradicts(knob, belief, latest):
             first += 1
-        found.append(_known(knob, history[first:end], first))
+            belief = _belief(knob, history[first : end - 1])
+        tries = history[first:end]
+        belief = _belief(knob, tries)
+        if belief is None:
+            found.append(_wider(knob, tries, first))
+        else:
+            found.append(_known(knob, tries, belief, first))
     return tuple(found)
 
 
-def _known(knob: Knob, tries: Sequence[Try], first: int) -> Dialled:
+def _known(knob: Knob, tries: Sequence[Try], belief: Belief, first: int) -> Dialled:
     """What these tries say together."""
-    belief = _belief(knob, tries)
-    if belief is None:
-        return _wider(knob, tries, first)
     at, weights = belief
     share = weights.sum(axis=0)
     sums = np.cumsum(share)
@@ -145,12 +152,9 @@ def _known(knob: Knob, tries: Sequence[Try], first: int) -> Dialled:
     )
 
 
-def _contradicts(knob: Knob, before: Sequence[Try], latest: Try) -> bool:
-    """Whether the latest try was hardly to be expected after those before."""
-    known = _belief(knob, before)
-    if known is None:
-        return False
-    at, weights = known
+def _contradicts(knob: Knob, before: Belief, latest: Try) -> bool:
+    """Whether the latest try was hardly to be expected by what was believed before it."""
+    at, weights = before
     return float(np.sum(_likelihood(knob, latest, at, 0) * weights)) < _ODD
 
 
@@ -158,11 +162,14 @@ def _is_there(
     knob: Knob, tries: Sequence[Try], value: float, doubt_s: float, width_s: float
 ) -> bool:
     """Whether a further try would tell no more than jitter and steps blur: bracketed, or on, and the value tried."""
-    kinds = {each.outcome for each in tries}
-    if "on" not in kinds and not {"early", "late"} <= kinds:
+    if not _met(tries):
         return False
     # Within what looks right only where it has looked right: two misses on both sides make that narrower.
-    blur = max(knob.fine_s, knob.right_s) if "on" in kinds else knob.fine_s
+    blur = (
+        max(knob.fine_s, knob.right_s)
+        if any(each.outcome == "on" for each in tries)
+        else knob.fine_s
+    )
     near = max(blur, knob.resolution_s * 1.01)
     if not any(abs(each.value - value) * abs(knob.s_per_unit) <= near for each in tries):
         return False
@@ -209,11 +216,10 @@ def _likelihood(knob: Knob, each: Try, at: Array, age: int) -> Array:
     return np.asarray((1 - _WRONG_KEY) * share + _WRONG_KEY / 3)
 
 
-def _bounded(tries: Sequence[Try]) -> bool:
-    """Whether the tries say where it lies on both sides."""
+def _met(tries: Sequence[Try]) -> bool:
+    """Whether the right value was met: from both sides, or as on."""
     kinds = {each.outcome for each in tries}
-    told = any(each.offset_s is not None for each in tries)
-    return told or "on" in kinds or {"early", "late"} <= kinds
+    return "on" in kinds or {"early", "late"} <= kinds
 
 
 def _weights(knob: Knob, tries: Sequence[Try], at: Array) -> Array:
@@ -228,9 +234,9 @@ def _weights(knob: Knob, tries: Sequence[Try], at: Array) -> Array:
     return np.asarray(weight / weight.sum())
 
 
-def _belief(knob: Knob, tries: Sequence[Try]) -> tuple[Array, Array] | None:
+def _belief(knob: Knob, tries: Sequence[Try]) -> Belief | None:
     """Places of the right value [s] and what is believed of each; None while one side is open."""
-    if not _bounded(tries):
+    if not (_met(tries) or any(each.offset_s is not None for each in tries)):
         return None
     tries = tries[-_LAST:]
     reached = [each.value * knob.s_per_unit for each in tries]

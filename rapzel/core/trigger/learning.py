@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.special import ndtri
 
+from rapzel.core.shared.steps import settled
 from rapzel.core.trigger.success import HitRate, hit_rate
 
 _LEAST_SD = 1e-9
@@ -77,7 +78,7 @@ def next_delay_s(now_s: float, bias: Bias, resolution_s: float) -> float | None:
     """
     wanted = now_s - bias.late_s
     step = resolution_s or 1e-6
-    return None if wanted < -step / 2 else round(max(round(wanted / step), 0) * step, 9)
+    return None if wanted < -step / 2 else max(settled(wanted, step), 0.0)
 
 
 def plan_against_takes(planned: float | None, hits: int, tries: int) -> str:

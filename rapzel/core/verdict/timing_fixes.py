@@ -12,6 +12,7 @@ from rapzel.core.physics import Physics
 from rapzel.core.physics.timing import Timing, needed_delay_s, trajectory_of
 from rapzel.core.possible import read_possible_scene
 from rapzel.core.shared.errors import CoreError
+from rapzel.core.shared.steps import settled
 from rapzel.core.shared.units import format_length, format_percent, format_time
 from rapzel.core.trigger.links import Beam, Finger, Sound
 from rapzel.core.verdict.change import Change
@@ -28,7 +29,7 @@ _SECOND_SHARE = (
 def settable_s(delay_s: float, resolution_s: float) -> float:
     """The delay that can be set nearest to one [s], not below 0: in steps of the unit's resolution, else of 1 µs."""
     step = resolution_s or 1e-6
-    return round(max(round(delay_s / step), 0) * step, 9)
+    return max(settled(delay_s, step), 0.0)
 
 
 def with_delay(scene: Scene, values: Mapping[str, Any]) -> dict[str, Any] | None:

@@ -2,6 +2,7 @@
 
 from rapzel.core.drops.asked import Drops
 from rapzel.core.drops.plan import Plan, planned
+from rapzel.core.drops.standing import ABOVE, USUAL_M, Standing, standing
 from rapzel.core.shared import units
 from rapzel.core.tools.drops import Answered, ends_s
 from rapzel.ui.drawing import Drawing, Scale, Svg, handle, linear_scale, nice_ticks, round_values
@@ -9,7 +10,6 @@ from rapzel.ui.drawing import Drawing, Scale, Svg, handle, linear_scale, nice_ti
 _TOP, _BOTTOM = 30.0, 462.0
 _AXIS, _LANE = 64.0, 15.0
 _VIEW_LEFT, _VIEW_RIGHT = 372.0, 700.0
-_LANES = ("first drop", "its impact", "second drop", "light")
 _LEAST_R = 2.0
 _LABEL_GAP = 15.0
 _TOUCHING_S = 0.002  # for which the second drop is still drawn as one after they have met
@@ -17,7 +17,7 @@ _TOUCHING_S = 0.002  # for which the second drop is still drawn as one after the
 
 def shown_s(asked: Drops) -> float:
     """The instant that the side view shows [s]: as asked, else when the light comes, else at the impact."""
-    plan = planned(asked.model_copy(update={"shown_s": None}))
+    plan = planned(asked)
     if asked.shown_s is not None:
         return min(asked.shown_s, ends_s(plan))
     return plan.first.impact_s if plan.light_s is None else plan.light_s
@@ -25,7 +25,7 @@ def shown_s(asked: Drops) -> float:
 
 def draw_drops(asked: Drops, answer: Answered) -> Drawing:
     """The sequence down the left, the side view at one instant on the right; the instant is dragged along the time."""
-    plan = planned(asked.model_copy(update={"shown_s": None}))
+    plan = planned(asked)
     at = shown_s(asked)
     svg = Svg(720, 496, "The drops over time, and from the side at one instant.")
     end = ends_s(plan)
@@ -33,27 +33,25 @@ def draw_drops(asked: Drops, answer: Answered) -> Drawing:
     events = _events(plan, answer)
     _time(svg, plan, y, end, events)
     _instant(svg, y, at, end)
-    _side(svg, plan, at)
+    now = standing(plan, _release_s(plan), at)
+    _side(svg, plan, now)
     rows: list[tuple[str, ...]] = [
         (words, units.format_set_time(when)) for when, words, _ in events
     ]
-    summary = f"Shown {units.format_set_time(at)} after the first valve: {_stands(plan, at)}."
+    summary = f"Shown {units.format_set_time(at)} after the first valve: {_stands(now)}."
     return Drawing(svg, summary, ("What", "After the first valve"), rows)
 
 
-def _stands(plan: Plan, at: float) -> str:
-    parts = []
-    if at < plan.first.impact_s:
-        parts.append(f"first drop at {units.format_length(plan.first.at(at)[0])}")
-    if plan.jet and plan.jet.height_m(at) > 0:
-        parts.append(f"jet {units.format_length(plan.jet.height_m(at))} high")
-    release = _release_s(plan)
-    if (
-        release is not None
-        and release + plan.asked.valve_lag_s < at
-        and plan.second.at(at - release)[0] > 0
-    ):
-        parts.append(f"second drop at {units.format_length(plan.second.at(at - release)[0])}")
+def _stands(now: Standing) -> str:
+    """What is in the air, in words."""
+    parts = [
+        f"{name} {units.format_length(height)}{more}"
+        for name, height, more in (
+            ("first drop at", now.first_m, ""), ("jet", now.jet_m or None, " high"),
+            ("second drop at", now.second_m, ""),
+        )
+        if height is not None
+    ]  # fmt: skip
     return ", ".join(parts) or "nothing in the air"
 
 
@@ -150,7 +148,7 @@ def _instant(svg: Svg, y: Scale, at: float, end: float) -> None:
     handle(svg, _AXIS - 4, y(at), "shown_s", places, "Shown at")
 
 
-def _side(svg: Svg, plan: Plan, at: float) -> None:
+def _side(svg: Svg, plan: Plan, now: Standing) -> None:
     """What stands where, one scale for both directions; the frame where its size is known."""
     asked = plan.asked
     top = (
@@ -170,22 +168,13 @@ def _side(svg: Svg, plan: Plan, at: float) -> None:
         return surface - height_m * px_per_m
 
     _frame(svg, plan, middle, y, px_per_m)
-    _liquid(svg, plan, at, middle, y, px_per_m)
-    _jet(svg, plan, at, middle, y, px_per_m)
-    radius = max((plan.diameter_m or 0.004) / 2 * px_per_m, _LEAST_R)
-    drops = [(plan.first, at, "time")]
-    release = _release_s(plan)
-    if release is not None:
-        drops.append((plan.second, at - release, "time"))
-    for falling, since, cls in drops:
-        height = falling.at(since)[0]
-        over = (
-            plan.meeting is not None
-            and falling is plan.second
-            and at > plan.meeting.at_s + _TOUCHING_S
-        )
-        if since > falling.lag_s and height > 1e-6 and y(height) > _TOP and not over:
-            svg.circle(cls, middle, y(height), radius)
+    size = (plan.diameter_m or USUAL_M) * px_per_m
+    _liquid(svg, now, middle, y, size)
+    _jet(svg, now, middle, y, size)
+    touching = now.jet_m if now.met is not None and now.met_for_s < _TOUCHING_S else None
+    for height in (now.first_m, now.second_m, touching):
+        if height is not None and y(height) > _TOP:
+            svg.circle("time", middle, y(height), max(size / 2, _LEAST_R))
     _valves(svg, plan, middle, y)
     _scale_bar(svg, px_per_m)
 
@@ -194,59 +183,37 @@ def _frame(svg: Svg, plan: Plan, middle: float, y: Scale, px_per_m: float) -> No
     wide, high = plan.asked.frame_width_m, plan.asked.frame_height_m
     if wide is None or high is None:
         return
-    bottom = (
-        (high - plan.asked.frame_above_m) if plan.asked.frame_above_m is not None else high * 0.2
-    )
-    left, top = middle - wide / 2 * px_per_m, y(high - bottom)
+    above = high * ABOVE if plan.asked.frame_above_m is None else plan.asked.frame_above_m
+    left, top = middle - wide / 2 * px_per_m, y(above)
     svg.rect("frame-dark", left, top, wide * px_per_m, high * px_per_m)
     svg.text("quiet", left + 4, top - 6, "the frame")
 
 
-def _liquid(svg: Svg, plan: Plan, at: float, middle: float, y: Scale, px_per_m: float) -> None:
-    """The surface, with crown and cavity as stages: their time is usual, their shape a sign only."""
-    svg.line("room-line", _VIEW_LEFT, y(0), _VIEW_RIGHT, y(0))
-    since = at - plan.first.impact_s
-    asked = plan.asked
-    size = (plan.diameter_m or 0.004) * px_per_m
-    ends = (
-        asked.jet_after_s
-        if plan.jet is None
-        else max(plan.jet.launch_s - plan.first.impact_s, asked.cavity_s)
-    )
-    if 0 < since < ends:
-        closing = 1 - (since - asked.cavity_s) / max(ends - asked.cavity_s, 1e-6)
-        deep = min(since / asked.cavity_s, max(closing, 0.0), 1.0)
-        wide = size * 2.5 * deep
-        svg.polyline("room-line", [(middle - wide, y(0)), (middle - wide * 0.6, y(0) + wide * 0.9),
-                                   (middle, y(0) + wide * 1.2), (middle + wide * 0.6, y(0) + wide * 0.9),
-                                   (middle + wide, y(0))])  # fmt: skip
-    stage = ""
-    if 0 < since < asked.crown_s * 2:
-        high = size * 1.5 * (1 - abs(since / asked.crown_s - 1))
-        for side in (-1, 1):
-            svg.line(
-                "not-known",
-                middle + side * size * 1.5,
-                y(0),
-                middle + side * size * 2.2,
-                y(0) - high,
-            )
-        stage = "crown"
-    elif 0 < since < ends:
-        stage = "cavity"
-    if stage:
-        svg.text("quiet", middle + 90, y(0) + 20, f"{stage}, by usual times", "middle")
+def _liquid(svg: Svg, now: Standing, middle: float, y: Scale, size: float) -> None:
+    """The surface, with crown and cavity as stages: by usual times, their shape a sign only. size: a drop's [px]."""
+    level = y(0)
+    svg.line("room-line", _VIEW_LEFT, level, _VIEW_RIGHT, level)
+    if now.crater:
+        wide = size * 2.5 * now.crater
+        bowl = ((-1.0, 0.0), (-0.6, 0.9), (0.0, 1.2), (0.6, 0.9), (1.0, 0.0))
+        points = [(middle + across * wide, level + down * wide) for across, down in bowl]
+        svg.polyline("room-line", points)
+    for side in (-1, 1) if now.crown else ():
+        foot, top = middle + side * size * 1.5, middle + side * size * 2.2
+        svg.line("not-known", foot, level, top, level - size * 1.5 * now.crown)
+    if now.crown or now.crater:
+        stage = "crown" if now.crown else "cavity"
+        svg.text("quiet", middle + 90, level + 20, f"{stage}, by usual times", "middle")
 
 
-def _jet(svg: Svg, plan: Plan, at: float, middle: float, y: Scale, px_per_m: float) -> None:
-    height = plan.jet.height_m(at) if plan.jet else 0.0
-    if height <= 0:
+def _jet(svg: Svg, now: Standing, middle: float, y: Scale, size: float) -> None:
+    if now.jet_m <= 0:
         return
-    foot = max((plan.diameter_m or 0.004) * px_per_m, 4.0)
+    foot, top = max(size, 4.0), y(now.jet_m)
     tip = foot * 0.35
-    left = [(middle - foot, y(0)), (middle - tip, y(height))]
-    svg.polygon("room", [*left, (middle + tip, y(height)), (middle + foot, y(0))])
-    svg.circle("room", middle, y(height), tip)
+    left = [(middle - foot, y(0)), (middle - tip, top)]
+    svg.polygon("room", [*left, (middle + tip, top), (middle + foot, y(0))])
+    svg.circle("room", middle, top, tip)
 
 
 def _valves(svg: Svg, plan: Plan, middle: float, y: Scale) -> None:

@@ -1,0 +1,29 @@
+"""What the stand-ins share: a server on loopback, and running it until it is interrupted."""
+
+import contextlib
+import socketserver
+import sys
+from collections.abc import Callable
+
+
+class Loopback(socketserver.ThreadingTCPServer):
+    """Listens on loopback only; port 0 takes a free one."""
+
+    allow_reuse_address = True
+    daemon_threads = True
+
+    def __init__(self, talk: type[socketserver.BaseRequestHandler], port: int = 0) -> None:
+        super().__init__(("127.0.0.1", port), talk)
+
+    @property
+    def port(self) -> int:
+        """The port it listens on."""
+        return int(self.server_address[1])
+
+
+def run(serving: Callable[[int], Loopback]) -> None:
+    """Serves at the port of the command line, which it prints, until it is interrupted."""
+    with serving(int(sys.argv[1]) if len(sys.argv) > 1 else 0) as server:
+        print(server.port, flush=True)
+        with contextlib.suppress(KeyboardInterrupt):
+            server.serve_forever()
