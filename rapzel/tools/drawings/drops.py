@@ -52,6 +52,8 @@ def _stands(now: Standing) -> str:
         )
         if height is not None
     ]  # fmt: skip
+    if now.met is not None:
+        parts.append(f"met {units.format_time(now.met_for_s)} ago")
     return ", ".join(parts) or "nothing in the air"
 
 
