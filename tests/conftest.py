@@ -2,6 +2,7 @@
 
 import copy
 import os
+import secrets
 from typing import Any
 
 import pytest
@@ -13,14 +14,42 @@ os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
 
 def pytest_addoption(parser: pytest.Parser) -> None:
     parser.addoption(
-        "--noise-seeds", type=int, default=60, help="seeded runs of each shape in the noise study"
+        "--noise-seeds", type=int, default=40, help="seeded runs of each shape in the noise study"
     )
+    parser.addoption("--rigs", type=int, default=300, help="simulated rigs that are dialled in")
+    parser.addoption(
+        "--slow-machine", action="store_true",
+        help="browser tests: answers are held back by 50 to 1500 ms, and the browser's processor is throttled",
+    )  # fmt: skip
+    parser.addoption(
+        "--slow-machine-seed",
+        type=int,
+        help="seed of --slow-machine; drawn and printed if not given",
+    )
+
+
+def pytest_configure(config: pytest.Config) -> None:
+    """Draws the seed before the work is shared, so that every process has the same one."""
+    if config.option.slow_machine and config.option.slow_machine_seed is None:
+        config.option.slow_machine_seed = secrets.randbelow(10**6)
+
+
+def pytest_terminal_summary(terminalreporter: pytest.TerminalReporter) -> None:
+    option = terminalreporter.config.option
+    if option.slow_machine:
+        terminalreporter.write_line(f"--slow-machine-seed {option.slow_machine_seed}")
 
 
 @pytest.fixture(scope="session")
 def noise_seeds(request: pytest.FixtureRequest) -> int:
     """How many noisy recordings of each shape are measured."""
     return int(request.config.getoption("--noise-seeds"))
+
+
+@pytest.fixture(scope="session")
+def rigs(request: pytest.FixtureRequest) -> int:
+    """How many simulated rigs are dialled in."""
+    return int(request.config.getoption("--rigs"))
 
 
 @pytest.fixture

@@ -1,15 +1,25 @@
 """Trigger units for the tests: the simulated one in a thread, and hand-made ones that do all wrong."""
 
+import contextlib
 import socket
 import threading
-import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 
+import pytest
+
+from rapzel.dialling import unit
 from rapzel.dialling.shots import THREAD
 from simulators.unit import Server
 
 Behave = Callable[[socket.socket], None]
+PATIENCE_S = 60.0
+
+
+def be_patient(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Units are waited for as long as a slow machine takes; what is said of a silent one is asked with less."""
+    monkeypatch.setattr(unit, "ANSWER_S", PATIENCE_S)
+    monkeypatch.setattr(unit, "CONNECT_S", PATIENCE_S)
 
 
 @contextmanager
@@ -26,7 +36,8 @@ def wait_for_conversations() -> None:
     """Until no shot is talked over: their threads use the database, which a test is about to empty."""
     for thread in threading.enumerate():
         if thread.name.startswith(THREAD):
-            thread.join(timeout=30)
+            thread.join(PATIENCE_S)
+            assert not thread.is_alive()
 
 
 @contextmanager
@@ -48,8 +59,5 @@ def behaving(behave: Behave) -> Iterator[str]:
 
 
 def _behave(behave: Behave, connection: socket.socket) -> None:
-    with connection:
-        try:
-            behave(connection)
-        except OSError:
-            time.sleep(0)
+    with connection, contextlib.suppress(OSError):
+        behave(connection)

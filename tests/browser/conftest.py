@@ -2,11 +2,22 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from pathlib import Path
 
 import pytest
-from playwright.sync_api import BrowserContext, Page
+from django.test.testcases import LiveServerThread
+from PIL import Image
+from playwright.sync_api import BrowserContext, Page, expect
 
-from tests.browser.kept import demo_world
+from rapzel.core.physics import Physics
+from rapzel.shoots import pictures
+from rapzel.shoots.models import Scene
+from tests.browser.hands import PATIENCE_MS
+from tests.browser.slow import ANSWERS, LEAST_S, MOST_S, THROTTLED, HoldingServer
+from tests.browser.worlds import DEMO, Worlds, session_cookie
+
+expect.set_options(timeout=PATIENCE_MS)
+LiveServerThread.server_class = HoldingServer
 
 VIOLATIONS = """document.addEventListener("securitypolicyviolation", (event) =>
   window.rapzelViolation(`${event.violatedDirective} ${event.blockedURI} ${event.sourceFile}:${event.lineNumber}`));"""
@@ -14,7 +25,7 @@ VIOLATIONS = """document.addEventListener("securitypolicyviolation", (event) =>
 
 @pytest.fixture(scope="session")
 def browser_type_launch_args(browser_type_launch_args: dict) -> dict:
-    return {**browser_type_launch_args, "executable_path": "/usr/bin/chromium"}
+    return {**browser_type_launch_args, "executable_path": "/usr/bin/chromium-headless-shell"}
 
 
 @pytest.fixture
@@ -25,6 +36,88 @@ def browser_context_args(browser_context_args: dict) -> dict:
         "reduced_motion": "reduce",
         "service_workers": "block",
     }  # a test that is about it asks for it
+
+
+@pytest.fixture
+def context(context: BrowserContext, slow_machine: str | None) -> BrowserContext:
+    context.set_default_timeout(PATIENCE_MS)
+    context.set_default_navigation_timeout(PATIENCE_MS)
+    if slow_machine is not None:
+        context.on("page", _throttle)
+    return context
+
+
+# --- a slow machine on call --------------------------------------------------------------------------------------------
+
+
+def _throttle(page: Page) -> None:
+    session = page.context.new_cdp_session(page)
+    session.send("Emulation.setCPUThrottlingRate", {"rate": THROTTLED})
+
+
+@pytest.fixture(autouse=True)
+def slow_machine(request: pytest.FixtureRequest) -> Iterator[str | None]:
+    """The seed by which each answer is held back during this test; None on a machine as it is."""
+    seed = request.config.getoption("--slow-machine-seed")
+    if not request.config.getoption("--slow-machine"):
+        yield None
+        return
+    ANSWERS.begin(f"{seed} {request.node.name}", LEAST_S, MOST_S)
+    yield str(seed)
+    ANSWERS.end()
+
+
+# --- pictures ------------------------------------------------------------------------------------------------------------
+
+
+def _blank(_physics: Physics, size: str) -> Image.Image:
+    (width, height), _, coarser = pictures.SIZES[size]
+    return Image.new("RGB", (width // coarser, height // coarser), (60, 60, 60))
+
+
+@pytest.fixture(autouse=True)
+def no_pictures(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A plain picture of the right size stands for the rehearsal, unless the test says that it looks at it."""
+    if request.node.get_closest_marker("looks_at_pictures") is None:
+        monkeypatch.setattr(pictures, "_composed", _blank)
+        monkeypatch.setattr(pictures, "RENDERED_BY", "nobody")  # and is not kept as a real one
+
+
+# --- the world that a test begins in -------------------------------------------------------------------------------------
+
+WORLDS = pytest.StashKey[Worlds]()
+
+
+@pytest.fixture(scope="session")
+def worlds(request, django_db_setup, django_db_blocker) -> Iterator[Worlds]:
+    made = Worlds()
+    request.config.stash[WORLDS] = made
+    yield made
+    with django_db_blocker.unblock():
+        made.remove()
+
+
+@pytest.fixture
+def world() -> str:
+    """Which one; a test that begins in another is parametrised with it."""
+    return DEMO
+
+
+@pytest.fixture
+def transactional_db(worlds: Worlds, world: str, django_db_blocker) -> Iterator[None]:
+    """In the place of pytest-django's own: a database copied from a template, instead of one that is emptied."""
+    with django_db_blocker.unblock():
+        worlds.put(world)
+        yield
+
+
+@pytest.hookimpl(trylast=True)
+def pytest_runtest_teardown(item: pytest.Item, nextitem: pytest.Item | None) -> None:
+    """Whatever comes after the last browser test finds the database empty."""
+    goes_on = nextitem is not None and Path(__file__).parent in nextitem.path.parents
+    made = item.config.stash.get(WORLDS, None)
+    if made is not None and not goes_on:
+        made.leave()
 
 
 # A question that a newer one overtakes is given up, which is meant and yet logged; a failed one also says sendError.
@@ -67,20 +160,16 @@ def watch(context: BrowserContext, live_server) -> Iterator[Watch]:
 
 
 @pytest.fixture
-def demo(request, page: Page, live_server, watch: Watch, transactional_db) -> Page:
-    """The demo world, one click in, on the list of shoots."""
-    demo_world(bench=getattr(request, "param", "") == "bench")
-    page.goto(f"{live_server.url}/account/login/")
-    page.get_by_role("button", name="Open the demo").click()
-    page.get_by_role("heading", name="Shoots").wait_for()
+def demo(page: Page, live_server, watch: Watch, transactional_db) -> Page:
+    """The demo world on the list of shoots; its owner has come in."""
+    page.context.add_cookies([session_cookie(live_server.url)])
+    page.goto(f"{live_server.url}/shoots/")
     return page
 
 
 @pytest.fixture
-def lunge(demo: Page) -> Page:
+def lunge(demo: Page, live_server) -> Page:
     """The workbench on the demo's first scene."""
-    demo.get_by_role("link", name="Season brochure").click()
-    demo.get_by_role("link", name="Lunge on black").click()
-    demo.locator(".sentence").wait_for()
-    demo.wait_for_load_state("domcontentloaded")  # keys work once the page's scripts have come
+    pk = Scene.objects.get(name="Lunge on black").pk
+    demo.goto(f"{live_server.url}/scenes/{pk}/")
     return demo

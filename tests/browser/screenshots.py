@@ -11,8 +11,10 @@ from rapzel.kit.models import Strobe
 from rapzel.shoots.models import Scene, Shoot
 from tests.apps.units import standing_in
 from tests.browser.test_dialling import fire
+from tests.browser.worlds import BENCH
 
 TARGET = Path(os.environ.get("RAPZEL_SCREENSHOTS", "docs/screenshots"))
+pytestmark = pytest.mark.looks_at_pictures
 PLAIN = {"width": 1280, "height": 800}
 PHONE = {"width": 390, "height": 844}
 
@@ -66,7 +68,7 @@ def test_main_views(at, demo: Page) -> None:
     shoot(demo, "strobe")
 
 
-@pytest.mark.parametrize("demo", ["bench"], indirect=True)
+@pytest.mark.parametrize("world", [BENCH])
 def test_bench_and_kit(at, demo: Page) -> None:
     demo.set_viewport_size(PLAIN)
     at("/bench/")
@@ -86,7 +88,6 @@ def test_dial_in(at, demo: Page, settings) -> None:
     with standing_in() as settings.TRIGGER_UNIT:
         settings.TRIGGER_UNIT_PLAYS = True
         at("/scenes/{pk}/dial-in/", pk=Scene.objects.get(name="A glass that breaks").pk)
-        demo.wait_for_load_state("networkidle")
         demo.get_by_role("button", name="Dial in: Flash delay").click()
         demo.locator("#dial-form").wait_for()
         for tries, key in enumerate("elel", start=1):

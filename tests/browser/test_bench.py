@@ -78,7 +78,7 @@ def test_from_a_file_to_a_scenes_margin(lunge: Page, worker, tmp_path) -> None:
     lunge.get_by_role("button", name="Measure it").click()
     expect(lunge.locator("#progress")).to_contain_text("Waiting: 0 %")
     worker()
-    expect(lunge.locator(".figures")).to_contain_text("t.1", timeout=10_000)
+    expect(lunge.locator(".figures")).to_contain_text("t.1")
     expect(lunge.locator(".trace-page")).to_contain_text("Looks like a quenched circuit")
     lunge.locator(".plot canvas").wait_for()
     lunge.wait_for_function("() => Number(document.querySelector('.plot').dataset.points) > 100")
@@ -177,7 +177,7 @@ def test_the_simulated_bench_pops(demo: Page, live_server, worker, settings, wat
     demo.get_by_label("Fault of the simulated bench").select_option("clipping")
     demo.get_by_role("button", name="Pop").click()
     worker()
-    expect(demo.locator("[data-code=clipped]")).to_contain_text("The top is flat", timeout=10_000)
+    expect(demo.locator("[data-code=clipped]")).to_contain_text("The top is flat")
     server.shutdown()
     server.server_close()
 
@@ -202,7 +202,7 @@ def test_grey_cards_and_a_drawn_patch(demo: Page, live_server, worker, tmp_path,
     expect(demo.locator("#progress")).to_be_visible()
     worker()
     expect(demo.locator(".drawn figcaption", has_text="Bars are")).to_contain_text(
-        "of 3 pops lie beyond the tolerance", timeout=20_000
+        "of 3 pops lie beyond the tolerance"
     )
 
 

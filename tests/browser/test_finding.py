@@ -121,9 +121,7 @@ def test_nothing_fits_and_one_step_more_does(demo: Page, watch: Any) -> None:
     }
     scene = scene_with(fast, "Far", iso=(100, 100), distance_m=(4, 4), lights=1)
     open_page(demo, scene, "find")
-    expect(demo.locator("#found .sentence")).to_contain_text(
-        "works within these limits", timeout=20_000
-    )
+    expect(demo.locator("#found .sentence")).to_contain_text("works within these limits")
     expect(demo.locator("table.found")).to_contain_text(re.compile("smeared by|short of light by"))
     wrong = demo.get_by_label("Lights at most")
     wrong.fill("many")

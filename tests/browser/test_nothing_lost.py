@@ -10,6 +10,7 @@ from playwright.sync_api import Page, expect
 from rapzel.shoots import history, light_services, services
 from rapzel.shoots.models import Scene
 from rapzel.takes.models import Take
+from tests.browser.hands import LOOK_MS, PATIENCE_MS, Held, nothing_is_sent
 
 
 def stored(name: str = "Lunge on black") -> dict:
@@ -24,6 +25,7 @@ def iso(page: Page):
 
 def test_a_refused_draft_is_offered_and_never_sends_itself(lunge: Page, watch) -> None:
     watch.expected.add(422)
+    lunge.clock.install()
     iso(lunge).fill("4oo")
     expect(lunge.locator("#e-exposure-iso")).to_contain_text("“4oo” is not an ISO speed")
     lunge.reload()
@@ -31,11 +33,11 @@ def test_a_refused_draft_is_offered_and_never_sends_itself(lunge: Page, watch) -
     draft = lunge.locator("#d-exposure-iso")
     expect(draft).to_contain_text("You had typed “4oo”. Use it Forget it")
     services.change_scene(Scene.objects.get(name="Lunge on black"), {"exposure.iso": 800.0})
-    lunge.reload()
-    expect(iso(lunge)).to_have_value("800")
-    expect(draft).to_contain_text("the value has changed since")
-    expect(draft.get_by_role("button", name="Use it")).to_have_count(0)
-    lunge.wait_for_timeout(500)
+    with nothing_is_sent(lunge):
+        lunge.reload()
+        expect(iso(lunge)).to_have_value("800")
+        expect(draft).to_contain_text("the value has changed since")
+        expect(draft.get_by_role("button", name="Use it")).to_have_count(0)
     assert stored()["exposure"]["iso"] == 800
     draft.get_by_role("button", name="Forget it").click()
     lunge.reload()
@@ -67,7 +69,7 @@ def test_what_is_typed_offline_and_left_stays_until_it_is_acknowledged(lunge: Pa
     lunge.locator("#f-exposure-f-number").focus()
     expect(field).to_have_value("1600"), "nothing restores it while it waits"
     lunge.context.set_offline(False)
-    expect(lunge.locator("#e-exposure-iso")).to_be_empty(timeout=10_000)
+    expect(lunge.locator("#e-exposure-iso")).to_be_empty()
     expect(lunge.locator("#s-exposure")).to_contain_text("ISO 1600")
     assert stored()["exposure"]["iso"] == 1600
     watch.found.clear()
@@ -124,14 +126,12 @@ def test_a_change_for_a_light_that_is_gone_changes_nothing(lunge: Page, watch) -
 
 def test_what_is_typed_before_the_scripts_have_come_is_sent(lunge: Page) -> None:
     """A slow connection: the page is there, its scripts are held back until something has been typed."""
-    held = []
-    lunge.route("**/fields*.js", lambda route: held.append(route))  # noqa: PLW0108  the listener counts its arguments
-    lunge.reload(wait_until="commit")
+    script = Held(lunge, "**/fields*.js")
+    with lunge.expect_request("**/fields*.js"):
+        lunge.reload(wait_until="commit")
     field = lunge.locator("#f-lights-light-1-power")
     field.fill("1/128")
-    while not held:
-        lunge.wait_for_timeout(20)
-    held.pop().continue_()
+    script.let_go()
     expect(lunge.locator("#s-lights")).to_contain_text("Key 1/128")
     assert stored()["lights"][0]["power"] == 1 / 128
 
@@ -166,12 +166,13 @@ def test_focus_stays_after_undo_and_after_a_proposal(lunge: Page) -> None:
 
 def test_an_undo_pressed_at_once_is_not_undone_by_a_late_send(lunge: Page) -> None:
     """Leaving the input sends what was typed; the pause after typing would send it again, behind the undo."""
+    lunge.clock.install()
     power = lunge.locator("#f-lights-light-1-power")
     power.fill("1/32")
     with lunge.expect_response("**/undo/"):
         lunge.locator("#undo").click()
-    expect(power).to_have_value("1/64")
-    lunge.wait_for_timeout(600)
+    with nothing_is_sent(lunge):
+        expect(power).to_have_value("1/64")
     expect(power).to_have_value("1/64")
     assert Scene.objects.get(name="Lunge on black").document["lights"][0]["power"] == 1 / 64
 
@@ -198,6 +199,12 @@ def test_back_shows_the_scene_as_it_is_now(lunge: Page) -> None:
     expect(iso(lunge)).to_have_value("1600")
 
 
+def has_worker(page: Page) -> bool:
+    """Whether the service worker is at work in this browser."""
+    asks = "async () => Boolean(((await navigator.serviceWorker.getRegistration()) || {}).active)"
+    return bool(page.evaluate(asks))
+
+
 def kept_pages(page: Page) -> int:
     """How many pages the service worker keeps in this browser."""
     return page.evaluate(
@@ -206,18 +213,19 @@ def kept_pages(page: Page) -> int:
     )
 
 
-def until(holds: Callable[[], bool], page: Page) -> None:
-    for _ in range(100):
-        if holds():
-            return
-        page.wait_for_timeout(200)
-    raise AssertionError("it never came to be")
-
-
 def reaches_rapzel(page: Page) -> bool:
     """Whether the page's service worker gets an answer from the server."""
     asks = "() => fetch('/healthz').then((answer) => answer.ok, () => false)"
     return bool(page.context.service_workers[-1].evaluate(asks))
+
+
+def until(holds: Callable[[], bool], page: Page) -> None:
+    """Waits for what no locator shows, and no longer than an expectation does."""
+    for _ in range(PATIENCE_MS // LOOK_MS):
+        if holds():
+            return
+        page.wait_for_timeout(LOOK_MS)
+    raise AssertionError("it never came to be")
 
 
 class TestOffline:
@@ -228,6 +236,8 @@ class TestOffline:
     def test_sheet_and_log_of_an_opened_scene_work_without_network(
         self, lunge: Page, live_server, watch
     ) -> None:
+        until(lambda: has_worker(lunge), lunge)
+        lunge.reload()  # a page that was on its way when the worker came is not answered for by it
         lunge.wait_for_function("() => navigator.serviceWorker.controller !== null")
         until(lambda: kept_pages(lunge) == 3, lunge)
         scene = Scene.objects.get(name="Lunge on black")
@@ -248,7 +258,7 @@ class TestOffline:
         lunge.goto(f"{live_server.url}/shoots/")
         expect(lunge.get_by_role("heading", name="Shoots")).to_be_visible()
         lunge.goto(f"{live_server.url}/scenes/{scene.pk}/takes/")
-        expect(lunge.locator(".waiting li")).to_have_count(0, timeout=10_000)
+        expect(lunge.locator(".waiting li")).to_have_count(0)
         late, keep = Take.objects.filter(scene=scene, number__gt=14).order_by("number")
         assert (late.outcome, keep.outcome) == ("late", "keep")
         assert late.at < keep.at, "the times are those of the tries"

@@ -1,10 +1,12 @@
 """The whole story: from the door to three logged takes, first by mouse, then by keyboard alone."""
 
+import pytest
 from playwright.sync_api import Page, expect
 
 from rapzel.accounts.models import User
 from rapzel.kit.models import Strobe
 from rapzel.takes.models import Take
+from tests.browser.worlds import EMPTY
 
 
 def row(page: Page, number: int | str):
@@ -12,7 +14,14 @@ def row(page: Page, number: int | str):
     return page.locator("tr", has=page.get_by_role("rowheader", name=str(number), exact=True))
 
 
-def test_from_the_demo_to_three_takes_by_mouse(lunge: Page) -> None:
+def test_from_the_demo_to_three_takes_by_mouse(
+    page: Page, live_server, watch, transactional_db
+) -> None:
+    page.goto(live_server.url)
+    page.get_by_role("button", name="Open the demo").click()
+    page.get_by_role("link", name="Season brochure").click()
+    page.get_by_role("link", name="Lunge on black").click()
+    lunge = page
     expect(lunge.locator(".sentence")).to_have_text(
         "Frozen to 1.8 px, no ghost, but 0.7 stop short of light."
     )
@@ -76,7 +85,7 @@ def test_a_note_survives_a_reload_and_a_dropped_connection(lunge: Page, watch) -
     expect(lunge.locator(".waiting li")).to_contain_text("half written")
     watch.found.clear()
     lunge.unroute("**/takes/add/")
-    expect(row(lunge, "15")).to_contain_text("half written", timeout=10_000)
+    expect(row(lunge, "15")).to_contain_text("half written")
     expect(lunge.locator(".waiting li")).to_have_count(0)
     watch.found.clear()
 
@@ -95,7 +104,7 @@ def test_a_take_whose_answer_was_lost_is_logged_once(lunge: Page, watch) -> None
     lunge.route("**/takes/add/", lose)
     lunge.get_by_role("button", name="Late").click()
     expect(lunge.locator(".waiting li")).to_have_count(1)
-    expect(lunge.locator(".waiting li")).to_have_count(0, timeout=10_000)
+    expect(lunge.locator(".waiting li")).to_have_count(0)
     assert lost == [200]
     assert Take.objects.filter(number__gt=14).count() == 1
     watch.found.clear()
@@ -113,7 +122,8 @@ def test_keys_are_listed_and_do_nothing_behind_the_list(lunge: Page) -> None:
 
 
 def test_set_mode_and_paper_are_remembered(lunge: Page) -> None:
-    lunge.locator("body").press("d")
+    with lunge.expect_response("**/preferences/"):
+        lunge.locator("body").press("d")
     expect(lunge.locator("html")).to_have_attribute("data-theme", "set")
     heights = lunge.eval_on_selector_all(
         ".workbench .tab, .inputs summary",
@@ -125,7 +135,6 @@ def test_set_mode_and_paper_are_remembered(lunge: Page) -> None:
         "getComputedStyle(each).backgroundColor.match(/[\\d.]+/g).slice(0, 3).map(Number)))"
     )
     assert brightest < 50, "no area lights the black frame"
-    lunge.wait_for_load_state("networkidle")
     lunge.reload()
     expect(lunge.locator("html")).to_have_attribute("data-theme", "set")
     lunge.get_by_role("button", name="demo").click()
@@ -133,6 +142,7 @@ def test_set_mode_and_paper_are_remembered(lunge: Page) -> None:
     expect(lunge.locator("html")).to_have_attribute("data-theme", "paper")
 
 
+@pytest.mark.parametrize("world", [EMPTY])
 def test_a_newcomer_finds_the_way_from_nothing(
     page: Page, live_server, watch, transactional_db
 ) -> None:

@@ -1,6 +1,13 @@
 """Tools by keyboard, beside a scene, and the draft of the picture while a value is stepped."""
 
-from playwright.sync_api import Page, expect
+import re
+from functools import partial
+
+from playwright.sync_api import Locator, Page, expect
+
+from rapzel.core.verdict.advice import advise_pairs
+from tests.browser.hands import PATIENCE_MS, Held
+from tests.browser.slow import ANSWERS
 
 
 def test_a_tool_answers_as_one_types_and_is_pinned_to_the_scene(lunge: Page) -> None:
@@ -29,27 +36,69 @@ def test_a_tool_answers_as_one_types_and_is_pinned_to_the_scene(lunge: Page) -> 
     expect(lunge.locator("#s-tools")).to_have_text("1 pinned")
 
 
-def test_a_draft_comes_while_a_value_is_stepped_and_the_picture_when_it_rests(lunge: Page) -> None:
-    asked: list[str] = []
-    lunge.on("request", lambda request: asked.append(request.url))
+DRAFT, WHOLE = re.compile(r"&draft=1$"), re.compile(r"\?v=\w+$")
+
+
+def picture(page: Page) -> Locator:
+    return page.locator("#rehearsal")
+
+
+def rests(page: Page) -> None:
+    """The whole picture is there, and it is the one of the scene as it stands."""
+    expect(picture(page)).to_have_attribute("src", WHOLE)
+    expect(page.locator("figure.rehearsal")).not_to_contain_class("waiting")
+    expect(picture(page)).to_have_js_property("naturalWidth", 960)
+
+
+def test_a_draft_comes_while_a_key_is_held_and_the_picture_when_it_is_let_go(lunge: Page) -> None:
+    """Answers are held back by two seconds each, longer than any pause between two presses of a key."""
+    ANSWERS.begin("", 2.0, 2.0, only=("/step/", "rehearsal.jpg"))
     field = lunge.locator("#f-lights-light-1-power")
     field.focus()
-    for _ in range(3):
+    lunge.keyboard.down("ArrowUp")
+    expect(field).to_have_value("1/32 −0.7")
+    expect(picture(lunge)).to_have_attribute("src", DRAFT)
+    lunge.keyboard.down("ArrowUp")  # the key repeats
+    expect(field).to_have_value("1/32 −0.3")
+    lunge.keyboard.up("ArrowUp")
+    rests(lunge)
+    ANSWERS.end()
+
+
+def test_a_draft_comes_while_another_answer_is_on_its_way(lunge: Page) -> None:
+    """Presses that come more quickly than answers: the first answer comes while the second press is on its way."""
+    steps = Held(lunge, "**/step/")
+    field = lunge.locator("#f-lights-light-1-power")
+    with lunge.expect_request("**/step/"):
         field.press("ArrowUp")
-        expect(lunge.locator(".rehearsal")).not_to_have_class("waiting")
-    expect(field).to_have_value("1/32")
-    lunge.wait_for_function(
-        """() => {
-          const { src, dataset, naturalWidth } = document.getElementById("rehearsal");
-          return dataset.wanted && src.endsWith(dataset.wanted) && !src.includes("draft") && naturalWidth === 960;
-        }"""
-    )
-    pictures = [url for url in asked if "rehearsal.jpg" in url]
-    assert any(url.endswith("&draft=1") for url in pictures), pictures
-    assert not pictures[-1].endswith("&draft=1"), "the last one is the picture itself"
+    field.press("ArrowUp")
+    with lunge.expect_request("**/step/"):
+        steps.let_go()
+    expect(picture(lunge)).to_have_attribute("src", DRAFT)
+    steps.let_go()
+    expect(field).to_have_value("1/32 −0.3")
+    rests(lunge)
 
 
-def test_two_changes_are_looked_for_where_one_cannot_do_it(lunge: Page) -> None:
+def test_a_draft_comes_where_pictures_take_longer_than_changes(lunge: Page) -> None:
+    """The whole picture of the first press has not come when the second is answered: it is given up for a draft."""
+    wholes = Held(lunge, re.compile(r"rehearsal\.jpg\?v=\w+$"))
+    field = lunge.locator("#f-lights-light-1-power")
+    with lunge.expect_request("**/rehearsal.jpg*"):
+        field.press("ArrowUp")
+    with lunge.expect_request(re.compile("draft=1")):
+        field.press("ArrowUp")
+    with lunge.expect_request(wholes.address):
+        expect(picture(lunge)).to_have_attribute("src", DRAFT)
+    given_up, last = wholes.routes
+    assert given_up.request.failure
+    last.continue_()
+    rests(lunge)
+
+
+def test_two_changes_are_looked_for_where_one_cannot_do_it(lunge: Page, monkeypatch) -> None:
+    patient = partial(advise_pairs, within_s=PATIENCE_MS / 1000)
+    monkeypatch.setattr("rapzel.shoots.workbench.advise_pairs", patient)
     lunge.locator("#f-lights-light-1-power").fill("1/16")
     lunge.locator("#f-lights-light-2-power").fill("1/16")
     lunge.locator("#fold-exposure").click()

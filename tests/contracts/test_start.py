@@ -69,7 +69,7 @@ def environment(home: Path, **more: str) -> dict[str, str]:
 
 
 def asked(site: str, path: str = "/healthz") -> str:
-    with urllib.request.urlopen(f"{site}{path}", timeout=10) as answer:
+    with urllib.request.urlopen(f"{site}{path}", timeout=60) as answer:
         return answer.read().decode()
 
 

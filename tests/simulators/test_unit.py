@@ -17,7 +17,7 @@ def ask() -> Iterator[Ask]:
     """One connection to a unit of its own: a request in, the answer's line out."""
     with Server() as server:
         threading.Thread(target=server.serve_forever, daemon=True).start()
-        with socket.create_connection(("127.0.0.1", server.port), timeout=5) as connection:
+        with socket.create_connection(("127.0.0.1", server.port), timeout=60) as connection:
             file = connection.makefile("rw", newline="\n")
             file.write("UNIT test\n")
 

@@ -1,4 +1,4 @@
-// The workbench in the browser: which groups are open, the picture, dragging the ribbon. Its inputs: fields.js.
+// The workbench in the browser: which groups are open, sliders, width. Its inputs: fields.js; its picture: rehearsal.js.
 // Every sum is done by the server; this moves texts and pictures.
 "use strict";
 
@@ -75,39 +75,7 @@
 
   // --- what comes back after a change ------------------------------------------------------------------------------
 
-  const QUICK_MS = 700;
-  let changedAt = 0;
-  let settled = 0;
-
-  // While a value is dragged or stepped, a draft of a quarter of the pixels comes first, the picture when it rests.
-  const showPicture = (fingerprint) => {
-    const quick = window.rapzelDragging() || Date.now() - changedAt < QUICK_MS;
-    changedAt = Date.now();
-    clearTimeout(settled);
-    if (quick) settled = setTimeout(() => loadPicture(fingerprint, ""), QUICK_MS / 2);
-    loadPicture(fingerprint, quick ? "&draft=1" : "");
-  };
-
-  const loadPicture = (fingerprint, draft) => {
-    const picture = document.getElementById("rehearsal");
-    const url = `${picture.dataset.url}?v=${fingerprint}${draft}`;
-    if (picture.dataset.wanted === url) return;
-    picture.dataset.wanted = url;
-    const figure = picture.parentElement;
-    figure.classList.add("waiting");
-    const loader = new Image();
-    loader.onload = () => {
-      if (picture.dataset.wanted !== url) return;
-      picture.src = url;
-      picture.alt = `Rehearsal: ${document.getElementById("rehearsal-says").textContent}`;
-      figure.classList.remove("waiting");
-    };
-    loader.onerror = () => figure.classList.remove("waiting");
-    loader.src = url;
-  };
-
   document.addEventListener("rapzel:changed", (event) => {
-    showPicture(event.detail.rehearsal);
     for (const link of document.querySelectorAll("a[data-fingerprint]")) {
       link.href = `${link.dataset.fingerprint}?v=${event.detail.rehearsal}`;
     }

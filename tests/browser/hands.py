@@ -1,0 +1,64 @@
+"""What several browser tests do with a page: hold a request back, drag a handle, show that nothing was sent."""
+
+import re
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+from playwright.sync_api import Locator, Page, Request, Route
+
+# An expectation ends as soon as it holds, so patience costs nothing; on a slow machine a search takes its time.
+PATIENCE_MS = 60_000
+LOOK_MS = 200  # between two looks at what no expectation can wait for
+
+
+class Held:
+    """Requests to an address that wait until the test lets them go."""
+
+    def __init__(self, page: Page, address: str | re.Pattern[str]) -> None:
+        self.routes: list[Route] = []
+        self.address = address
+        page.route(address, self._hold)
+
+    def _hold(self, route: Route) -> None:
+        self.routes.append(route)
+
+    def let_go(self) -> None:
+        """The one that has waited longest goes on."""
+        self.routes.pop(0).continue_()
+
+
+def drag(page: Page, handle: Locator, dx: float, dy: float) -> None:
+    """Takes a handle by its middle and lets it go so many pixels further, in steps as a hand does."""
+    handle.scroll_into_view_if_needed()
+    box = handle.bounding_box()
+    assert box is not None
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    for step in range(1, 6):
+        page.mouse.move(x + dx * step / 5, y + dy * step / 5)
+    page.mouse.up()
+    page.wait_for_function("() => !window.rapzelDragging()")
+
+
+LATER_MS = 30_000  # longer than any pause after which a page sends something by itself
+
+
+@contextmanager
+def nothing_is_sent(page: Page, method: str = "POST") -> Iterator[None]:
+    """Nothing goes to the server by itself, however long one waits: the page's clock, which the test has installed,
+    runs on, and then a request is made on purpose, before which all others would have been seen.
+    """
+    sent: list[str] = []
+
+    def note(request: Request) -> None:
+        if request.method == method:
+            sent.append(f"{request.url} {request.post_data}")
+
+    page.on("request", note)
+    yield
+    page.clock.run_for(LATER_MS)
+    with page.expect_response("**/healthz"):
+        page.evaluate("() => fetch('/healthz').then((answer) => answer.ok)")
+    page.remove_listener("request", note)
+    assert sent == []

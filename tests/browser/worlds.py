@@ -1,0 +1,89 @@
+"""The worlds that browser tests begin in, each a template of which PostgreSQL makes the tests' database anew.
+
+A copy takes a tenth of a second, where emptying every table and loading the demo again took several; nothing that a
+test has done outlives it, its tables and counters included. The demo's owner is logged in once, in the template.
+"""
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+import psycopg
+from django.conf import settings
+from django.contrib.sessions.models import Session
+from django.db import connection, connections
+from django.test import Client
+
+from rapzel.accounts.models import User
+from rapzel.demo.world import DEMO_USER, build
+
+EMPTY, DEMO, BENCH = "empty", "demo", "bench"
+
+
+def _build(world: str) -> None:
+    """The demo with a session of its owner, as one has after a press on the door's button."""
+    build(bench=world == BENCH)
+    Client().force_login(User.objects.get(username=DEMO_USER))
+
+
+class Worlds:
+    """The tests' database of this process, and the templates beside it."""
+
+    def __init__(self) -> None:
+        known = connection.settings_dict
+        self._database = known["NAME"]
+        self._server = f"postgres://{known['USER']}:{known['PASSWORD']}@{known['HOST']}:{known['PORT']}/postgres"
+        self._made: set[str] = set()
+        self._untouched = True  # whether the tests' database is still the empty one
+
+    def put(self, world: str) -> None:
+        """Makes the tests' database a world: empty, the demo, or the demo with its measured bench."""
+        self._require(EMPTY)
+        if world not in self._made:
+            self._copy(self._template(EMPTY), self._database)
+            _build(world)
+            self._keep(world)
+        self._copy(self._template(world), self._database)
+        self._untouched = False
+
+    def leave(self) -> None:
+        """The database is empty again, as tests without a browser expect it."""
+        if not self._untouched:
+            self._copy(self._template(EMPTY), self._database)
+            self._untouched = True
+
+    def remove(self) -> None:
+        """Drops the templates; the tests are over."""
+        self._untouched = True
+        with self._asked() as server:
+            for world in self._made:
+                server.execute(f'DROP DATABASE "{self._template(world)}" WITH (FORCE)')
+
+    def _template(self, world: str) -> str:
+        return f"{self._database}_{world}"
+
+    def _require(self, world: str) -> None:
+        if world not in self._made:
+            self._keep(world)
+
+    def _keep(self, world: str) -> None:
+        """Keeps the tests' database as it is now as a template."""
+        self._copy(self._database, self._template(world))
+        self._made.add(world)
+
+    def _copy(self, source: str, target: str) -> None:
+        with self._asked() as server:
+            server.execute(f'DROP DATABASE IF EXISTS "{target}" WITH (FORCE)')
+            server.execute(f'CREATE DATABASE "{target}" TEMPLATE "{source}"')
+
+    @contextmanager
+    def _asked(self) -> Iterator[psycopg.Connection]:
+        """The server by itself; a database is only copied while nobody is connected to it."""
+        connections.close_all()
+        with psycopg.connect(self._server, autocommit=True) as server:
+            yield server
+
+
+def session_cookie(address: str) -> dict[str, str]:
+    """The cookie with which a browser is logged in to the demo, for a site's address."""
+    key = Session.objects.latest("expire_date").session_key
+    return {"name": settings.SESSION_COOKIE_NAME, "value": key, "url": address}
