@@ -23,6 +23,7 @@ from rapzel.kit.models import Strobe
 from rapzel.shoots.history import undo
 from rapzel.shoots.models import Scene
 from rapzel.shoots.services import add_scene, change_scene
+from tests.patience import PROCESS_S
 from tests.plans import LUNGE
 
 
@@ -335,7 +336,9 @@ def test_a_strobe_that_waits_for_its_figures_is_left_out_and_named(
 def run(*arguments: str, given: Any = None) -> subprocess.CompletedProcess[str]:
     command = [sys.executable, "manage.py", *arguments]
     text = json.dumps(given) if given is not None else None
-    return subprocess.run(command, input=text, capture_output=True, text=True, check=False)
+    return subprocess.run(
+        command, input=text, capture_output=True, text=True, check=False, timeout=PROCESS_S
+    )
 
 
 def test_the_commands_print_one_document_and_nothing_else(tmp_path: Any) -> None:

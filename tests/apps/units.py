@@ -11,15 +11,15 @@ import pytest
 from rapzel.dialling import unit
 from rapzel.dialling.shots import THREAD
 from simulators.unit import Server
+from tests.patience import ANSWER_S
 
 Behave = Callable[[socket.socket], None]
-PATIENCE_S = 60.0
 
 
 def be_patient(monkeypatch: pytest.MonkeyPatch) -> None:
     """Units are waited for as long as a slow machine takes; what is said of a silent one is asked with less."""
-    monkeypatch.setattr(unit, "ANSWER_S", PATIENCE_S)
-    monkeypatch.setattr(unit, "CONNECT_S", PATIENCE_S)
+    monkeypatch.setattr(unit, "ANSWER_S", ANSWER_S)
+    monkeypatch.setattr(unit, "CONNECT_S", ANSWER_S)
 
 
 @contextmanager
@@ -36,7 +36,7 @@ def wait_for_conversations() -> None:
     """Until no shot is talked over: their threads use the database, which a test is about to empty."""
     for thread in threading.enumerate():
         if thread.name.startswith(THREAD):
-            thread.join(PATIENCE_S)
+            thread.join(ANSWER_S)
             assert not thread.is_alive()
 
 

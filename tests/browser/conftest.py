@@ -47,7 +47,7 @@ def context(context: BrowserContext, slow_machine: str | None) -> BrowserContext
     return context
 
 
-# --- a slow machine on call --------------------------------------------------------------------------------------------
+# --- a slow machine on call ---
 
 
 def _throttle(page: Page) -> None:
@@ -67,7 +67,7 @@ def slow_machine(request: pytest.FixtureRequest) -> Iterator[str | None]:
     ANSWERS.end()
 
 
-# --- pictures ------------------------------------------------------------------------------------------------------------
+# --- pictures ---
 
 
 def _blank(_physics: Physics, size: str) -> Image.Image:
@@ -83,7 +83,7 @@ def no_pictures(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch)
         monkeypatch.setattr(pictures, "RENDERED_BY", "nobody")  # and is not kept as a real one
 
 
-# --- the world that a test begins in -------------------------------------------------------------------------------------
+# --- the world that a test begins in ---
 
 WORLDS = pytest.StashKey[Worlds]()
 

@@ -1,7 +1,5 @@
 """Dialling in by keyboard with the simulated unit, its faults on the screen, and a collision from logged frames."""
 
-import re
-
 import pytest
 from playwright.sync_api import Page, expect
 
@@ -95,6 +93,7 @@ def test_it_goes_on_after_a_reload_and_refuses_a_second_knob(at) -> None:
     page.keyboard.press("Escape")
     page.keyboard.press("l")
     expect(page.locator(".dial-path")).to_contain_text("2 ms late")
+    expect(page.locator("input[name=seen]")).to_have_value("1")
     figure = page.locator(".dial-figure").inner_text()
     page.reload()
     expect(page.locator(".dial-figure")).to_have_text(figure)

@@ -14,6 +14,7 @@ from rapzel.finding import services as finding
 from rapzel.shoots.models import Scene, Shoot
 from rapzel.shoots.services import NEW_SCENE, add_scene
 from tests.core.rehearsal.test_cutout import png, two_squares
+from tests.patience import ANSWER_S
 
 MOVING = {"kind": "steady", "speed_m_s": 3.0}
 GLOBAL = {
@@ -137,7 +138,7 @@ def test_nothing_fits_and_one_step_more_does(demo: Page, watch: Any) -> None:
 @pytest.fixture(autouse=True)
 def patient(monkeypatch: pytest.MonkeyPatch) -> None:
     """No worker runs beside these tests: a page waits for its search."""
-    monkeypatch.setattr("rapzel.finding.searching.AT_ONCE_S", 60.0)
+    monkeypatch.setattr("rapzel.finding.searching.AT_ONCE_S", ANSWER_S)
 
 
 def test_an_own_cut_out_is_marked_on_the_picture_and_rehearsed(demo: Page) -> None:

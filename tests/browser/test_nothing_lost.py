@@ -221,7 +221,7 @@ def reaches_rapzel(page: Page) -> bool:
 
 def until(holds: Callable[[], bool], page: Page) -> None:
     """Waits for what no locator shows, and no longer than an expectation does."""
-    for _ in range(PATIENCE_MS // LOOK_MS):
+    for _ in range(int(PATIENCE_MS / LOOK_MS)):
         if holds():
             return
         page.wait_for_timeout(LOOK_MS)

@@ -6,6 +6,7 @@ from playwright.sync_api import Page, expect
 from rapzel.accounts.models import User
 from rapzel.kit.models import Strobe
 from rapzel.takes.models import Take
+from tests.browser.hands import mark
 from tests.browser.worlds import EMPTY
 
 
@@ -115,7 +116,10 @@ def test_keys_are_listed_and_do_nothing_behind_the_list(lunge: Page) -> None:
     dialog = lunge.get_by_role("dialog")
     expect(dialog).to_contain_text("Undo the last change")
     expect(dialog).to_contain_text("Curtain view")
+    address = lunge.url
     lunge.keyboard.press("t")
+    mark(lunge)
+    assert lunge.url == address
     expect(dialog).to_be_visible()
     lunge.keyboard.press("Escape")
     expect(dialog).to_be_hidden()

@@ -6,8 +6,9 @@ from functools import partial
 from playwright.sync_api import Locator, Page, expect
 
 from rapzel.core.verdict.advice import advise_pairs
-from tests.browser.hands import PATIENCE_MS, Held
+from tests.browser.hands import Held
 from tests.browser.slow import ANSWERS
+from tests.patience import ANSWER_S
 
 
 def test_a_tool_answers_as_one_types_and_is_pinned_to_the_scene(lunge: Page) -> None:
@@ -97,7 +98,7 @@ def test_a_draft_comes_where_pictures_take_longer_than_changes(lunge: Page) -> N
 
 
 def test_two_changes_are_looked_for_where_one_cannot_do_it(lunge: Page, monkeypatch) -> None:
-    patient = partial(advise_pairs, within_s=PATIENCE_MS / 1000)
+    patient = partial(advise_pairs, within_s=ANSWER_S)
     monkeypatch.setattr("rapzel.shoots.workbench.advise_pairs", patient)
     lunge.locator("#f-lights-light-1-power").fill("1/16")
     lunge.locator("#f-lights-light-2-power").fill("1/16")

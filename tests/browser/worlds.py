@@ -17,6 +17,7 @@ from rapzel.accounts.models import User
 from rapzel.demo.world import DEMO_USER, build
 
 EMPTY, DEMO, BENCH = "empty", "demo", "bench"
+_PART = "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = %s"
 
 
 def _build(world: str) -> None:
@@ -55,6 +56,7 @@ class Worlds:
         """Drops the templates; the tests are over."""
         self._untouched = True
         with self._asked() as server:
+            server.execute(_PART, [self._database])
             for world in self._made:
                 server.execute(f'DROP DATABASE "{self._template(world)}" WITH (FORCE)')
 
@@ -73,6 +75,8 @@ class Worlds:
     def _copy(self, source: str, target: str) -> None:
         with self._asked() as server:
             server.execute(f'DROP DATABASE IF EXISTS "{target}" WITH (FORCE)')
+            # Django keeps a connection from before the browser's event loop began apart, where nobody closes it.
+            server.execute(_PART, [source])
             server.execute(f'CREATE DATABASE "{target}" TEMPLATE "{source}"')
 
     @contextmanager

@@ -8,6 +8,8 @@ import psycopg
 import pytest
 from django.db import connection
 
+from tests.patience import PROCESS_S
+
 ROOT = Path(__file__).resolve().parents[2]
 pytestmark = pytest.mark.skipif(
     not Path("/usr/lib/postgresql").exists(), reason="needs Debian's PostgreSQL server"
@@ -34,7 +36,12 @@ def run(
 ) -> subprocess.CompletedProcess[str]:
     own = {**os.environ, "DATABASE_URL": url, "RAPZEL_FILES": str(files), **more}
     return subprocess.run(
-        [ROOT / "script" / script, folder], env=own, capture_output=True, text=True, check=False
+        [ROOT / "script" / script, folder],
+        env=own,
+        capture_output=True,
+        text=True,
+        check=False,
+        timeout=PROCESS_S,
     )
 
 

@@ -8,6 +8,7 @@ from pathlib import Path
 
 import pytest
 
+from tests.patience import PROCESS_S
 from tests.plans import LUNGE
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -73,6 +74,7 @@ def run(arguments: list[str], **changes: str) -> subprocess.CompletedProcess[str
         capture_output=True,
         text=True,
         check=False,
+        timeout=PROCESS_S,
     )
 
 
@@ -131,6 +133,7 @@ def test_headless_commands_need_no_database(arguments: list[str]) -> None:
         capture_output=True,
         text=True,
         check=False,
+        timeout=PROCESS_S,
     )
     assert done.returncode == 0, done.stderr
     assert done.stdout.startswith("{")

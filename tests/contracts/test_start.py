@@ -15,8 +15,9 @@ from pathlib import Path
 
 import pytest
 
+from tests.patience import ANSWER_S, PROCESS_S
+
 ROOT = Path(__file__).resolve().parents[2]
-PATIENCE_S = 240
 pytestmark = pytest.mark.skipif(
     not Path("/usr/lib/postgresql").exists(), reason="needs Debian's PostgreSQL server"
 )
@@ -69,12 +70,12 @@ def environment(home: Path, **more: str) -> dict[str, str]:
 
 
 def asked(site: str, path: str = "/healthz") -> str:
-    with urllib.request.urlopen(f"{site}{path}", timeout=60) as answer:
+    with urllib.request.urlopen(f"{site}{path}", timeout=ANSWER_S) as answer:
         return answer.read().decode()
 
 
 def until(holds: Callable[[], bool], process: subprocess.Popen[bytes], home: Path) -> None:
-    end = time.monotonic() + PATIENCE_S
+    end = time.monotonic() + PROCESS_S
     while time.monotonic() < end and process.poll() is None:
         try:
             if holds():
@@ -107,7 +108,7 @@ def start(home: Path) -> tuple[subprocess.Popen[bytes], str]:
 
 def stop(process: subprocess.Popen[bytes]) -> None:
     os.killpg(process.pid, signal.SIGINT)  # as Ctrl-C does: to all of them
-    assert process.wait(60) == 0
+    assert process.wait(PROCESS_S) == 0
 
 
 def one_of(home: Path, words: str) -> int:
@@ -123,7 +124,7 @@ def test_it_survives_what_dies_and_stops_what_it_started(folder: Path) -> None:
     first, _ = start(folder)
     for pid in processes(folder):
         os.kill(pid, signal.SIGKILL)  # the machine lost its power
-    first.wait(60)
+    first.wait(PROCESS_S)
     assert (folder / "var" / "postgres" / "data" / "postmaster.pid").exists(), (
         "nobody could tidy up"
     )
@@ -164,6 +165,7 @@ def test_a_port_that_is_none_is_not_in_use(folder: Path, port: str) -> None:
         capture_output=True,
         text=True,
         check=False,
+        timeout=PROCESS_S,
     )
     assert done.returncode == 1
     assert f"PORT={port} is not a port" in done.stderr

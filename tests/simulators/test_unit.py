@@ -8,6 +8,7 @@ import pytest
 
 from simulators.rig import FAULTS, STUCK_CHANNEL, Settings, played, settled_s
 from simulators.unit import Server
+from tests.patience import ANSWER_S
 
 Ask = Callable[[str], str]
 
@@ -17,7 +18,7 @@ def ask() -> Iterator[Ask]:
     """One connection to a unit of its own: a request in, the answer's line out."""
     with Server() as server:
         threading.Thread(target=server.serve_forever, daemon=True).start()
-        with socket.create_connection(("127.0.0.1", server.port), timeout=60) as connection:
+        with socket.create_connection(("127.0.0.1", server.port), timeout=ANSWER_S) as connection:
             file = connection.makefile("rw", newline="\n")
             file.write("UNIT test\n")
 

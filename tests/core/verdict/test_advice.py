@@ -1,7 +1,7 @@
 import itertools
 import math
-from types import SimpleNamespace
 from itertools import pairwise
+from types import SimpleNamespace
 
 import pytest
 
@@ -146,10 +146,8 @@ def test_the_search_for_two_changes_ends_with_what_it_has_found(document, monkey
     counts = [len(pairs) for pairs in found]
     assert all(pairs == every[: len(pairs)] for pairs in found)
     assert counts == sorted(counts)
-    assert set(counts) == set(range(len(every) + 1)), (
-        "none at first, one more at a time, all of them in the end"
-    )
-    assert len(every) >= 2
+    assert counts[0] == 0
+    assert counts[-1] == len(every) > 0
 
 
 def test_nothing_is_proposed_where_nothing_is_open(document) -> None:
