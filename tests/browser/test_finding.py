@@ -14,7 +14,7 @@ from rapzel.finding import services as finding
 from rapzel.shoots.models import Scene, Shoot
 from rapzel.shoots.services import NEW_SCENE, add_scene
 from tests.core.rehearsal.test_cutout import png, two_squares
-from tests.patience import ANSWER_S
+from tests.patience import PROCESS_S
 
 MOVING = {"kind": "steady", "speed_m_s": 3.0}
 GLOBAL = {
@@ -138,7 +138,7 @@ def test_nothing_fits_and_one_step_more_does(demo: Page, watch: Any) -> None:
 @pytest.fixture(autouse=True)
 def patient(monkeypatch: pytest.MonkeyPatch) -> None:
     """No worker runs beside these tests: a page waits for its search."""
-    monkeypatch.setattr("rapzel.finding.searching.AT_ONCE_S", ANSWER_S)
+    monkeypatch.setattr("rapzel.finding.searching.AT_ONCE_S", PROCESS_S)
 
 
 def test_an_own_cut_out_is_marked_on_the_picture_and_rehearsed(demo: Page) -> None:
@@ -176,7 +176,8 @@ def test_an_own_cut_out_is_marked_on_the_picture_and_rehearsed(demo: Page) -> No
 
 
 def test_arrow_keys_step_a_word_of_the_limits_and_stay_on_it(demo: Page) -> None:
-    scene = scene_with({"motion": MOVING}, "Stepped", iso=(100, 1600))
+    quick = {"strobes": ("Hot-shoe 60",), "lights": 1}  # each step is a search
+    scene = scene_with({"motion": MOVING}, "Stepped", iso=(100, 1600), **quick)
     open_page(demo, scene, "find")
     word = demo.get_by_label("Highest ISO")
     word.focus()
