@@ -1,10 +1,12 @@
 """Trigger units for the tests: the simulated one in a thread, and hand-made ones that do all wrong."""
 
 import contextlib
+import itertools
 import socket
 import threading
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from types import SimpleNamespace
 
 import pytest
 
@@ -20,6 +22,13 @@ def be_patient(monkeypatch: pytest.MonkeyPatch) -> None:
     """Units are waited for as long as a slow machine takes; what is said of a silent one is asked with less."""
     monkeypatch.setattr(unit, "ANSWER_S", ANSWER_S)
     monkeypatch.setattr(unit, "CONNECT_S", ANSWER_S)
+
+
+def in_turn(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Shots are named in turn, not by chance: what the simulated set does with a shot is drawn by its name."""
+    names = itertools.count(1)
+    counted = SimpleNamespace(token_hex=lambda _length: f"{next(names):012x}")
+    monkeypatch.setattr("rapzel.dialling.models.secrets", counted)
 
 
 @contextmanager

@@ -8,7 +8,7 @@ from rapzel.dialling.models import Shot, Step
 from rapzel.shoots.models import Scene
 from rapzel.shoots.workbench import answered
 from rapzel.takes.models import Take
-from tests.apps.units import be_patient, standing_in
+from tests.apps.units import be_patient, in_turn, standing_in
 from tests.browser.hands import drag
 
 
@@ -16,6 +16,7 @@ from tests.browser.hands import drag
 def unit(settings, transactional_db, monkeypatch):
     """The simulated unit; it ends before the database is another one."""
     be_patient(monkeypatch)
+    in_turn(monkeypatch)
     with standing_in() as settings.TRIGGER_UNIT:
         settings.TRIGGER_UNIT_PLAYS = True
         yield
