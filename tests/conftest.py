@@ -6,10 +6,17 @@ import secrets
 from typing import Any
 
 import pytest
+from hypothesis import HealthCheck, settings
 
 from tests.plans import LUNGE
 
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
+
+# The same examples each time, and none is judged by how long it took: a pause of the machine is no fault of the code.
+settings.register_profile(
+    "rapzel", derandomize=True, deadline=None, suppress_health_check=[HealthCheck.too_slow]
+)
+settings.load_profile("rapzel")
 
 
 def pytest_addoption(parser: pytest.Parser) -> None:

@@ -5,7 +5,7 @@ import math
 from typing import get_args
 
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from rapzel.core.document.places import changed
@@ -219,7 +219,7 @@ VALUES = st.fixed_dictionaries(
 
 
 @given(VALUES)
-@settings(max_examples=150, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=150)
 def test_nothing_but_numbers_ever_leaves(values) -> None:
     try:
         found = evaluate(changed(LUNGE, values))

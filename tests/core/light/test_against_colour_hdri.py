@@ -25,7 +25,7 @@ with warnings.catch_warnings():
 f_numbers = st.floats(1, 32)
 shutters = st.floats(1 / 32000, 30)
 isos = st.floats(25, 102400)
-given_any = settings(deadline=None, max_examples=50)
+given_any = settings(max_examples=50)
 
 
 @given(f_numbers, shutters, isos)

@@ -1,7 +1,7 @@
 import math
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from rapzel.core.document.places import changed
@@ -39,7 +39,6 @@ def test_offset_of_the_scene_by_hand(document) -> None:
 
 
 @given(st.floats(-3, 3))
-@settings(deadline=None)
 def test_iso_and_aperture_do_not_move_the_ghost(stops: float) -> None:
     base = evaluate(LUNGE)
     iso = evaluate(changed(LUNGE, {"exposure.iso": 200 * 2**stops}))

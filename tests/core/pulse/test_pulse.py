@@ -68,7 +68,7 @@ def test_a_pure_exponential_has_the_widths_of_the_textbook() -> None:
 
 
 @given(st.floats(-9, -0.01), st.floats(1e-4, 1e-2), st.floats(0.001, 0.2))
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 def test_power_is_a_share_of_the_energy(
     stops: float, decay_s: float, afterglow_share: float
 ) -> None:
