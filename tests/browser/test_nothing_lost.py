@@ -167,6 +167,7 @@ def test_focus_stays_after_undo_and_after_a_proposal(lunge: Page) -> None:
 def test_an_undo_pressed_at_once_is_not_undone_by_a_late_send(lunge: Page) -> None:
     """Leaving the input sends what was typed; the pause after typing would send it again, behind the undo."""
     lunge.clock.install()
+    lunge.reload()
     power = lunge.locator("#f-lights-light-1-power")
     power.fill("1/32")
     with lunge.expect_response("**/undo/"):
