@@ -54,8 +54,10 @@ LATER_MS = 30_000  # longer than any pause after which a page sends something by
 
 @contextmanager
 def nothing_is_sent(page: Page, method: str = "POST") -> Iterator[None]:
-    """Nothing goes to the server by itself, however long one waits: the page's clock, which the test has installed
-    before the page was loaded, runs on, and then a request is made on purpose, before which all others would have been seen.
+    """Nothing goes to the server by itself, however long one waits.
+
+    The page's clock, which the test has installed before the page was loaded, runs on; then a request is made on
+    purpose, before which all others would have been seen.
     """
     sent: list[str] = []
 
