@@ -4,11 +4,14 @@ import random
 import threading
 import time
 from collections import Counter
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from typing import Any
 
 from django.core.servers.basehttp import ThreadedWSGIServer
+
+from tests.patience import ANSWER_S
 
 LEAST_S, MOST_S = 0.05, 1.5  # that `--slow-machine` holds each answer back
 THROTTLED = 4.0  # times slower, of the browser's processor
@@ -49,7 +52,36 @@ class Answers:
         return not self.only or any(part in request for part in self.only)
 
 
-ANSWERS = Answers()  # of the one live server that a test process has
+class Requests:
+    """The requests that are being answered. What a test leaves behind must not reach into the next one's world."""
+
+    def __init__(self) -> None:
+        self._changed = threading.Condition()
+        self._count = 0
+
+    @contextmanager
+    def answering(self) -> Iterator[None]:
+        """One more, until it has been answered."""
+        self._add(1)
+        try:
+            yield
+        finally:
+            self._add(-1)
+
+    def wait_until_none(self) -> None:
+        """Returns once nothing is being answered; fails where that does not end."""
+        with self._changed:
+            assert self._changed.wait_for(lambda: self._count == 0, ANSWER_S)
+
+    def _add(self, change: int) -> None:
+        with self._changed:
+            self._count += change
+            self._changed.notify_all()
+
+
+# Of the one live server that a test process has.
+ANSWERS = Answers()
+REQUESTS = Requests()
 
 
 class HoldingServer(ThreadedWSGIServer):
@@ -63,7 +95,8 @@ class HoldingServer(ThreadedWSGIServer):
             request = (
                 f"{environ['REQUEST_METHOD']} {environ['PATH_INFO']}?{environ['QUERY_STRING']}"
             )
-            time.sleep(ANSWERS.held_back_s(request))
-            return application(environ, start_response)
+            with REQUESTS.answering():
+                time.sleep(ANSWERS.held_back_s(request))
+                return application(environ, start_response)
 
         super().set_app(held_back)

@@ -15,6 +15,7 @@ from django.test import Client
 
 from rapzel.accounts.models import User
 from rapzel.demo.world import DEMO_USER, build
+from tests.browser.slow import REQUESTS
 
 EMPTY, DEMO, BENCH = "empty", "demo", "bench"
 _PART = "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = %s"
@@ -38,17 +39,17 @@ class Worlds:
 
     def put(self, world: str) -> None:
         """Makes the tests' database a world: empty, the demo, or the demo with its measured bench."""
-        self._require(EMPTY)
-        if world not in self._made:
-            self._copy(self._template(EMPTY), self._database)
-            _build(world)
-            self._keep(world)
+        REQUESTS.wait_until_none()
+        for needed in (EMPTY, DEMO, world):
+            if needed not in self._made:
+                self._make(needed)
         self._copy(self._template(world), self._database)
         self._untouched = False
 
     def leave(self) -> None:
         """The database is empty again, as tests without a browser expect it."""
         if not self._untouched:
+            REQUESTS.wait_until_none()
             self._copy(self._template(EMPTY), self._database)
             self._untouched = True
 
@@ -63,12 +64,11 @@ class Worlds:
     def _template(self, world: str) -> str:
         return f"{self._database}_{world}"
 
-    def _require(self, world: str) -> None:
-        if world not in self._made:
-            self._keep(world)
-
-    def _keep(self, world: str) -> None:
-        """Keeps the tests' database as it is now as a template."""
+    def _make(self, world: str) -> None:
+        """Builds a world in the tests' database, and keeps that as a template."""
+        if world != EMPTY:
+            self._copy(self._template(EMPTY), self._database)
+            _build(world)
         self._copy(self._database, self._template(world))
         self._made.add(world)
 
