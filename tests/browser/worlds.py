@@ -8,8 +8,10 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 
 import psycopg
+from django.apps import apps
 from django.conf import settings
 from django.contrib.sessions.models import Session
+from django.core.management.color import no_style
 from django.db import connection, connections
 from django.test import Client
 
@@ -25,6 +27,16 @@ def _build(world: str) -> None:
     """The demo with a session of its owner, as one has after a press on the door's button."""
     build(bench=world == BENCH)
     Client().force_login(User.objects.get(username=DEMO_USER))
+
+
+def _restart_counters() -> None:
+    """Rows are numbered alike whatever ran before: tests that took theirs back have counted on all the same.
+
+    A scene's number is also what its simulated set is drawn by, so that it decides how a dial-in goes.
+    """
+    with connection.cursor() as cursor:
+        for statement in connection.ops.sequence_reset_sql(no_style(), apps.get_models()):
+            cursor.execute(statement)
 
 
 class Worlds:
@@ -66,7 +78,9 @@ class Worlds:
 
     def _make(self, world: str) -> None:
         """Builds a world in the tests' database, and keeps that as a template."""
-        if world != EMPTY:
+        if world == EMPTY:
+            _restart_counters()
+        else:
             self._copy(self._template(EMPTY), self._database)
             _build(world)
         self._copy(self._database, self._template(world))
