@@ -16,7 +16,6 @@ from tests.browser.hands import PATIENCE_MS
 from tests.browser.slow import ANSWERS, LEAST_S, MOST_S, THROTTLED, HoldingServer
 from tests.browser.worlds import DEMO, Worlds, session_cookie
 
-expect.set_options(timeout=PATIENCE_MS)
 LiveServerThread.server_class = HoldingServer
 
 VIOLATIONS = """document.addEventListener("securitypolicyviolation", (event) =>
@@ -40,8 +39,10 @@ def browser_context_args(browser_context_args: dict) -> dict:
 
 @pytest.fixture
 def context(context: BrowserContext, slow_machine: str | None) -> BrowserContext:
-    context.set_default_timeout(PATIENCE_MS)
-    context.set_default_navigation_timeout(PATIENCE_MS)
+    patience_ms = PATIENCE_MS if slow_machine is None else PATIENCE_MS * THROTTLED
+    expect.set_options(timeout=patience_ms)
+    context.set_default_timeout(patience_ms)
+    context.set_default_navigation_timeout(patience_ms)
     if slow_machine is not None:
         context.on("page", _throttle)
     return context
