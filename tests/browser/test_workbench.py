@@ -187,6 +187,7 @@ def test_scenes_leave_and_come_in_by_file_and_by_drop(lunge: Page, tmp_path) -> 
     lunge.get_by_role("link", name="Season brochure").click()
     lunge.locator("#scene-file").set_input_files(file)
     expect(lunge.locator(".notice")).to_contain_text("Imported: Brought back.")
+    lunge.wait_for_load_state()  # a drop is taken once the page's scripts have come
     dropped = json.dumps({**document, "name": "Dropped here"})
     transfer = lunge.evaluate_handle(
         "text => { const data = new DataTransfer(); data.items.add(new File([text], 'scene.json')); return data; }",
