@@ -6,8 +6,8 @@ from pathlib import Path
 import dj_database_url
 from csp.constants import NONE, SELF
 
-# Each process does its sums on one core; said before numpy is loaded. Threads would wait for each other by spinning:
-# beside other work on the same cores a picture of a third of a second then takes over twenty, and is refused.
+# Each process does its sums on one core; said before numpy is loaded. Threads wait for each other by spinning,
+# which beside other work on the same cores costs more than they bring.
 for _threads in ("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS", "MKL_NUM_THREADS"):
     os.environ.setdefault(_threads, "1")
 
