@@ -136,6 +136,38 @@ def test_what_is_typed_before_the_scripts_have_come_is_sent(lunge: Page) -> None
     assert stored()["lights"][0]["power"] == 1 / 128
 
 
+def test_what_is_typed_while_steps_are_on_their_way_is_what_counts(lunge: Page) -> None:
+    """A slow server: two steps of an arrow key wait for their answers when a value is typed."""
+    steps = Held(lunge, "**/step/")
+    field = lunge.locator("#f-lights-light-1-power")
+    with lunge.expect_request("**/step/"):
+        field.press("ArrowUp")
+    field.press("ArrowUp")
+    field.fill("1/8")
+    field.press("Enter")
+    with lunge.expect_request("**/step/"):
+        steps.let_go()
+    expect(field).to_have_value("1/8")
+    steps.let_go()
+    expect(lunge.locator("#s-lights")).to_have_text("Key 1/8, Rim 1/64")
+    expect(field).to_have_value("1/8")
+    assert stored()["lights"][0]["power"] == 1 / 8
+
+
+def test_what_is_marked_stays_marked_when_a_step_is_answered(lunge: Page) -> None:
+    """So that the next key replaces the value, as it would have a moment before."""
+    steps = Held(lunge, "**/step/")
+    field = lunge.locator("#f-lights-light-1-power")
+    with lunge.expect_request("**/step/"):
+        field.press("ArrowUp")
+    field.press("Control+a")
+    steps.let_go()
+    expect(field).to_have_value("1/32 −0.7")
+    lunge.keyboard.type("1/8")
+    expect(lunge.locator("#s-lights")).to_have_text("Key 1/8, Rim 1/64")
+    expect(field).to_have_value("1/8")
+
+
 def test_undo_does_not_take_back_the_other_tabs_change_unasked(lunge: Page, watch) -> None:
     watch.expected.add(409)
     scene = Scene.objects.get(name="Lunge on black")

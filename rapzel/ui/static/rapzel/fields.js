@@ -11,11 +11,20 @@
   const slotOf = (input, letter) => document.getElementById(input.id.replace(/^f-/, `${letter}-`));
   const typed = (input) => (input.type === "checkbox" ? (input.checked ? "1" : "0") : input.value);
   const isDirty = (input) => input.dataset.dirty === "1";
-  let asked = null; // the field whose request is under way: its id and what it sent
+  // The field whose change is under way: its id and what the request says was typed in it. Changes go one at a time.
+  let asked = null;
+  const isAcknowledged = (input) => Boolean(asked) && asked.id === input.id && asked.sent === typed(input);
 
+  const isAllMarked = (input) => input.value !== "" && input.selectionStart === 0 && input.selectionEnd === input.value.length;
   const show = (input, text) => {
-    if (input.type === "checkbox") input.checked = text === "1";
-    else if (input.value !== text) input.value = text;
+    if (input.type === "checkbox") {
+      input.checked = text === "1";
+    } else if (input.value !== text) {
+      // What is marked is about to be typed over; a value that comes in between must not unmark it.
+      const isMarked = input === document.activeElement && isText(input) && isAllMarked(input);
+      input.value = text;
+      if (isMarked) input.select();
+    }
   };
   const say = (input, text) => {
     const slot = slotOf(input, "e");
@@ -124,16 +133,26 @@
     if (isField(event.target) && event.target.type === "checkbox") event.detail.parameters.value = typed(event.target);
   });
 
+  // A step says what was typed when its key was pressed, which may be long before it leaves: on a slow server it waits in
+  // the queue, and what is typed meanwhile is not in it.
+  const isQuestion = (event) => event.detail.requestConfig.verb === "get"; // several may go beside a change
   document.addEventListener("htmx:beforeRequest", (event) => {
-    asked = isField(event.target) ? { id: event.target.id, sent: typed(event.target) } : null;
-    if (asked && isDirty(event.target)) keepDraft(event.target, true);
+    if (isQuestion(event) || !isField(event.target)) return;
+    const said = event.detail.requestConfig.parameters;
+    const isStep = said.direction !== undefined;
+    asked = { id: event.target.id, sent: isStep ? said.typed : typed(event.target) };
+    if (isDirty(event.target) && isAcknowledged(event.target)) keepDraft(event.target, true);
+  });
+
+  document.addEventListener("htmx:afterRequest", (event) => {
+    if (!isQuestion(event)) asked = null;
   });
 
   // Told before the next request of the queue leaves; what was sent and is still what the input says is acknowledged.
   document.addEventListener("rapzel:revision", (event) => {
     root().dataset.revision = event.detail.revision;
     const input = asked && document.getElementById(asked.id);
-    if (isField(input) && typed(input) === asked.sent) settle(input);
+    if (isField(input) && isAcknowledged(input)) settle(input);
   });
 
   document.addEventListener("rapzel:changed", (event) => {
@@ -141,8 +160,10 @@
       const each = document.getElementById(`f-${key}`);
       if (!isField(each)) continue;
       each.dataset.text = text;
-      if (key === event.detail.forced) settle(each);
-      const editing = each === document.activeElement && isText(each) && key !== event.detail.forced;
+      // A stepped value is shown even where one is typing, unless something newer than the step has been typed.
+      const isForced = key === event.detail.forced && (!isDirty(each) || isAcknowledged(each));
+      if (isForced) settle(each);
+      const editing = each === document.activeElement && isText(each) && !isForced;
       if (!editing && !isDirty(each)) show(each, text);
     }
   });
@@ -208,7 +229,7 @@
   const hold = () => {
     const active = document.activeElement;
     const kept = fields()
-      .filter((input) => isDirty(input) && !(asked && asked.id === input.id && asked.sent === typed(input)))
+      .filter((input) => isDirty(input) && !isAcknowledged(input))
       .map((input) => ({
         input,
         typed: typed(input),
