@@ -1,7 +1,7 @@
 """What several browser tests do with a page: hold a request back, drag a handle, show that nothing was sent."""
 
 import re
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 
 from playwright.sync_api import Locator, Page, Request, Route
@@ -12,10 +12,20 @@ PATIENCE_MS = ANSWER_S * 1000
 LOOK_MS = 200  # between two looks at what no expectation can wait for
 
 
+def until(holds: Callable[[], bool], page: Page) -> None:
+    """Waits for what no locator shows, and no longer than an expectation does."""
+    for _ in range(int(PATIENCE_MS / LOOK_MS)):
+        if holds():
+            return
+        page.wait_for_timeout(LOOK_MS)
+    raise AssertionError("it never came to be")
+
+
 class Held:
     """Requests to an address that wait until the test lets them go."""
 
     def __init__(self, page: Page, address: str | re.Pattern[str]) -> None:
+        self.page = page
         self.routes: list[Route] = []
         self.address = address
         page.route(address, self._hold)
@@ -24,7 +34,8 @@ class Held:
         self.routes.append(route)
 
     def let_go(self) -> None:
-        """The one that has waited longest goes on."""
+        """The one that has waited longest goes on; where none has come yet, the next one."""
+        until(lambda: bool(self.routes), self.page)
         self.routes.pop(0).continue_()
 
 

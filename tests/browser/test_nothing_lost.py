@@ -1,7 +1,6 @@
 """What is typed is neither lost nor sent behind one's back: drafts, tabs, dropped connections, ended sessions."""
 
 import re
-from collections.abc import Callable
 
 import pytest
 from django.contrib.sessions.models import Session
@@ -10,7 +9,7 @@ from playwright.sync_api import Page, expect
 from rapzel.shoots import history, light_services, services
 from rapzel.shoots.models import Scene
 from rapzel.takes.models import Take
-from tests.browser.hands import LOOK_MS, PATIENCE_MS, Held, nothing_is_sent
+from tests.browser.hands import Held, mark, nothing_is_sent, until
 
 
 def stored(name: str = "Lunge on black") -> dict:
@@ -154,6 +153,26 @@ def test_what_is_typed_while_steps_are_on_their_way_is_what_counts(lunge: Page) 
     assert stored()["lights"][0]["power"] == 1 / 8
 
 
+def test_what_is_typed_after_a_step_goes_after_it(lunge: Page) -> None:
+    """What was typed before the step waits, too; when it leaves at last, the input says something newer already."""
+    steps = Held(lunge, "**/step/")
+    field = lunge.locator("#f-lights-light-1-power")
+    with lunge.expect_request("**/step/"):
+        field.press("ArrowUp")
+    field.fill("1/8")
+    field.press("Enter")
+    field.press("ArrowDown")
+    field.fill("1/32")
+    field.press("Enter")
+    with lunge.expect_request("**/step/"):
+        steps.let_go()
+    steps.let_go()
+    expect(lunge.locator("#s-lights")).to_have_text("Key 1/32, Rim 1/64")
+    expect(field).to_have_value("1/32")
+    mark(lunge)
+    assert stored()["lights"][0]["power"] == 1 / 32
+
+
 def test_what_is_marked_stays_marked_when_a_step_is_answered(lunge: Page) -> None:
     """So that the next key replaces the value, as it would have a moment before."""
     steps = Held(lunge, "**/step/")
@@ -250,15 +269,6 @@ def reaches_rapzel(page: Page) -> bool:
     """Whether the page's service worker gets an answer from the server."""
     asks = "() => fetch('/healthz').then((answer) => answer.ok, () => false)"
     return bool(page.context.service_workers[-1].evaluate(asks))
-
-
-def until(holds: Callable[[], bool], page: Page) -> None:
-    """Waits for what no locator shows, and no longer than an expectation does."""
-    for _ in range(int(PATIENCE_MS / LOOK_MS)):
-        if holds():
-            return
-        page.wait_for_timeout(LOOK_MS)
-    raise AssertionError("it never came to be")
 
 
 class TestOffline:

@@ -24,7 +24,7 @@
     drag.sent = drag.wanted;
     input.value = drag.wanted;
     if (input.matches("[data-field]")) {
-      input.dataset.dirty = "1";
+      input.dispatchEvent(new Event("rapzel:edit", { bubbles: true }));
       htmx.trigger(input, "commit");
     } else {
       input.dispatchEvent(new Event("change", { bubbles: true }));

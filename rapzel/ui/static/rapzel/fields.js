@@ -11,9 +11,20 @@
   const slotOf = (input, letter) => document.getElementById(input.id.replace(/^f-/, `${letter}-`));
   const typed = (input) => (input.type === "checkbox" ? (input.checked ? "1" : "0") : input.value);
   const isDirty = (input) => input.dataset.dirty === "1";
-  // The field whose change is under way: its id and what the request says was typed in it. Changes go one at a time.
+
+  // Each edit of an input has a number, as the same text may be typed twice with something else in between.
+  const edits = {};
+  const editOf = (input) => edits[input.id] || 0;
+  const markDirty = (input) => {
+    input.dataset.dirty = "1";
+    edits[input.id] = editOf(input) + 1;
+  };
+  // The field whose change is under way, its id and the edit that the request tells of. Changes go one at a time.
   let asked = null;
-  const isAcknowledged = (input) => Boolean(asked) && asked.id === input.id && asked.sent === typed(input);
+  const isAcknowledged = (input) => Boolean(asked) && asked.id === input.id && asked.edit === editOf(input);
+  // The steps of an input that wait for their answers, each as the edit that was there when its key was pressed.
+  const steps = new WeakMap();
+  const stepsOf = (input) => steps.get(input) || [];
 
   const isAllMarked = (input) => input.value !== "" && input.selectionStart === 0 && input.selectionEnd === input.value.length;
   const show = (input, text) => {
@@ -75,7 +86,7 @@
     const use = button("Use it", () => {
       slot.replaceChildren();
       show(input, draft.typed);
-      input.dataset.dirty = "1";
+      markDirty(input);
       input.focus();
       send(input);
     });
@@ -102,7 +113,7 @@
     }
     // What was typed while the scripts were still on their way is typed like anything else.
     for (const input of fields().filter((each) => isText(each) && each.value !== each.defaultValue)) {
-      input.dataset.dirty = "1";
+      markDirty(input);
       keepDraft(input, false);
       send(input);
     }
@@ -110,42 +121,52 @@
 
   // --- typing and sending --------------------------------------------------------------------------------------------
 
-  for (const name of ["input", "change"]) {
+  // A handle that is dragged writes into an input, too, and tells of it by an event of its own.
+  for (const name of ["input", "rapzel:edit"]) {
     document.addEventListener(name, (event) => {
       if (!isField(event.target)) return;
-      // Leaving a text input tells of a change, too; what was typed in it may have been acknowledged by then.
-      if (name === "change" && isText(event.target)) return;
-      event.target.dataset.dirty = "1";
+      markDirty(event.target);
       keepDraft(event.target, false);
     });
   }
+  // A choice or a check is an edit already by its input event; by now its request may have left. Leaving a text input
+  // tells of a change, too; what was typed in it may have been acknowledged by then.
+  document.addEventListener("change", (event) => {
+    if (isField(event.target) && !isText(event.target)) event.target.dataset.dirty = "1";
+  });
 
   document.addEventListener("htmx:configRequest", (event) => {
     if (!root() || !root().contains(event.target)) return;
-    // What waited in the queue behind its own acknowledgement is not said twice: it would undo an undo made since.
     const own = isField(event.target) && event.detail.path === event.target.getAttribute("hx-post");
-    if (own && isText(event.target) && !isDirty(event.target)) {
-      event.preventDefault();
-      return;
+    if (own && isText(event.target)) {
+      // What waited in the queue behind its own acknowledgement is not said twice: it would undo an undo made since.
+      const isSaid = !isDirty(event.target);
+      // What was typed after a step goes after it: that edit has a request of its own, further back in the queue.
+      const isEarly = stepsOf(event.target).some((edit) => edit < editOf(event.target));
+      if (isSaid || isEarly) {
+        event.preventDefault();
+        return;
+      }
     }
     event.detail.parameters.revision = root().dataset.revision;
     if (root().dataset.page) event.detail.parameters.on = root().dataset.page;
     if (isField(event.target) && event.target.type === "checkbox") event.detail.parameters.value = typed(event.target);
   });
 
-  // A step says what was typed when its key was pressed, which may be long before it leaves: on a slow server it waits in
-  // the queue, and what is typed meanwhile is not in it.
+  // A step tells of the edit that was there when its key was pressed, which may be long before it leaves: on a slow server
+  // it waits in the queue, and what is typed meanwhile is not in it.
+  const isStep = (event) => isField(event.target) && event.detail.requestConfig.parameters.edit !== undefined;
   const isQuestion = (event) => event.detail.requestConfig.verb === "get"; // several may go beside a change
   document.addEventListener("htmx:beforeRequest", (event) => {
     if (isQuestion(event) || !isField(event.target)) return;
-    const said = event.detail.requestConfig.parameters;
-    const isStep = said.direction !== undefined;
-    asked = { id: event.target.id, sent: isStep ? said.typed : typed(event.target) };
+    const edit = isStep(event) ? Number(event.detail.requestConfig.parameters.edit) : editOf(event.target);
+    asked = { id: event.target.id, edit, xhr: event.detail.xhr };
     if (isDirty(event.target) && isAcknowledged(event.target)) keepDraft(event.target, true);
   });
 
   document.addEventListener("htmx:afterRequest", (event) => {
-    if (!isQuestion(event)) asked = null;
+    if (asked && asked.xhr === event.detail.xhr) asked = null;
+    if (isStep(event)) stepsOf(event.target).shift();
   });
 
   // Told before the next request of the queue leaves; what was sent and is still what the input says is acknowledged.
@@ -269,15 +290,24 @@
 
   // --- arrow keys step by a third of a stop ----------------------------------------------------------------------------
 
+  const steppedFrom = {}; // by an input's id, the edit that a step has started from
+
   document.addEventListener("keydown", (event) => {
     const input = event.target;
     if (!isField(input) || !input.matches("[data-step]") || !["ArrowUp", "ArrowDown"].includes(event.key)) return;
     event.preventDefault();
-    // Several quick presses step on from the stored value: only what was typed and not yet sent counts as a start.
+    // Several quick presses step on from the stored value: only the first after an edit starts from what was typed.
+    const isNew = isDirty(input) && steppedFrom[input.id] !== editOf(input);
+    steppedFrom[input.id] = editOf(input);
+    steps.set(input, [...stepsOf(input), editOf(input)]);
     htmx.ajax("POST", root().dataset.stepUrl, {
       source: input,
       target: "#answer",
-      values: { direction: event.key === "ArrowUp" ? "up" : "down", typed: isDirty(input) ? input.value : "" },
+      values: {
+        direction: event.key === "ArrowUp" ? "up" : "down",
+        typed: isNew ? input.value : "",
+        edit: editOf(input),
+      },
     });
   });
 })();
