@@ -21,7 +21,7 @@ settings.load_profile("rapzel")
 
 def pytest_addoption(parser: pytest.Parser) -> None:
     parser.addoption(
-        "--noise-seeds", type=int, default=60, help="seeded runs of each shape in the noise study"
+        "--noise-seeds", type=int, default=40, help="seeded runs of each shape in the noise study"
     )
     parser.addoption("--rigs", type=int, default=300, help="simulated rigs that are dialled in")
     parser.addoption(
@@ -39,6 +39,11 @@ def pytest_configure(config: pytest.Config) -> None:
     """Draws the seed before the work is shared, so that every process has the same one."""
     if config.option.slow_machine and config.option.slow_machine_seed is None:
         config.option.slow_machine_seed = secrets.randbelow(10**6)
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """What takes longest begins first, or the other processes would be done and wait for it."""
+    items.sort(key=lambda item: "test_start.py" not in item.nodeid)
 
 
 def pytest_terminal_summary(terminalreporter: pytest.TerminalReporter) -> None:
