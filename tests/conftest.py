@@ -21,7 +21,7 @@ settings.load_profile("rapzel")
 
 def pytest_addoption(parser: pytest.Parser) -> None:
     parser.addoption(
-        "--noise-seeds", type=int, default=40, help="seeded runs of each shape in the noise study"
+        "--noise-seeds", type=int, default=60, help="seeded runs of each shape in the noise study"
     )
     parser.addoption("--rigs", type=int, default=300, help="simulated rigs that are dialled in")
     parser.addoption(

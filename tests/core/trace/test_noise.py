@@ -1,6 +1,6 @@
 """The stated uncertainty must cover the truth in at least nine of ten noisy recordings.
 
-40 seeded runs of each shape; `--noise-seeds 200` for the whole study.
+60 seeded runs of each shape; `--noise-seeds 200` for the whole study.
 """
 
 import numpy as np
