@@ -39,6 +39,14 @@ class Held:
         self.routes.pop(0).continue_()
 
 
+def hold_steps(page: Page, field: Locator) -> Held:
+    """Presses an arrow key in an input; its step, and each one after it, waits until the test lets it go."""
+    steps = Held(page, "**/step/")
+    with page.expect_request("**/step/"):
+        field.press("ArrowUp")
+    return steps
+
+
 def drag(page: Page, handle: Locator, dx: float, dy: float) -> None:
     """Takes a handle by its middle and lets it go so many pixels further, in steps as a hand does."""
     handle.scroll_into_view_if_needed()

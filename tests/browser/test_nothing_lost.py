@@ -9,7 +9,7 @@ from playwright.sync_api import Page, expect
 from rapzel.shoots import history, light_services, services
 from rapzel.shoots.models import Scene
 from rapzel.takes.models import Take
-from tests.browser.hands import Held, mark, nothing_is_sent, until
+from tests.browser.hands import Held, hold_steps, mark, nothing_is_sent, until
 
 
 def stored(name: str = "Lunge on black") -> dict:
@@ -137,10 +137,8 @@ def test_what_is_typed_before_the_scripts_have_come_is_sent(lunge: Page) -> None
 
 def test_what_is_typed_while_steps_are_on_their_way_is_what_counts(lunge: Page) -> None:
     """A slow server: two steps of an arrow key wait for their answers when a value is typed."""
-    steps = Held(lunge, "**/step/")
     field = lunge.locator("#f-lights-light-1-power")
-    with lunge.expect_request("**/step/"):
-        field.press("ArrowUp")
+    steps = hold_steps(lunge, field)
     field.press("ArrowUp")
     field.fill("1/8")
     field.press("Enter")
@@ -155,10 +153,8 @@ def test_what_is_typed_while_steps_are_on_their_way_is_what_counts(lunge: Page) 
 
 def test_what_is_typed_after_a_step_goes_after_it(lunge: Page) -> None:
     """What was typed before the step waits, too; when it leaves at last, the input says something newer already."""
-    steps = Held(lunge, "**/step/")
     field = lunge.locator("#f-lights-light-1-power")
-    with lunge.expect_request("**/step/"):
-        field.press("ArrowUp")
+    steps = hold_steps(lunge, field)
     field.fill("1/8")
     field.press("Enter")
     field.press("ArrowDown")
@@ -175,10 +171,8 @@ def test_what_is_typed_after_a_step_goes_after_it(lunge: Page) -> None:
 
 def test_what_is_marked_stays_marked_when_a_step_is_answered(lunge: Page) -> None:
     """So that the next key replaces the value, as it would have a moment before."""
-    steps = Held(lunge, "**/step/")
     field = lunge.locator("#f-lights-light-1-power")
-    with lunge.expect_request("**/step/"):
-        field.press("ArrowUp")
+    steps = hold_steps(lunge, field)
     field.press("Control+a")
     steps.let_go()
     expect(field).to_have_value("1/32 −0.7")

@@ -6,7 +6,7 @@ from functools import partial
 from playwright.sync_api import Locator, Page, expect
 
 from rapzel.core.verdict.advice import advise_pairs
-from tests.browser.hands import Held
+from tests.browser.hands import Held, hold_steps
 from tests.browser.slow import ANSWERS
 from tests.patience import ANSWER_S
 
@@ -68,10 +68,8 @@ def test_a_draft_comes_while_a_key_is_held_and_the_picture_when_it_is_let_go(lun
 
 def test_a_draft_comes_while_another_answer_is_on_its_way(lunge: Page) -> None:
     """Presses that come more quickly than answers: the first answer comes while the second press is on its way."""
-    steps = Held(lunge, "**/step/")
     field = lunge.locator("#f-lights-light-1-power")
-    with lunge.expect_request("**/step/"):
-        field.press("ArrowUp")
+    steps = hold_steps(lunge, field)
     field.press("ArrowUp")
     with lunge.expect_request("**/step/"):
         steps.let_go()
