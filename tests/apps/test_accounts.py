@@ -1,6 +1,5 @@
 import pytest
 from django.apps import apps
-from django.core.management import call_command
 from django.test import Client
 from django.urls import reverse
 
@@ -77,7 +76,7 @@ def test_preferences_are_kept_and_nonsense_is_not(visitor, owner) -> None:
 @pytest.mark.django_db
 def test_the_demo_world_is_loaded_once(client) -> None:
     assert apps.is_installed("rapzel.demo")
-    call_command("load_demo", verbosity=0)
+    assert build()
     scene = Scene.objects.get(name="Lunge on black")
     Scene.objects.filter(pk=scene.pk).update(name="Mine now")
     assert build() is False, "a second start keeps what people changed"

@@ -15,6 +15,7 @@ from rapzel.demo.bench import record
 from rapzel.kit.models import Camera, FigureRevision, Strobe, Trigger
 from rapzel.shoots.workbench import Answer
 from simulators.light import Settings, fitting, series, to_csv
+from tests.apps.rows import trace_row
 
 SETTINGS = fitting(Settings(power=1 / 16))
 CSV = to_csv(series(SETTINGS, 3), SETTINGS).encode()
@@ -196,7 +197,8 @@ def test_long_lists_have_pages(visitor, owner) -> None:
 
 
 @pytest.mark.parametrize("key", ["²", "-1", "abc", "9" * 40, "9223372036854775808", ""])
-def test_keys_that_are_none_find_nothing_and_break_nothing(visitor, measured, key) -> None:
+def test_keys_that_are_none_find_nothing_and_break_nothing(visitor, owner, key) -> None:
+    measured = trace_row(owner)
     refused = visitor.post(reverse("bench:apply"), {"trace": key}, follow=True)
     assert "choose at least one trace" in refused.content.decode()
     assert visitor.get(reverse("bench:data", args=[measured.pk]), {"over": key}).status_code == 200

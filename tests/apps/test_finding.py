@@ -1,12 +1,14 @@
 """Limits as a sentence, the methods page, searches that are kept, and what is done with a set-up."""
 
 import copy
+import io
 import json
-import subprocess
 import sys
+from pathlib import Path
 from typing import Any
 
 import pytest
+from django.core.management import CommandError, call_command
 from django.test import Client
 
 from rapzel.accounts.models import User
@@ -23,7 +25,6 @@ from rapzel.kit.models import Strobe
 from rapzel.shoots.history import undo
 from rapzel.shoots.models import Scene
 from rapzel.shoots.services import add_scene, change_scene
-from tests.patience import PROCESS_S
 from tests.plans import LUNGE
 
 
@@ -120,10 +121,10 @@ def test_limits_are_a_persons_until_a_scene_has_its_own(
     visitor: Client, kit: User, scene: Scene
 ) -> None:
     other = add_scene(scene.shoot, copy.deepcopy(LUNGE), "Other")
-    set_word(visitor, scene, "lights", "2")
+    set_word(visitor, scene, "lights", "2", follow=False)
     assert limits_of(kit, other).lights == 2
     visitor.post(page(scene, "find", "limits/scope/"), {"own": "1"})
-    set_word(visitor, scene, "lights", "6")
+    set_word(visitor, scene, "lights", "6", follow=False)
     assert (limits_of(kit, scene).lights, limits_of(kit, other).lights) == (6, 2)
     visitor.post(page(scene, "find", "limits/scope/"), {"own": "0"})
     assert limits_of(kit, scene).lights == 2
@@ -346,35 +347,38 @@ def test_a_strobe_that_waits_for_its_figures_is_left_out_and_named(
 # --- commands -----------------------------------------------------------------------------------------------------
 
 
-def run(*arguments: str, given: Any = None) -> subprocess.CompletedProcess[str]:
-    command = [sys.executable, "manage.py", *arguments]
-    text = json.dumps(given) if given is not None else None
-    return subprocess.run(
-        command, input=text, capture_output=True, text=True, check=False, timeout=PROCESS_S
-    )
+@pytest.fixture
+def run(monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]) -> Any:
+    """What a command prints for a scene on its standard input. No database is asked: these tests have none."""
+
+    def called(name: str, *options: str, given: Any) -> str:
+        monkeypatch.setattr(sys, "stdin", io.StringIO(json.dumps(given)))
+        call_command(name, "-", *options)
+        said = capsys.readouterr()
+        assert said.err == ""
+        return said.out
+
+    return called
 
 
-def test_the_commands_print_one_document_and_nothing_else(tmp_path: Any) -> None:
+def test_the_commands_print_one_document_and_nothing_else(run: Any, tmp_path: Path) -> None:
     limits = tmp_path / "limits.json"
     limits.write_text(json.dumps(TIGHT), "utf-8")
-    shared = ("-", "--kit", "rapzel/kit/starter.json", "--limits", str(limits), "--json")
-    answer = run("find_settings", *shared, given=LUNGE)
-    assert (answer.returncode, answer.stderr) == (0, "")
-    said = json.loads(answer.stdout)
+    shared = ("--kit", "rapzel/kit/starter.json", "--limits", str(limits), "--json")
+    said = json.loads(run("find_settings", *shared, given=LUNGE))
     assert not said["hits"]
     assert said["misses"][0]["by_stops"] > 0
     assert {"limit", "to", "says"} == set(said["relaxations"][0])
-    methods = json.loads(run("compare_methods", "-", "--json", given=LUNGE).stdout)
+    methods = json.loads(run("compare_methods", "--json", given=LUNGE))
     assert methods["recommended"] == "pulse"
 
 
-def test_the_commands_refuse_in_words(tmp_path: Any) -> None:
+def test_the_commands_refuse_in_words(run: Any, tmp_path: Path) -> None:
     limits = tmp_path / "limits.json"
     limits.write_text('{"iso": [1600, 100], "strobez": 1}', "utf-8")
-    answer = run("compare_methods", "-", "--limits", str(limits), given=LUNGE)
-    assert answer.returncode == 1
-    assert "The document of limits is refused" in answer.stderr
-    assert "strobez" in answer.stderr
+    with pytest.raises(CommandError, match="The document of limits is refused") as refused:
+        run("compare_methods", "--limits", str(limits), given=LUNGE)
+    assert "strobez" in str(refused.value)
 
 
 # --- beginning ----------------------------------------------------------------------------------------------------

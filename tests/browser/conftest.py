@@ -161,16 +161,22 @@ def watch(context: BrowserContext, live_server) -> Iterator[Watch]:
 
 
 @pytest.fixture
-def demo(page: Page, live_server, watch: Watch, transactional_db) -> Page:
-    """The demo world on the list of shoots; its owner has come in."""
+def insider(page: Page, live_server, watch: Watch, transactional_db) -> Page:
+    """A browser whose owner has come in to the demo, and has opened no page yet."""
     page.context.add_cookies([session_cookie(live_server.url)])
-    page.goto(f"{live_server.url}/shoots/")
     return page
 
 
 @pytest.fixture
-def lunge(demo: Page, live_server) -> Page:
+def demo(insider: Page, live_server) -> Page:
+    """The demo world on the list of shoots."""
+    insider.goto(f"{live_server.url}/shoots/")
+    return insider
+
+
+@pytest.fixture
+def lunge(insider: Page, live_server) -> Page:
     """The workbench on the demo's first scene."""
     pk = Scene.objects.get(name="Lunge on black").pk
-    demo.goto(f"{live_server.url}/scenes/{pk}/")
-    return demo
+    insider.goto(f"{live_server.url}/scenes/{pk}/")
+    return insider

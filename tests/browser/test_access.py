@@ -152,15 +152,15 @@ def too_wide(page: Page) -> list[str]:
 
 @pytest.mark.parametrize("part", range(ROUNDS))
 def test_every_page_is_accessible_in_every_theme_and_fits_every_screen(
-    demo: Page, live_server, watch, part: int
+    insider: Page, live_server, watch, part: int
 ) -> None:
     watch.expected.add(422)  # what the broken scene is answered with
     found: dict[str, list[str]] = {}
     for name, address in list(addresses().items())[part::ROUNDS]:
-        demo.goto(live_server.url + address)
+        insider.goto(live_server.url + address)
         if name == "scene":
-            unfold(demo)
-        problems = problems_in_themes(demo) + too_wide(demo)
+            unfold(insider)
+        problems = problems_in_themes(insider) + too_wide(insider)
         if problems:
             found[name] = problems
     assert found == {}

@@ -23,11 +23,11 @@ def unit(settings, transactional_db, monkeypatch):
 
 
 @pytest.fixture
-def at(unit, demo: Page, live_server):
+def at(unit, insider: Page, live_server):
     def go(scene: str) -> Page:
         pk = Scene.objects.get(name__contains=scene).pk
-        demo.goto(f"{live_server.url}/scenes/{pk}/dial-in/")
-        return demo
+        insider.goto(f"{live_server.url}/scenes/{pk}/dial-in/")
+        return insider
 
     return go
 

@@ -24,11 +24,11 @@ SCRIPTED_FINGER = """(offsets) => {
 
 
 @pytest.fixture
-def at(demo: Page, live_server):
+def at(insider: Page, live_server):
     def go(address: str, scene: str = "") -> Page:
         pk = Scene.objects.get(name__contains=scene).pk if scene else 0
-        demo.goto(f"{live_server.url}{address.format(pk=pk)}")
-        return demo
+        insider.goto(f"{live_server.url}{address.format(pk=pk)}")
+        return insider
 
     return go
 

@@ -1,8 +1,8 @@
 """Falls and throws against closed forms, a plain stepper, CoolProp's air, and drag's own limit."""
 
 import math
+from typing import Any
 
-import CoolProp.CoolProp as cp
 import pytest
 from scipy.integrate import quad
 
@@ -14,14 +14,16 @@ from rapzel.core.tools import TOOLS, ask
 G = 9.80665
 
 
-def test_air_against_coolprop() -> None:
-    assert cp.PropsSI("D", "T", 293.15, "P", 101325, "Air") == pytest.approx(
+def test_air_against_coolprop(coolprop: Any) -> None:
+    assert coolprop.PropsSI("D", "T", 293.15, "P", 101325, "Air") == pytest.approx(
         flight.AIR_KG_M3, rel=1e-3
     )
-    assert cp.PropsSI("V", "T", 293.15, "P", 101325, "Air") == pytest.approx(
+    assert coolprop.PropsSI("V", "T", 293.15, "P", 101325, "Air") == pytest.approx(
         flight.AIR_PA_S, rel=5e-3
     )
-    assert cp.PropsSI("D", "T", 293.15, "P", 101325, "Water") == pytest.approx(998.2, rel=1e-3)
+    assert coolprop.PropsSI("D", "T", 293.15, "P", 101325, "Water") == pytest.approx(
+        998.2, rel=1e-3
+    )
 
 
 @pytest.mark.parametrize("height_m", [0.2, 2.0, 30.0])

@@ -115,14 +115,12 @@ def test_a_scene_without_drops_is_not_answered_with_figures_of_another() -> None
         ask(TOOL, LUNGE)
 
 
-def test_liquids_against_coolprop() -> None:
+def test_liquids_against_coolprop(coolprop: Any) -> None:
     """Water, and half a mass of glycerol in water as CoolProp's incompressible mixture has it, at 20 °C."""
-    from CoolProp.CoolProp import PropsSI  # noqa: PLC0415  slow to load, for this test alone
-
     assert LIQUIDS["water"].density_kg_m3 == pytest.approx(
-        PropsSI("D", "T", 293.15, "P", 101325, "Water"), rel=1e-3
+        coolprop.PropsSI("D", "T", 293.15, "P", 101325, "Water"), rel=1e-3
     )
-    mixture = PropsSI("D", "T", 293.15, "P", 101325, "INCOMP::MGL-50%")
+    mixture = coolprop.PropsSI("D", "T", 293.15, "P", 101325, "INCOMP::MGL-50%")
     assert LIQUIDS["glycerine"].density_kg_m3 == pytest.approx(mixture, rel=5e-3)
 
 
