@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Callable
+from functools import cache
 
 G = 9.80665
 STEP_S = 2e-5
@@ -24,6 +25,7 @@ def falls(height_m: float, diameter_m: float | None, density: float = 998.2) -> 
     return way
 
 
+@cache
 def tip_m(launch_s: float, speed_m_s: float) -> Callable[[float], float]:
     """Height of a tip at a time, stepped from its launch and kept."""
     way, height, speed = [0.0], 0.0, speed_m_s
