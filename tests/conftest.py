@@ -1,6 +1,7 @@
 """Shared by all tests. Browser tests keep an event loop running, which Django would otherwise refuse."""
 
 import copy
+import gc
 import os
 import secrets
 from typing import Any
@@ -44,6 +45,12 @@ def pytest_configure(config: pytest.Config) -> None:
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     """What takes longest begins first, or the other processes would be done and wait for it."""
     items.sort(key=lambda item: "test_start.py" not in item.nodeid)
+
+
+def pytest_collection_finish() -> None:
+    """What is loaded by now stays to the end: it is not searched for garbage again, and the rest less often."""
+    gc.freeze()
+    gc.set_threshold(20_000, 20, 20)
 
 
 def pytest_terminal_summary(terminalreporter: pytest.TerminalReporter) -> None:
