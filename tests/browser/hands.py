@@ -21,6 +21,11 @@ def until(holds: Callable[[], bool], page: Page) -> None:
     raise AssertionError("it never came to be")
 
 
+def settled(page: Page) -> None:
+    """Waits until what was sent is answered and shown: what an answer replaces must not be touched before."""
+    page.wait_for_function("() => !document.querySelector('.htmx-request')")
+
+
 class Held:
     """Requests to an address that wait until the test lets them go."""
 

@@ -14,6 +14,7 @@ from rapzel.shoots.models import Scene, Shoot
 from rapzel.shoots.services import change_scene
 from rapzel.shoots.workbench import answered
 from tests.apps.rows import colour_row, trace_row
+from tests.browser.hands import settled
 
 AXE = (Path(__file__).resolve().parents[2] / "node_modules/axe-core/axe.min.js").read_text("utf-8")
 NARROW = 900  # px; below it pages of a scene have drawings of their own (workbench.js)
@@ -137,7 +138,7 @@ def resize(page: Page, width: int) -> None:
         return
     with page.expect_response(re.compile("anew=1")):
         page.set_viewport_size({"width": width, "height": 844})
-    page.wait_for_function("() => !document.querySelector('.htmx-request')")
+    settled(page)
 
 
 def too_wide(page: Page) -> list[str]:

@@ -21,6 +21,7 @@ from rapzel.kit.models import Strobe
 from simulators.instrument import Server
 from simulators.light import Settings, fitting, series, to_csv
 from tests.apps.rows import colour_row, trace_row
+from tests.browser.hands import settled
 from tests.patience import ANSWER_S
 
 SETTINGS = fitting(Settings(power=1 / 64, seed=9))
@@ -59,6 +60,7 @@ def pick_again(page: Page) -> None:
             page.locator(f"#pick-use-strobe-light-{place + 1}").select_option(
                 label="Monobloc 600 quenched"
             )
+        settled(page)
 
 
 def test_from_a_file_to_a_scenes_margin(lunge: Page, worker, tmp_path) -> None:
@@ -177,6 +179,7 @@ def test_the_simulated_bench_pops(demo: Page, live_server, worker, settings, wat
     demo.goto(f"{live_server.url}/bench/")
     demo.get_by_label("Fault of the simulated bench").select_option("clipping")
     demo.get_by_role("button", name="Pop").click()
+    expect(demo.locator("#progress")).to_be_visible()
     worker()
     expect(demo.locator("[data-code=clipped]")).to_contain_text("The top is flat")
     server.shutdown()

@@ -13,6 +13,7 @@ from rapzel.core.search.limits import Limits
 from rapzel.finding import services as finding
 from rapzel.shoots.models import Scene, Shoot
 from rapzel.shoots.services import NEW_SCENE, add_scene
+from tests.browser.hands import settled
 from tests.core.rehearsal.test_cutout import png, two_squares
 from tests.patience import PROCESS_S
 
@@ -94,6 +95,7 @@ def test_weak_lights_replace_a_strong_one(demo: Page) -> None:
     for name in ("Monobloc 600 quenched", "Bank pack 2400", "Old voltage monobloc 500"):
         with demo.expect_response(lambda answer: "word=strobes" in answer.url):
             demo.get_by_role("checkbox", name=name).uncheck()
+        settled(demo)
     demo.locator(".pick summary").first.click()
     for label, value in (
         ("Nearest lights", "3 m"),
@@ -104,6 +106,7 @@ def test_weak_lights_replace_a_strong_one(demo: Page) -> None:
         field.fill(value)
         with demo.expect_response(lambda answer: "word=" in answer.url):
             field.press("Tab")
+        settled(demo)
     demo.get_by_label("Order").select_option("lights")
     first = demo.locator("table.found tbody tr").first
     expect(first).to_contain_text(re.compile(r"[2-8] × Hot-shoe 60"))

@@ -167,7 +167,7 @@ def test_takes_with_offsets_say_the_next_delay(at) -> None:
         page.get_by_label("Off by").fill("0.6 ms")
         page.get_by_role("button", name="Early", exact=True).click()
         expect(page.get_by_label("Off by")).to_have_value("")
-    expect(page.locator("#log")).to_contain_text("600 µs early")
+    expect(page.locator("#log tr", has_text="600 µs early")).to_have_count(3)
     page = at("/scenes/{pk}/timing/", "glass")
     page.locator("#next-delay").click()
     expect(page.get_by_label("Set delay", exact=True)).to_have_value("1.5 ms")
