@@ -10,6 +10,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from rapzel.core.document import places
+from rapzel.core.rehearsal.render import RenderTooLong
 from rapzel.core.shared.errors import CoreError
 from rapzel.core.shared.units import format_time
 from rapzel.core.tools.dial_in import words
@@ -275,16 +276,18 @@ def _require_latest(state: Dialling) -> None:
 
 
 def _picture(scene: Scene, shot: Shot | None, upload: UploadedFile | None) -> Picture | None:
-    """The person's own frame, else what was computed of the shot where there is room for it."""
-    if not upload and not shot:
+    """The person's own frame, else what was computed of the shot where there are room and time for it."""
+    owner = scene.shoot.owner
+    if upload:
+        kept_pictures.require_room_for(owner)
+        return kept_pictures.read(upload)
+    if shot is None:
         return None
     try:
-        kept_pictures.require_room_for(scene.shoot.owner)
-    except QuotaFull:
-        if upload:
-            raise
-        return None
-    return kept_pictures.read(upload) if upload else picture_of(shot) if shot else None
+        kept_pictures.require_room_for(owner)
+        return picture_of(shot)
+    except (QuotaFull, RenderTooLong):
+        return None  # what was seen counts without its picture
 
 
 def _named(moved: list[Moved]) -> str:

@@ -8,6 +8,7 @@ from django.urls import reverse
 from PIL import Image
 
 from rapzel.core.document.places import changed, get
+from rapzel.core.rehearsal.render import RenderTooLong
 from rapzel.dialling import pictures, services
 from rapzel.dialling.belongings import tell, tidy
 from rapzel.dialling.models import Shot
@@ -66,6 +67,18 @@ def test_pictures_go_along_and_an_account_holds_so_many(post, visitor, owner, se
     refused = post("outcome", outcome="early", picture=_png(), status=422)
     assert "Up to 1 pictures of takes fit into one account" in refused
     assert Take.objects.count() == 1
+
+
+def test_what_was_seen_counts_where_its_picture_takes_too_long(post, glass, monkeypatch) -> None:
+    def too_long(shot: Shot) -> None:
+        raise RenderTooLong("This picture takes too long to compute.")
+
+    monkeypatch.setattr(services, "picture_of", too_long)
+    post("begin", path=DELAY)
+    post("outcome", outcome="early", shot=shot_row(glass).pk)
+    take = Take.objects.get()
+    assert take.outcome == "early"
+    assert not hasattr(take, "picture")
 
 
 def test_a_simulated_shot_shows_the_subject_where_the_sets_truth_puts_it(glass, wax) -> None:

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from functools import partial
 from pathlib import Path
 
 import pytest
@@ -10,11 +11,13 @@ from PIL import Image
 from playwright.sync_api import BrowserContext, Page, expect
 
 from rapzel.core.physics import Physics
+from rapzel.core.rehearsal.render import render
 from rapzel.shoots import pictures
 from rapzel.shoots.models import Scene
 from tests.browser.hands import PATIENCE_MS
 from tests.browser.slow import ANSWERS, LEAST_S, MOST_S, THROTTLED, HoldingServer
 from tests.browser.worlds import DEMO, Worlds, session_cookie
+from tests.patience import PROCESS_S
 
 LiveServerThread.server_class = HoldingServer
 
@@ -78,10 +81,15 @@ def _blank(_physics: Physics, size: str) -> Image.Image:
 
 @pytest.fixture(autouse=True)
 def no_pictures(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch) -> None:
-    """A plain picture of the right size stands for the rehearsal, unless the test says that it looks at it."""
+    """A plain picture of the right size stands for the rehearsal, unless the test says that it looks at it.
+
+    One that is computed is waited for: its limit of time is for servers, not for tests beside other work.
+    """
     if request.node.get_closest_marker("looks_at_pictures") is None:
         monkeypatch.setattr(pictures, "_composed", _blank)
         monkeypatch.setattr(pictures, "RENDERED_BY", "nobody")  # and is not kept as a real one
+    else:
+        monkeypatch.setattr(pictures, "render", partial(render, budget_s=PROCESS_S))
 
 
 # --- the world that a test begins in ---

@@ -22,7 +22,7 @@ from simulators.instrument import Server
 from simulators.light import Settings, fitting, series, to_csv
 from tests.apps.rows import colour_row, trace_row
 from tests.browser.hands import settled
-from tests.patience import ANSWER_S
+from tests.patience import PROCESS_S
 
 SETTINGS = fitting(Settings(power=1 / 64, seed=9))
 
@@ -44,7 +44,7 @@ def worker() -> Callable[[], None]:
 
         thread = threading.Thread(target=once)
         thread.start()
-        thread.join(ANSWER_S)
+        thread.join(PROCESS_S)
         assert not thread.is_alive()
 
     return work
