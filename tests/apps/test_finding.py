@@ -1,14 +1,9 @@
 """Limits as a sentence, the methods page, searches that are kept, and what is done with a set-up."""
 
 import copy
-import io
-import json
-import sys
-from pathlib import Path
 from typing import Any
 
 import pytest
-from django.core.management import CommandError, call_command
 from django.test import Client
 
 from rapzel.accounts.models import User
@@ -16,7 +11,6 @@ from rapzel.core.evaluate import evaluate
 from rapzel.core.possible import read_possible_scene
 from rapzel.core.search.limits import Limits
 from rapzel.finding import searching, services
-from rapzel.finding.beginning import BEGINNINGS
 from rapzel.finding.chips import WORDS, chip_of, with_word
 from rapzel.finding.kits import of_owner, of_parts
 from rapzel.finding.models import Finding, KeptLimits
@@ -139,6 +133,40 @@ def test_every_word_says_itself_and_is_read_again(kit: User, scene: Scene) -> No
             if not word.several and not chip.choices:
                 again = with_word(limits, word.name, [chip.text], supply.kit, imperial)
                 assert word.value(again) == pytest.approx(word.value(limits), rel=0.02), word.name
+
+
+@pytest.mark.parametrize(
+    ("name", "typed", "direction", "limit", "stored"),
+    [
+        ("iso.1", "1600", "up", "iso", (100.0, 2000.0)),
+        ("f_number.0", "f/4", "down", "f_number", (3.5, 11.0)),
+        ("lights", "3", "up", "lights", 4),
+        ("iso.1", "not a number", "down", "iso", (100.0, 1250.0)),
+    ],
+)
+def test_a_word_steps_as_the_inputs_of_the_workbench_do(
+    visitor: Client,
+    scene: Scene,
+    owner: User,
+    name: str,
+    typed: str,
+    direction: str,
+    limit: str,
+    stored: Any,
+) -> None:
+    set_word(visitor, scene, "iso.1", "1600", follow=False)
+    address = page(scene, "find", "limits/")
+    data = {"name": name, "value": typed, "direction": direction}
+    answer = visitor.post(address, data, headers={"HX-Request": "true"})
+    assert answer.status_code == 302
+    assert getattr(limits_of(owner, scene), limit) == pytest.approx(stored)
+
+
+def test_a_step_beyond_what_is_possible_says_so(visitor: Client, scene: Scene) -> None:
+    address = page(scene, "find", "limits/")
+    data = {"name": "lights", "value": "0", "direction": "down"}
+    answer = visitor.post(address, data, headers={"HX-Request": "true"})
+    assert answer.status_code == 422
 
 
 # --- the methods page ---------------------------------------------------------------------------------------------
@@ -342,110 +370,3 @@ def test_a_strobe_that_waits_for_its_figures_is_left_out_and_named(
     Strobe.objects.create(owner=kit, name="Unmeasured")
     body = visitor.get(page(scene, "find")).content.decode()
     assert "Left out until their figures are known: Unmeasured" in body
-
-
-# --- commands -----------------------------------------------------------------------------------------------------
-
-
-@pytest.fixture
-def run(monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]) -> Any:
-    """What a command prints for a scene on its standard input. No database is asked: these tests have none."""
-
-    def called(name: str, *options: str, given: Any) -> str:
-        monkeypatch.setattr(sys, "stdin", io.StringIO(json.dumps(given)))
-        call_command(name, "-", *options)
-        said = capsys.readouterr()
-        assert said.err == ""
-        return said.out
-
-    return called
-
-
-def test_the_commands_print_one_document_and_nothing_else(run: Any, tmp_path: Path) -> None:
-    limits = tmp_path / "limits.json"
-    limits.write_text(json.dumps(TIGHT), "utf-8")
-    shared = ("--kit", "rapzel/kit/starter.json", "--limits", str(limits), "--json")
-    said = json.loads(run("find_settings", *shared, given=LUNGE))
-    assert not said["hits"]
-    assert said["misses"][0]["by_stops"] > 0
-    assert {"limit", "to", "says"} == set(said["relaxations"][0])
-    methods = json.loads(run("compare_methods", "--json", given=LUNGE))
-    assert methods["recommended"] == "pulse"
-
-
-def test_the_commands_refuse_in_words(run: Any, tmp_path: Path) -> None:
-    limits = tmp_path / "limits.json"
-    limits.write_text('{"iso": [1600, 100], "strobez": 1}', "utf-8")
-    with pytest.raises(CommandError, match="The document of limits is refused") as refused:
-        run("compare_methods", "--limits", str(limits), given=LUNGE)
-    assert "strobez" in str(refused.value)
-
-
-# --- beginning ----------------------------------------------------------------------------------------------------
-
-
-@pytest.mark.parametrize("key", sorted(BEGINNINGS))
-def test_every_motion_makes_a_scene_that_answers(visitor: Client, owner: User, key: str) -> None:
-    """Without a kit the starter's lights are put in, and said; what is recommended freezes and is bright enough."""
-    response = visitor.post(f"/begin/{key}/", follow=True)
-    assert response.status_code == 200
-    assert "these are the starter" in response.content.decode()
-    scene = Scene.objects.get(shoot__owner=owner)
-    states = {one.name: one.state for one in evaluate(scene.document).margins}
-    assert scene.document["lights"]
-    assert "unknown" not in {states["freeze"], states["light"], states["ghost"]}
-    assert BEGINNINGS[key].subject == scene.document["rehearsal"]["subject"]
-    assert states["freeze"] in ("passes", "unsure"), states
-    assert states["light"] in ("passes", "unsure"), states
-    assert not Strobe.objects.filter(owner=owner).exists(), "the kit is the person's own"
-
-
-def test_a_scene_begins_in_a_shoot_with_the_lights_of_the_kit(
-    visitor: Client, kit: User, scene: Scene
-) -> None:
-    response = visitor.post("/begin/kick/", {"shoot": scene.shoot_id}, follow=True)
-    assert "starter" not in response.content.decode()
-    assert scene.shoot.scenes.count() == 2
-    assert visitor.post("/begin/kick/", {"shoot": 10**6}).status_code == 404
-    assert visitor.post("/begin/magic/").status_code == 404
-
-
-def test_the_motions_are_pictures(visitor: Client) -> None:
-    body = visitor.get("/begin/").content.decode()
-    assert body.count('class="motion"') == 12
-    assert visitor.get("/begin/leap.png")["Content-Type"] == "image/png"
-    assert visitor.get("/begin/magic.png").status_code == 404
-
-
-@pytest.mark.parametrize(
-    ("name", "typed", "direction", "limit", "stored"),
-    [
-        ("iso.1", "1600", "up", "iso", (100.0, 2000.0)),
-        ("f_number.0", "f/4", "down", "f_number", (3.5, 11.0)),
-        ("lights", "3", "up", "lights", 4),
-        ("iso.1", "not a number", "down", "iso", (100.0, 1250.0)),
-    ],
-)
-def test_a_word_steps_as_the_inputs_of_the_workbench_do(
-    visitor: Client,
-    scene: Scene,
-    owner: User,
-    name: str,
-    typed: str,
-    direction: str,
-    limit: str,
-    stored: Any,
-) -> None:
-    set_word(visitor, scene, "iso.1", "1600", follow=False)
-    address = page(scene, "find", "limits/")
-    data = {"name": name, "value": typed, "direction": direction}
-    answer = visitor.post(address, data, headers={"HX-Request": "true"})
-    assert answer.status_code == 302
-    assert getattr(limits_of(owner, scene), limit) == pytest.approx(stored)
-
-
-def test_a_step_beyond_what_is_possible_says_so(visitor: Client, scene: Scene) -> None:
-    address = page(scene, "find", "limits/")
-    data = {"name": "lights", "value": "0", "direction": "down"}
-    answer = visitor.post(address, data, headers={"HX-Request": "true"})
-    assert answer.status_code == 422

@@ -3,6 +3,8 @@
 A new address fails here until it is listed, so that none goes untested.
 """
 
+from typing import Any
+
 import pytest
 from django.apps import apps
 from django.db import connection
@@ -218,9 +220,12 @@ def ask(client: Client, method: str, url: str):
     return client.get(url) if method == "GET" else client.post(url)
 
 
-def rows() -> dict[str, int]:
-    """How many rows each table holds."""
-    return {model._meta.label: model.objects.count() for model in apps.get_models()}
+def rows() -> dict[str, list[dict[str, Any]]]:
+    """What each table holds."""
+    return {
+        model._meta.label: list(model.objects.order_by("pk").values())
+        for model in apps.get_models()
+    }
 
 
 def test_nobody_else_sees_or_changes_it(client, address, stranger) -> None:

@@ -1,0 +1,43 @@
+"""A scene begun from a motion: with the lights of the kit, or the starter's."""
+
+import pytest
+from django.test import Client
+
+from rapzel.accounts.models import User
+from rapzel.core.evaluate import evaluate
+from rapzel.finding.beginning import BEGINNINGS
+from rapzel.kit.models import Strobe
+from rapzel.shoots.models import Scene
+
+
+@pytest.mark.parametrize("key", sorted(BEGINNINGS))
+def test_every_motion_makes_a_scene_that_answers(visitor: Client, owner: User, key: str) -> None:
+    """Without a kit the starter's lights are put in, and said; what is recommended freezes and is bright enough."""
+    response = visitor.post(f"/begin/{key}/", follow=True)
+    assert response.status_code == 200
+    assert "these are the starter" in response.content.decode()
+    scene = Scene.objects.get(shoot__owner=owner)
+    states = {one.name: one.state for one in evaluate(scene.document).margins}
+    assert scene.document["lights"]
+    assert "unknown" not in {states["freeze"], states["light"], states["ghost"]}
+    assert BEGINNINGS[key].subject == scene.document["rehearsal"]["subject"]
+    assert states["freeze"] in ("passes", "unsure"), states
+    assert states["light"] in ("passes", "unsure"), states
+    assert not Strobe.objects.filter(owner=owner).exists(), "the kit is the person's own"
+
+
+def test_a_scene_begins_in_a_shoot_with_the_lights_of_the_kit(
+    visitor: Client, kit: User, scene: Scene
+) -> None:
+    response = visitor.post("/begin/kick/", {"shoot": scene.shoot_id}, follow=True)
+    assert "starter" not in response.content.decode()
+    assert scene.shoot.scenes.count() == 2
+    assert visitor.post("/begin/kick/", {"shoot": 10**6}).status_code == 404
+    assert visitor.post("/begin/magic/").status_code == 404
+
+
+def test_the_motions_are_pictures(visitor: Client) -> None:
+    body = visitor.get("/begin/").content.decode()
+    assert body.count('class="motion"') == 12
+    assert visitor.get("/begin/leap.png")["Content-Type"] == "image/png"
+    assert visitor.get("/begin/magic.png").status_code == 404
