@@ -2,7 +2,7 @@ import js from "@eslint/js";
 
 const browser = Object.fromEntries(
   ("window document navigator localStorage sessionStorage location setTimeout setInterval clearTimeout fetch console Image " +
-    "URLSearchParams URL CustomEvent DOMParser DOMPoint FileReader crypto CSS caches self Response Request Event " +
+    "FormData URLSearchParams URL CustomEvent DOMParser DOMPoint FileReader crypto CSS caches self Response Request Event " +
     "htmx Alpine uPlot requestAnimationFrame getComputedStyle ResizeObserver")
     .split(" ")
     .map((name) => [name, "readonly"]),

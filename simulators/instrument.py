@@ -8,7 +8,7 @@ from dataclasses import fields, replace
 from typing import Any
 
 from simulators.light import FAULTS, STROBES, Settings, fitting, series, to_csv
-from simulators.loopback import Loopback, run
+from simulators.loopback import Loopback, port_asked, run
 
 _RANGES = {
     "power": (1 / 512, 1.0), "volts": (0.01, 10.0), "offset_v": (-5.0, 5.0), "noise": (0.0, 0.5),
@@ -96,4 +96,4 @@ class Server(Loopback):
 
 
 if __name__ == "__main__":
-    run(Server)
+    run(Server(port_asked()))

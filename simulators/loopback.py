@@ -3,7 +3,6 @@
 import contextlib
 import socketserver
 import sys
-from collections.abc import Callable
 
 
 class Loopback(socketserver.ThreadingTCPServer):
@@ -21,9 +20,14 @@ class Loopback(socketserver.ThreadingTCPServer):
         return int(self.server_address[1])
 
 
-def run(serving: Callable[[int], Loopback]) -> None:
-    """Serves at the port of the command line, which it prints, until it is interrupted."""
-    with serving(int(sys.argv[1]) if len(sys.argv) > 1 else 0) as server:
+def run(serving: Loopback) -> None:
+    """Serves, having printed the port, until it is interrupted."""
+    with serving as server:
         print(server.port, flush=True)
         with contextlib.suppress(KeyboardInterrupt):
             server.serve_forever()
+
+
+def port_asked() -> int:
+    """The port of the command line; 0 where none is named."""
+    return int(sys.argv[1]) if len(sys.argv) > 1 else 0

@@ -1,8 +1,12 @@
 """The simulated trigger unit: a process on loopback with the line protocol of docs/trigger-unit.md.
 
-python -m simulators.unit [PORT]     # prints the port it listens on; 0 takes a free one
+python -m simulators.unit [PORT] [--one] [--slow]
+
+Prints the port it listens on; 0 takes a free one. --one: one unit with one state for all who talk to it, as a real one
+is; else each name that is asked for has its own. --slow: every answer takes its time.
 """
 
+import argparse
 import contextlib
 import random
 import re
@@ -18,7 +22,8 @@ from simulators.rig import FAULTS, STEP_S, Event, Settings, played, settled_s, w
 
 _SLOW_S = 0.6
 _UNITS = 500  # kept at most; the one that was asked longest ago goes first
-_REQUEST = re.compile(r"(\d{1,6}) ([A-Z]{2,10})(?: (.{0,400}))?")
+_REQUEST = re.compile(r"(\d{1,6}) ([A-Z]{2,10})(?: (.{0,400}))?", re.ASCII)
+_NUMBER = re.compile(r"[-+]?(\d+\.?\d*|\.\d+)([eE][-+]?\d{1,3})?", re.ASCII)
 _RANGES = {
     "channel": (1, 16), "flash_channel": (1, 16), "delay_s": (0, 60), "second_s": (0, 60), "unit_jitter_s": (0, 0.1),
     "seed": (0, 2**31), "late_within_s": (0, 1), "jitter_s": (0, 1),
@@ -58,7 +63,8 @@ class Unit:
         return str(done(rest))
 
     def _hello(self, rest: str) -> str:
-        return f"unit=simulated-trigger protocol=1 step_s={STEP_S!r} plays=yes"
+        variation = f"jitter_s={self.settings.unit_jitter_s!r}"
+        return f"unit=simulated-trigger protocol=1 step_s={STEP_S!r} {variation} plays=yes"
 
     def _state(self, rest: str) -> str:
         return f"state={self.state} token={self.armed or '-'}"
@@ -131,10 +137,9 @@ def _value(key: str, text: str) -> int | float | None:
     if key == "second_s" and text == "-":
         return None
     low, high = _RANGES[key]
-    try:
-        value = int(text) if key in _WHOLE else float(text)
-    except ValueError:
-        raise Refused(f"{key} is a number") from None
+    if not _NUMBER.fullmatch(text) or (key in _WHOLE and not text.isdigit()):
+        raise Refused(f"{key} is a number in digits from 0 to 9")
+    value = int(text) if key in _WHOLE else float(text)
     if not low <= value <= high:
         raise Refused(f"{key} lies between {low} and {high}")
     return settled_s(value) if key in _IN_STEPS else value
@@ -162,7 +167,7 @@ class _Talk(socketserver.StreamRequestHandler):
             fault = "none"  # however it is, a fault can be taken away
         if fault == "silent":
             return
-        if fault == "slow":
+        if fault == "slow" or self.server.slow:
             time.sleep(_SLOW_S)
         while fault == "babbling":
             self.wfile.write(b"* 7f 7f 00 41 noise on the line\n" * 20)
@@ -181,15 +186,18 @@ class _Talk(socketserver.StreamRequestHandler):
 
 
 class Server(Loopback):
-    """Units are called by name and keep their state between connections."""
+    """Units are called by name and keep their state between connections; `one` plays the same for every name."""
 
-    def __init__(self, port: int = 0) -> None:
+    def __init__(self, port: int = 0, one: bool = False, slow: bool = False) -> None:
         self.lock = threading.Lock()
+        self.one, self.slow = one, slow
         self._units: OrderedDict[str, Unit] = OrderedDict()
         super().__init__(_Talk, port)
 
     def unit(self, name: str) -> Unit:
         """The unit of a name, made when it is first asked for."""
+        if self.one:
+            name = "-"
         with self.lock:
             unit = self._units.pop(name, None) or Unit(name)
             self._units[name] = unit
@@ -201,5 +209,14 @@ class Server(Loopback):
         """An asker that went away is nothing to tell of."""
 
 
+def _asked() -> argparse.Namespace:
+    parser = argparse.ArgumentParser(description="The simulated trigger unit.")
+    parser.add_argument("port", nargs="?", type=int, default=0)
+    parser.add_argument("--one", action="store_true", help="one state for all who talk to it")
+    parser.add_argument("--slow", action="store_true", help="every answer takes its time")
+    return parser.parse_args()
+
+
 if __name__ == "__main__":
-    run(Server)
+    asked = _asked()
+    run(Server(asked.port, asked.one, asked.slow))

@@ -91,7 +91,7 @@ def _dial_in(scene: Scene, begin: datetime) -> None:
             break
         off = scene.document["trigger"]["set_delay_s"] - right + rng.gauss(0, 0.0007)
         told = "on" if abs(off) < 0.0015 else "early" if off < 0 else "late"
-        take = dialling.record(state, told).take
+        take = dialling.record(state, dialling.Judgement(told)).take
         begin += timedelta(seconds=rng.randint(40, 110))
         Take.objects.filter(pk=take.pk).update(at=begin)
     dialling.leave(scene)

@@ -4,6 +4,7 @@ import secrets
 from datetime import timedelta
 from typing import Any, Self
 
+from django.conf import settings
 from django.db import models
 from django.utils import timezone
 
@@ -129,3 +130,28 @@ class Shot(models.Model):
             and self.report.get("pulses", "1") == "1"
             and self.report.get("answered") != "no"
         )
+
+
+class UnitHold(models.Model):
+    """Whose turn it is with a trigger unit; rapzel.dialling.holding keeps it. Without a token it is nobody's."""
+
+    unit = models.CharField(max_length=200, unique=True)
+    token = models.CharField(max_length=40, blank=True)  # of the shot
+    scene = models.ForeignKey(Scene, on_delete=models.SET_NULL, null=True, related_name="+")
+    since = models.DateTimeField(default=timezone.now)
+    until = models.DateTimeField(default=timezone.now)
+
+    def __str__(self) -> str:
+        return f"{self.unit}: {self.token or 'free'}"
+
+
+class UnitUser(models.Model):
+    """An account that was given the trigger unit, by `manage.py unit_users`."""
+
+    user = models.OneToOneField(
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+"
+    )
+    at = models.DateTimeField(default=timezone.now)
+
+    def __str__(self) -> str:
+        return f"{self.user} since {self.at:%Y-%m-%d}"

@@ -8,7 +8,7 @@ from django.conf import settings
 from django.http import HttpRequest
 
 from rapzel.core.verdict.knobs import SceneKnob, knobs_of
-from rapzel.dialling import services, shots
+from rapzel.dialling import holding, services, shots
 from rapzel.dialling.models import DialIn, Shot
 from rapzel.dialling.services import Dialling
 from rapzel.shoots.models import Scene
@@ -48,8 +48,13 @@ class DialPage:
         """The last ones that were left."""
         return list(self.scene.dial_ins.filter(ended_at__isnull=False)[:5])
 
-    @property
+    @cached_property
     def has_unit(self) -> bool:
+        """Whether a unit is there, and this account was given it."""
+        return self.unit_there and holding.may_use(self.scene.shoot.owner_id)
+
+    @property
+    def unit_there(self) -> bool:
         return bool(settings.TRIGGER_UNIT)
 
     @property

@@ -26,7 +26,8 @@ from rapzel.shoots.workbench import Answer, answered
 from rapzel.takes import pictures as kept_pictures
 from rapzel.takes.models import Outcome, Take, TakePicture
 from rapzel.takes.offsets import late_s
-from rapzel.takes.services import log_take
+from rapzel.takes.sent import Sent
+from rapzel.takes.services import JUST_NOW, log_take
 from rapzel.tools.drawings.dial import draw_path
 from rapzel.ui.drawing import Drawing
 from rapzel.ui.quota import QuotaFull
@@ -126,6 +127,11 @@ class Dialling:
         return "" if self.knob is None else self.show(self.knob.value)
 
     @property
+    def tried_text(self) -> str:
+        """The knob's value as the page sends it back with how the try came out."""
+        return "" if self.knob is None else repr(self.knob.value)
+
+    @property
     def path_drawing(self) -> Drawing | None:
         return (
             draw_path(self.knob.knob, self.tries, self.show) if self.knob and self.tries else None
@@ -208,12 +214,30 @@ def set_value(state: Dialling, value: float) -> None:
     scenes.change_scene(state.scene, {state.dial_in.path: value}, state.dial_in.name)
 
 
+@dataclass(frozen=True)
+class Judgement:
+    """How a try came out, as a person says it: how far off, and what is noted beside it.
+
+    sent: what the browser says of the try, which may have waited there; tried: what the knob was set to then, where
+    that is not what it is set to now.
+    """
+
+    outcome: str
+    off: str = ""
+    note: str = ""
+    sent: Sent = JUST_NOW
+    tried: float | None = None
+
+
+def is_logged(state: Dialling, key: str) -> bool:
+    """Whether a try is in the log already: its answer was lost, and it was sent again."""
+    return bool(key) and Take.objects.filter(scene=state.scene, key=key).exists()
+
+
 @transaction.atomic
 def record(
     state: Dialling,
-    outcome: str,
-    off: str = "",
-    note: str = "",
+    judgement: Judgement,
     shot: Shot | None = None,
     upload: UploadedFile | None = None,
 ) -> Step:
@@ -222,6 +246,7 @@ def record(
     Raises NotNow while another knob is moved as well, or for an outcome that is none; UnitError for an unreadable
     offset; PictureError for an unreadable picture. Nothing is logged then.
     """
+    outcome, off = judgement.outcome, judgement.off
     if outcome not in _LOGGED:
         raise NotNow(f"An outcome is one of {', '.join(_LOGGED)}.")
     if state.knob is None:
@@ -239,13 +264,16 @@ def record(
     take = log_take(
         state.scene,
         _LOGGED[outcome],
-        note=" ".join([*said, note]).strip(),
+        note=" ".join([*said, judgement.note]).strip(),
         off="" if second else off,
+        sent=judgement.sent,
+        document=as_tried(state, judgement.tried),
     )
     if picture is not None:
         kept_pictures.keep(take, *picture)
+    value = state.knob.value if judgement.tried is None else judgement.tried
     step = Step.objects.create(
-        dial_in=state.dial_in, take=take, value=state.knob.value, outcome=outcome, offset_s=offset
+        dial_in=state.dial_in, take=take, value=value, outcome=outcome, offset_s=offset
     )
     now = Dialling(state.dial_in, state.scene, state.answer)
     if now.found is not None and now.found.next_value is not None:
@@ -255,12 +283,21 @@ def record(
     return step
 
 
+def as_tried(state: Dialling, tried: float | None) -> Document:
+    """The plan with the knob as it was when the try was made. Raises DocumentError for a value that it cannot have."""
+    if tried is None:
+        return state.scene.document
+    document = places.changed(state.scene.document, {state.dial_in.path: tried})
+    answered(document)
+    return document
+
+
 @transaction.atomic
 def log_shot(scene: Scene, shot: Shot, outcome: str) -> Take:
     """Logs a shot outside of a dial-in, once, with its picture. Raises NotNow for an outcome that is none."""
     if outcome not in Outcome.values:
         raise NotNow(f"An outcome is one of {', '.join(Outcome.values)}.")
-    take = log_take(scene, outcome, note=shot.says, key=shot.token)
+    take = log_take(scene, outcome, note=shot.says, sent=Sent(shot.token))
     picture = _picture(scene, shot, None)
     if picture is not None and not hasattr(take, "picture"):
         kept_pictures.keep(take, *picture)

@@ -1,5 +1,6 @@
 """A trigger unit over its line protocol (docs/trigger-unit.md). Every wait has an end, and every failure its words."""
 
+import re
 import socket
 import time
 from collections.abc import Iterator, Mapping
@@ -10,6 +11,9 @@ ANSWER_S = 1.5
 SLOW_S = 0.3
 _MOST_NOISE = 200  # lines that are no answers
 _LONGEST_LINE = 2000
+
+# ASCII digits alone: what other programs also read as numbers (1_0, digits of other scripts) is none here.
+_FIGURE = re.compile(r"[-+]?(\d+\.?\d*|\.\d+)([eE][-+]?\d{1,3})?", re.ASCII)
 
 Pairs = dict[str, str]
 
@@ -62,7 +66,7 @@ class Unit:
         while True:
             line = self._line(until)
             if line.startswith(begins):
-                return line[len(begins) :]
+                return _printable(line[len(begins) :])
             self._noise += 1
             if self._noise > _MOST_NOISE:
                 raise UnitError(
@@ -97,6 +101,17 @@ class Unit:
         )
 
 
+def _printable(said: str) -> str:
+    """An answer as it is. Raises UnitError where it holds what no text of the protocol does."""
+    if said.isprintable():
+        return said
+    raise UnitError(
+        "babbling",
+        "The unit's answer holds control characters, which its protocol does not know. "
+        "Check its cable and the speed of its line, then fire again.",
+    )
+
+
 @contextmanager
 def connected(address: str) -> Iterator[Unit]:
     """A unit at host:port. Raises UnitError where nothing answers there."""
@@ -117,10 +132,7 @@ def figure(pairs: Mapping[str, str], key: str) -> float | None:
     text = pairs.get(key, "-")
     if text == "-":
         return None
-    try:
-        value = float(text)
-    except ValueError:
-        value = float("nan")
+    value = float(text) if _FIGURE.fullmatch(text) else float("nan")
     if not abs(value) < 1e5:
         raise UnitError("babbling", f"The unit's answer makes no sense: {key} is “{text[:40]}”.")
     return value

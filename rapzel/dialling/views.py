@@ -1,5 +1,7 @@
 """The dial-in page of a scene, and the trigger unit beside it. No view waits for a unit: it reads how far a shot is."""
 
+from typing import Any
+
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.utils.cache import patch_cache_control
@@ -8,11 +10,13 @@ from django.views.decorators.http import require_POST, require_safe
 from rapzel.core.shared.errors import CoreError, UnitError
 from rapzel.core.shared.units import parse_length
 from rapzel.dialling import pictures, services, shots
+from rapzel.dialling.holding import UnitHeld
 from rapzel.dialling.models import Shot
 from rapzel.dialling.page import DialPage, context_of
-from rapzel.dialling.services import Dialling, NotNow
+from rapzel.dialling.services import Dialling, Judgement, NotNow
 from rapzel.shoots.models import Scene
 from rapzel.shoots.views.common import answer_of, find_scene, kept_while_it_stands, login_required
+from rapzel.takes.sent import Sent
 from rapzel.ui import http
 from rapzel.ui.quantities import QUANTITIES
 
@@ -57,25 +61,49 @@ def begin(request: HttpRequest, pk: int) -> HttpResponse:
 @login_required
 @require_POST
 def outcome(request: HttpRequest, pk: int) -> HttpResponse:
-    """Early, late or on: logs the try and says what to set next. A key pressed twice counts once."""
+    """Early, late or on: logs the try and says what to set next. A key pressed twice counts once.
+
+    A try that waited in the browser comes with the dial-in that it belongs to, and with what the knob was set to.
+    """
     scene = find_scene(request, pk)
-    words = {name: request.POST.get(name, "")[:1000] for name in ("outcome", "off", "note")}
     try:
-        state = _state(request, scene)
+        state = _dialled_of(request, scene)
+        judgement = _judgement(request, state)
+        if services.is_logged(state, judgement.sent.key):
+            return _dial(request, scene)
         if request.POST.get("seen", "") not in ("", str(len(state.steps))):
             return _dial(request, scene)
-        shot = _judged(request, scene)
-        services.record(state, **words, shot=shot, upload=request.FILES.get("picture"))
+        shot = _judged(request, scene, services.as_tried(state, judgement.tried))
+        services.record(state, judgement, shot, request.FILES.get("picture"))
     except CoreError as error:
         return http.notice(request, str(error))
     return _dial(request, scene)
 
 
-def _judged(request: HttpRequest, scene: Scene) -> Shot | None:
-    """The shot that was looked at, where it was fired with the plan as it is now."""
+def _dialled_of(request: HttpRequest, scene: Scene) -> Dialling:
+    """The dial-in that a try belongs to. Raises NotNow where that is not the one under way."""
+    wanted = request.POST.get("dial_in", "")
+    now_open = services.open_of(scene)
+    if wanted and (now_open is None or str(now_open.pk) != wanted):
+        raise NotNow(
+            "This try belongs to a dial-in that was left. Go on with that one, under “Before”, and the try counts."
+        )
+    return _state(request, scene)
+
+
+def _judgement(request: HttpRequest, state: Dialling) -> Judgement:
+    words = {name: request.POST.get(name, "")[:1000] for name in ("outcome", "off", "note")}
+    tried = http.number_of(request.POST.get("tried", ""))
+    if state.knob is not None and tried == state.knob.value:
+        tried = None
+    return Judgement(**words, sent=Sent.read(request.POST), tried=tried)
+
+
+def _judged(request: HttpRequest, scene: Scene, tried: services.Document) -> Shot | None:
+    """The shot that was looked at, where it was fired with the plan that was tried."""
     keys = http.keys_of([request.POST.get("shot", "")])
     shot = scene.shots.filter(pk=keys[0]).first() if keys else None
-    return shot if shot is not None and shot.tells and shot.document == scene.document else None
+    return shot if shot is not None and shot.tells and shot.document == tried else None
 
 
 @login_required
@@ -170,8 +198,17 @@ def fire(request: HttpRequest, pk: int) -> HttpResponse:
         channel = _channel(request.POST.get("channel", "1"))
     except CoreError as error:
         return http.notice(request, str(error))
-    shots.begin(scene, shown.sent(channel), request.POST.get("fault", "none"))
-    return render(request, "dialling/_unit.html", context_of(request, scene))
+    return _begun(request, scene, shown.sent(channel), fault=request.POST.get("fault", "none"))
+
+
+def _begun(request: HttpRequest, scene: Scene, sent: shots.Sent, **how: Any) -> HttpResponse:
+    """The unit's part with a conversation begun; where somebody else has the unit, with who and since when."""
+    held = ""
+    try:
+        shots.begin(scene, sent, **how)
+    except UnitHeld as error:
+        held = str(error)
+    return render(request, "dialling/_unit.html", {**context_of(request, scene), "held": held})
 
 
 def _channel(text: str) -> int:
@@ -208,8 +245,7 @@ def wake(request: HttpRequest, pk: int) -> HttpResponse:
     """Wakes the unit up."""
     scene = find_scene(request, pk)
     shown = _with_unit(request, scene)
-    shots.begin(scene, shown.sent(shown.channel), wakes=True)
-    return render(request, "dialling/_unit.html", context_of(request, scene))
+    return _begun(request, scene, shown.sent(shown.channel), wakes=True)
 
 
 @login_required

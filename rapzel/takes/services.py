@@ -2,7 +2,6 @@
 
 from collections import Counter
 from collections.abc import Iterable
-from datetime import datetime
 from typing import Any
 
 from django.db import transaction
@@ -16,9 +15,12 @@ from rapzel.shoots.models import Scene
 from rapzel.shoots.workbench import answered, fingerprint_of
 from rapzel.takes.models import Outcome, Take
 from rapzel.takes.offsets import late_s
+from rapzel.takes.sent import Sent
 from rapzel.ui import tables
 from rapzel.ui.margins import MarginView
 from rapzel.ui.quota import require_room
+
+JUST_NOW = Sent()
 
 
 @transaction.atomic
@@ -27,13 +29,14 @@ def log_take(
     outcome: str,
     changed: str = "",
     note: str = "",
-    key: str = "",
-    at: datetime | None = None,
     off: str = "",
+    sent: Sent = JUST_NOW,
+    document: dict[str, Any] | None = None,
 ) -> Take:
     """Logs a try with the plan as it stands. What was changed is told by the plan itself when nothing is said.
 
-    A try whose `key` is in the log already is that try, sent again because its answer was lost: nothing is added.
+    A try whose key is in the log already is that try, sent again because its answer was lost: nothing is added.
+    document: the plan that was tried, where it has changed since.
     off: how far early or late, as people write it; what cannot be read is kept in the note, for the try counts.
     Raises ValueError for an outcome that is not one, QuotaFull for a log that is full.
     """
@@ -41,13 +44,14 @@ def log_take(
         raise ValueError(f"An outcome is one of {', '.join(Outcome.values)}.")
     locked = Scene.objects.select_for_update(of=("self",)).get(pk=scene.pk)
     own = Take.objects.filter(scene=locked)
-    known = own.filter(key=key).first() if key else None
+    known = own.filter(key=sent.key).first() if sent.key else None
     if known:
         return known
     last = own.order_by("-number").first()
     require_room("takes of a scene", last.number if last else 0)
-    late, unread = _offset(off, outcome, locked.document)
-    said = changed.strip() or (plan_changes(last.document, locked.document) if last else "")
+    tried = locked.document if document is None else document
+    late, unread = _offset(off, outcome, tried)
+    said = changed.strip() or (plan_changes(last.document, tried) if last else "")
     return Take.objects.create(
         scene=locked,
         number=last.number + 1 if last else 1,
@@ -55,9 +59,9 @@ def log_take(
         changed=said[:400],
         note=f"{note.strip()} {unread}".strip()[:1000],
         late_s=late,
-        document=locked.document,
-        key=key,
-        at=at or timezone.now(),
+        document=tried,
+        key=sent.key,
+        at=sent.at or timezone.now(),
     )
 
 

@@ -1,6 +1,5 @@
 """The log of a scene: a table, a form that the keyboard fills in seconds, and what it amounts to."""
 
-from datetime import datetime, timedelta
 from typing import Any
 
 from django.contrib.auth.decorators import login_required
@@ -9,9 +8,7 @@ from django.db.models import Exists, OuterRef
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.utils import timezone
 from django.utils.cache import patch_cache_control
-from django.utils.dateparse import parse_datetime
 from django.views.decorators.http import require_POST, require_safe
 
 from rapzel.core.shared.errors import DocumentError
@@ -20,10 +17,10 @@ from rapzel.shoots.views.common import answer_of, find_scene
 from rapzel.takes import services
 from rapzel.takes.learning import Learnt, learnt_of
 from rapzel.takes.models import Outcome, Take, TakePicture
+from rapzel.takes.sent import Sent
 from rapzel.ui import http
 
 A_PAGE = 30
-LONGEST_WAIT = timedelta(days=30)  # in a browser without a connection
 
 
 def _log(request: HttpRequest, scene: Scene) -> dict[str, Any]:
@@ -61,26 +58,19 @@ def take_list(request: HttpRequest, pk: int) -> HttpResponse:
 def add(request: HttpRequest, pk: int) -> HttpResponse:
     """Logs a try and answers with the log."""
     scene = find_scene(request, pk)
-    words = {name: request.POST.get(name, "") for name in ("outcome", "changed", "note", "off")}
+    posted = request.POST
     try:
         services.log_take(
-            scene, **words, key=request.POST.get("key", "")[:40], at=_said_time(request)
+            scene,
+            posted.get("outcome", ""),
+            changed=posted.get("changed", ""),
+            note=posted.get("note", ""),
+            off=posted.get("off", ""),
+            sent=Sent.read(posted),
         )
     except ValueError as error:
         return http.notice(request, str(error))
     return render(request, "takes/_log.html", _log(request, scene))
-
-
-def _said_time(request: HttpRequest) -> datetime | None:
-    """When the try was, as the browser noted it; None where that is not to be believed."""
-    try:
-        said = parse_datetime(request.POST.get("at", ""))
-    except ValueError:
-        return None
-    if said is None or said.tzinfo is None:
-        return None
-    age = timezone.now() - said
-    return said if timedelta(0) <= age <= LONGEST_WAIT else None
 
 
 @login_required

@@ -1,6 +1,7 @@
 """What the views of every app need: files in, files out, and a deletion that can be undone."""
 
 import json
+import re
 from collections.abc import Iterable
 from typing import Any, Protocol
 
@@ -80,6 +81,14 @@ def keys_of(texts: Iterable[str]) -> list[int]:
     """The row keys among what was sent; what cannot be one is left out, as it could not find a row either."""
     found = [int(text) for text in texts if text.isascii() and text.isdigit() and len(text) < 20]
     return [key for key in found if key <= LARGEST_KEY]
+
+
+_NUMBER = re.compile(r"[-+]?\d{1,20}(\.\d{0,20})?(e[-+]?\d{1,2})?", re.ASCII)
+
+
+def number_of(text: str) -> float | None:
+    """A number as a page of ours writes it in a hidden field; None for what is none."""
+    return float(text) if _NUMBER.fullmatch(text) else None
 
 
 class Removable(Protocol):

@@ -89,8 +89,53 @@ def test_a_try_that_another_tab_has_overtaken_is_refused(post, glass) -> None:
     assert stale.steps == []
     post("outcome", outcome="early")
     with pytest.raises(services.NotNow, match="Another tab"):
-        services.record(stale, "early")
+        services.record(stale, services.Judgement("early"))
     assert Step.objects.count() == 1
+
+
+def test_tries_that_waited_count_at_what_they_were_tried_with(post, glass) -> None:
+    """Three tries at 3 ms, judged without a connection; the first one moves the knob before the others come."""
+    post("begin", path=DELAY)
+    dial_in = services.open_of(glass)
+    for key in ("one", "two", "three"):
+        post(
+            "outcome",
+            outcome="early",
+            key=key,
+            tried="0.003",
+            dial_in=dial_in.pk,
+            note=f"note {key}",
+        )
+    assert _delay(glass) > 0.003
+    assert [step.value for step in dial_in.steps.all()] == [0.003] * 3
+    takes = Take.objects.filter(scene=glass).order_by("number")
+    assert [get(take.document, DELAY) for take in takes] == [0.003] * 3
+    assert [take.note for take in takes] == ["note one", "note two", "note three"]
+
+
+def test_a_try_that_is_sent_again_counts_once(post, glass) -> None:
+    post("begin", path=DELAY)
+    for _ in range(2):
+        post("outcome", outcome="early", key="the same", tried="0.003")
+    assert Step.objects.count() == Take.objects.count() == 1
+
+
+def test_a_try_of_a_dial_in_that_was_left_is_refused_in_words(post, glass) -> None:
+    post("begin", path=DELAY)
+    left = services.open_of(glass)
+    post("begin", path="trigger.links[#sound].distance_m")
+    assert "a dial-in that was left" in post("outcome", status=422, outcome="on", dial_in=left.pk)
+    post("leave")
+    assert "a dial-in that was left" in post("outcome", status=422, outcome="on", dial_in=left.pk)
+    assert Take.objects.count() == 0
+
+
+@pytest.mark.parametrize("tried", ["1e99", "-1", "nan", "٣", "x" * 5000])
+def test_a_value_that_the_knob_cannot_have_had_stores_nothing_of_it(post, glass, tried) -> None:
+    post("begin", path=DELAY)
+    answer = post("outcome", outcome="early", tried=tried, status=422 if tried[0] in "1-" else 200)
+    assert answer
+    assert {step.value for step in Step.objects.all()} <= {0.003}
 
 
 def test_two_knobs_at_once_are_refused_named_and_set_back(post, visitor, glass) -> None:

@@ -5,8 +5,8 @@ import socket
 import pytest
 from django.utils import timezone
 
-from rapzel.dialling import shots, unit
-from rapzel.dialling.models import GIVEN_UP, Shot
+from rapzel.dialling import holding, shots, unit
+from rapzel.dialling.models import GIVEN_UP, Shot, UnitHold
 from rapzel.dialling.unit import UnitError, connected, figure
 from tests.apps.units import be_patient, behaving, standing_in
 
@@ -185,11 +185,12 @@ def test_one_shot_of_a_scene_at_a_time_and_few_are_kept(scene, settings) -> None
     first = shots.begin(scene, SENT)
     assert shots.begin(scene, SENT) == first
     Shot.objects.filter(pk=first.pk).update(at=timezone.now() - GIVEN_UP)  # its process is gone
+    holding.give_back(first)
     assert shots.begin(scene, SENT, fault="no such fault") != first
-    Shot.objects.update(state="failed")
     for _ in range(40):
-        shots.begin(scene, SENT)
         Shot.objects.update(state="failed")
+        UnitHold.objects.all().delete()
+        shots.begin(scene, SENT)
     assert scene.shots.count() <= 31
 
 

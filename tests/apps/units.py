@@ -32,9 +32,9 @@ def in_turn(monkeypatch: pytest.MonkeyPatch) -> None:
 
 
 @contextmanager
-def standing_in() -> Iterator[str]:
+def standing_in(one: bool = False, slow: bool = False) -> Iterator[str]:
     """The simulated unit; its address. Ends when no conversation goes on any more."""
-    with Server() as server:
+    with Server(one=one, slow=slow) as server:
         threading.Thread(target=server.serve_forever, daemon=True).start()
         yield f"127.0.0.1:{server.port}"
         wait_for_conversations()

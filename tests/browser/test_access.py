@@ -81,7 +81,8 @@ def _dialled_scene() -> Scene:
     if dialling.open_of(scene) is None:
         dial_in = dialling.begin(scene, "trigger.set_delay_s", by_eye=False)
         for told in ("early", "late"):
-            dialling.record(dialling.Dialling(dial_in, scene, answered(scene.document)), told)
+            state = dialling.Dialling(dial_in, scene, answered(scene.document))
+            dialling.record(state, dialling.Judgement(told))
         change_scene(scene, {"drops.second_set_s": 0.15})
     return scene
 

@@ -1,15 +1,27 @@
 """Dialling in by keyboard with the simulated unit, its faults on the screen, and a collision from logged frames."""
 
+import io
+from datetime import UTC, datetime
+
 import pytest
+from PIL import Image
 from playwright.sync_api import Page, expect
 
 from rapzel.core.drops.jet import Jet
-from rapzel.dialling.models import Shot, Step
+from rapzel.dialling.models import Shot, Step, UnitHold
 from rapzel.shoots.models import Scene
 from rapzel.shoots.workbench import answered
 from rapzel.takes.models import Take
 from tests.apps.units import be_patient, in_turn, standing_in
 from tests.browser.hands import drag
+
+NEXT_YEAR = datetime(2100, 1, 1, tzinfo=UTC)
+
+
+def a_frame() -> bytes:
+    out = io.BytesIO()
+    Image.new("RGB", (60, 40), (90, 90, 90)).save(out, "PNG")
+    return out.getvalue()
 
 
 @pytest.fixture
@@ -112,6 +124,80 @@ def test_it_goes_on_after_a_reload_and_refuses_a_second_knob(at) -> None:
     expect(page.locator(".dial-moved")).to_have_count(0)
     page.keyboard.press("e")
     expect(page.locator("input[name=seen]")).to_have_value("2")
+
+
+def test_what_is_judged_without_a_connection_waits_with_its_note_and_picture(at, watch) -> None:
+    """Two tries at the same setting, one with a note and the person's own frame; both count, in their order."""
+    page = at("Wax")
+    page.get_by_role("button", name="Dial in: Flash delay").click()
+    figure = page.locator(".dial-figure").inner_text()
+    page.context.set_offline(True)
+    page.get_by_label("Note").fill("the drop was torn")
+    page.get_by_label("Its picture").set_input_files(
+        {"name": "frame.png", "mimeType": "image/png", "buffer": a_frame()}
+    )
+    page.get_by_role("button", name="Early").click()
+    expect(page.locator(".dialling .warning")).to_contain_text("1 waiting to be logged")
+    expect(page.get_by_label("Note")).to_have_value("")
+    page.get_by_role("button", name="Late").click()
+    expect(page.locator(".dialling .warning")).to_contain_text("2 waiting to be logged")
+    expect(page.locator(".waiting")).to_contain_text("the drop was torn")
+    expect(page.locator(".dial-figure")).to_have_text(figure)
+    assert Step.objects.filter(take__note__contains="torn").count() == 0
+    page.context.set_offline(False)
+    expect(page.locator("input[name=seen]")).to_have_value("2")
+    expect(page.locator(".waiting li")).to_have_count(0)
+    early, late = Step.objects.order_by("-pk")[:2][::-1]
+    assert (early.outcome, early.take.note) == ("early", "the drop was torn")
+    assert early.take.picture.image
+    assert (late.outcome, late.value) == ("late", early.value)
+    watch.found.clear()
+
+
+def test_a_try_whose_answer_is_lost_counts_once(at, watch) -> None:
+    """The server logs it, the connection breaks off before the answer: it is sent again with its key."""
+    page = at("Wax")
+    page.get_by_role("button", name="Dial in: Flash delay").click()
+
+    def lose(route) -> None:
+        route.fetch()
+        route.abort()
+
+    page.route("**/outcome/", lose, times=1)
+    page.get_by_role("button", name="Early").click()
+    expect(page.locator("input[name=seen]")).to_have_value("1")
+    expect(page.locator(".waiting li")).to_have_count(0)
+    assert Step.objects.filter(dial_in__ended_at=None).count() == 1
+    watch.found.clear()
+
+
+def test_two_scenes_on_one_unit_wait_for_each_other(
+    settings, transactional_db, monkeypatch, insider: Page, live_server
+) -> None:
+    """A unit as a real one is, with one state and slow answers: the second scene is told, and each fires its own."""
+    be_patient(monkeypatch)
+    settings.TRIGGER_UNIT_PLAYS, settings.TRIGGER_UNIT_EACH = True, False
+    glass, wax = (Scene.objects.get(name__contains=name) for name in ("glass", "Wax"))
+    first, second = insider, insider.context.new_page()
+    with standing_in(one=True, slow=True) as settings.TRIGGER_UNIT:
+        for page, scene in ((first, glass), (second, wax)):
+            page.goto(f"{live_server.url}/scenes/{scene.pk}/dial-in/")
+        hold = UnitHold.objects.create(
+            unit=settings.TRIGGER_UNIT, token="shot-elsewhere", scene=glass, until=NEXT_YEAR
+        )
+        second.get_by_role("button", name="Fire").click()
+        expect(second.locator(".unit-held")).to_contain_text(
+            f"your scene “{glass.name}” has had it"
+        )
+        hold.delete()
+        for page, scene in ((first, glass), (second, wax)):
+            page.get_by_role("button", name="Fire").click()
+            expect(page.locator(".unit-says")).to_contain_text("Fired: flash")
+            shot = scene.shots.first()
+            assert float(shot.report["flash_s"]) == pytest.approx(
+                scene.document["trigger"]["set_delay_s"], abs=3e-4
+            )
+    second.close()
 
 
 def test_a_unit_that_sleeps_is_waked_by_a_key(at) -> None:

@@ -36,7 +36,9 @@ def _pairs(answer: str) -> dict[str, str]:
 
 
 def test_a_shot_from_setting_to_report(ask: Ask) -> None:
-    assert ask("1 HELLO") == "1 OK unit=simulated-trigger protocol=1 step_s=0.0001 plays=yes"
+    assert ask("1 HELLO") == (
+        "1 OK unit=simulated-trigger protocol=1 step_s=0.0001 jitter_s=2e-05 plays=yes"
+    )
     assert ask("2 SET channel=3 flash_channel=3 delay_s=0.36084 second_s=0.1386") == "2 OK"
     assert _pairs(ask("3 GET")) == {"channel": "3", "delay_s": "0.3608", "second_s": "0.1386"}
     assert ask("4 ARM shot-1") == "4 OK"
@@ -71,7 +73,10 @@ def test_a_token_fires_once(ask: Ask) -> None:
     [
         ("nonsense", "0 ERR a request is a number, a verb"), ("1 FOO", "1 ERR no such request"),
         ("1 SET gain=1", "1 ERR no such setting; known: channel"), ("1 SET channel=17", "1 ERR channel lies between 1"),
-        ("1 SET channel=x", "1 ERR channel is a number"), ("1 SET delay_s=nan", "1 ERR delay_s lies between"),
+        ("1 SET channel=x", "1 ERR channel is a number"), ("1 SET channel=1_0", "1 ERR channel is a number"),
+        ("1 SET channel=٣", "1 ERR channel is a number"), ("1 SET delay_s=0_1", "1 ERR delay_s is a number"),
+        ("1 SET delay_s=61", "1 ERR delay_s lies between"), ("٣ HELLO", "0 ERR"),
+        ("1 SET delay_s=nan", "1 ERR delay_s is a number in digits"),
         ("1 ARM a b", "1 ERR a token"), ("1 FAULT tired", "1 ERR a fault is one of"), ("1 ANSWER x", "1 ERR no such"),
         ("", "0 ERR"), ("1 SET " + "x" * 600, "0 ERR"), ("1 __CLASS__", "0 ERR"),
     ],
@@ -121,3 +126,10 @@ def test_times_are_kept_in_its_steps() -> None:
     assert settled_s(0.123449) == 0.1234
     assert settled_s(0.0) == 0.0
     assert len(FAULTS) == 7
+
+
+def test_one_unit_for_all_keeps_one_state_whatever_name_is_called() -> None:
+    with Server(one=True) as server:
+        assert server.unit("scene-1") is server.unit("scene-2")
+    with Server() as server:
+        assert server.unit("scene-1") is not server.unit("scene-2")

@@ -118,6 +118,7 @@ MEDIA_ROOT = Path(os.environ.get("RAPZEL_FILES", ROOT / "var" / "files"))
 # host:port of a trigger unit, and whether it is the stand-in, which plays the set as well.
 TRIGGER_UNIT = os.environ.get("RAPZEL_UNIT", "")
 TRIGGER_UNIT_PLAYS = False
+TRIGGER_UNIT_EACH = True  # the stand-in plays a unit of its own for each scene, not one for all
 BENCH_SIMULATOR = ""  # host:port of a simulated bench; none on a public site
 
 # Rehearsals that were computed, by the fingerprint of their scene; shared by the processes of one machine, and

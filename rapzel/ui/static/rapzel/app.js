@@ -7,8 +7,10 @@
     const found = document.cookie.split("; ").find((each) => each.startsWith("csrftoken="));
     return found ? decodeURIComponent(found.slice("csrftoken=".length)) : "";
   };
-  const post = (url, values) =>
-    fetch(url, { method: "POST", headers: { "X-CSRFToken": token(), "HX-Request": "true" }, body: new URLSearchParams(values) });
+  const post = (url, values) => {
+    const body = values instanceof FormData ? values : new URLSearchParams(values);
+    return fetch(url, { method: "POST", headers: { "X-CSRFToken": token(), "HX-Request": "true" }, body });
+  };
   window.rapzelPost = post;
   document.addEventListener("htmx:configRequest", (event) => {
     if (token()) event.detail.headers["X-CSRFToken"] = token();
@@ -139,52 +141,6 @@
       },
       send() {
         this.$refs.form.requestSubmit();
-      },
-    }));
-
-    // The log of takes: an outcome logs the try with the words beside it; a try that waits is shown as waiting.
-    Alpine.data("takes", () => ({
-      waiting: [],
-      init() {
-        this.scene = this.$root.dataset.scene;
-        for (const input of this.words()) {
-          input.value = localStorage.getItem(this.draft(input)) || "";
-          input.addEventListener("input", () => localStorage.setItem(this.draft(input), input.value));
-        }
-        this.list();
-        document.addEventListener("rapzel:waiting", () => this.list());
-        document.addEventListener("rapzel:logged", (event) => {
-          if (event.detail.scene === this.scene) htmx.swap("#log", event.detail.html, { swapStyle: "innerHTML" });
-        });
-      },
-      words() {
-        return [...this.$root.querySelectorAll("[data-draft]")];
-      },
-      draft(input) {
-        return `rapzel:take:${this.scene}:${input.name}`;
-      },
-      list() {
-        const names = Object.fromEntries([...this.$root.querySelectorAll("[data-outcome]")].map((each) => [each.dataset.outcome, each.textContent]));
-        this.waiting = window.rapzelTakes.of(this.scene).map((take) => ({
-          ...take,
-          name: names[take.outcome] || take.outcome,
-          time: new Date(take.at).toLocaleTimeString("en-GB"),
-        }));
-      },
-      log() {
-        const words = Object.fromEntries(this.words().map((input) => [input.name, input.value]));
-        window.rapzelTakes.add(this.scene, this.$root.dataset.url, { outcome: this.$el.dataset.outcome, ...words });
-        for (const input of this.words()) {
-          input.value = "";
-          localStorage.removeItem(this.draft(input));
-        }
-        if (typing(document.activeElement)) document.activeElement.blur();
-      },
-      forget() {
-        window.rapzelTakes.forget(this.scene, { key: this.$el.dataset.take });
-      },
-      leave() {
-        document.activeElement.blur();
       },
     }));
 
