@@ -113,19 +113,64 @@ class FoundView:
     def sentence(self) -> str:
         """What came of it, in one sentence."""
         tried = _about(self.result["combinations"])
+        if not self.hits and self.left_out:
+            return "No set-up with one kind of light works within these limits."
         if not self.hits:
             return f"None of {tried} combinations works within these limits."
-        count = _about(self.result["hit_count"])
-        works = "works" if self.result["hit_count"] == 1 else "work"
         words = self.hits[0].words
-        first = f"{words.rig or self.hits[0].method}, {words.dials}"
-        return f"{count} of {tried} combinations {works}. First: {first}."
+        first = f"First: {words.rig or self.hits[0].method}, {words.dials}."
+        count = self.result.get("hit_count")
+        if count is None:
+            return f"The best {len(self.hits)} set-ups are listed. {first}"
+        works = "works" if count == 1 else "work"
+        return f"{_about(count)} of {tried} combinations {works}. {first}"
+
+    @property
+    def left_out(self) -> str:
+        """What was not searched because it takes long, how long, and what would make it short."""
+        left = self.result.get("left_out")
+        if not left:
+            return ""
+        narrower = [f"at most {_count(left['strobes'], 'strobe')}"]
+        if left["lights"] > 1:
+            narrower.append(f"at most {_count(left['lights'], 'light')}")
+        return (
+            "Only one kind of light at a time was searched: two kinds together would take "
+            f"{_long(left['takes_s'])}. Choose {' or '.join(narrower)} to search them in a minute."
+        )
+
+    @property
+    def can_be_patient(self) -> bool:
+        """Whether what was left out may be searched all the same."""
+        left = self.result.get("left_out") or {"takes_s": float("inf")}
+        return bool(left["takes_s"] <= _LONGEST_S)
+
+    @property
+    def untried(self) -> bool:
+        """Whether limits were left that might do if they were widened."""
+        return bool(self.result.get("untried"))
 
     @property
     def not_possible(self) -> list[str]:
         """Methods that were not searched, and why."""
         reasons = self.result["not_possible"].items()
         return [f"{METHODS[key].title} ({reason})" for key, reason in reasons]
+
+
+_LONGEST_S = 1800.0  # of a search that is begun when somebody asks for it
+
+
+def _count(count: int, what: str) -> str:
+    return f"{count} {what}{'' if count == 1 else 's'}"
+
+
+def _long(seconds: float) -> str:
+    """A time that one waits, as one says it."""
+    if seconds > 48 * 3600:
+        return "days"
+    if seconds > 5400:
+        return f"about {_count(round(seconds / 3600), 'hour')}"
+    return f"about {_count(max(round(seconds / 60), 1), 'minute')}"
 
 
 _WORDS = ((1e12, "trillion"), (1e9, "billion"), (1e6, "million"))

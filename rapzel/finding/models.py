@@ -9,7 +9,8 @@ from django.utils import timezone
 
 from rapzel.shoots.models import Scene
 
-PATIENCE = timedelta(seconds=90)  # with a search that says nothing any more
+PATIENCE = timedelta(seconds=30)  # with a search that says nothing any more
+IN_THE_QUEUE = timedelta(seconds=90)  # with one that waits for its turn and is not asked for
 
 
 class KeptLimits(models.Model):
@@ -54,6 +55,8 @@ class Finding(models.Model):
     state = models.CharField(max_length=9, choices=State.choices, default=State.RUNNING)
     progress = models.PositiveSmallIntegerField(default=0)
     says = models.CharField(max_length=400, blank=True)
+    begun = models.BooleanField("whether the background works on it", default=False)
+    patient = models.BooleanField("whether it takes the time that it needs", default=False)
     cancel_asked = models.BooleanField(default=False)
     result = models.JSONField(null=True, blank=True)
     heard_at = models.DateTimeField("last sign of life", default=timezone.now)
@@ -71,5 +74,6 @@ class Finding(models.Model):
 
     @property
     def busy(self) -> bool:
-        """Whether somebody is still searching."""
-        return self.state == self.State.RUNNING and timezone.now() - self.heard_at < PATIENCE
+        """Whether somebody is still searching, or will in turn."""
+        patience = PATIENCE if self.begun else IN_THE_QUEUE
+        return self.state == self.State.RUNNING and timezone.now() - self.heard_at < patience

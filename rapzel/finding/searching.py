@@ -3,12 +3,13 @@
 import hashlib
 import time
 from collections.abc import Callable
+from dataclasses import asdict
 from typing import Any
 
 from django.utils import timezone
 
 from rapzel.core.document.evaluation import Evaluation
-from rapzel.core.search.find import Point
+from rapzel.core.search.gathering import Point
 from rapzel.core.search.hits import Hit
 from rapzel.core.search.misses import Miss, in_words
 from rapzel.core.search.whole import Outcome, search_all
@@ -16,11 +17,13 @@ from rapzel.core.shared.errors import CoreError
 from rapzel.finding.models import Finding
 from rapzel.finding.question import read_question
 from rapzel.shoots.models import Scene
+from rapzel.ui.lanes import heavy
 
 AT_ONCE_S = 1.0  # a search that takes longer goes on in the background
+PATIENCE_S = 60.0  # what would take longer there is left out until somebody asks for it
 KEPT = 8  # searches of a scene
 _REPORT_S = 0.3
-_VERSION = "1"  # of what is stored: a newer one searches anew
+_VERSION = "2"  # of what is stored: a newer one searches anew
 
 
 class _TakesLonger(Exception):
@@ -32,29 +35,65 @@ class _Stopped(Exception):
 
 
 def find(scene: Scene, question: str, later: Callable[[int], Any]) -> Finding:
-    """The search for a question: as it stands if it was asked before, else begun; `later` takes what is not quick."""
+    """The search for a question: as it stands if it was asked before, else begun; `later` takes what is not quick.
+
+    Who asks the same at the same time shares it; older searches of the scene are stopped.
+    """
     asked = hashlib.sha256(f"{_VERSION}:{question}".encode()).hexdigest()[:40]
-    known = scene.findings.filter(asked=asked).first()
-    if known is not None and (known.busy or known.state != Finding.State.RUNNING):
-        return known
-    row, _ = Finding.objects.update_or_create(
-        scene=scene, asked=asked, defaults={"question": question, "heard_at": timezone.now()}
+    row, created = Finding.objects.get_or_create(
+        scene=scene, asked=asked, defaults={"question": question}
     )
+    if not created and not _taken_up(row):
+        return row
+    _stop_others(row)
     old = scene.findings.exclude(pk=row.pk).values_list("pk", flat=True)[KEPT - 1 :]
     scene.findings.filter(pk__in=list(old)).delete()
-    until = time.monotonic() + AT_ONCE_S
-    try:
-        _search(row, _within(until))
-    except _TakesLonger:
+    with heavy(wait_s=0) as free:
+        done = free and _at_once(row)
+    if not done:
         later(row.pk)
     row.refresh_from_db()
     return row
 
 
-def again(row: Finding, later: Callable[[int], Any]) -> None:
-    """Searches anew what was stopped or broken off."""
+def _taken_up(row: Finding) -> bool:
+    """Whether a search that broke off became this caller's to begin anew: of several callers one's."""
+    if row.state != Finding.State.RUNNING or row.busy:
+        return False
+    as_seen = Finding.objects.filter(pk=row.pk, heard_at=row.heard_at)
+    return bool(as_seen.update(heard_at=timezone.now(), begun=False))
+
+
+def _stop_others(row: Finding) -> None:
+    """A newer question about a scene overtakes those that are still searched for."""
+    older = Finding.objects.filter(scene=row.scene_id, state=Finding.State.RUNNING)
+    for each in older.exclude(pk=row.pk):
+        cancel(each)
+
+
+def _at_once(row: Finding) -> bool:
+    """Whether the search was done in the time that a page waits."""
+    try:
+        _search(row, _within(time.monotonic() + AT_ONCE_S), PATIENCE_S)
+    except _TakesLonger:
+        return False
+    return True
+
+
+def again(row: Finding, later: Callable[[int], Any], patient: bool = False) -> None:
+    """Searches anew what was stopped, broken off or left out; `patient`: for as long as it takes."""
+    row.patient = patient
     _begin(row)
     later(row.pk)
+
+
+def waits_behind(row: Finding) -> Finding | None:
+    """The search of the same person whose end this one waits for; None where it waits for none."""
+    if row.begun:
+        return None
+    mine = Finding.objects.filter(scene__shoot__owner=row.scene.shoot.owner_id, begun=True)
+    running = mine.filter(state=Finding.State.RUNNING).exclude(pk=row.pk).select_related("scene")
+    return next((each for each in running if each.busy), None)
 
 
 def cancel(row: Finding) -> None:
@@ -70,23 +109,25 @@ def work(pk: int) -> None:
     row = Finding.objects.filter(pk=pk, state=Finding.State.RUNNING).first()
     if row is None:
         return
+    row.begun, row.heard_at = True, timezone.now()
+    row.save(update_fields=["begun", "heard_at"])
     try:
-        _search(row, _reporting(row))
+        _search(row, _reporting(row), None if row.patient else PATIENCE_S)
     except _Stopped:
         Finding.objects.filter(pk=pk).update(state=Finding.State.CANCELLED)
 
 
 def _begin(row: Finding) -> None:
     row.state, row.progress, row.says, row.cancel_asked = Finding.State.RUNNING, 0, "", False
-    row.heard_at = timezone.now()
+    row.heard_at, row.begun = timezone.now(), False
     row.save()
 
 
-def _search(row: Finding, progress: Callable[[float], None]) -> None:
+def _search(row: Finding, progress: Callable[[float], None], patience_s: float | None) -> None:
     """Searches and stores what was found, or why nothing could be."""
     own = Finding.objects.filter(pk=row.pk)
     try:
-        outcome = search_all(*read_question(row.question), progress)
+        outcome = search_all(*read_question(row.question), progress, patience_s)
     except CoreError as error:
         own.update(state=Finding.State.FAILED, says=str(error)[:400])
         return
@@ -125,6 +166,8 @@ def stored(outcome: Outcome) -> dict[str, Any]:
     return {
         "combinations": found.combinations,
         "hit_count": found.hit_count,
+        "left_out": None if found.left_out is None else asdict(found.left_out),
+        "untried": outcome.untried,
         "not_possible": found.reasons,
         "hits": [_set_up(hit) for hit in found.hits],
         "front": [_point(point) for point in found.front],

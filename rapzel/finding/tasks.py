@@ -13,6 +13,7 @@ log = logging.getLogger(__name__)
 _AGAIN = RetryStrategy(
     max_attempts=4, exponential_wait=4, retry_exceptions={OperationalError, InterfaceError}
 )
+_TOO_LARGE = "This search needs more memory than it may have. Choose fewer strobes or fewer lights and search again."
 
 
 @app.task(queue="finding", name="find_settings", retry=_AGAIN)
@@ -23,6 +24,8 @@ def find_settings(finding_id: int) -> None:
         searching.work(finding_id)
     except (OperationalError, InterfaceError):
         raise  # the database was away: the queue tries the job again
+    except MemoryError:
+        Finding.objects.filter(pk=finding_id).update(state=Finding.State.FAILED, says=_TOO_LARGE)
     except Exception:
         log.exception("search %s broke off", finding_id)
         Finding.objects.filter(pk=finding_id).update(
@@ -33,5 +36,6 @@ def find_settings(finding_id: int) -> None:
 
 
 def later(finding_id: int) -> None:
-    """Puts a search into the queue."""
-    find_settings.defer(finding_id=finding_id)
+    """Puts a search into the queue, where those of one person come one after another."""
+    owner = Finding.objects.values_list("scene__shoot__owner", flat=True).get(pk=finding_id)
+    find_settings.configure(lock=f"searches of {owner}").defer(finding_id=finding_id)

@@ -22,6 +22,7 @@ urlpatterns = [
     path("scenes/<int:pk>/find/<int:finding>/found.json", find.export_json, name="found_json"),
     path("scenes/<int:pk>/find/<int:finding>/cancel/", find.cancel, name="cancel"),
     path("scenes/<int:pk>/find/<int:finding>/again/", find.again, name="again"),
+    path("scenes/<int:pk>/find/<int:finding>/patiently/", find.patiently, name="patiently"),
     path("scenes/<int:pk>/find/<int:finding>/relax/<int:place>/", find.relax, name="relax"),
     path(f"{_SET_UP}/", find.set_up, name="set_up"),
     path(f"{_SET_UP}/rehearsal.jpg", find.picture, name="set_up_picture"),

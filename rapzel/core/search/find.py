@@ -1,38 +1,40 @@
-"""Settings found: every combination of a kit within a person's limits, counted, ranked and shown (science §8).
+"""Settings found: every combination of a kit within a person's limits, ranked and shown (science §8).
 
-The search is exhaustive: what it leaves out of the sums it leaves out because it cannot be a hit. A hit holds freeze,
-light, ghost, sync and pace by the best guess. Timing is told of each hit and asked of none: no light changes when the
-subject comes.
+What is left out of the sums is left out because it cannot be a hit, or cannot be among those that are shown. A hit
+holds freeze, light, ghost, sync and pace by the best guess. Timing is told of each hit and asked of none: no light
+changes when the subject comes.
+
+One kind of light at a time comes first and is always quick. Two kinds together are many more; they come a block at a
+time, so that memory stays what it is, and where they would take longer than one waits, that is said and they are left
+out.
 """
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+import time
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Any
 
 import numpy as np
 
 from rapzel.core.document.gear import Strobe
 from rapzel.core.document.scene import Scene
 from rapzel.core.methods import METHODS
-from rapzel.core.search.fitting import Fits, Room, Table, fit, room_of
+from rapzel.core.search.blocks import blocks_of_two, counts_of_two, row_count_of_two
+from rapzel.core.search.fitting import Fits, Table, fit, room_of
+from rapzel.core.search.gathering import Gathering, Point, Step
 from rapzel.core.search.hits import Hit
 from rapzel.core.search.limits import Limits
 from rapzel.core.search.pulses import Settings, settings_of
-from rapzel.core.search.rigs import AtShutter, Rows, at_shutter, counts_of, of_one_kind, rows_at
-from rapzel.core.search.ways import (
-    Array,
-    Modifier,
-    Places,
-    Way,
-    dials_of,
-    places_of,
-    way_of,
-    why_not,
-)
+from rapzel.core.search.rigs import Rows, at_shutter, counts_of, of_one_kind, rows_at
+from rapzel.core.search.ways import Modifier, Places, Way, dials_of, places_of, way_of, why_not
 
 Progress = Callable[[float], None]  # told the share that is done; may raise to cancel
-_A_RIG = 3  # hits that one rig by one method may have in the list: other rigs want to be seen, too
+Beat = Callable[[], None]  # called while a step goes on; may raise to cancel
+CELLS = 400_000  # rigs times places that are worked out together: some 50 MB
+_COUNTED = 30_000_000  # such cells up to which every combination is looked at, also those that cannot be shown
+_ONE_KIND = 0.25  # share of the work that one kind at a time is said to be
+_TRIAL_S = 1.5  # of two kinds, after which the rest is estimated
+_REMEMBERED = 4000  # rigs of one kind that each step keeps
 
 
 @dataclass(frozen=True)
@@ -44,36 +46,30 @@ class Kit:
 
 
 @dataclass(frozen=True)
-class Point:
-    """A hit on the front: nothing else has a lower ISO, a shorter light and fewer lights at once."""
+class LeftOut:
+    """Two kinds of light together that were not searched: how long they would take [s], and what would make it short.
 
-    iso: float
-    lasts_s: float
+    strobes, lights: so many of either would do.
+    """
+
+    takes_s: float
+    strobes: int
     lights: int
-    hit: Hit
 
 
 @dataclass(frozen=True)
 class Found:
-    """What a search found: how many combinations it covered, how many of them hit, and the best of them in order."""
+    """What a search found: how many combinations it covered, how many of them hit, and the best of them in order.
+
+    hit_count: None where those that cannot be shown were passed over without being counted.
+    """
 
     combinations: int
-    hit_count: int
+    hit_count: int | None
     hits: list[Hit]
     front: list[Point]
     reasons: dict[str, str]  # methods that cannot be, and why
-
-
-@dataclass(frozen=True)
-class Step:
-    """One way at one shutter."""
-
-    way: Way
-    at: AtShutter
-    room: Room
-    table: Table
-    places: Places
-    alone: Rows  # the rigs of one kind, whatever they do
+    left_out: LeftOut | None = None
 
 
 class Search:
@@ -82,17 +78,18 @@ class Search:
     def __init__(self, scene: Scene, kit: Kit, limits: Limits, mixed: bool = True) -> None:
         self.scene, self.limits, self.mixed = scene, limits, mixed
         chosen = limits.strobes
-        strobes = [one for one in kit.strobes if chosen is None or one.name in chosen]
-        self.settings: Settings = settings_of(tuple(strobes))
+        self.strobes = [one for one in kit.strobes if chosen is None or one.name in chosen]
+        self.settings: Settings = settings_of(tuple(self.strobes))
         self.kit = kit
         keys = METHODS if limits.methods is None else limits.methods
         self.reasons = {key: why_not(scene, key) for key in keys}
-        if not strobes:
+        if not self.strobes:
             for key in keys:
                 if METHODS[key].flashes:
                     self.reasons[key] = self.reasons[key] or "no strobe to search with"
         self.ways = [way_of(scene, key, limits) for key in keys if not self.reasons[key]]
         self._steps: dict[tuple[str, float], Step] = {}
+        self._alone: dict[tuple[str, float], Rows] = {}
 
     def steps(self) -> Iterator[Step]:
         """Every way at every shutter it may use."""
@@ -106,10 +103,22 @@ class Search:
         if key not in self._steps:
             at = at_shutter(way, self.settings, shutter_s)
             table = self.tables[way.method.key]
-            alone = of_one_kind(way, self.settings, at, self.limits)
-            room = room_of(way, shutter_s)
-            self._steps[key] = Step(way, at, room, table, self.places, alone)
+            self._steps[key] = Step(way, at, room_of(way, shutter_s), table, self.places)
         return self._steps[key]
+
+    def alone(self, step: Step) -> Rows:
+        """The rigs of one kind at a step, whatever they do; remembered where they are few."""
+        key = (step.way.method.key, step.at.shutter_s)
+        if key in self._alone:
+            return self._alone[key]
+        rows = of_one_kind(step.way, self.settings, step.at, self.limits)
+        if len(rows) <= _REMEMBERED:
+            self._alone[key] = rows
+        return rows
+
+    def rows(self, step: Step) -> Rows:
+        """The rigs of one kind at a step that freeze, meet the shutter and keep up."""
+        return rows_at(step.way, step.at, self.limits, self.alone(step))
 
     @cached_property
     def places(self) -> Places:
@@ -154,188 +163,132 @@ class Search:
         mixed = len(counts) - alone if self.mixed and not way.placed else 0
         return alone * len(power) + mixed * pairs
 
-    def any_hit(self) -> bool:
-        """Whether anything fits at all."""
-        return any(len(self._fits(step).count) for step in self.steps())
+    def any_hit(self, beat: Beat | None = None) -> bool:
+        """Whether anything fits at all; of two kinds of light where they are few. `beat` is called now and then."""
+        alone = ((step, self.rows(step)) for step in self.steps())
+        if any(self._fits_any(step, rows, beat) for step, rows in alone):
+            return True
+        if not self.all_counted:
+            return False
+        two = ((step, rows) for step in self.steps() for rows in self.two_kinds(step))
+        return any(self._fits_any(step, rows, beat) for step, rows in two)
 
-    def _fits(self, step: Step) -> Fits:
-        rows = rows_at(step.way, self.settings, step.at, self.limits, step.alone, self.mixed)
-        return fit(rows, step.room, step.table, step.places, self.limits)
+    def _fits_any(self, step: Step, rows: Rows, beat: Beat | None) -> bool:
+        if beat is not None:
+            beat()
+        return any(len(fits.count) for fits in self.fits(step, rows))
 
-    def run(self, progress: Progress | None = None) -> Found:
-        """All hits. `progress` is told the share that is done after each step."""
-        gathered = self._gathered(progress)
-        hits = [gathered.hit(place) for place in gathered.ranked(self.limits)]
-        front = [gathered.point(place, self.limits) for place in gathered.front()]
-        reasons = {key: reason for key, reason in self.reasons.items() if reason}
-        return Found(self.combinations(), gathered.hit_count, hits, front, reasons)
+    @cached_property
+    def two_kind_count(self) -> int:
+        """How many rigs of two kinds all steps have together."""
+        if not self.mixed:
+            return 0
+        return sum(
+            row_count_of_two(step.way, self.settings, step.at, self.limits) for step in self.steps()
+        )
+
+    @property
+    def all_counted(self) -> bool:
+        """Whether they are few enough that every combination is looked at, also those that cannot be shown."""
+        return self.two_kind_count * len(self.places.distance_m) <= _COUNTED
+
+    def two_kinds(self, step: Step) -> Iterator[Rows]:
+        """The rigs of two kinds at a step that freeze, meet the shutter and keep up, a block at a time."""
+        for rows in self.two_kind_blocks(step):
+            yield self.frozen(rows)
+
+    def two_kind_blocks(self, step: Step) -> Iterator[Rows]:
+        """The same before it is asked whether they freeze."""
+        if self.mixed:
+            yield from blocks_of_two(step.way, self.settings, step.at, self.limits)
+
+    def frozen(self, rows: Rows) -> Rows:
+        """Those of some rigs that freeze."""
+        return rows.where(rows.freeze >= self.limits.freeze_stops - 1e-9)
+
+    def fits(self, step: Step, rows: Rows) -> Iterator[Fits]:
+        """What fits of some rows, of so many at a time that memory holds them."""
+        for part in rows.parts(max(CELLS // len(step.places.distance_m), 1)):
+            yield fit(part, step.room, step.table, step.places, self.limits)
+
+    def run(self, progress: Progress | None = None, patience_s: float | None = None) -> Found:
+        """The best hits. `progress` is told the share that is done after each block.
+
+        patience_s: two kinds of light together are left out where they would take longer; None takes the time.
+        """
+        told = progress or _nobody
+        gathering = Gathering(self.limits, self.settings)
+        share = _ONE_KIND if self.mixed else 1.0
+        self._one_kind(gathering, lambda done: told(done * share))
+        both = gathering.copy()  # what was begun and left out is not in the list by halves
+        two = _TwoKinds(self, both, lambda done: told(share + done * (1 - share)))
+        left_out = two.run(patience_s)
+        if left_out is None:
+            gathering = both
+        return Found(
+            self.combinations(),
+            gathering.hit_count if self.all_counted and left_out is None else None,
+            [one.hit() for one in gathering.listed],
+            [one.point(self.limits) for one in gathering.front],
+            {key: reason for key, reason in self.reasons.items() if reason},
+            left_out,
+        )
 
     def best_of_each(self, progress: Progress | None = None) -> dict[str, Hit]:
-        """The best hit by each method that has one."""
-        gathered = self._gathered(progress)
-        best = gathered.best_of_each(self.limits)
-        return {key: gathered.hit(place) for key, place in best.items()}
+        """The best hit of one kind of light by each method that has one."""
+        gathering = Gathering(self.limits, self.settings)
+        self._one_kind(gathering, progress or _nobody)
+        return {key: best.hit() for key, best in gathering.best_of_each().items()}
 
-    def _gathered(self, progress: Progress | None) -> "_Gathered":
-        parts: list[tuple[Step, Fits]] = []
+    def _one_kind(self, gathering: Gathering, told: Progress) -> None:
         for number, step in enumerate(self.steps(), start=1):
-            fits = self._fits(step)
-            if len(fits.count):
-                parts.append((step, fits))
-            if progress is not None:
-                progress(number / self.step_count)
-        return _Gathered(parts, self.settings)
+            for fits in self.fits(step, self.rows(step)):
+                gathering.add(step, fits)
+                told((number - 1) / self.step_count)
+            told(number / self.step_count)
 
 
-class _Gathered:
-    """The fits of all steps as arrays of one length."""
+class _TwoKinds:
+    """The rigs of two kinds of a search, a block at a time."""
 
-    def __init__(self, parts: Sequence[tuple[Step, Fits]], settings: Settings) -> None:
-        self.parts, self.settings = parts, settings
-        sizes = [len(fits.count) for _, fits in parts]
-        self.hit_count = sum(int(fits.count.sum()) for _, fits in parts)
-        self.part = np.repeat(np.arange(len(parts)), sizes)
-        self.within = np.concatenate([np.arange(size) for size in sizes] or [np.zeros(0, int)])
-        self.lights = self._all(lambda step, fits: fits.rows.lights)
-        self.lasts_s = self._all(lambda step, fits: fits.rows.lasts_s)
-        self.rate = self._all(lambda step, fits: fits.rows.frames_per_s)
-        self.iso = self._all(lambda step, fits: step.table.dials.iso[fits.dial])
-        self.f_number = self._all(lambda step, fits: step.table.dials.f_number[fits.dial])
-        self.nd_stops = self._all(lambda step, fits: step.table.dials.nd_stops[fits.dial])
-        self.away = self._all(lambda step, fits: step.places.preferred[fits.place])
-        self.unsure = self._all(lambda step, fits: _unsure(settings, fits))
-        self.other_f = self._all(
-            lambda step, fits: np.abs(
-                np.log2(step.table.dials.f_number[fits.dial] / step.table.usual_f_number)
-            ).round(3)
-        )
-        self.least_iso = self._all(lambda step, fits: fits.least_iso)
+    def __init__(self, search: Search, gathering: Gathering, told: Progress) -> None:
+        self.search, self.gathering, self.told = search, gathering, told
 
-    def _all(self, of: Callable[[Step, Fits], Any]) -> Array:
-        return np.concatenate([of(step, fits) for step, fits in self.parts] or [np.zeros(0)])
+    def run(self, patience_s: float | None) -> LeftOut | None:
+        """Adds what they hold; says what was left out where that would take longer than one waits."""
+        begun, done = time.monotonic(), 0
+        for step in self.search.steps():
+            for rows in self.search.two_kind_blocks(step):
+                self._add(step, self.search.frozen(rows))
+                done += len(rows)
+                self.told(min(done / self.search.two_kind_count, 1.0))
+                spent_s = time.monotonic() - begun
+                takes_s = spent_s / done * self.search.two_kind_count
+                if patience_s is not None and spent_s > _TRIAL_S and takes_s > patience_s:
+                    return self._left_out(takes_s, patience_s)
+        return None
 
-    def _keys(self, limits: Limits) -> tuple[Any, ...]:
-        """What sorts hits by the chosen order, the most important first."""
-        rate = np.where(np.isnan(self.rate), 0.0, self.rate)
-        lasts = np.round(np.log2(self.lasts_s), 6)
-        first: tuple[Any, ...] = {
-            "iso": (self.iso, self.lights),
-            "lights": (self.lights, self.iso),
-            "pulse": (lasts, self.iso, self.lights),
-            "depth": (-self.f_number, self.iso, self.lights),
-            "rate": (-np.round(rate, 6), self.iso, self.lights),
-        }[limits.order]
-        return (
-            *first, self.nd_stops, self.unsure, np.round(self.away, 3), self.other_f, lasts,
-            self._shutters(),
-        )  # fmt: skip
+    def _add(self, step: Step, rows: Rows) -> None:
+        if not self.search.all_counted:
+            rows = rows.where(self.gathering.hopeful(step, rows))
+        for fits in self.search.fits(step, rows):
+            self.gathering.add(step, fits)
 
-    def best_of_each(self, limits: Limits) -> dict[str, int]:
-        """The first of each method by the chosen order; one that freezes beyond doubt goes before others."""
-        titles = [step.way.method.key for step, _ in self.parts]
-        keys = (self.unsure, *self._keys(limits))
-        best: dict[str, int] = {}
-        sorted_places = np.lexsort(keys[::-1])
-        parts, firsts = np.unique(self.part[sorted_places], return_index=True)
-        for first, part in sorted(zip(firsts, parts, strict=True)):
-            best.setdefault(titles[part], int(sorted_places[first]))
-        return best
-
-    def ranked(self, limits: Limits) -> list[int]:
-        """The best hits by the chosen order: one a rig and power, and no rig more than a few times."""
-        keys = self._keys(limits)
-        chosen: list[int] = []
-        seen: dict[Any, int] = {}
-        for place in np.lexsort(keys[::-1]):
-            rig, powers = self._called(int(place))
-            if (rig, powers) in seen or seen.get(rig, 0) >= _A_RIG:
-                continue
-            seen[rig, powers] = 1
-            seen[rig] = seen.get(rig, 0) + 1
-            chosen.append(int(place))
-            if len(chosen) == limits.most:
-                break
-        return chosen
-
-    def _shutters(self) -> Array:
-        return self._all(lambda step, fits: np.full(len(fits.count), step.at.shutter_s))
-
-    def _called(self, place: int) -> tuple[Any, Any]:
-        """(method and strobes with their numbers, settings): what makes two hits alike."""
-        step, fits, at = self._at(place)
-        rig = _rig(fits, at)
-        sources = tuple((int(self.settings.source[one]), count) for one, count in rig)
-        return (step.way.method.key, sources), rig
-
-    def _at(self, place: int) -> tuple[Step, Fits, int]:
-        step, fits = self.parts[self.part[place]]
-        return step, fits, int(self.within[place])
-
-    def front(self) -> list[int]:
-        """The hits that nothing else beats in ISO, duration and number of lights at once, few lights first."""
-        chosen: list[int] = []
-        best: list[tuple[float, float]] = []  # (duration, lowest ISO up to it) over fewer lights
-        for place in np.lexsort((self.least_iso, self.lasts_s, self.lights)):
-            lasts, iso = float(self.lasts_s[place]), float(self.least_iso[place])
-            if all(iso < other for time, other in best if time <= lasts * (1 + 1e-9)):
-                chosen.append(int(place))
-                best.append((lasts, iso))
-        return chosen
-
-    def point(self, place: int, limits: Limits) -> Point:
-        """A hit of the front with the lowest ISO that it can have."""
-        step, fits, at = self._at(place)
-        one = np.arange(len(fits.count)) == at
-        cleanest = replace(step, table=replace(step.table, order="iso"))
-        alone = fit(fits.rows.where(one), step.room, cleanest.table, step.places, limits, False)
-        hit = made_hit(cleanest, alone, 0, self.settings)
-        return Point(hit.iso, float(self.lasts_s[place]), int(self.lights[place]), hit)
-
-    def hit(self, place: int) -> Hit:
-        return made_hit(*self._at(place), self.settings)
+    def _left_out(self, takes_s: float, patience_s: float) -> LeftOut:
+        """Pairs grow with the square of the strobes, and with the ways to part the lights in two."""
+        part = patience_s / takes_s
+        strobes = int(len(self.search.strobes) * part**0.5)
+        now = len(counts_of_two(self.search.limits))
+        fewer = [
+            lights
+            for lights in range(2, self.search.limits.lights)
+            if lights * (lights - 1) / 2 <= part * now
+        ]
+        return LeftOut(takes_s, max(strobes, 1), max(fewer, default=1))
 
 
-def made_hit(step: Step, fits: Fits, at: int, settings: Settings) -> Hit:
-    """One of the fits of a step as a hit."""
-    dials, where = step.table.dials, int(fits.place[at])
-    dial, modifier = int(fits.dial[at]), step.places.modifiers[int(step.places.modifier[where])]
-    return Hit(
-        way=step.way, settings=settings, shutter_s=step.at.shutter_s,
-        f_number=float(dials.f_number[dial]), iso=float(dials.iso[dial]),
-        nd_stops=float(dials.nd_stops[dial]),
-        distance_m=float(step.places.distance_m[where]), loss_stops=modifier.loss_stops,
-        source_size_m=modifier.source_size_m, rig=_rig(fits, at), claimed=_claimed(step, fits, at),
-    )  # fmt: skip
-
-
-def _unsure(settings: Settings, fits: Fits) -> Any:
-    """Whether the freeze holds by the best guess only: within the doubt of its lights' durations."""
-    if not len(settings):
-        return np.zeros(len(fits.count), dtype=bool)
-    rows = fits.rows
-    other = np.where(rows.second_count > 0, settings.doubt_stops[rows.second], 0.0)
-    return rows.freeze < np.maximum(settings.doubt_stops[rows.first], other)
-
-
-def _rig(fits: Fits, at: int) -> tuple[tuple[int, int], ...]:
-    rows = fits.rows
-    pairs = (
-        (int(rows.first[at]), int(rows.first_count[at])),
-        (int(rows.second[at]), int(rows.second_count[at])),
-    )
-    return tuple((setting, count) for setting, count in pairs if count)
-
-
-def _claimed(step: Step, fits: Fits, at: int) -> dict[str, float | None]:
-    """The margins of a hit as the search knows them, None where the scene's evaluation has no figure either."""
-    freeze, sync = float(fits.rows.freeze[at]), float(fits.rows.sync[at])
-    return {
-        "freeze": freeze if np.isfinite(freeze) else None,
-        "light": float(fits.light[at]),
-        "under": float(fits.ghost[at]),
-        "sync": None if np.isnan(sync) else sync,
-        "frames_per_s": float(fits.rows.frames_per_s[at]),
-    }
+def _nobody(share: float) -> None:
+    """Nobody wants to know how far it is."""
 
 
 def find_settings(

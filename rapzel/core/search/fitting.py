@@ -180,6 +180,12 @@ class Fits:
     light: Array  # the light margin's value at the best combination [stops]
     ghost: Array  # flash over room there [stops]; infinite in a dark room
 
+    def only(self, place: int) -> "Fits":
+        """One of them."""
+        one = np.array([place])
+        rest = (getattr(self, name)[one] for name in self.__dataclass_fields__ if name != "rows")
+        return Fits(self.rows.take(one), *rest)
+
 
 @dataclass(frozen=True)
 class Stretches:

@@ -7,8 +7,9 @@ from typing import Any
 
 import numpy as np
 
-from rapzel.core.search.find import Search, Step, made_hit
+from rapzel.core.search.find import Beat, Search
 from rapzel.core.search.fitting import Fits, fit, stretches
+from rapzel.core.search.gathering import Step, made_hit
 from rapzel.core.search.hits import Hit
 from rapzel.core.search.rigs import Rows, rows_at, rows_failing
 from rapzel.core.search.ways import Array
@@ -36,18 +37,18 @@ class Miss:
         return {**self.hit.to_document(), "fails": self.fails, "by_stops": self.by_stops}
 
 
-def misses_of(search: Search) -> list[Miss]:
+def misses_of(search: Search, beat: Beat | None = None) -> list[Miss]:
     """The nearest miss of each kind by each method, the nearest first.
 
-    Two things fail only where no miss of a single one is left.
+    Two things fail only where no miss of a single one is left. `beat` is called before each step.
     """
-    return _nearest(search, [way.method.key for way in search.ways])[:_MOST]
+    return _best(search, [way.method.key for way in search.ways], _of_step, beat)[:_MOST]
 
 
 def nearest_of_each(search: Search, keys: Collection[str]) -> dict[str, Miss]:
     """The nearest miss by each of some methods."""
     nearest: dict[str, Miss] = {}
-    for miss in _nearest(search, keys):
+    for miss in _best(search, keys, _of_step):
         nearest.setdefault(miss.hit.way.method.key, miss)
     left = [key for key in keys if key not in nearest]
     for miss in _best(search, left, _several_wrong):
@@ -55,16 +56,17 @@ def nearest_of_each(search: Search, keys: Collection[str]) -> dict[str, Miss]:
     return nearest
 
 
-def _nearest(search: Search, keys: Collection[str]) -> list[Miss]:
-    return _best(search, keys, _of_step)
-
-
 def _best(
-    search: Search, keys: Collection[str], misses: Callable[[Search, Step, SoFar], Iterator[Miss]]
+    search: Search,
+    keys: Collection[str],
+    misses: Callable[[Search, Step, SoFar], Iterator[Miss]],
+    beat: Beat | None = None,
 ) -> list[Miss]:
     """The nearest of each kind by each method, the nearest first."""
     best: dict[tuple[str, str], Miss] = {}
     for step in search.steps():
+        if beat is not None:
+            beat()
         method = step.way.method.key
         if method not in keys:
             continue
@@ -77,11 +79,14 @@ def _best(
 
 def _of_step(search: Search, step: Step, so_far: SoFar) -> Iterator[Miss]:
     way, settings, limits = step.way, search.settings, search.limits
-    rows = rows_at(way, settings, step.at, limits, step.alone, search.mixed)
-    yield from _nearest_light(search, step, rows, "light", np.zeros(len(rows)))
-    yield from _nearest_room(search, step, rows)
+    alone = search.alone(step)
+    rows = rows_at(way, step.at, limits, alone)
+    two_kinds = search.two_kinds(step) if search.all_counted else ()
+    for some in (rows, *two_kinds):
+        yield from _nearest_light(search, step, some, "light", np.zeros(len(some)))
+        yield from _nearest_room(search, step, some)
     for what in ("freeze", "sync", "pace") if way.method.flashes else ("freeze",):
-        failing, by = rows_failing(what, way, step.at, limits, step.alone)
+        failing, by = rows_failing(what, way, step.at, limits, alone)
         nearer = by < so_far.get(what, math.inf)
         if what == "freeze":
             yield from _nearest_light(search, step, failing, "freeze and light", by)
@@ -152,7 +157,7 @@ def _several_wrong(search: Search, step: Step, so_far: SoFar) -> Iterator[Miss]:
     if not len(table.gains) or not bool(room.possible):
         return
     free = limits.relaxed(freeze_stops=-1e6)
-    rows = rows_at(way, search.settings, met, free, step.alone, mixed=False)
+    rows = rows_at(way, met, free, search.alone(step))
     if not len(rows):
         return
     smeared = np.maximum(limits.freeze_stops - rows.freeze, 0.0)[:, None, None]

@@ -3,13 +3,15 @@
 A wider limit never loses a hit, so that the mildest widening that succeeds is found by halving.
 """
 
+import time
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
-from typing import Any
+from functools import partial
+from typing import Any, NamedTuple
 
 from rapzel.core.document.gear import fastest_shutter_s
 from rapzel.core.document.scene import Scene
-from rapzel.core.search.find import Kit, Progress, Search
+from rapzel.core.search.find import Beat, Kit, Progress, Search
 from rapzel.core.search.limits import BARE, MOST_LIGHTS, Limits
 from rapzel.core.search.ways import DISTANCES_M
 from rapzel.core.shared.units import (
@@ -41,6 +43,13 @@ class Relaxation:
         return {"limit": self.limit, "to": self.value, "says": self.says}
 
 
+class Relaxations(NamedTuple):
+    """What would do, and how many limits were left untried because they took too long."""
+
+    found: list[Relaxation]
+    untried: int = 0
+
+
 @dataclass(frozen=True)
 class _Try:
     """A limit with the values that it may be widened to, the mildest first."""
@@ -52,34 +61,47 @@ class _Try:
 
 
 def relaxations_of(
-    scene: Scene, kit: Kit, limits: Limits, progress: Progress | None = None
-) -> list[Relaxation]:
-    """For each limit the mildest widening with which something fits; none where even the widest does not help."""
+    scene: Scene,
+    kit: Kit,
+    limits: Limits,
+    progress: Progress | None = None,
+    patience_s: float | None = None,
+) -> Relaxations:
+    """For each limit the mildest widening with which something fits; none where even the widest does not help.
+
+    patience_s: limits whose turn comes later are left untried.
+    """
     tries = list(_tries(scene, kit, limits))
-    found = []
-    for number, one in enumerate(tries, start=1):
-        mildest = _mildest(scene, kit, one)
+    found: list[Relaxation] = []
+    begun = time.monotonic()
+    for number, one in enumerate(tries):
+        if patience_s is not None and time.monotonic() - begun > patience_s:
+            return Relaxations(found, len(tries) - number)
+        beat = partial(progress or _nobody, number / len(tries))
+        mildest = _mildest(scene, kit, one, beat)
         if mildest is not None:
             relaxed = one.limits(mildest)
             found.append(Relaxation(one.name, mildest, one.says(mildest), relaxed))
-        if progress is not None:
-            progress(number / len(tries))
-    return found
+    return Relaxations(found)
 
 
-def _fits(scene: Scene, kit: Kit, limits: Limits) -> bool:
-    return Search(scene, kit, limits, mixed=limits.lights < _ALONE_FROM).any_hit()
+def _nobody(share: float) -> None:
+    """Nobody wants to know how far it is."""
 
 
-def _mildest(scene: Scene, kit: Kit, one: _Try) -> Any:
+def _fits(scene: Scene, kit: Kit, limits: Limits, beat: Beat) -> bool:
+    return Search(scene, kit, limits, mixed=limits.lights < _ALONE_FROM).any_hit(beat)
+
+
+def _mildest(scene: Scene, kit: Kit, one: _Try, beat: Beat) -> Any:
     """The first of the values, from mild to strong, with which something fits; None where the strongest does not."""
     values = one.values
-    if not values or not _fits(scene, kit, one.limits(values[-1])):
+    if not values or not _fits(scene, kit, one.limits(values[-1]), beat):
         return None
     low, high = -1, len(values) - 1
     while high - low > 1:
         middle = (low + high) // 2
-        if _fits(scene, kit, one.limits(values[middle])):
+        if _fits(scene, kit, one.limits(values[middle]), beat):
             high = middle
         else:
             low = middle

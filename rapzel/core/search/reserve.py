@@ -59,10 +59,9 @@ class Reserves:
 
     def _at(self, way: Way, shutter_s: float) -> Strongest:
         """All that meets the shutter and keeps up, whatever it freezes."""
-        settings = self.search.settings
         free = self.limits.relaxed(freeze_stops=-1e6)
         step = self.search.step(way, shutter_s)
-        rows = rows_at(way, settings, step.at, free, step.alone, mixed=False)
+        rows = rows_at(way, step.at, free, self.search.alone(step))
         order = np.argsort(rows.lasts_s, kind="stable")
         light = np.log2(np.maximum(rows.light[order], 1e-300))
         strongest = np.maximum.accumulate(light) if len(light) else light

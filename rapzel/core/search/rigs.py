@@ -65,9 +65,16 @@ class Rows:
 
     def where(self, chosen: npt.NDArray[np.bool_]) -> "Rows":
         """The rows for which that is so."""
-        if chosen.all():
-            return self
+        return self if chosen.all() else self.take(chosen)
+
+    def take(self, chosen: Any) -> "Rows":
+        """The rows at some places."""
         return Rows(*(getattr(self, name)[chosen] for name in self.__dataclass_fields__))
+
+    def parts(self, most: int) -> Iterator["Rows"]:
+        """All rows, so many at a time."""
+        for begin in range(0, len(self), most):
+            yield self if len(self) <= most else self.take(slice(begin, begin + most))
 
 
 def at_shutter(way: Way, settings: Settings, shutter_s: float) -> AtShutter:
@@ -226,7 +233,15 @@ def counts_of(most: int) -> Iterator[tuple[int, int]]:
 
 def of_one_kind(way: Way, settings: Settings, at: AtShutter, limits: Limits) -> Rows:
     """All rigs of one kind that fire at one shutter, whatever they do; without flash the one row of the shutter."""
-    return _rows_of(way, settings, at, limits, at.fires, mixed=False)
+    if not way.method.flashes:
+        return _by_the_shutter(way, at)
+    fires = np.flatnonzero(at.fires)
+    alone = [many for many, others in counts_of(limits.lights) if others == 0]
+    first = np.tile(fires, len(alone))
+    count = np.repeat(np.array(alone, dtype=np.int64), len(fires))
+    if not len(first):
+        return _no_rows()
+    return joined(way, settings, at, (first, count, first, np.zeros_like(count)))
 
 
 def _those(way: Way, alone: Rows, usable: npt.NDArray[np.bool_]) -> Rows:
@@ -234,20 +249,17 @@ def _those(way: Way, alone: Rows, usable: npt.NDArray[np.bool_]) -> Rows:
     return alone.where(usable[alone.first]) if way.method.flashes else alone
 
 
-def rows_at(
-    way: Way, settings: Settings, at: AtShutter, limits: Limits, alone: Rows, mixed: bool
-) -> Rows:
-    """The rigs at one shutter that freeze, meet the shutter and keep up; `mixed`: of two kinds as well.
-
-    alone: those of one kind.
-    """
-    usable = at.fires & at.syncs & at.keeps_up
-    rows_ = _those(way, alone, usable)
-    if mixed:
-        rows_ = _rows_of(way, settings, at, limits, usable, mixed)
+def rows_at(way: Way, at: AtShutter, limits: Limits, alone: Rows) -> Rows:
+    """The rigs of one kind, of those given, that freeze, meet the shutter and keep up."""
     if not way.method.flashes and not _shutter_keeps_up(way, at.shutter_s):
         return _no_rows()
+    rows_ = _those(way, alone, usable(at))
     return rows_.where(rows_.freeze >= limits.freeze_stops - 1e-9)
+
+
+def usable(at: AtShutter) -> npt.NDArray[np.bool_]:
+    """The settings that fire, meet the shutter and keep up."""
+    return at.fires & at.syncs & at.keeps_up
 
 
 def rows_failing(
@@ -276,51 +288,8 @@ def rows_failing(
     return rows_, np.log2(asked / rows_.frames_per_s)
 
 
-def _rows_of(
-    way: Way, settings: Settings, at: AtShutter, limits: Limits, usable: Any, mixed: bool
-) -> Rows:
-    if not way.method.flashes:
-        return _by_the_shutter(way, at)
-    pairs = list(_pairs(way, settings, at, np.flatnonzero(usable), limits, mixed))
-    parts = [np.concatenate(part) for part in zip(*pairs, strict=True)] if pairs else []
-    if not parts:
-        return _no_rows()
-    first, first_count, second, second_count = (part.astype(np.int64) for part in parts)
-    return _joined(way, settings, at, (first, first_count, second, second_count))
-
-
-def _pairs(
-    way: Way, settings: Settings, at: AtShutter, usable: Ints, limits: Limits, mixed: bool
-) -> Iterator[tuple[Ints, Ints, Ints, Ints]]:
-    """Rigs as (first setting, how many, second setting, how many)."""
-    first, second = usable[:0], usable[:0]
-    if mixed and not way.one_kind:  # one opening cannot be placed for each of two kinds beforehand
-        first, second = _two_kinds(way, settings, at, usable, limits)
-    for many, others in counts_of(limits.lights):
-        if others == 0:
-            yield usable, np.full(len(usable), many), usable, np.zeros(len(usable), dtype=np.int64)
-        elif len(first):
-            yield first, np.full(len(first), many), second, np.full(len(second), others)
-
-
-def _two_kinds(
-    way: Way, settings: Settings, at: AtShutter, usable: Ints, limits: Limits
-) -> tuple[Ints, Ints]:
-    """Pairs of settings of two kinds of which at least the shorter is fast enough."""
-    enough = way.limit_s * 2.0**-limits.freeze_stops
-    fast = at.lasts_s[usable] <= enough * (1 + 1e-9)
-    one, two = np.meshgrid(np.arange(len(usable)), np.arange(len(usable)), indexing="ij")
-    wanted = settings.source[usable[one]] < settings.source[usable[two]]
-    wanted &= fast[one] | fast[two]
-    if limits.equal_power:
-        wanted &= np.isclose(settings.power[usable[one]], settings.power[usable[two]], rtol=0.01)
-    return usable[one[wanted]], usable[two[wanted]]
-
-
-def _joined(
-    way: Way, settings: Settings, at: AtShutter, rig: tuple[Ints, Ints, Ints, Ints]
-) -> Rows:
-    """The rigs' light, duration and margins: shares are added up from the slowest down (science §7)."""
+def joined(way: Way, settings: Settings, at: AtShutter, rig: tuple[Ints, Ints, Ints, Ints]) -> Rows:
+    """Rigs with their light, duration and margins: shares are added up from the slowest down (science §7)."""
     first, first_count, second, second_count = rig
     given = settings.weight * at.caught
     one, two = first_count * given[first], second_count * given[second]

@@ -1,6 +1,6 @@
 """A search with what it says where nothing fits: hits, or else the nearest misses and the relaxations that succeed."""
 
-from dataclasses import dataclass, field
+from dataclasses import asdict, dataclass, field
 from typing import Any
 
 from rapzel.core.document.scene import Scene
@@ -14,11 +14,15 @@ _MISSES_AT, _RELAXED_FROM = 0.3, 0.45  # shares of the work where nothing fits
 
 @dataclass(frozen=True)
 class Outcome:
-    """What a search came to; misses and relaxations only where it found nothing."""
+    """What a search came to; misses and relaxations only where it found nothing.
+
+    untried: limits that were not widened because that would have taken too long.
+    """
 
     found: Found
     misses: list[Miss] = field(default_factory=list)
     relaxations: list[Relaxation] = field(default_factory=list)
+    untried: int = 0
 
     def to_document(self) -> dict[str, Any]:
         """The outcome as `find_settings` prints it."""
@@ -33,24 +37,34 @@ class Outcome:
             ],
             "misses": [miss.to_document() for miss in self.misses],
             "relaxations": [one.to_document() for one in self.relaxations],
+            "untried": self.untried,
             "not_possible": found.reasons,
+            "left_out": None if found.left_out is None else asdict(found.left_out),
         }  # fmt: skip
 
 
-def search_all(scene: Scene, kit: Kit, limits: Limits, progress: Progress | None = None) -> Outcome:
-    """Everything within the limits. `progress` is told the share that is done, and may raise to cancel."""
+def search_all(
+    scene: Scene,
+    kit: Kit,
+    limits: Limits,
+    progress: Progress | None = None,
+    patience_s: float | None = None,
+) -> Outcome:
+    """Everything within the limits. `progress` is told the share that is done, and may raise to cancel.
+
+    patience_s: what would take longer is left out, and said to be; None takes the time that it needs.
+    """
     told = progress or _nobody
     search = Search(scene, kit, limits)
-    found = search.run(lambda share: told(share * _MISSES_AT))
+    found = search.run(lambda share: told(share * _MISSES_AT), patience_s)
     if found.hits:
         return Outcome(found)
-    misses = misses_of(search)
-    told(_RELAXED_FROM)
+    misses = misses_of(search, lambda: told(_MISSES_AT))
     rest = 1 - _RELAXED_FROM
-    relaxations = relaxations_of(
-        scene, kit, limits, lambda share: told(_RELAXED_FROM + share * rest)
+    relaxed = relaxations_of(
+        scene, kit, limits, lambda share: told(_RELAXED_FROM + share * rest), patience_s
     )
-    return Outcome(found, misses, relaxations)
+    return Outcome(found, misses, relaxed.found, relaxed.untried)
 
 
 def _nobody(share: float) -> None:

@@ -31,6 +31,15 @@ class Asked:
     own: bool
     imperial: bool
 
+    @property
+    def size(self) -> str:
+        """How much a search goes through, in words."""
+        strobes, lights = len(self.supply.kit.strobes), self.limits.lights
+        if self.limits.strobes is not None:
+            strobes = len(self.limits.strobes)
+        plural = "" if strobes == 1 else "s"
+        return f"{strobes} strobe{plural} at every power, up to {lights} at once."
+
     def words(self) -> list[chips.Chip]:
         """The sentence of the limits."""
         return [

@@ -39,6 +39,8 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
     asked = asked_of(request, pk)
     finding, found = _found(asked)
     context = {**limits_context(request, asked, "find"), "finding": finding, "found": found}
+    if finding.state == Finding.State.RUNNING:
+        context |= {"behind": searching.waits_behind(finding), "size": asked.size}
     partly = context["changed"] or (http.is_htmx(request) and "part" in request.GET)
     return render(request, "finding/_found.html" if partly else "finding/find.html", context)
 
@@ -61,6 +63,16 @@ def cancel(request: HttpRequest, pk: int, finding: int) -> HttpResponse:
 def again(request: HttpRequest, pk: int, finding: int) -> HttpResponse:
     """Searches anew what was stopped."""
     searching.again(_finding(request, pk, finding), later)
+    return redirect("finding:find", pk=pk)
+
+
+@login_required
+@require_POST
+def patiently(request: HttpRequest, pk: int, finding: int) -> HttpResponse:
+    """Searches what was left out because it takes long."""
+    row = _finding(request, pk, finding)
+    if row.state == Finding.State.DONE and FoundView(row, imperial=False).can_be_patient:
+        searching.again(row, later, patient=True)
     return redirect("finding:find", pk=pk)
 
 

@@ -314,7 +314,7 @@ def test_a_nearest_miss_of_light_is_the_nearest_of_all() -> None:
 
 def test_the_mildest_relaxations_succeed_and_a_milder_one_does_not() -> None:
     scene, own, limits = scene_of(), kit(SMALL, MONOBLOC), read_limits(NARROW)
-    found = {one.limit: one for one in relaxations_of(scene, own, limits)}
+    found = {one.limit: one for one in relaxations_of(scene, own, limits).found}
     assert {"iso", "lights", "distance_m", "f_number", "freeze_stops"} <= set(found)
     for one in found.values():
         assert Search(scene, own, one.limits).any_hit()

@@ -1,7 +1,10 @@
 """manage.py work : works off the queue, and goes on after the database was away."""
 
 import logging
+import re
+import resource
 import time
+from pathlib import Path
 from typing import Any
 
 from django.core.management.base import BaseCommand, CommandParser
@@ -10,7 +13,18 @@ from procrastinate.contrib.django.django_connector import DjangoConnector
 from procrastinate.contrib.django.procrastinate_app import current_app
 
 log = logging.getLogger(__name__)
+MOST_MEMORY = 1_500_000_000  # bytes that jobs may take beside what the worker has loaded
 _PATIENCE_S = (1, 2, 4, 8, 15)  # before the next try, the longer the more have failed
+
+
+def limit_memory(more: int) -> None:
+    """From now on no more than so many further bytes: a job that wants them fails, and the machine stays well."""
+    status = Path("/proc/self/status").read_text("ascii")
+    now = re.search(r"^VmData:\s+(\d+) kB$", status, re.MULTILINE)
+    if now is None:
+        return  # not Linux, where nothing is limited
+    _, hard = resource.getrlimit(resource.RLIMIT_DATA)
+    resource.setrlimit(resource.RLIMIT_DATA, (int(now[1]) * 1024 + more, hard))
 
 
 class Command(BaseCommand):
@@ -20,6 +34,7 @@ class Command(BaseCommand):
         parser.add_argument("--concurrency", type=int, default=2, help="jobs at a time")
 
     def handle(self, *args: Any, **options: Any) -> None:
+        limit_memory(MOST_MEMORY)
         failed = 0
         while True:
             began = time.monotonic()
