@@ -1,10 +1,5 @@
 """The physics of stopping motion with light: plain functions of numbers, without any interface.
 
-Two doors: `evaluate(scene)` answers a scene document, `render(scene, size)` computes its picture.
+Two doors: `evaluate.evaluate(scene)` answers a scene document, `rehearsal.render.render(scene, size)` computes its
+picture. Nothing is loaded with the package itself: a process that only decodes pictures does without the physics.
 """
-
-from rapzel.core.document.scene import Scene
-from rapzel.core.evaluate import evaluate
-from rapzel.core.shared.errors import CoreError, DocumentError, OutOfRange, UnitError
-
-__all__ = ["CoreError", "DocumentError", "OutOfRange", "Scene", "UnitError", "evaluate"]

@@ -229,6 +229,17 @@ class Judgement:
     tried: float | None = None
 
 
+@dataclass(frozen=True)
+class Seen:
+    """The picture of a try, where there is one, and why it was left out, where it was."""
+
+    picture: Picture | None = None
+    left_out: str = ""
+
+
+NOTHING_SEEN = Seen()
+
+
 def is_logged(state: Dialling, key: str) -> bool:
     """Whether a try is in the log already: its answer was lost, and it was sent again."""
     return bool(key) and Take.objects.filter(scene=state.scene, key=key).exists()
@@ -239,12 +250,12 @@ def record(
     state: Dialling,
     judgement: Judgement,
     shot: Shot | None = None,
-    upload: UploadedFile | None = None,
+    seen: Seen = NOTHING_SEEN,
 ) -> Step:
-    """Logs how the try came out, with its picture, and sets the knob to what comes next.
+    """Logs how the try came out, with what was seen of it, and sets the knob to what comes next.
 
     Raises NotNow while another knob is moved as well, or for an outcome that is none; UnitError for an unreadable
-    offset; PictureError for an unreadable picture. Nothing is logged then.
+    offset. Nothing is logged then.
     """
     outcome, off = judgement.outcome, judgement.off
     if outcome not in _LOGGED:
@@ -256,7 +267,6 @@ def record(
             f"Two knobs at once teach nothing: {_named(state.moved)} was moved as well. Set it back first."
         )
     _require_latest(state)
-    picture = _picture(state.scene, shot, upload)
     offset = late_s(off, _LOGGED[outcome], state.scene.document)
     second = state.dial_in.path == SECOND
     said = [f"Second drop {outcome}."] if second else []
@@ -264,13 +274,13 @@ def record(
     take = log_take(
         state.scene,
         _LOGGED[outcome],
-        note=" ".join([*said, judgement.note]).strip(),
+        note=" ".join([*said, judgement.note, seen.left_out]).strip(),
         off="" if second else off,
         sent=judgement.sent,
         document=as_tried(state, judgement.tried),
     )
-    if picture is not None:
-        kept_pictures.keep(take, *picture)
+    if seen.picture is not None:
+        kept_pictures.keep(take, *seen.picture)
     value = state.knob.value if judgement.tried is None else judgement.tried
     step = Step.objects.create(
         dial_in=state.dial_in, take=take, value=value, outcome=outcome, offset_s=offset
@@ -293,14 +303,14 @@ def as_tried(state: Dialling, tried: float | None) -> Document:
 
 
 @transaction.atomic
-def log_shot(scene: Scene, shot: Shot, outcome: str) -> Take:
-    """Logs a shot outside of a dial-in, once, with its picture. Raises NotNow for an outcome that is none."""
+def log_shot(scene: Scene, shot: Shot, outcome: str, seen: Seen) -> Take:
+    """Logs a shot outside of a dial-in, once, with what was seen. Raises NotNow for an outcome that is none."""
     if outcome not in Outcome.values:
         raise NotNow(f"An outcome is one of {', '.join(Outcome.values)}.")
-    take = log_take(scene, outcome, note=shot.says, sent=Sent(shot.token))
-    picture = _picture(scene, shot, None)
-    if picture is not None and not hasattr(take, "picture"):
-        kept_pictures.keep(take, *picture)
+    note = f"{shot.says} {seen.left_out}".strip()
+    take = log_take(scene, outcome, note=note, sent=Sent(shot.token))
+    if seen.picture is not None and not hasattr(take, "picture"):
+        kept_pictures.keep(take, *seen.picture)
     return take
 
 
@@ -312,19 +322,23 @@ def _require_latest(state: Dialling) -> None:
         raise NotNow("Another tab has logged a try meanwhile. Load the page again.")
 
 
-def _picture(scene: Scene, shot: Shot | None, upload: UploadedFile | None) -> Picture | None:
-    """The person's own frame, else what was computed of the shot where there are room and time for it."""
+def seen_of(scene: Scene, shot: Shot | None, upload: UploadedFile | None = None) -> Seen:
+    """The person's own frame, else what was computed of the shot; before anything is logged, as it takes its time.
+
+    Raises PictureError for an unreadable frame, QuotaFull where no more of a person's own fit. A computed picture for
+    which there is no room or time is left out: what was seen counts without it.
+    """
     owner = scene.shoot.owner
     if upload:
         kept_pictures.require_room_for(owner)
-        return kept_pictures.read(upload)
+        return Seen(kept_pictures.read(upload))
     if shot is None:
-        return None
+        return NOTHING_SEEN
     try:
         kept_pictures.require_room_for(owner)
-        return picture_of(shot)
-    except (QuotaFull, RenderTooLong):
-        return None  # what was seen counts without its picture
+        return Seen(picture_of(shot))
+    except (QuotaFull, RenderTooLong) as error:
+        return Seen(None, f"No picture is kept of this try. {error}")
 
 
 def _named(moved: list[Moved]) -> str:

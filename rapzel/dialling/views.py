@@ -7,6 +7,7 @@ from django.shortcuts import get_object_or_404, render
 from django.utils.cache import patch_cache_control
 from django.views.decorators.http import require_POST, require_safe
 
+from rapzel.core.decoding.apart import DecoderBusy
 from rapzel.core.shared.errors import CoreError, UnitError
 from rapzel.core.shared.units import parse_length
 from rapzel.dialling import pictures, services, shots
@@ -74,7 +75,10 @@ def outcome(request: HttpRequest, pk: int) -> HttpResponse:
         if request.POST.get("seen", "") not in ("", str(len(state.steps))):
             return _dial(request, scene)
         shot = _judged(request, scene, services.as_tried(state, judgement.tried))
-        services.record(state, judgement, shot, request.FILES.get("picture"))
+        seen = services.seen_of(scene, shot, request.FILES.get("picture"))
+        services.record(state, judgement, shot, seen)
+    except DecoderBusy as error:
+        return http.notice(request, str(error), status=503)
     except CoreError as error:
         return http.notice(request, str(error))
     return _dial(request, scene)
@@ -233,7 +237,8 @@ def log(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         if shown.judged is None:
             raise NotNow("No shot of the plan as it is now is left to be logged. Fire first.")
-        services.log_shot(scene, shown.judged, request.POST.get("outcome", "")[:20])
+        seen = services.seen_of(scene, shown.judged)
+        services.log_shot(scene, shown.judged, request.POST.get("outcome", "")[:20], seen)
     except CoreError as error:
         return http.notice(request, str(error))
     return render(request, "dialling/_unit.html", context_of(request, scene))

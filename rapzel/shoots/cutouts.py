@@ -4,7 +4,9 @@ from typing import Any
 
 from django import forms
 
-from rapzel.core.rehearsal.cutout import CutOutError, Packed, packed
+from rapzel.core.decoding.apart import DecoderBusy, packed
+from rapzel.core.decoding.cutting import Packed
+from rapzel.core.decoding.header import PictureError
 from rapzel.shoots.history import rewrite
 from rapzel.shoots.models import Scene
 from rapzel.ui.quantities import QuantityField
@@ -50,7 +52,7 @@ class CutOutForm(forms.Form):
             )
         try:
             return packed(file.read())
-        except CutOutError as error:
+        except (PictureError, DecoderBusy) as error:
             raise forms.ValidationError(str(error)) from error
 
     def clean(self) -> dict[str, Any]:

@@ -1,12 +1,14 @@
 """Pictures of a dial-in's tries, and the trigger unit beside its page."""
 
 import io
+from contextlib import ExitStack
 
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 from PIL import Image
 
+from rapzel.core.decoding import apart
 from rapzel.core.document.places import changed, get
 from rapzel.core.rehearsal.render import RenderTooLong
 from rapzel.dialling import pictures, services
@@ -52,9 +54,7 @@ def test_a_persons_own_frame_is_kept_small_with_its_take(post, visitor) -> None:
 def test_a_broken_picture_is_refused_and_the_try_is_not_logged(post, content: bytes) -> None:
     post("begin", path=DELAY)
     file = SimpleUploadedFile("frame.png", content or b" ", "image/png")
-    assert "cannot be read as a picture" in post(
-        "outcome", outcome="early", picture=file, status=422
-    )
+    assert "that can be read" in post("outcome", outcome="early", picture=file, status=422)
     assert Take.objects.count() == 0
 
 
@@ -69,6 +69,20 @@ def test_pictures_go_along_and_an_account_holds_so_many(post, visitor, owner, se
     assert Take.objects.count() == 1
 
 
+def test_where_too_many_pictures_come_at_once_the_try_is_to_be_sent_again(post) -> None:
+    """503: the browser keeps the try, its note and its picture, and sends them again."""
+    post("begin", path=DELAY)
+    with ExitStack() as others:
+        for _ in range(3):
+            apart._WAITING.acquire()
+            others.callback(apart._WAITING.release)
+        said = post("outcome", outcome="early", picture=_png(), status=503)
+    assert "Many pictures are being read just now" in said
+    assert Take.objects.count() == 0
+    post("outcome", outcome="early", picture=_png())
+    assert Take.objects.get().picture.image
+
+
 def test_what_was_seen_counts_where_its_picture_takes_too_long(post, glass, monkeypatch) -> None:
     def too_long(shot: Shot) -> None:
         raise RenderTooLong("This picture takes too long to compute.")
@@ -79,6 +93,9 @@ def test_what_was_seen_counts_where_its_picture_takes_too_long(post, glass, monk
     take = Take.objects.get()
     assert take.outcome == "early"
     assert not hasattr(take, "picture")
+    assert take.note.endswith(
+        "No picture is kept of this try. This picture takes too long to compute."
+    )
 
 
 def test_a_simulated_shot_shows_the_subject_where_the_sets_truth_puts_it(glass, wax) -> None:

@@ -8,7 +8,6 @@ import base64
 import binascii
 import io
 import math
-from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
 
@@ -16,93 +15,38 @@ import numpy as np
 import numpy.typing as npt
 from PIL import Image
 
+from rapzel.core.decoding.cutting import HIGHEST_PX
+from rapzel.core.decoding.header import PictureError, read_header
 from rapzel.core.document.scene import CutOut
 from rapzel.core.rehearsal.pen import Layer, Picture, Point, View
 from rapzel.core.shared.errors import CoreError
 
-HIGHEST_PX = 960  # of a stored cut-out
-_MOST_BYTES = 100_000  # of its file
-_MOST_PIXELS = 40_000_000  # of a picture that is brought
-_QUALITIES = (88, 80, 70, 60)
 _PAPER = 0.9  # reflectance of its white (memory)
 _RINGS = 5
 _OVERLAP = (
     0.012  # of the height, that a slower part reaches under a faster one, so that no seam opens
 )
-_OPAQUE = 128
 Tones = npt.NDArray[np.float32]
 Mask = npt.NDArray[np.bool_]
 
 
 class CutOutError(CoreError):
-    """A picture that cannot be a cut-out; str() says why and what would do."""
+    """A stored picture that cannot be a cut-out; str() says why."""
 
 
-@dataclass(frozen=True)
-class Packed:
-    """A picture as the document keeps it, and which part of the one that was brought it is: shares of its sides."""
-
-    picture: str
-    box: tuple[float, float, float, float]
-
-    def inside(self, x: float, y: float) -> tuple[float, float]:
-        """A place in the brought picture as a place in the kept one [shares, 0 … 1]."""
-        left, top, right, bottom = self.box
-        across, down = (x - left) / (right - left), (y - top) / (bottom - top)
-        return min(max(across, 0.0), 1.0), min(max(down, 0.0), 1.0)
-
-
-def packed(file: bytes) -> Packed:
-    """A PNG with transparency, trimmed to what is left of it, grey, no side above `HIGHEST_PX`, as a data address.
-
-    Raises CutOutError for anything else, for one without transparency, and for one in which nothing is left.
-    """
-    picture = _opened(file, ("PNG",))
-    whole = picture.convert("RGBA")
-    if int(np.asarray(whole.getchannel("A")).min()) >= _OPAQUE:
-        raise CutOutError(
-            "This picture has no transparency. Cut the subject out first, so that what surrounds it is transparent."
-        )
-    box = whole.getchannel("A").point(lambda alpha: 255 * (alpha >= _OPAQUE)).getbbox()
-    if box is None:
-        raise CutOutError("Everything in this picture is transparent: nothing is left to draw.")
-    cut = whole.crop(box)
-    if max(cut.size) > HIGHEST_PX:
-        scale = HIGHEST_PX / max(cut.size)
-        size = tuple(max(round(side * scale), 1) for side in cut.size)
-        cut = cut.resize((size[0], size[1]), Image.Resampling.LANCZOS)
-    text = base64.b64encode(_small_enough(cut.convert("LA"))).decode()
-    left, top, right, bottom = box
-    wide, high = whole.size
-    shares = (left / wide, top / high, right / wide, bottom / high)
-    return Packed(f"data:image/webp;base64,{text}", shares)
-
-
-def _small_enough(picture: Image.Image) -> bytes:
-    while True:
-        for quality in _QUALITIES:
-            out = io.BytesIO()
-            picture.convert("RGBA").save(out, "WEBP", quality=quality, method=4)
-            if out.tell() <= _MOST_BYTES:
-                return out.getvalue()
-        picture = picture.resize((picture.width * 3 // 4, picture.height * 3 // 4))
-
-
-def _opened(file: bytes, formats: tuple[str, ...]) -> Image.Image:
+def _opened(file: bytes) -> Image.Image:
+    """Grey and alpha of a stored picture; how large it is, is asked before it is decoded."""
+    kinds = ("PNG", "WEBP")
     try:
-        with Image.open(io.BytesIO(file), formats=formats) as checked:
-            checked.verify()  # to the end: loading alone may take a file that breaks off, as other packages set it
-        with Image.open(io.BytesIO(file), formats=formats) as opened:
-            if opened.width * opened.height > _MOST_PIXELS:
-                raise CutOutError(
-                    f"This picture has {opened.width} × {opened.height} pixels; up to 40 million are taken."
-                )
-            opened.load()
-            return opened.copy()
-    except CutOutError:
-        raise
-    except (OSError, ValueError, SyntaxError, Image.DecompressionBombError):
-        raise CutOutError("This is not a PNG picture that can be read.") from None
+        header = read_header(file, kinds)
+        if max(header.width, header.height) > 2 * HIGHEST_PX:
+            raise CutOutError(f"the picture of the cut-out is larger than {2 * HIGHEST_PX} pixels")
+        with Image.open(io.BytesIO(file), formats=kinds) as checked:
+            checked.verify()  # to the end: loading alone may take a file that breaks off
+        with Image.open(io.BytesIO(file), formats=kinds) as opened:
+            return opened.convert("LA")
+    except (PictureError, OSError, ValueError, SyntaxError):
+        raise CutOutError("the picture of the cut-out cannot be read") from None
 
 
 @lru_cache(maxsize=2)  # 7 MB each
@@ -113,9 +57,7 @@ def tones_of(picture: str) -> tuple[Tones, Tones]:
         file = base64.b64decode(text, validate=True)
     except (binascii.Error, ValueError):
         raise CutOutError("the picture of the cut-out is not base64") from None
-    opened = _opened(file, ("PNG", "WEBP")).convert("LA")
-    if max(opened.size) > 2 * HIGHEST_PX:
-        raise CutOutError(f"the picture of the cut-out is larger than {2 * HIGHEST_PX} pixels")
+    opened = _opened(file)
     grey, alpha = (np.asarray(band, dtype=np.float32) / 255 for band in opened.split())
     linear = np.where(
         grey <= 0.04045, grey / 12.92, ((grey + 0.055) / 1.055) ** 2.4

@@ -7,12 +7,13 @@ import numpy as np
 import pytest
 from PIL import Image, ImageFile
 
+from rapzel.core.decoding.cutting import packed
+from rapzel.core.decoding.header import PictureError
 from rapzel.core.document.places import changed
 from rapzel.core.document.scene import CutOut
 from rapzel.core.physics import Physics
 from rapzel.core.possible import read_possible_scene
 from rapzel.core.rehearsal import cutout
-from rapzel.core.rehearsal.cutout import CutOutError, packed
 from rapzel.core.rehearsal.pen import View
 from rapzel.core.rehearsal.reflectance import reflectances
 from rapzel.core.rehearsal.render import linear_picture, render
@@ -49,7 +50,7 @@ def test_what_cannot_be_a_cut_out_says_why(
     file: bytes, why: str, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setattr(ImageFile, "LOAD_TRUNCATED_IMAGES", True)  # as weasyprint sets it for all
-    with pytest.raises(CutOutError, match=why):
+    with pytest.raises(PictureError, match=why):
         packed(file)
 
 

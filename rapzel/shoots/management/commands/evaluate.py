@@ -5,7 +5,8 @@ from typing import Any
 
 from django.core.management.base import BaseCommand, CommandParser
 
-from rapzel.core import DocumentError, evaluate
+from rapzel.core.evaluate import evaluate
+from rapzel.core.shared.errors import DocumentError
 from rapzel.ui.headless import read_document, refused
 
 

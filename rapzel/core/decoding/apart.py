@@ -1,0 +1,70 @@
+"""Decoding in a process of its own: a picture that is too much for it ends that process, and nothing else.
+
+One at a time, and only a few wait: who comes then is told to come again, so that no thread of a server stands in a long
+queue. The process gets what the pages leave of the processor.
+"""
+
+import json
+import subprocess
+import sys
+import threading
+from pathlib import Path
+
+from rapzel.core.decoding.cutting import Packed
+from rapzel.core.decoding.header import PictureError, read_header
+from rapzel.core.shared.errors import CoreError
+
+TIME_S = 30  # of decoding
+MEMORY = 700_000_000  # bytes: forty million pixels with transparency, and a copy of them
+REFUSED = 3  # how the process ends where it says why it takes a picture not
+_WAITING = threading.BoundedSemaphore(3)  # those that wait, and the one that is decoded
+_ONE_AT_A_TIME = threading.Lock()
+_ROOT = Path(__file__).resolve().parents[3]
+_KINDS = {"small": ("JPEG", "PNG", "WEBP"), "cutout": ("PNG",)}
+
+
+class DecoderBusy(CoreError):
+    """Too many pictures at once; str() says so."""
+
+
+def small_jpeg(data: bytes) -> bytes:
+    """`small.small_jpeg`, apart. Raises PictureError, DecoderBusy."""
+    return _decoded("small", data)
+
+
+def packed(data: bytes) -> Packed:
+    """`cutting.packed`, apart. Raises PictureError, DecoderBusy."""
+    answer = json.loads(_decoded("cutout", data))
+    left, top, right, bottom = answer["box"]
+    return Packed(answer["picture"], (left, top, right, bottom))
+
+
+def _decoded(task: str, data: bytes) -> bytes:
+    read_header(data, _KINDS[task])  # what the header tells is refused at once
+    if not _WAITING.acquire(blocking=False):
+        raise DecoderBusy("Many pictures are being read just now. Send this one again in a moment.")
+    try:
+        with _ONE_AT_A_TIME:
+            return _run(task, data)
+    finally:
+        _WAITING.release()
+
+
+def _run(task: str, data: bytes) -> bytes:
+    try:
+        # This very Python with a module of ours; the picture is its input only.
+        ran = subprocess.run(  # noqa: S603
+            [sys.executable, "-m", "rapzel.core.decoding", task],
+            input=data, capture_output=True, timeout=TIME_S, cwd=_ROOT, check=False,
+        )  # fmt: skip
+    except subprocess.TimeoutExpired:
+        raise PictureError(
+            f"Reading this picture takes longer than {TIME_S} s. Export it smaller and send it again."
+        ) from None
+    if ran.returncode == REFUSED:
+        raise PictureError(ran.stdout.decode())
+    if ran.returncode != 0:
+        raise PictureError(
+            "Reading this picture needs more memory than it may have. Export it smaller and send it again."
+        )
+    return ran.stdout
