@@ -15,9 +15,9 @@ from rapzel.ui.leaving import Part
 def tell(owner: Any) -> Iterator[Part]:
     """The log of each scene that has one, as CSV, and the pictures of its takes."""
     for scene in Scene.objects.visible_to(owner).filter(takes__isnull=False).distinct():
-        takes = Take.objects.filter(scene=scene, deleted_at__isnull=True).order_by("number")
+        takes = Take.objects.filter(scene=scene, deleted_at__isnull=True)
         name = f"takes/{slugify(scene.name) or 'scene'}-{scene.pk}"
-        yield f"{name}.csv", to_csv(takes)
+        yield f"{name}.csv", to_csv(scene)
         pictured = TakePicture.objects.filter(take__in=takes).select_related("take")
         for each in pictured.iterator(chunk_size=20):
             yield f"{name}/take-{each.take.number}.jpg", bytes(each.image)

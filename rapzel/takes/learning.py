@@ -2,6 +2,9 @@
 
 from collections import Counter
 from dataclasses import dataclass
+from typing import NamedTuple
+
+from django.db.models import Subquery
 
 from rapzel.core.shared import units
 from rapzel.core.trigger.learning import (
@@ -13,9 +16,10 @@ from rapzel.core.trigger.learning import (
 )
 from rapzel.shoots.models import Scene
 from rapzel.shoots.workbench import Answer
+from rapzel.takes.columns import chain_of_document
 from rapzel.takes.models import Outcome, Take
 
-_LAST = 300  # takes that are read: a log may hold thousands, each with its plan
+_LAST = 300  # tries of the present chain: what is older was tried by another hand, in another light
 
 
 @dataclass(frozen=True)
@@ -32,21 +36,23 @@ class Learnt:
         return "" if self.next_delay_s is None else units.format_time(self.next_delay_s)
 
 
-def _same_chain(take: Take, document: dict[str, object]) -> bool:
-    """Whether a take was tried with the chain and the moment that the plan has now: older ones teach of another."""
-    return all(
-        take.document.get(part) == document.get(part)
-        for part in ("trigger", "moment", "motion", "drops")
-    )
+class _Try(NamedTuple):
+    """What a take teaches of the timing."""
+
+    outcome: str
+    late_s: float | None
+
+
+def _with_chain_of(scene: Scene) -> list[_Try]:
+    """The last tries with the chain and the moment that the plan has now: older ones teach of another."""
+    chain = Scene.objects.filter(pk=scene.pk).values_list(chain_of_document())
+    living = Take.objects.filter(scene=scene, deleted_at__isnull=True, chain=Subquery(chain))
+    return [_Try(*row) for row in living.values_list("outcome", "late_s")[:_LAST]]
 
 
 def learnt_of(scene: Scene, answer: Answer) -> Learnt:
     """What the takes with the present chain say."""
-    takes = [
-        take
-        for take in Take.objects.filter(scene=scene, deleted_at__isnull=True)[:_LAST]
-        if _same_chain(take, scene.document)
-    ]
+    takes = _with_chain_of(scene)
     counts = Counter(take.outcome for take in takes)
     timing, plan = answer.physics.timing, answer.physics.scene
     hits = counts[Outcome.KEEP]
@@ -63,7 +69,7 @@ def learnt_of(scene: Scene, answer: Answer) -> Learnt:
 
 
 def _bias(
-    takes: list[Take], counts: Counter[str], jitter_s: float | None, lasts_s: float | None
+    takes: list[_Try], counts: Counter[str], jitter_s: float | None, lasts_s: float | None
 ) -> Bias | None:
     """Measured offsets first; else what the counts of early and late say of a moment whose length is known.
 

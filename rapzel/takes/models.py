@@ -3,9 +3,11 @@
 from typing import Any, Self
 
 from django.db import models
+from django.db.models import Func
 from django.utils import timezone
 
 from rapzel.shoots.models import Scene
+from rapzel.takes import columns
 from rapzel.ui.owned import Deletable
 
 
@@ -34,6 +36,12 @@ class Takes(models.QuerySet):
         return self.filter(scene__shoot__owner_id=user.pk, deleted_at__isnull=False)
 
 
+def _column(expression: Func) -> models.GeneratedField:
+    return models.GeneratedField(
+        expression=expression, output_field=expression.output_field, db_persist=True
+    )
+
+
 class Take(Deletable):
     """One try on the set. `document` is the plan as it stood when the try was logged."""
 
@@ -49,6 +57,15 @@ class Take(Deletable):
     )  # so that none is logged twice
     at = models.DateTimeField(default=timezone.now)
 
+    plan = _column(columns.plan_of_document())
+    chain = _column(columns.chain_of_document())
+    f_number = _column(columns.figure_of_document("exposure", "f_number"))
+    iso = _column(columns.figure_of_document("exposure", "iso"))
+    shutter_s = _column(columns.figure_of_document("exposure", "shutter_s"))
+    method = _column(columns.text_of_document("exposure", "method"))
+    light_names = _column(columns.of_lights("name"))
+    light_powers = _column(columns.of_lights("power"))
+
     objects = Takes.as_manager()
 
     class Meta:
@@ -58,7 +75,17 @@ class Take(Deletable):
                 fields=["scene", "outcome"],
                 condition=models.Q(deleted_at=None),
                 name="living_outcomes",
-            )
+            ),
+            models.Index(
+                fields=["scene", "-number"],
+                condition=models.Q(deleted_at=None),
+                name="living_newest",
+            ),
+            models.Index(
+                fields=["scene", "chain", "-number"],
+                condition=models.Q(deleted_at=None),
+                name="living_of_a_chain",
+            ),
         ]
         constraints = [
             models.UniqueConstraint(fields=["scene", "number"], name="one_take_a_number"),

@@ -1,19 +1,18 @@
 """The verbs of the log, and what a log amounts to."""
 
 from collections import Counter
-from collections.abc import Iterable
 from typing import Any
 
 from django.db import transaction
-from django.db.models import Count
+from django.db.models import Count, Exists, OuterRef
 from django.utils import timezone
 
 from rapzel.core.shared.errors import DocumentError, UnitError
 from rapzel.core.trigger.success import HitRate, hit_rate, tries_for
 from rapzel.shoots.groups import differences
 from rapzel.shoots.models import Scene
-from rapzel.shoots.workbench import answered, fingerprint_of
-from rapzel.takes.models import Outcome, Take
+from rapzel.shoots.workbench import answered
+from rapzel.takes.models import Outcome, Take, TakePicture
 from rapzel.takes.offsets import late_s
 from rapzel.takes.sent import Sent
 from rapzel.ui import tables
@@ -110,35 +109,41 @@ CSV_HEADER = (
 )
 
 
-def to_csv(takes: Iterable[Take]) -> str:
-    """The log as CSV, oldest first, numbers in SI."""
-    return tables.to_csv(CSV_HEADER, (_cells(take) for take in takes))
+_COLUMNS = (
+    "number", "at", "outcome", "late_s", "changed", "note", "f_number", "iso", "shutter_s", "method",
+    "light_names", "light_powers",
+)  # fmt: skip
+_READ_AT_ONCE = 2000
 
 
-def _cells(take: Take) -> list[Any]:
-    exposure = take.document["exposure"]
-    powers = "; ".join(f"{light['name']} {light['power']:.6g}" for light in take.document["lights"])
-    own = [take.number, take.at.isoformat(), take.outcome, take.late_s, take.changed, take.note]
-    return [
-        *own,
-        exposure["f_number"],
-        exposure["iso"],
-        exposure["shutter_s"],
-        exposure["method"],
-        powers,
-    ]
+def to_csv(scene: Scene) -> str:
+    """The log of a scene as CSV, oldest first, numbers in SI."""
+    living = Take.objects.filter(scene=scene, deleted_at__isnull=True).order_by("number")
+    rows = living.values_list(*_COLUMNS).iterator(chunk_size=_READ_AT_ONCE)
+    return tables.to_csv(CSV_HEADER, map(_cells, rows))
 
 
-def with_margins(takes: Iterable[Take]) -> list[dict[str, Any]]:
-    """Each take with the margins of its plan; plans that repeat are answered once, one that is refused has none."""
-    answered: dict[str, list[MarginView]] = {}
-    rows = []
-    for take in takes:
-        plan = fingerprint_of(take.document)
-        if plan not in answered:
-            answered[plan] = _margins(take.document)
-        rows.append({"take": take, "margins": answered[plan]})
-    return rows
+def _cells(row: tuple[Any, ...]) -> list[Any]:
+    number, at, *rest, names, powers = row
+    each = (f"{name} {power:.6g}" for name, power in zip(names, powers, strict=True))
+    return [number, at.isoformat(), *rest, "; ".join(each)]
+
+
+def listed(scene: Scene, most: int, before: int | None = None) -> list[Take]:
+    """The newest takes of a scene, of those before a number where one is given; without their plans."""
+    takes = Take.objects.filter(scene=scene, deleted_at__isnull=True).defer("document")
+    if before is not None:
+        takes = takes.filter(number__lt=before)
+    pictured = TakePicture.objects.filter(take=OuterRef("pk"))
+    return list(takes.annotate(has_picture=Exists(pictured))[:most])
+
+
+def with_margins(takes: list[Take]) -> list[dict[str, Any]]:
+    """Each take with the margins of its plan; one that is refused has none. Plans that repeat are read once."""
+    one_of_each = {take.plan: take.pk for take in takes}
+    plans = Take.objects.filter(pk__in=one_of_each.values()).values_list("plan", "document")
+    margins = {plan: _margins(document) for plan, document in plans}
+    return [{"take": take, "margins": margins[take.plan]} for take in takes]
 
 
 def _margins(document: dict[str, Any]) -> list[MarginView]:

@@ -3,8 +3,6 @@
 from typing import Any
 
 from django.contrib.auth.decorators import login_required
-from django.core.paginator import Paginator
-from django.db.models import Exists, OuterRef
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
@@ -20,19 +18,21 @@ from rapzel.takes.models import Outcome, Take, TakePicture
 from rapzel.takes.sent import Sent
 from rapzel.ui import http
 
-A_PAGE = 30
+A_PAGE = 50
 
 
 def _log(request: HttpRequest, scene: Scene) -> dict[str, Any]:
-    takes = Take.objects.filter(scene=scene, deleted_at__isnull=True)
-    takes = takes.annotate(has_picture=Exists(TakePicture.objects.filter(take=OuterRef("pk"))))
-    page = Paginator(takes, A_PAGE).get_page(request.GET.get("page"))
-    totals = services.totals(scene)
+    before = next(iter(http.keys_of([request.GET.get("before", "")])), None)
+    takes = services.listed(
+        scene, A_PAGE + 1, before
+    )  # one more tells whether there are earlier ones
+    shown = takes[:A_PAGE]
     return {
         "scene": scene,
-        "page": page,
-        "rows": services.with_margins(page),
-        "totals": totals,
+        "rows": services.with_margins(shown),
+        "earlier": shown[-1].number if len(takes) > A_PAGE else None,
+        "newest": before is not None,
+        "totals": services.totals(scene),
         "outcomes": Outcome,
         "learnt": _learnt(request, scene),
     }
@@ -99,8 +99,7 @@ def take_back(request: HttpRequest, pk: int) -> HttpResponse:
 def export_csv(request: HttpRequest, pk: int) -> HttpResponse:
     """The log as CSV."""
     scene = find_scene(request, pk)
-    takes = Take.objects.filter(scene=scene, deleted_at__isnull=True).order_by("number")
-    return http.table(services.to_csv(takes), f"{scene.name} takes")
+    return http.table(services.to_csv(scene), f"{scene.name} takes")
 
 
 @login_required

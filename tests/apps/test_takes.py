@@ -1,13 +1,15 @@
 import csv
 import io
+import re
 from datetime import timedelta
 
 import pytest
 from django.urls import reverse
 from django.utils import timezone
 
+from rapzel.core.document.places import changed
 from rapzel.shoots import services as scenes
-from rapzel.takes import services
+from rapzel.takes import learning, services
 from rapzel.takes.models import Outcome, Take
 
 
@@ -93,9 +95,50 @@ def test_long_logs_come_in_pages(visitor, scene) -> None:
     Take.objects.bulk_create(
         Take(scene=scene, number=n, outcome="late", document=scene.document) for n in range(1, 121)
     )
-    shown = visitor.get(reverse("takes:list", args=[scene.pk])).content.decode()
-    assert "Page 1 of 4" in shown
-    assert "of <b>120</b> kept" in shown, "the rate is that of all of them"
+    url = reverse("takes:list", args=[scene.pk])
+    seen: list[int] = []
+    address: str | None = url
+    while address is not None:
+        shown = visitor.get(address).content.decode()
+        assert "of <b>120</b> kept" in shown, "the rate is that of all of them"
+        seen += [int(number) for number in re.findall(r'<th scope="row">(\d+)</th>', shown)]
+        earlier = re.search(r'href="(\?before=\d+)">Earlier', shown)
+        address = None if earlier is None else url + earlier[1]
+    assert seen == list(range(120, 0, -1)), "each once, the newest first, and no page for nothing"
+    assert "No earlier takes" in visitor.get(f"{url}?before=1").content.decode()
+    for odd in ("x", "-5", "9" * 40):
+        assert visitor.get(f"{url}?before={odd}").status_code == 200
+
+
+def test_no_page_reads_the_plan_of_every_take(
+    visitor, scene, django_assert_max_num_queries
+) -> None:
+    """Of forty takes of two plans the list reads two plans, the table and what is learnt none."""
+    other = changed(scene.document, {"exposure.iso": 800.0})
+    Take.objects.bulk_create(
+        Take(scene=scene, number=n, outcome="late", document=(scene.document, other)[n % 2])
+        for n in range(1, 41)
+    )
+    for name, plans in (("list", 2), ("csv", 0)):
+        visitor.get(reverse(f"takes:{name}", args=[scene.pk]))
+        with django_assert_max_num_queries(20) as asked:
+            visitor.get(reverse(f"takes:{name}", args=[scene.pk]))
+        reading = [
+            one["sql"] for one in asked.captured_queries if '"takes_take"."document"' in one["sql"]
+        ]
+        assert len(reading) == bool(plans), reading
+        assert all(sql.count(",") < 6 for sql in reading), (
+            "only the plans that differ are asked for"
+        )
+
+
+def test_what_is_learnt_is_of_the_present_chain_only(scene) -> None:
+    """Whatever else of the plan has changed; and a take of another chain teaches of another."""
+    same = changed(scene.document, {"exposure.iso": 800.0})
+    other = changed(scene.document, {"trigger.set_delay_s": 0.123})
+    for number, document in enumerate((scene.document, same, other), start=1):
+        Take.objects.create(scene=scene, number=number, outcome="late", document=document)
+    assert len(learning._with_chain_of(scene)) == 2
 
 
 def test_a_try_that_is_sent_again_is_not_logged_twice(visitor, scene) -> None:
