@@ -6,6 +6,9 @@ ROOT="$(cd "$(dirname "${BASH_SOURCE[0]}")/.." && pwd)"
 VENV="$ROOT/.venv"
 cd "$ROOT"
 
+# Python is started many times, by the tests above all; compiled once, each start is a second shorter.
+unset PYTHONDONTWRITEBYTECODE
+
 say() { printf '\033[33mrapzel\033[0m %s\n' "$*" >&2; }
 fail() {
   printf '\033[31mrapzel\033[0m %s\n' "$1" >&2
@@ -107,7 +110,8 @@ cluster_runs() {
   [ -n "$pid" ] && tr "\0" " " 2>/dev/null <"/proc/$pid/cmdline" | grep -qF -- "$1"
 }
 
-# cluster_start FOLDER [SETTING...] : makes it if need be, starts it, sets DATABASE_URL and CLUSTER.
+# cluster_start FOLDER [SETTING...] : makes it if need be, starts it, sets DATABASE_URL and CLUSTER. With CLUSTER_LATER it
+# comes up while other things are done; cluster_ready waits for it.
 cluster_start() {
   local home="$1" bin port
   shift
@@ -142,11 +146,20 @@ cluster_start() {
     local setting
     CLUSTER_OPTIONS="-p $port -c listen_addresses=127.0.0.1 -c unix_socket_directories=''"
     for setting in "$@"; do CLUSTER_OPTIONS+=" -c $setting"; done
-    cluster_again || fail "PostgreSQL did not start" "read $home/server.log"
     CLUSTER_STARTED=1
+    cluster_again &
+    CLUSTER_COMING=$!
+    [ -n "${CLUSTER_LATER:-}" ] || cluster_ready
   fi
   DATABASE_URL="postgres://rapzel:$(cat "$home/password")@127.0.0.1:$port/postgres"
   export DATABASE_URL
+}
+
+cluster_ready() {
+  [ -n "${CLUSTER_COMING:-}" ] || return 0
+  while kill -0 "$CLUSTER_COMING" 2>/dev/null; do wait "$CLUSTER_COMING" || true; done # a signal ends a wait, too
+  wait "$CLUSTER_COMING" || fail "PostgreSQL did not start" "read $(dirname "$CLUSTER")/server.log"
+  CLUSTER_COMING=''
 }
 
 # cluster_again : starts the cluster that cluster_start has made ready, on the same port.
@@ -156,11 +169,13 @@ cluster_again() {
     start >/dev/null
 }
 
-# cluster_stop : stops the cluster if it was started here.
+# cluster_stop [MODE] : stops the cluster if it was started here; what does not end in a few seconds is broken off, which
+# loses nothing: PostgreSQL takes it up again from its log.
 cluster_stop() {
-  [ -n "${CLUSTER:-}" ] && [ -n "${CLUSTER_STARTED:-}" ] && cluster_runs "$CLUSTER" && as_postgres "$(postgres_bin)/pg_ctl" -D "$CLUSTER" -m fast -w stop >/dev/null
-  return 0
+  [ -n "${CLUSTER:-}" ] && [ -n "${CLUSTER_STARTED:-}" ] && cluster_runs "$CLUSTER" || return 0
+  cluster_end "${1:-fast}" 2>/dev/null || cluster_end immediate || true
 }
+cluster_end() { as_postgres "$(postgres_bin)/pg_ctl" -D "$CLUSTER" -m "$1" -w -t 5 stop >/dev/null; }
 
 # own_database : DATABASE_URL as given, else that of the cluster in var/, started if it is not up.
 own_database() {
