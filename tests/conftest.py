@@ -24,6 +24,7 @@ def pytest_addoption(parser: pytest.Parser) -> None:
     parser.addoption(
         "--noise-seeds", type=int, default=60, help="seeded runs of each shape in the noise study"
     )
+    parser.addoption("--crafted", type=int, default=600, help="posts that no browser sends")
     parser.addoption("--rigs", type=int, default=300, help="simulated rigs that are dialled in")
     parser.addoption(
         "--slow-machine", action="store_true",
@@ -63,6 +64,12 @@ def pytest_terminal_summary(terminalreporter: pytest.TerminalReporter) -> None:
 def noise_seeds(request: pytest.FixtureRequest) -> int:
     """How many noisy recordings of each shape are measured."""
     return int(request.config.getoption("--noise-seeds"))
+
+
+@pytest.fixture(scope="session")
+def crafted(request: pytest.FixtureRequest) -> int:
+    """How many crafted posts are sent."""
+    return int(request.config.getoption("--crafted"))
 
 
 @pytest.fixture(scope="session")

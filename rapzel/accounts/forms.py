@@ -7,6 +7,7 @@ from django.contrib.auth.forms import AuthenticationForm, UserCreationForm
 from django.contrib.auth.models import AbstractBaseUser
 
 from rapzel.accounts.models import User
+from rapzel.accounts.names import look_of
 
 LONGEST_NAME = 150
 
@@ -15,6 +16,12 @@ class SignUpForm(UserCreationForm):
     class Meta(UserCreationForm.Meta):
         model = User
         fields = ("username",)
+
+    def clean_username(self) -> str:
+        name = str(super().clean_username() or "")
+        if User.objects.filter(look=look_of(name)).exists():
+            raise forms.ValidationError("A name that looks like this one is taken. Choose another.")
+        return name
 
 
 class LoginForm(AuthenticationForm):
@@ -27,9 +34,10 @@ class LoginForm(AuthenticationForm):
         return name
 
 
-class FarewellForm(forms.Form):
-    """The password, to be sure who deletes the account."""
+class WithPassword(forms.Form):
+    """The password, to be sure who asks."""
 
+    nothing_done = "Nothing was changed."
     password = forms.CharField(
         label="Your password", widget=forms.PasswordInput(attrs={"autocomplete": "off"})
     )
@@ -40,5 +48,18 @@ class FarewellForm(forms.Form):
 
     def clean_password(self) -> str:
         if not self.user.check_password(self.cleaned_data["password"]):
-            raise forms.ValidationError("That is not your password. Nothing was deleted.")
+            raise forms.ValidationError(f"That is not your password. {self.nothing_done}")
         return str(self.cleaned_data["password"])
+
+
+class FarewellForm(WithPassword):
+    """Who deletes the account."""
+
+    nothing_done = "Nothing was deleted."
+
+
+class LettersForm(WithPassword):
+    """Where a letter goes when the password is forgotten; empty for nowhere."""
+
+    email = forms.EmailField(label="E-mail", required=False)
+    field_order = ("email", "password")

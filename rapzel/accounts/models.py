@@ -1,7 +1,11 @@
 """Who you are, and how you like units and the screen."""
 
+from typing import Any
+
 from django.contrib.auth.models import AbstractUser
 from django.db import models
+
+from rapzel.accounts.names import look_of
 
 
 class User(AbstractUser):
@@ -14,6 +18,14 @@ class User(AbstractUser):
 
     theme = models.CharField(max_length=8, choices=Theme.choices, default=Theme.DARK)
     imperial = models.BooleanField("feet and miles", default=False)
+    look = models.CharField("what the name looks like", max_length=150, editable=False, default="")
+
+    class Meta(AbstractUser.Meta):
+        indexes = [models.Index(fields=["look"])]
+
+    def save(self, *args: Any, **kwargs: Any) -> None:
+        self.look = look_of(self.username)
+        super().save(*args, **kwargs)
 
 
 class SignUpAttempt(models.Model):
@@ -24,3 +36,22 @@ class SignUpAttempt(models.Model):
 
     def __str__(self) -> str:
         return f"{self.address} at {self.at:%H:%M}"
+
+
+class DoorTry(models.Model):
+    """One try at a door that is closed after several: a wrong password, or a letter that was asked for."""
+
+    class Kind(models.TextChoices):
+        PASSWORD = "password", "a wrong password"
+        LETTER = "letter", "a letter for a new password"
+
+    kind = models.CharField(max_length=8, choices=Kind.choices)
+    address = models.GenericIPAddressField(null=True)
+    account = models.ForeignKey(User, null=True, on_delete=models.CASCADE, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        indexes = [models.Index(fields=["kind", "address", "at"])]
+
+    def __str__(self) -> str:
+        return f"{self.kind} from {self.address} at {self.at:%H:%M}"

@@ -1,26 +1,20 @@
-from django.contrib.auth.views import LoginView, LogoutView, PasswordChangeView
-from django.urls import path, reverse_lazy
+from django.contrib.auth.views import LogoutView
+from django.urls import path
 
-from rapzel.accounts import views
-from rapzel.accounts.forms import LoginForm
+from rapzel.accounts import doors, views
 
 app_name = "accounts"
-log_in = LoginView.as_view(
-    template_name="accounts/login.html",
-    authentication_form=LoginForm,
-    redirect_authenticated_user=True,
-)
-new_password = PasswordChangeView.as_view(
-    template_name="accounts/password.html", success_url=reverse_lazy("accounts:account")
-)
 urlpatterns = [
     path("", views.account, name="account"),
-    path("login/", log_in, name="login"),
+    path("login/", doors.LogIn.as_view(), name="login"),
     path("logout/", LogoutView.as_view(), name="logout"),
     path("sign-up/", views.sign_up, name="sign_up"),
     path("session/<int:pk>/", views.session, name="session"),
     path("preferences/", views.preferences, name="preferences"),
-    path("password/", new_password, name="password"),
+    path("password/", doors.NewPassword.as_view(), name="password"),
+    path("forgotten/", doors.Forgotten.as_view(), name="forgotten"),
+    path("anew/<uidb64>/<token>/", doors.SetAnew.as_view(), name="set_anew"),
+    path("letters/", views.letters, name="letters"),
     path("everything.zip", views.everything, name="everything"),
     path("farewell/", views.farewell, name="farewell"),
 ]

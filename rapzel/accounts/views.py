@@ -7,13 +7,15 @@ from django.contrib import messages
 from django.contrib.auth import login, logout
 from django.contrib.auth.decorators import login_required
 from django.db import transaction
-from django.http import FileResponse, HttpRequest, HttpResponse
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
+from rapzel.accounts import throttle
 from rapzel.accounts.address import client_address
-from rapzel.accounts.forms import FarewellForm, SignUpForm
+from rapzel.accounts.doors import closed
+from rapzel.accounts.forms import FarewellForm, LettersForm, SignUpForm, WithPassword
 from rapzel.accounts.models import SignUpAttempt, User
 from rapzel.ui import leaving
 
@@ -70,7 +72,7 @@ def preferences(request: HttpRequest) -> HttpResponse:
 @require_safe
 def account(request: HttpRequest) -> HttpResponse:
     """Password, everything to take along, and leaving."""
-    return render(request, "accounts/account.html")
+    return render(request, "accounts/account.html", {"letters": settings.LETTERS})
 
 
 @login_required
@@ -78,6 +80,33 @@ def account(request: HttpRequest) -> HttpResponse:
 def everything(request: HttpRequest) -> FileResponse:
     """All that a person has, as one ZIP file."""
     return FileResponse(leaving.archive_of(request.user), as_attachment=True, filename="rapzel.zip")
+
+
+def _is_theirs(request: HttpRequest, form: WithPassword) -> bool:
+    """Whether the form is valid; a password that is wrong is counted."""
+    if "password" in form.errors and request.POST.get("password"):
+        throttle.note(request, throttle.Kind.PASSWORD)
+    return form.is_valid()
+
+
+@login_required
+@require_http_methods(["GET", "HEAD", "POST"])
+def letters(request: HttpRequest) -> HttpResponse:
+    """Where a letter goes when the password is forgotten; there are none where the operator named no server."""
+    user = request.user
+    assert isinstance(user, User)
+    if not settings.LETTERS or not user.has_usable_password():
+        raise Http404
+    form = LettersForm(request.POST or None, user=user, initial={"email": user.email})
+    if request.method == "POST" and throttle.is_closed(request, throttle.Kind.PASSWORD):
+        return closed(request)
+    if request.method == "POST" and _is_theirs(request, form):
+        user.email = form.cleaned_data["email"]
+        user.save(update_fields=["email"])
+        messages.info(request, "Kept.")
+        return redirect("accounts:account")
+    status = 422 if form.errors else 200
+    return render(request, "accounts/letters.html", {"form": form}, status=status)
 
 
 @login_required
@@ -92,7 +121,9 @@ def farewell(request: HttpRequest) -> HttpResponse:
         )
         return redirect("accounts:account")
     form = FarewellForm(request.POST or None, user=user)
-    if request.method == "POST" and form.is_valid():
+    if request.method == "POST" and throttle.is_closed(request, throttle.Kind.PASSWORD):
+        return closed(request)
+    if request.method == "POST" and _is_theirs(request, form):
         with transaction.atomic():
             leaving.forget(user)
             user.delete()

@@ -22,6 +22,7 @@ class Drill(Deletable):
     what = models.CharField(max_length=4, choices=What.choices)
     sound = models.BooleanField(default=False)
     errors_s = models.JSONField()
+    key = models.CharField("the browser's own key of the drill", max_length=40, blank=True)
     at = models.DateTimeField(default=timezone.now)
 
     objects = Owned.as_manager()
@@ -29,6 +30,11 @@ class Drill(Deletable):
     class Meta:
         ordering = ["-at", "-pk"]
         indexes = [models.Index(fields=["owner", "-at"])]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["owner", "key"], condition=~models.Q(key=""), name="one_drill_a_key"
+            )
+        ]
 
     def __str__(self) -> str:
         return f"{self.what} of {self.owner_id}"

@@ -15,6 +15,7 @@ from rapzel.practice.models import Drill
 from rapzel.ui import http
 
 A_PAGE = 30
+_LONGEST_S = 3600
 
 
 def _shown(request: HttpRequest) -> dict[str, Any]:
@@ -43,10 +44,14 @@ def add(request: HttpRequest) -> HttpResponse:
     try:
         document = http.parse_json(request.POST.get("tries", ""))
         if not isinstance(document, list) or not all(_is_number(error) for error in document):
-            raise CoreError("The tries of a drill are a list of seconds.")
+            raise CoreError("The tries of a drill are a list of seconds, each less than an hour.")
         tries = [float(error) for error in document]
         drill = services.keep(
-            request.user, request.POST.get("what", ""), request.POST.get("sound") == "1", tries
+            request.user,
+            request.POST.get("what", ""),
+            request.POST.get("sound") == "1",
+            tries,
+            request.POST.get("key", "")[:40],
         )
     except (CoreError, ValueError) as error:
         return http.notice(request, str(error))
@@ -54,7 +59,10 @@ def add(request: HttpRequest) -> HttpResponse:
 
 
 def _is_number(value: Any) -> bool:
-    return isinstance(value, int | float) and not isinstance(value, bool)
+    """Whether it is a number of a size that a try can have; a whole number may have any number of digits."""
+    return (
+        isinstance(value, int | float) and not isinstance(value, bool) and abs(value) < _LONGEST_S
+    )
 
 
 @login_required

@@ -128,7 +128,7 @@ def as_json(request: HttpRequest, slug: str) -> HttpResponse:
 def ask_in_json(request: HttpRequest, slug: str) -> HttpResponse:
     """The answer to a JSON document of inputs in SI, as JSON; what is wrong with it as a list of problems."""
     try:
-        document = http.parse_json(request.body.decode("utf-8", "replace"))
+        document = http.parse_json(http.body_of(request))
         return JsonResponse(ask(_tool(slug), document))
     except DocumentError as error:
         problems = [{"path": problem.path, "reason": problem.reason} for problem in error.problems]

@@ -8,6 +8,7 @@ from typing import Any, Protocol
 from django.contrib import messages
 from django.core.files.uploadedfile import UploadedFile
 from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http.request import RawPostDataException
 from django.shortcuts import render
 from django.utils.text import slugify
 from django_htmx.http import reswap, retarget
@@ -29,6 +30,15 @@ def read_text(upload: UploadedFile | None) -> str:
         return upload.read().decode("utf-8-sig")
     except UnicodeDecodeError:
         raise DocumentError([Problem("", "the file is not text in UTF-8")]) from None
+
+
+def body_of(request: HttpRequest) -> str:
+    """The body of a request that is one document. Raises DocumentError for a form, which was read in its parts."""
+    try:
+        return request.body.decode("utf-8", "replace")
+    except RawPostDataException:
+        said = "this is a form; send the JSON document itself as the body of the request"
+        raise DocumentError([Problem("", said)]) from None
 
 
 def _no_constants(name: str) -> Any:

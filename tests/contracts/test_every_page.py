@@ -12,13 +12,8 @@ from django.test import Client
 from django.test.utils import CaptureQueriesContext
 from django.urls import URLPattern, URLResolver, get_resolver, reverse
 
-from rapzel.kit.kinds import KINDS
-from rapzel.kit.models import FigureRevision, Lens
-from rapzel.kit.services import add_item
-from rapzel.practice import services as drills
 from rapzel.shoots import services
 from rapzel.takes.services import log_take
-from tests.apps.rows import colour_row, finding_row, pictured_take, shot_row, trace_row
 
 # Name of the address, whether it takes GET or POST, and what it is about.
 OWN = [
@@ -120,6 +115,7 @@ OWN = [
     ("finding:found_json", "GET", "scene finding"),
     ("finding:cancel", "POST", "scene finding"),
     ("finding:again", "POST", "scene finding"),
+    ("finding:patiently", "POST", "scene finding"),
     ("finding:relax", "POST", "scene finding 0"),
     ("finding:set_up", "GET", "scene finding hits 0"),
     ("finding:set_up_picture", "GET", "scene finding hits 0"),
@@ -169,9 +165,11 @@ MINE = [
     ("accounts:password", "GET", ""),
     ("accounts:everything", "GET", ""),
     ("accounts:farewell", "GET", ""),
+    ("accounts:letters", "GET", ""),
 ]
 PUBLIC = {
     "home", "healthz", "worker", "accounts:login", "accounts:logout", "accounts:sign_up", "accounts:session",
+    "accounts:forgotten", "accounts:set_anew",
     "kit:schema", "shoots:schema", "tools:schema", "finding:schema", "demo:enter",
 }  # fmt: skip
 
@@ -188,32 +186,6 @@ def every_name(resolver: URLResolver, space: str = "") -> set[str]:
 
 def test_every_address_is_tested_here() -> None:
     assert every_name(get_resolver()) == {name for name, _, _ in OWN + MINE} | PUBLIC
-
-
-@pytest.fixture
-def address(scene, owner):
-    services.pin(scene, "Before")
-    known = {
-        "shoot": scene.shoot_id,
-        "scene": scene.pk,
-        "snapshot": scene.snapshots.get().pk,
-        "take": pictured_take(scene).pk,
-        "shot": shot_row(scene).pk,
-        "lens": Lens.objects.create(owner=owner, name="50 mm").pk,
-        "strobe": add_item(owner, KINDS["strobes"]).pk,
-        "finding": finding_row(scene).pk,
-        "trace": trace_row(owner).pk,
-        "run": colour_row(owner).pk,
-        "drill": drills.keep(owner, "leap", False, [0.01] * 6).pk,
-        "figures": FigureRevision.objects.create(
-            owner=owner, slug="cameras", item=1, what="a lag", figures={}
-        ).pk,
-    }
-
-    def find(name: str, about: str) -> str:
-        return reverse(name, args=[known.get(word, word) for word in about.split()])
-
-    return find
 
 
 def ask(client: Client, method: str, url: str):

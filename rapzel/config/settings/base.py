@@ -89,6 +89,7 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+    {"NAME": "django.contrib.auth.password_validation.NumericPasswordValidator"},
 ]
 CSRF_FAILURE_VIEW = "rapzel.ui.errors.csrf_failure"
 LOGIN_URL = "accounts:login"
@@ -104,6 +105,14 @@ AXES_RESET_ON_SUCCESS = True
 AXES_VERBOSE = False
 AXES_CLIENT_IP_CALLABLE = "rapzel.accounts.address.client_address"
 SIGN_UPS_AN_HOUR = 10  # tries from one address
+# What closes for a quarter of an hour beside that: by the address alone, whose people may be many, and by the account.
+DOOR_TRIES = {
+    "password": {"address": 40, "account": 5},
+    "letter": {"address": 5, "account": 5},
+}
+LETTERS = (
+    False  # whether a server for letters is named, so that a forgotten password is set anew by one
+)
 TRUSTED_PROXIES = int(
     os.environ.get("RAPZEL_PROXIES", "0")
 )  # one's own, between the public and this process

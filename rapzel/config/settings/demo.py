@@ -15,6 +15,8 @@ INSTALLED_APPS = [*INSTALLED_APPS, "rapzel.demo"]
 TRIGGER_UNIT = os.environ.get("RAPZEL_UNIT") or os.environ.get("RAPZEL_SIMULATED_UNIT", "")
 TRIGGER_UNIT_PLAYS = not os.environ.get("RAPZEL_UNIT")
 TRIGGER_UNIT_EACH = os.environ.get("RAPZEL_UNIT_ONE") != "1"
+LETTERS = True  # they are printed where script/server runs
+EMAIL_BACKEND = "django.core.mail.backends.console.EmailBackend"
 BENCH_SIMULATOR = os.environ.get("RAPZEL_BENCH", "")
 STORAGES = {
     "default": {"BACKEND": "rapzel.ui.storage.WholeFiles"},

@@ -130,7 +130,8 @@
           return;
         }
         const sound = this.$refs.sound.checked ? "1" : "0";
-        const values = { what: this.what, sound, tries: JSON.stringify(this.errors) };
+        // Its own key: a drill whose answer was lost and that is sent again is stored once.
+        const values = { what: this.what, sound, tries: JSON.stringify(this.errors), key: window.rapzelTakes.newKey() };
         this.stop("Done.");
         htmx.ajax("POST", this.$root.dataset.url, { target: "#drills", values });
       },

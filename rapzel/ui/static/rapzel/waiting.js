@@ -87,6 +87,7 @@
   };
 
   window.rapzelTakes = {
+    newKey,
     // A try that nobody is sending yet.
     add(scene, url, words) {
       const key = prefix + scene;
