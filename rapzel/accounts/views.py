@@ -6,7 +6,7 @@ from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth import login, logout
 from django.contrib.auth.decorators import login_required
-from django.db import transaction
+from django.db import IntegrityError, transaction
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
@@ -39,12 +39,23 @@ def sign_up(request: HttpRequest) -> HttpResponse:
     if request.method == "POST":
         if _too_many_sign_ups(client_address(request)):
             return render(request, "accounts/too_many.html", status=429)
-        if form.is_valid():
-            login(request, form.save(), backend="django.contrib.auth.backends.ModelBackend")
+        user = _made(form) if form.is_valid() else None
+        if user is not None:
+            login(request, user, backend="django.contrib.auth.backends.ModelBackend")
             return redirect(settings.LOGIN_REDIRECT_URL)
     return render(
         request, "accounts/sign_up.html", {"form": form}, status=422 if form.errors else 200
     )
+
+
+def _made(form: SignUpForm) -> User | None:
+    """The new account; None where another with this name was made at the same moment."""
+    try:
+        with transaction.atomic():
+            return form.save()
+    except IntegrityError:
+        form.add_error("username", "A user with that username already exists.")
+        return None
 
 
 @require_safe

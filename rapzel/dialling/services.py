@@ -175,12 +175,18 @@ def begin(scene: Scene, path: str, by_eye: bool) -> DialIn:
     if knob is None:
         names = ", ".join(each.name for each in every)
         raise NotNow(f"That is no knob of this scene. There are: {names}.")
+    _one_at_a_time(scene)
     if places.get(scene.document, path) is None:
         scenes.change_scene(scene, {path: knob.knob.settable(knob.value)}, knob.name)
     leave(scene)
     return DialIn.objects.create(
         scene=scene, path=path, name=knob.name, by_eye=by_eye, document=scene.document
     )
+
+
+def _one_at_a_time(scene: Scene) -> None:
+    """Holds the scene until the transaction ends: two that begin at once come one after the other."""
+    Scene.objects.select_for_update(of=("self",)).get(pk=scene.pk)
 
 
 def leave(scene: Scene) -> None:
@@ -194,6 +200,7 @@ def resume(scene: Scene, pk: int) -> None:
     found = scene.dial_ins.filter(pk=pk).first()
     if found is None:
         raise NotNow("That dial-in is not of this scene.")
+    _one_at_a_time(scene)
     leave(scene)
     scene.dial_ins.filter(pk=pk).update(ended_at=None)
 
@@ -317,7 +324,7 @@ def log_shot(scene: Scene, shot: Shot, outcome: str, seen: Seen) -> Take:
 def _require_latest(state: Dialling) -> None:
     """Holds the scene until the try is logged. Raises NotNow where another tab has logged one meanwhile."""
     known = len(state.steps)
-    Scene.objects.select_for_update(of=("self",)).get(pk=state.scene.pk)
+    _one_at_a_time(state.scene)
     if state.dial_in.steps.filter(take__deleted_at__isnull=True).count() != known:
         raise NotNow("Another tab has logged a try meanwhile. Load the page again.")
 

@@ -45,7 +45,8 @@ def make_own(owner: Any, scene: Scene) -> None:
     limits, own = limits_for(owner, scene)
     if not own:
         document = limits.model_dump(mode="json")
-        KeptLimits.objects.create(owner_id=owner.pk, scene=scene, document=document)
+        defaults = {"document": document}
+        KeptLimits.objects.get_or_create(owner_id=owner.pk, scene=scene, defaults=defaults)
 
 
 def make_shared(owner: Any, scene: Scene) -> None:

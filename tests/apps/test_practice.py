@@ -98,3 +98,17 @@ def test_a_try_with_an_unread_offset_still_counts(scene) -> None:
     assert take.note.startswith("Foot gone. Off by: “quite” is not")
     assert log_take(scene, "early", off="4 ms").late_s == pytest.approx(-0.004)
     assert Take.objects.count() == 2
+
+
+def test_a_drill_that_is_sent_again_is_stored_once(visitor, owner) -> None:
+    posted = {"what": "leap", "tries": json.dumps(TRIES), "key": "the same"}
+    for _ in range(2):
+        assert visitor.post(reverse("practice:add"), posted).status_code == 200
+    assert Drill.objects.count() == 1
+
+
+@pytest.mark.parametrize("tries", [f"[{'9' * 400}]", "[1e999]", "[3600]", "[[1]]", "{}", "[null]"])
+def test_tries_of_no_size_that_a_try_has_are_refused_in_words(visitor, tries: str) -> None:
+    answer = visitor.post(reverse("practice:add"), {"what": "leap", "tries": tries})
+    assert answer.status_code == 422
+    assert not Drill.objects.exists()
