@@ -10,7 +10,7 @@ import time
 import numpy as np
 
 LOOP, NUMBERS = 100_000, 2_000_000
-REFERENCE_MS = 15.0
+REFERENCE_MS = 6.0
 _TIMES = 7
 
 

@@ -14,7 +14,8 @@ FULL_WELL_PER_UM2 = 1500.0  # electrons at ISO 100 a µm² of pixel (memory)
 READ_NOISE = 3.0  # electrons (memory)
 
 _NOISE = np.random.default_rng(2718).standard_normal((1024, 1600), dtype=np.float32)
-_SRGB_BYTES = np.round(tone.encoded(np.arange(4097) / 4096) * 255).astype(np.uint8)
+_LEVELS = 4096  # of the tone curve's table
+_SRGB_BYTES = np.round(tone.encoded(np.arange(_LEVELS + 1) / _LEVELS) * 255).astype(np.uint8)
 
 
 def electrons_full(pixel_pitch_m: float, iso: float) -> float:
@@ -40,12 +41,15 @@ def develop(
         np.maximum(light, 0) / np.float32(full * binned)
         + np.float32((READ_NOISE / full) ** 2 / binned)
     )
-    noisy = light + spread * _noise(light.shape)
-    clipped = float(np.mean(light >= 1.0))
+    spread *= _noise(light.shape)
+    levels = (light + spread) * np.float32(_LEVELS)
+    clipped = float(np.count_nonzero(light >= 1.0)) / light.size
     share = room / np.maximum(light, np.float32(1e-9))
     picture = np.empty((*light.shape, 3), dtype=np.uint8)
     for channel in range(3):
-        tint = FLASH_TINT[channel] + (ROOM_TINT[channel] - FLASH_TINT[channel]) * share
-        values = np.clip(noisy * tint, 0, 1) * np.float32(4096)
+        values = (ROOM_TINT[channel] - FLASH_TINT[channel]) * share
+        values += FLASH_TINT[channel]
+        values *= levels
+        np.clip(values, 0, _LEVELS, out=values)
         picture[..., channel] = _SRGB_BYTES[values.astype(np.uint16)]
     return picture, clipped

@@ -11,6 +11,9 @@ import numpy.typing as npt
 from rapzel.core.rehearsal.pen import Picture
 
 Ways = npt.NDArray[np.float64]
+_MOST_TAPS = (
+    80  # pixels of a way that are added up one by one; the running integral is quicker for more
+)
 _UNMOVED_PX = 0.02  # a shorter way is no way: its integral would drown in rounding
 
 
@@ -68,9 +71,49 @@ def laid_out(layer: Picture, weights: Picture, edges_px: Ways, axis: int) -> Pic
     layer: height × width; weights: height × segments (light of each row in each segment); edges_px: displacement at
     the segments' ends [px].
     """
-    total = np.zeros_like(layer)
     length = layer.shape[axis]
     edges = np.clip(edges_px, -length - 1.0, length + 1.0)
+    first, last = math.floor(edges.min()) - 1, math.ceil(edges.max()) + 1
+    if last - first < _MOST_TAPS:
+        taps = np.arange(first, last + 1)
+        of_rows = weights @ _taps(edges, edges_px, taps)
+        return _spread(layer, taps, of_rows.astype(np.float32), axis)
+    return _laid_out_far(layer, weights, edges_px, edges, axis)
+
+
+def _taps(edges: Ways, edges_px: Ways, taps: npt.NDArray[np.intp]) -> Ways:
+    """What each segment takes of the pixel so many places before (segments × taps), the layer being linear between."""
+    low, high = edges[:-1, None], edges[1:, None]
+    travelled = np.diff(edges_px)[:, None]
+    moves = np.abs(travelled) >= _UNMOVED_PX
+    come = _hats(high - taps) - _hats(low - taps)
+    still = np.maximum(1 - np.abs((low + high) / 2 - taps), 0.0)
+    return np.asarray(np.where(moves, come / np.where(moves, travelled, 1.0), still))
+
+
+def _hats(upto: Ways) -> Ways:
+    """The integral, from far below, of a tent of height 1 between -1 and 1."""
+    inside = np.clip(upto, -1.0, 1.0)
+    return np.asarray(0.5 + inside - inside * np.abs(inside) / 2)
+
+
+def _spread(layer: Picture, taps: npt.NDArray[np.intp], weights: Picture, axis: int) -> Picture:
+    """Σ_k weights[:, k] · the layer moved by taps[k] whole pixels; nothing comes in from outside."""
+    total = np.zeros_like(layer)
+    for place, step in enumerate(taps):
+        weight = weights[:, place : place + 1]
+        if not weight.any():
+            continue
+        into, out_of = _slices(layer.shape, int(step), axis)
+        total[into] += weight[into[0]] * layer[out_of]
+    return total
+
+
+def _laid_out_far(
+    layer: Picture, weights: Picture, edges_px: Ways, edges: Ways, axis: int
+) -> Picture:
+    """The same for a way of many pixels, by the running integral."""
+    total = np.zeros_like(layer)
     running: RunningSum | None = None
     right_edge, right = math.nan, total
     for place in range(weights.shape[1]):
