@@ -1,7 +1,7 @@
 """Benchmarks share the tests' plans. A limit that is missed fails the run; speed is never a test elsewhere.
 
-A time is stated in milliseconds and in units of this machine (calibration), measured just after it; its limit is that
-of the machine where limits were set, in the same units. Ratios are ratios anywhere.
+A time is stated in milliseconds and in units of this machine (calibration), looked at before and after; its limit is
+that of the machine where limits were set, in the same units. Ratios are ratios anywhere.
 """
 
 import statistics
@@ -10,7 +10,7 @@ from typing import Any
 
 import pytest
 
-from benchmarks.calibration import REFERENCE_MS, unit_ms
+from benchmarks.calibration import REFERENCE_MS, Clock
 
 LINES: list[str] = []
 
@@ -18,10 +18,12 @@ LINES: list[str] = []
 @pytest.fixture
 def report() -> Callable[[str, float, str, float, bool], None]:
     """Notes a figure against its limit: (what, figure, unit, limit, whether more is better). Fails when missed."""
+    clock = Clock()
 
     def note(what: str, figure: float, unit: str, limit: float, more: bool = False) -> None:
         if unit == "ms":
-            _in_units(what, figure, limit)
+            clock.end()
+            _in_units(what, figure, limit, clock.unit)
             return
         ratio = figure / limit if more else limit / figure
         sign = "≥" if more else "≤"
@@ -33,14 +35,15 @@ def report() -> Callable[[str, float, str, float, bool], None]:
     return note
 
 
-def _in_units(what: str, ms: float, limit_ms: float) -> None:
+def _in_units(what: str, ms: float, limit_ms: float, unit: float) -> None:
     """A time against the limit in ms of the reference machine."""
-    unit = unit_ms()
     units, limit = ms / unit, limit_ms / REFERENCE_MS
     LINES.append(
         f"{what:58s} {ms:9.2f} ms  {units:7.3f} units asked ≤ {limit:.3f} units: {limit / units:5.2f}× the limit"
     )
-    assert units <= limit, f"{what}: {units:.3f} units, asked ≤ {limit:.3f} (a unit is {unit:.1f} ms)"
+    assert units <= limit, (
+        f"{what}: {units:.3f} units, asked ≤ {limit:.3f} (a unit is {unit:.1f} ms)"
+    )
 
 
 @pytest.fixture

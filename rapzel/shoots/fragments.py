@@ -3,15 +3,13 @@
 A scene that has not changed is looked at again and again; its inputs take longer to write than the rest of the page.
 """
 
-import hashlib
 from typing import Any
 
-from django.core.cache import caches
-from django.template.loader import render_to_string
 from django.utils.safestring import SafeString
 
 from rapzel.shoots.models import Scene
 from rapzel.shoots.workbench import Answer
+from rapzel.ui.parts import once
 
 
 def inputs_of(scene: Scene, answer: Answer, context: dict[str, Any]) -> SafeString:
@@ -25,9 +23,5 @@ def answer_of(scene: Scene, answer: Answer) -> SafeString:
 
 
 def _once(template: str, scene: Scene, answer: Answer, context: dict[str, Any]) -> SafeString:
-    state = (template, scene.pk, answer.fingerprint, answer.imperial, answer.narrow, context)
-    key = hashlib.sha256(repr(state).encode()).hexdigest()
-    whole = {**context, "scene": scene, "answer": answer}
-    written = caches["fragments"].get_or_set(key, lambda: render_to_string(template, whole), None)
-    assert isinstance(written, SafeString), "rendered a moment ago, or kept as it was"
-    return written
+    state = (scene.pk, answer.fingerprint, answer.imperial, answer.narrow, context)
+    return once(template, state, lambda: {**context, "scene": scene, "answer": answer})

@@ -329,7 +329,11 @@ def field_at(
     document: Document, path: str, member: str = "", imperial: bool = False
 ) -> Field | None:
     """The input that writes to a path; None where no input does."""
-    fields = all_fields(groups_of(document, imperial))
+    read = Reader(document, imperial)
+    # The lights say how they stand against the key, for which the scene is worked out: only where they are asked.
+    of_lights = path.startswith(("lights", "lamps"))
+    groups = [group(read) for group in _GROUPS if group is not lights_group or of_lights]
+    fields = all_fields(groups)
     return next((each for each in fields if each.path == path and each.member == member), None)
 
 

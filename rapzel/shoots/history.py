@@ -16,6 +16,7 @@ from rapzel.core.shared.errors import DocumentError, Problem
 from rapzel.shoots.models import Scene, SceneRevision
 
 KEPT_REVISIONS = 100
+_TRIMMED_EVERY = 10  # changes; until then some more are kept
 Document = dict[str, Any]
 
 
@@ -63,7 +64,8 @@ def rewrite(scene: Scene, write: Callable[[Document], Document], what: str) -> i
     SceneRevision.objects.create(
         scene=locked, number=found, document=locked.document, before=what[:200]
     )
-    locked.revisions.filter(number__lte=found - KEPT_REVISIONS).delete()
+    if found % _TRIMMED_EVERY == 0:
+        locked.revisions.filter(number__lte=found - KEPT_REVISIONS).delete()
     _becomes(scene, locked, stored)
     return found
 

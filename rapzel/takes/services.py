@@ -17,6 +17,7 @@ from rapzel.takes.offsets import late_s
 from rapzel.takes.sent import Sent
 from rapzel.ui import tables
 from rapzel.ui.margins import MarginView
+from rapzel.ui.parts import many
 from rapzel.ui.quota import require_room
 
 JUST_NOW = Sent()
@@ -139,11 +140,16 @@ def listed(scene: Scene, most: int, before: int | None = None) -> list[Take]:
 
 
 def with_margins(takes: list[Take]) -> list[dict[str, Any]]:
-    """Each take with the margins of its plan; one that is refused has none. Plans that repeat are read once."""
+    """Each take with the margins of its plan as they are written; a plan is read only where they are not kept."""
     one_of_each = {take.plan: take.pk for take in takes}
-    plans = Take.objects.filter(pk__in=one_of_each.values()).values_list("plan", "document")
-    margins = {plan: _margins(document) for plan, document in plans}
-    return [{"take": take, "margins": margins[take.plan]} for take in takes]
+
+    def read(plans: list[str]) -> dict[str, dict[str, Any]]:
+        rows = Take.objects.filter(pk__in=[one_of_each[plan] for plan in plans])
+        documents = rows.values_list("plan", "document")
+        return {plan: {"margins": _margins(document)} for plan, document in documents}
+
+    written = many("takes/_margins.html", {plan: (plan,) for plan in one_of_each}, read)
+    return [{"take": take, "margins": written[take.plan]} for take in takes]
 
 
 def _margins(document: dict[str, Any]) -> list[MarginView]:

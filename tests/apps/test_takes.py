@@ -4,6 +4,7 @@ import re
 from datetime import timedelta
 
 import pytest
+from django.core.cache import caches
 from django.urls import reverse
 from django.utils import timezone
 
@@ -113,14 +114,14 @@ def test_long_logs_come_in_pages(visitor, scene) -> None:
 def test_no_page_reads_the_plan_of_every_take(
     visitor, scene, django_assert_max_num_queries
 ) -> None:
-    """Of forty takes of two plans the list reads two plans, the table and what is learnt none."""
+    """Of forty takes of two plans the list reads two plans once, the table and what is learnt none."""
     other = changed(scene.document, {"exposure.iso": 800.0})
     Take.objects.bulk_create(
         Take(scene=scene, number=n, outcome="late", document=(scene.document, other)[n % 2])
         for n in range(1, 41)
     )
-    for name, plans in (("list", 2), ("csv", 0)):
-        visitor.get(reverse(f"takes:{name}", args=[scene.pk]))
+    caches["fragments"].clear()
+    for name, plans in (("list", 2), ("list", 0), ("csv", 0)):
         with django_assert_max_num_queries(20) as asked:
             visitor.get(reverse(f"takes:{name}", args=[scene.pk]))
         reading = [

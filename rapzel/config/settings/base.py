@@ -130,18 +130,20 @@ TRIGGER_UNIT_PLAYS = False
 TRIGGER_UNIT_EACH = True  # the stand-in plays a unit of its own for each scene, not one for all
 BENCH_SIMULATOR = ""  # host:port of a simulated bench; none on a public site
 
+PICTURES = os.environ.get("RAPZEL_PICTURES", str(ROOT / "var" / "pictures"))
 # Rehearsals that were computed, by the fingerprint of their scene; shared by the processes of one machine, and
 # emptied by its own rules: nothing is lost with it.
 CACHES = {
     "default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"},
     "fragments": {
-        "BACKEND": "django.core.cache.backends.locmem.LocMemCache",
-        "LOCATION": "fragments",
-        "OPTIONS": {"MAX_ENTRIES": 120},
+        "BACKEND": "rapzel.ui.parts.PartsOnDisk",
+        "LOCATION": f"{PICTURES}/parts",
+        "TIMEOUT": 24 * 3600,
+        "OPTIONS": {"MAX_ENTRIES": 20_000},
     },
     "pictures": {
         "BACKEND": "django.core.cache.backends.filebased.FileBasedCache",
-        "LOCATION": os.environ.get("RAPZEL_PICTURES", str(ROOT / "var" / "pictures")),
+        "LOCATION": PICTURES,
         "TIMEOUT": 7 * 24 * 3600,
         "OPTIONS": {"MAX_ENTRIES": 600},
     },

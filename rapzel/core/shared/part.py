@@ -47,14 +47,14 @@ class Part(BaseModel):
 
     @model_validator(mode="after")
     def _only_x_extras(self) -> Self:
-        strangers = sorted(
-            key for key in (self.__pydantic_extra__ or {}) if not key.startswith("x-")
-        )
+        if not self.__pydantic_extra__:
+            return self
+        strangers = sorted(key for key in self.__pydantic_extra__ if not key.startswith("x-"))
         if strangers:
             known = ", ".join(type(self).model_fields)
             shown = strangers[0][:60]
             raise ValueError(f"unknown key “{shown}”; known: {known}, and keys that begin with x-")
-        for key, value in (self.__pydantic_extra__ or {}).items():
+        for key, value in self.__pydantic_extra__.items():
             must_be_small(must_be_storable(key)[:60], value)
         return self
 

@@ -15,9 +15,10 @@ from rapzel.shoots import renewal, services
 from rapzel.shoots.forms import ShootForm
 from rapzel.shoots.models import Scene, Shoot
 from rapzel.shoots.views.common import login_required
-from rapzel.shoots.workbench import answered
+from rapzel.shoots.workbench import answered, fingerprint_of
 from rapzel.ui import http
 from rapzel.ui.one_field import save_one_field, with_one_field
+from rapzel.ui.parts import once
 
 A_PAGE = 20  # scenes of one page: each is answered
 SHOOTS_A_PAGE = 50
@@ -99,16 +100,22 @@ def _takes_of(scenes: list[Scene]) -> dict[int, dict[str, int]]:
 
 
 def _row(scene: Scene, known: Any) -> dict[str, Any]:
-    """A scene of the list. One that a newer rule refuses says what is wrong, and closes nothing but itself."""
+    """A scene of the list. What it says is worked out once for each of its states."""
+    state = (scene.pk, scene.name, fingerprint_of(scene.document))
+    says = once("shoots/_scene_says.html", state, lambda: _says(scene))
     try:
-        answer = answered(scene.document)
-        return {
-            "scene": scene,
-            "answer": answer,
-            "newer": renewal.newer_figures(scene.document, known),
-        }
+        newer = renewal.newer_figures(scene.document, known)
+    except CoreError:
+        newer = []  # of a scene that a newer rule refuses
+    return {"scene": scene, "says": says, "newer": newer}
+
+
+def _says(scene: Scene) -> dict[str, Any]:
+    """Its answer. One that a newer rule refuses says what is wrong, and closes nothing but itself."""
+    try:
+        return {"scene": scene, "answer": answered(scene.document)}
     except DocumentError as error:
-        return {"scene": scene, "answer": None, "newer": [], "problems": error.problems[:5]}
+        return {"scene": scene, "answer": None, "problems": error.problems[:5]}
 
 
 @login_required

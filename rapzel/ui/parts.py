@@ -1,0 +1,76 @@
+"""Parts of pages that depend on nothing but a state, written once for each state and kept for every process.
+
+What a part was written from, and this version of the code, are its key; so nothing kept is ever out of date.
+"""
+
+import hashlib
+import random
+from collections.abc import Callable, Mapping
+from functools import cache
+from pathlib import Path
+from typing import Any, TypeVar
+
+from django.conf import settings
+from django.core.cache import caches
+from django.core.cache.backends.filebased import FileBasedCache
+from django.template.loader import render_to_string
+from django.utils.safestring import SafeString
+
+Name = TypeVar("Name")
+_LOOKED_THROUGH = 0.005  # share of the parts stored after which old ones are looked for
+
+
+class PartsOnDisk(FileBasedCache):
+    """Django's own cache in files, which the processes of a machine share; it looks for old ones now and then only.
+
+    Django's counts its files each time that one is stored, which takes longer than to write a part.
+    """
+
+    def _cull(self) -> None:
+        if random.random() < _LOOKED_THROUGH:
+            super()._cull()
+
+
+@cache
+def _code() -> str:
+    """Another text for every other version of templates and code."""
+    told = hashlib.sha256()
+    for file in sorted(Path(settings.ROOT, "rapzel").rglob("*")):
+        if file.suffix in (".html", ".py"):
+            stat = file.stat()
+            told.update(f"{file.name} {stat.st_size} {stat.st_mtime_ns}\n".encode())
+    return told.hexdigest()[:16]
+
+
+def key_of(template: str, *state: Any) -> str:
+    """The key of a part: its template, what it was written from, and the code."""
+    return hashlib.sha256(repr((template, _code(), state)).encode()).hexdigest()
+
+
+def once(
+    template: str, state: tuple[Any, ...], context: Callable[[], dict[str, Any]]
+) -> SafeString:
+    """A part as it is kept, else written from its context; `state` is all that it depends on."""
+    key = key_of(template, *state)
+    kept = caches["fragments"].get(key)
+    if kept is None:
+        kept = render_to_string(template, context())
+        caches["fragments"].set(key, kept)
+    assert isinstance(kept, SafeString), "rendered a moment ago, or kept as it was"
+    return kept
+
+
+def many(
+    template: str,
+    states: Mapping[Name, tuple[Any, ...]],
+    contexts: Callable[[list[Name]], Mapping[Name, dict[str, Any]]],
+) -> dict[Name, SafeString]:
+    """Several parts of a kind by their names; `contexts` is asked once for all that are not kept."""
+    keys = {name: key_of(template, *state) for name, state in states.items()}
+    found = caches["fragments"].get_many(keys.values())
+    written = {name: found[key] for name, key in keys.items() if key in found}
+    missing = [name for name in keys if name not in written]
+    for name, context in contexts(missing).items() if missing else ():
+        written[name] = render_to_string(template, context)
+        caches["fragments"].set(keys[name], written[name])
+    return written
