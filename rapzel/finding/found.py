@@ -5,6 +5,7 @@ from functools import cached_property
 from typing import Any
 
 from django.urls import reverse
+from django.utils.safestring import SafeString
 
 from rapzel.core.document.evaluation import Margin
 from rapzel.core.methods import METHODS
@@ -14,6 +15,7 @@ from rapzel.finding.models import Finding
 from rapzel.finding.words import Words
 from rapzel.ui.drawing import Drawing
 from rapzel.ui.margins import MarginView
+from rapzel.ui.parts import once
 
 KINDS = ("hits", "front", "misses")
 
@@ -75,8 +77,9 @@ class Relaxed:
 class FoundView:
     """Everything that the page shows of a search that is done."""
 
-    def __init__(self, finding: Finding, imperial: bool) -> None:
-        self.finding, self.imperial = finding, imperial
+    def __init__(self, finding: Finding, imperial: bool, whole: bool = True) -> None:
+        """whole: every hit, not the first few."""
+        self.finding, self.imperial, self.whole = finding, imperial, whole
         self.result: dict[str, Any] = finding.result or {}
 
     def _all(self, kind: str) -> list[SetUp]:
@@ -90,6 +93,26 @@ class FoundView:
     @cached_property
     def misses(self) -> list[SetUp]:
         return self._all("misses")
+
+    @property
+    def more(self) -> bool:
+        """Whether there are more hits than are shown."""
+        return not self.whole and len(self.hits) > _SHOWN_FIRST
+
+    @property
+    def hits_part(self) -> SafeString:
+        """The table of hits, as it is kept."""
+        return self._table(self.hits[:_SHOWN_FIRST] if self.more else self.hits)
+
+    @property
+    def misses_part(self) -> SafeString:
+        """The table of misses, as it is kept."""
+        return self._table(self.misses, near=True)
+
+    def _table(self, rows: list[SetUp], near: bool = False) -> SafeString:
+        state = (self.finding.pk, self.finding.heard_at, len(rows), near, self.imperial)
+        context = {"scene": self.finding.scene, "rows": rows, "near": near}
+        return once("finding/_rows.html", state, lambda: context)
 
     @cached_property
     def relaxations(self) -> list[Relaxed]:
@@ -157,6 +180,7 @@ class FoundView:
         return [f"{METHODS[key].title} ({reason})" for key, reason in reasons]
 
 
+_SHOWN_FIRST = 12  # hits; the others are asked for
 _LONGEST_S = 1800.0  # of a search that is begun when somebody asks for it
 
 

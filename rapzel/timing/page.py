@@ -5,6 +5,7 @@ from functools import cached_property
 from typing import Any
 
 from django.http import HttpRequest
+from django.utils.safestring import SafeString
 
 from rapzel.core.document.scene import Scene as SceneDocument
 from rapzel.core.shared import units
@@ -23,6 +24,7 @@ from rapzel.timing.drawings import draw_lanes, draw_sound
 from rapzel.tools.drawings.beam import draw_beam
 from rapzel.tools.drawings.curves import draw_flight
 from rapzel.ui.drawing import Drawing
+from rapzel.ui.parts import once
 
 _SAME_S = 1e-6
 GROUPS = ("motion", "frame", "shutter", "trigger", "set")
@@ -45,6 +47,25 @@ class TimingPage:
     def __init__(self, scene: Scene, answer: Answer) -> None:
         self.scene, self.answer, self.physics = scene, answer, answer.physics
         self._document: SceneDocument = answer.physics.scene
+
+    # What depends on the scene alone is written once for each of its states.
+
+    def _part(self, template: str) -> SafeString:
+        state = (self.scene.pk, self.answer.fingerprint, self.answer.imperial, self.answer.narrow)
+        context = {"scene": self.scene, "answer": self.answer, "shown": self}
+        return once(template, state, lambda: context)
+
+    @property
+    def answer_part(self) -> SafeString:
+        return self._part("timing/_answer.html")
+
+    @property
+    def sensor_part(self) -> SafeString:
+        return self._part("timing/_sensor.html")
+
+    @property
+    def fixes_part(self) -> SafeString:
+        return self._part("timing/_fixes.html")
 
     @property
     def flies(self) -> bool:

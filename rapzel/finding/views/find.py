@@ -24,12 +24,12 @@ from rapzel.shoots.workbench import answered
 from rapzel.ui import http
 
 
-def _found(asked: Asked) -> tuple[Finding, FoundView | None]:
-    """The search, and what it found where it is done."""
+def _found(asked: Asked, whole: bool) -> tuple[Finding, FoundView | None]:
+    """The search, and what it found where it is done; `whole`: all of it."""
     question = question_of(asked.scene.document, asked.supply.kit, asked.limits)
     finding = searching.find(asked.scene, question, later)
     done = finding.state == Finding.State.DONE
-    return finding, FoundView(finding, asked.imperial) if done else None
+    return finding, FoundView(finding, asked.imperial, whole) if done else None
 
 
 @login_required
@@ -37,7 +37,7 @@ def _found(asked: Asked) -> tuple[Finding, FoundView | None]:
 def page(request: HttpRequest, pk: int) -> HttpResponse:
     """The whole page; only what was found where a limit was changed or a running search is asked for."""
     asked = asked_of(request, pk)
-    finding, found = _found(asked)
+    finding, found = _found(asked, "all" in request.GET)
     context = {**limits_context(request, asked, "find"), "finding": finding, "found": found}
     if finding.state == Finding.State.RUNNING:
         context |= {"behind": searching.waits_behind(finding), "size": asked.size}

@@ -22,6 +22,7 @@ from rapzel.ui.parts import once
 
 A_PAGE = 20  # scenes of one page: each is answered
 SHOOTS_A_PAGE = 50
+_REFUSED = "data-refused"  # in what is written of a scene that cannot be answered
 
 
 def find_shoot(request: HttpRequest, pk: int) -> Shoot:
@@ -103,10 +104,8 @@ def _row(scene: Scene, known: Any) -> dict[str, Any]:
     """A scene of the list. What it says is worked out once for each of its states."""
     state = (scene.pk, scene.name, fingerprint_of(scene.document))
     says = once("shoots/_scene_says.html", state, lambda: _says(scene))
-    try:
-        newer = renewal.newer_figures(scene.document, known)
-    except CoreError:
-        newer = []  # of a scene that a newer rule refuses
+    # Of a scene that a newer rule refuses nothing is known of its gear, either.
+    newer = [] if _REFUSED in says else renewal.newer_figures(scene.document, known)
     return {"scene": scene, "says": says, "newer": newer}
 
 
