@@ -23,7 +23,7 @@ AT_ONCE_S = 1.0  # a search that takes longer goes on in the background
 PATIENCE_S = 60.0  # what would take longer there is left out until somebody asks for it
 KEPT = 8  # searches of a scene
 _REPORT_S = 0.3
-_VERSION = "2"  # of what is stored: a newer one searches anew
+_VERSION = "3"  # of what is stored: a newer one searches anew
 
 
 class _TakesLonger(Exception):
@@ -127,7 +127,7 @@ def _search(row: Finding, progress: Callable[[float], None], patience_s: float |
     """Searches and stores what was found, or why nothing could be."""
     own = Finding.objects.filter(pk=row.pk)
     try:
-        outcome = search_all(*read_question(row.question), progress, patience_s)
+        outcome = search_all(*read_question(row.question), progress, patience_s, count=False)
     except CoreError as error:
         own.update(state=Finding.State.FAILED, says=str(error)[:400])
         return

@@ -28,7 +28,8 @@ class PartsOnDisk(FileBasedCache):
 
     def _cull(self) -> None:
         if random.random() < _LOOKED_THROUGH:
-            super()._cull()  # type: ignore[misc]  it is there, unknown to the stubs
+            # Django has it, its stubs do not.
+            super()._cull()  # type: ignore[misc]
 
 
 @cache

@@ -247,7 +247,7 @@ def test_what_is_found_is_listed_and_kept(visitor: Client, kit: User, scene: Sce
     row = found(visitor, scene)
     assert row.state == Finding.State.DONE
     body = visitor.get(page(scene, "find")).content.decode()
-    assert "combinations work" in body.replace("\u00a0", " ")
+    assert "set-ups are listed. First:" in body.replace("\u00a0", " ")
     assert found(visitor, scene).pk == row.pk, "asked again, nothing is searched anew"
     change_scene(scene, {"exposure.iso": 400.0})
     assert found(visitor, scene).pk != row.pk, "another scene is another question"

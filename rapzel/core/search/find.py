@@ -88,6 +88,7 @@ class Search:
                 if METHODS[key].flashes:
                     self.reasons[key] = self.reasons[key] or "no strobe to search with"
         self.ways = [way_of(scene, key, limits) for key in keys if not self.reasons[key]]
+        self.counts = True  # whether a run counts what it cannot show
         self._steps: dict[tuple[str, float], Step] = {}
         self._alone: dict[tuple[str, float], Rows] = {}
 
@@ -168,7 +169,7 @@ class Search:
         alone = ((step, self.rows(step)) for step in self.steps())
         if any(self._fits_any(step, rows, beat) for step, rows in alone):
             return True
-        if not self.all_counted:
+        if not self.few:
             return False
         two = ((step, rows) for step in self.steps() for rows in self.two_kinds(step))
         return any(self._fits_any(step, rows, beat) for step, rows in two)
@@ -188,8 +189,8 @@ class Search:
         )
 
     @property
-    def all_counted(self) -> bool:
-        """Whether they are few enough that every combination is looked at, also those that cannot be shown."""
+    def few(self) -> bool:
+        """Whether they are few enough that every combination can be looked at, also those that cannot be shown."""
         return self.two_kind_count * len(self.places.distance_m) <= _COUNTED
 
     def two_kinds(self, step: Step) -> Iterator[Rows]:
@@ -211,12 +212,19 @@ class Search:
         for part in rows.parts(max(CELLS // len(step.places.distance_m), 1)):
             yield fit(part, step.room, step.table, step.places, self.limits)
 
-    def run(self, progress: Progress | None = None, patience_s: float | None = None) -> Found:
+    def run(
+        self,
+        progress: Progress | None = None,
+        patience_s: float | None = None,
+        count: bool = True,
+    ) -> Found:
         """The best hits. `progress` is told the share that is done after each block.
 
         patience_s: two kinds of light together are left out where they would take longer; None takes the time.
+        count: hits that cannot be shown are counted where there are few; else they are passed over, which is quicker.
         """
         told = progress or _nobody
+        self.counts = count and self.few
         gathering = Gathering(self.limits, self.settings)
         share = _ONE_KIND if self.mixed else 1.0
         self._one_kind(gathering, lambda done: told(done * share))
@@ -227,7 +235,7 @@ class Search:
             gathering = both
         return Found(
             self.combinations(),
-            gathering.hit_count if self.all_counted and left_out is None else None,
+            gathering.hit_count if self.counts and left_out is None else None,
             [one.hit() for one in gathering.listed],
             [one.point(self.limits) for one in gathering.front],
             {key: reason for key, reason in self.reasons.items() if reason},
@@ -236,16 +244,22 @@ class Search:
 
     def best_of_each(self, progress: Progress | None = None) -> dict[str, Hit]:
         """The best hit of one kind of light by each method that has one."""
-        gathering = Gathering(self.limits, self.settings)
+        self.counts = True
+        gathering = Gathering(self.limits, self.settings, only_best=True)
         self._one_kind(gathering, progress or _nobody)
         return {key: best.hit() for key, best in gathering.best_of_each().items()}
 
     def _one_kind(self, gathering: Gathering, told: Progress) -> None:
         for number, step in enumerate(self.steps(), start=1):
-            for fits in self.fits(step, self.rows(step)):
-                gathering.add(step, fits)
-                told((number - 1) / self.step_count)
+            self.add(gathering, step, self.rows(step))
             told(number / self.step_count)
+
+    def add(self, gathering: Gathering, step: Step, rows: Rows) -> None:
+        """What fits of some rows goes to the others; without counting only where it may be shown."""
+        if not self.counts:
+            rows = rows.where(gathering.hopeful(step, rows))
+        for fits in self.fits(step, rows):
+            gathering.add(step, fits)
 
 
 class _TwoKinds:
@@ -259,7 +273,7 @@ class _TwoKinds:
         begun, done = time.monotonic(), 0
         for step in self.search.steps():
             for rows in self.search.two_kind_blocks(step):
-                self._add(step, self.search.frozen(rows))
+                self.search.add(self.gathering, step, self.search.frozen(rows))
                 done += len(rows)
                 self.told(min(done / self.search.two_kind_count, 1.0))
                 spent_s = time.monotonic() - begun
@@ -267,12 +281,6 @@ class _TwoKinds:
                 if patience_s is not None and spent_s > _TRIAL_S and takes_s > patience_s:
                     return self._left_out(takes_s, patience_s)
         return None
-
-    def _add(self, step: Step, rows: Rows) -> None:
-        if not self.search.all_counted:
-            rows = rows.where(self.gathering.hopeful(step, rows))
-        for fits in self.search.fits(step, rows):
-            self.gathering.add(step, fits)
 
     def _left_out(self, takes_s: float, patience_s: float) -> LeftOut:
         """Pairs grow with the square of the strobes, and with the ways to part the lights in two."""

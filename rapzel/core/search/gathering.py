@@ -92,8 +92,9 @@ class Candidate:
 class Gathering:
     """What is kept of the blocks that were added."""
 
-    def __init__(self, limits: Limits, settings: Settings) -> None:
-        self.limits, self.settings = limits, settings
+    def __init__(self, limits: Limits, settings: Settings, only_best: bool = False) -> None:
+        """only_best: the best by each method is kept, and neither list nor front."""
+        self.limits, self.settings, self.only_best = limits, settings, only_best
         self.hit_count = 0
         self.listed: list[Candidate] = []
         self.front: list[Candidate] = []
@@ -103,7 +104,6 @@ class Gathering:
         """One that goes on from here, while this one stays as it is."""
         other = Gathering(self.limits, self.settings)
         other.hit_count, other.listed, other.front = self.hit_count, [*self.listed], [*self.front]
-        other._best = dict(self._best)
         return other
 
     def add(self, step: Step, fits: Fits) -> None:
@@ -112,9 +112,11 @@ class Gathering:
             return
         self.hit_count += int(fits.count.sum())
         keys = sort_keys(step, fits, self.settings, self.limits.order)
+        if self.only_best:
+            self._add_best(step, fits, keys)
+            return
         self._add_to_list(step, fits, keys)
         self._add_to_front(step, fits, keys)
-        self._add_best(step, fits, keys)
 
     def best_of_each(self) -> dict[str, Candidate]:
         """The first of each method by the chosen order, the first of all first; sure ones go before others."""
@@ -124,6 +126,8 @@ class Gathering:
 
     def hopeful(self, step: Step, rows: Rows) -> Chosen:
         """Rows that may still be listed or on the front, by the best that their light could do; a bound, no promise."""
+        if not len(rows) or not step.room.possible or not len(step.table.gains):
+            return np.zeros(len(rows), dtype=bool)
         iso = _least_iso(step, rows, self.limits.tolerance_stops)
         listed = np.full(len(rows), len(self.listed) < self.limits.most)
         if self.listed and not listed.all():

@@ -81,7 +81,7 @@ def _of_step(search: Search, step: Step, so_far: SoFar) -> Iterator[Miss]:
     way, settings, limits = step.way, search.settings, search.limits
     alone = search.alone(step)
     rows = rows_at(way, step.at, limits, alone)
-    two_kinds = search.two_kinds(step) if search.all_counted else ()
+    two_kinds = search.two_kinds(step) if search.few else ()
     for some in (rows, *two_kinds):
         yield from _nearest_light(search, step, some, "light", np.zeros(len(some)))
         yield from _nearest_room(search, step, some)

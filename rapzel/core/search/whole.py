@@ -49,14 +49,16 @@ def search_all(
     limits: Limits,
     progress: Progress | None = None,
     patience_s: float | None = None,
+    count: bool = True,
 ) -> Outcome:
     """Everything within the limits. `progress` is told the share that is done, and may raise to cancel.
 
-    patience_s: what would take longer is left out, and said to be; None takes the time that it needs.
+    patience_s: what would take longer is left out, and said to be; None takes the time that it needs. count: see
+    `Search.run`.
     """
     told = progress or _nobody
     search = Search(scene, kit, limits)
-    found = search.run(lambda share: told(share * _MISSES_AT), patience_s)
+    found = search.run(lambda share: told(share * _MISSES_AT), patience_s, count)
     if found.hits:
         return Outcome(found)
     misses = misses_of(search, lambda: told(_MISSES_AT))
