@@ -141,12 +141,11 @@ class FoundView:
         if not self.hits:
             return f"None of {tried} combinations works within these limits."
         words = self.hits[0].words
-        first = f"First: {words.rig or self.hits[0].method}, {words.dials}."
-        count = self.result.get("hit_count")
-        if count is None:
-            return f"The best {len(self.hits)} set-ups are listed. {first}"
-        works = "works" if count == 1 else "work"
-        return f"{_about(count)} of {tried} combinations {works}. {first}"
+        first = f"{words.rig or self.hits[0].method}, {words.dials}"
+        if len(self.hits) == 1:
+            return f"One set-up works: {first}."
+        shown = _SHOWN_FIRST if self.more else len(self.hits)
+        return f"The best {shown} set-ups are listed. First: {first}."
 
     @property
     def left_out(self) -> str:
