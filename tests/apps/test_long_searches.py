@@ -149,7 +149,7 @@ def test_the_worker_may_take_so_much_memory_and_no_more() -> None:
     try:
         limit_memory(50_000_000)
         with pytest.raises(MemoryError):
-            bytearray(80_000_000)
+            bytearray(1_500_000_000)
         assert len(bytearray(20_000_000)) == 20_000_000
     finally:
         resource.setrlimit(resource.RLIMIT_DATA, before)
