@@ -148,6 +148,8 @@ def send_pictures(person: Person, end: float, answers: Counter[int]) -> None:
         body = b"".join([*parts, picture, f"\r\n--{edge}--\r\n".encode()])
         status, _ = person.ask(f"{scene}dial-in/outcome/", body=body, edge=edge)
         answers[status] += 1
+        if status == 503:
+            time.sleep(5)  # as the browser does
 
 
 def large_picture() -> bytes:

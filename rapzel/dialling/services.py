@@ -252,6 +252,18 @@ def is_logged(state: Dialling, key: str) -> bool:
     return bool(key) and Take.objects.filter(scene=state.scene, key=key).exists()
 
 
+def require_judgeable(state: Dialling, judgement: Judgement) -> None:
+    """Raises NotNow for what cannot be logged as things stand; asked before a picture is read, too."""
+    if judgement.outcome not in _LOGGED:
+        raise NotNow(f"An outcome is one of {', '.join(_LOGGED)}.")
+    if state.knob is None:
+        raise NotNow(state.says)
+    if state.moved:
+        raise NotNow(
+            f"Two knobs at once teach nothing: {_named(state.moved)} was moved as well. Set it back first."
+        )
+
+
 @transaction.atomic
 def record(
     state: Dialling,
@@ -264,15 +276,9 @@ def record(
     Raises NotNow while another knob is moved as well, or for an outcome that is none; UnitError for an unreadable
     offset. Nothing is logged then.
     """
+    require_judgeable(state, judgement)
+    assert state.knob is not None
     outcome, off = judgement.outcome, judgement.off
-    if outcome not in _LOGGED:
-        raise NotNow(f"An outcome is one of {', '.join(_LOGGED)}.")
-    if state.knob is None:
-        raise NotNow(state.says)
-    if state.moved:
-        raise NotNow(
-            f"Two knobs at once teach nothing: {_named(state.moved)} was moved as well. Set it back first."
-        )
     _require_latest(state)
     offset = late_s(off, _LOGGED[outcome], state.scene.document)
     second = state.dial_in.path == SECOND

@@ -75,6 +75,7 @@ def outcome(request: HttpRequest, pk: int) -> HttpResponse:
         if request.POST.get("seen", "") not in ("", str(len(state.steps))):
             return _dial(request, scene)
         shot = _judged(request, scene, services.as_tried(state, judgement.tried))
+        services.require_judgeable(state, judgement)
         seen = services.seen_of(scene, shot, request.FILES.get("picture"))
         services.record(state, judgement, shot, seen)
     except DecoderBusy as error:

@@ -1,7 +1,6 @@
 """Pictures of a dial-in's tries, and the trigger unit beside its page."""
 
 import io
-from contextlib import ExitStack
 
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -72,12 +71,9 @@ def test_pictures_go_along_and_an_account_holds_so_many(post, visitor, owner, se
 def test_where_too_many_pictures_come_at_once_the_try_is_to_be_sent_again(post) -> None:
     """503: the browser keeps the try, its note and its picture, and sends them again."""
     post("begin", path=DELAY)
-    with ExitStack() as others:
-        for _ in range(3):
-            apart._WAITING.acquire()
-            others.callback(apart._WAITING.release)
+    with apart._ONE_AT_A_TIME:
         said = post("outcome", outcome="early", picture=_png(), status=503)
-    assert "Many pictures are being read just now" in said
+    assert "Other pictures are being read just now" in said
     assert Take.objects.count() == 0
     post("outcome", outcome="early", picture=_png())
     assert Take.objects.get().picture.image

@@ -1,7 +1,7 @@
 """Decoding in a process of its own: a picture that is too much for it ends that process, and nothing else.
 
-One at a time, and only a few wait: who comes then is told to come again, so that no thread of a server stands in a long
-queue. The process gets what the pages leave of the processor.
+One at a time, and nobody waits for it: who comes meanwhile is told to come again, so that of a server's threads one at
+most stands here, and the others answer pages. The process gets what the pages leave of the processor.
 """
 
 import json
@@ -17,7 +17,6 @@ from rapzel.core.shared.errors import CoreError
 TIME_S = 30  # of decoding
 MEMORY = 700_000_000  # bytes: forty million pixels with transparency, and a copy of them
 REFUSED = 3  # how the process ends where it says why it takes a picture not
-_WAITING = threading.BoundedSemaphore(3)  # those that wait, and the one that is decoded
 _ONE_AT_A_TIME = threading.Lock()
 _ROOT = Path(__file__).resolve().parents[3]
 _KINDS = {"small": ("JPEG", "PNG", "WEBP"), "cutout": ("PNG",)}
@@ -41,13 +40,14 @@ def packed(data: bytes) -> Packed:
 
 def _decoded(task: str, data: bytes) -> bytes:
     read_header(data, _KINDS[task])  # what the header tells is refused at once
-    if not _WAITING.acquire(blocking=False):
-        raise DecoderBusy("Many pictures are being read just now. Send this one again in a moment.")
+    if not _ONE_AT_A_TIME.acquire(blocking=False):
+        raise DecoderBusy(
+            "Other pictures are being read just now. Send this one again in a moment."
+        )
     try:
-        with _ONE_AT_A_TIME:
-            return _run(task, data)
+        return _run(task, data)
     finally:
-        _WAITING.release()
+        _ONE_AT_A_TIME.release()
 
 
 def _run(task: str, data: bytes) -> bytes:

@@ -3,7 +3,6 @@
 import io
 import struct
 import zlib
-from contextlib import ExitStack
 
 import pytest
 from PIL import Image
@@ -118,10 +117,6 @@ def test_a_decoder_that_ends_badly_is_told_of(
         apart.small_jpeg(encoded(Image.new("RGB", (9, 9)), "PNG"))
 
 
-def test_only_a_few_wait_for_the_decoder(nothing_runs: None) -> None:
-    with ExitStack() as others:
-        for _ in range(3):
-            apart._WAITING.acquire()
-            others.callback(apart._WAITING.release)
-        with pytest.raises(apart.DecoderBusy, match="again in a moment"):
-            apart.small_jpeg(encoded(Image.new("RGB", (9, 9)), "PNG"))
+def test_nobody_waits_for_the_decoder(nothing_runs: None) -> None:
+    with apart._ONE_AT_A_TIME, pytest.raises(apart.DecoderBusy, match="again in a moment"):
+        apart.small_jpeg(encoded(Image.new("RGB", (9, 9)), "PNG"))
