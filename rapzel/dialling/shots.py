@@ -56,6 +56,8 @@ def _apart(pk: int) -> None:
         if not _MOST_AT_ONCE.acquire(timeout=5):
             says = "Too many units are talked to at once. Fire again in a moment."
             _note(pk, state=Shot.State.FAILED, says=says)
+            for shot in Shot.objects.filter(pk=pk):
+                holding.give_back(shot)  # begin had taken the unit for it
             return
         try:
             converse(pk)

@@ -4,6 +4,7 @@ import copy
 import re
 import threading
 from datetime import timedelta
+from types import SimpleNamespace
 
 import pytest
 from django.core.management import CommandError, call_command
@@ -96,6 +97,19 @@ def test_a_process_that_died_holds_it_no_longer_than_its_lease(one_for_all, glas
     holding.give_back(lost)  # late, and no longer its own
     with pytest.raises(holding.UnitHeld):
         holding.take(_shot(wax))
+
+
+def test_a_shot_that_finds_every_conversation_taken_gives_the_unit_back(
+    one_for_all, glass, wax, monkeypatch
+) -> None:
+    shot = _shot(glass)
+    holding.take(shot)
+    monkeypatch.setattr(shots, "_MOST_AT_ONCE", SimpleNamespace(acquire=lambda timeout: False))
+    monkeypatch.setattr(shots, "connection", SimpleNamespace(close=int))
+    shots._apart(shot.pk)
+    shot.refresh_from_db()
+    assert shot.state == "failed"
+    holding.take(_shot(wax))
 
 
 @pytest.mark.django_db(transaction=True)

@@ -22,7 +22,7 @@ from rapzel.ui.parts import once
 
 A_PAGE = 20  # scenes of one page: each is answered
 SHOOTS_A_PAGE = 50
-_REFUSED = "data-refused"  # in what is written of a scene that cannot be answered
+_REFUSED = 'class="field-error" data-refused'  # of a scene without an answer; no name can hold quotes unescaped
 
 
 def find_shoot(request: HttpRequest, pk: int) -> Shoot:
