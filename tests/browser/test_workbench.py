@@ -81,6 +81,23 @@ def test_arrow_keys_step_by_thirds_even_when_pressed_quickly(lunge: Page) -> Non
     expect(shutter).to_have_value("1/250")
 
 
+def test_focus_stays_where_one_went_while_an_answer_was_put_into_the_page(lunge: Page) -> None:
+    power(lunge).focus()
+    # The answer's swap and its settling are apart by a moment; somebody quick leaves the input in between.
+    lunge.evaluate(
+        """() => {
+          window.settled = new Promise((done) => {
+            const leave = () => document.getElementById("fold-exposure").focus();
+            document.addEventListener("htmx:afterSwap", leave, { once: true });
+            document.addEventListener("htmx:afterSettle", () => setTimeout(() => setTimeout(done)));
+          });
+        }"""
+    )
+    power(lunge).press("ArrowUp")
+    lunge.evaluate("() => window.settled")
+    expect(lunge.locator("#fold-exposure")).to_be_focused()
+
+
 def test_arrow_keys_step_from_what_is_typed(lunge: Page) -> None:
     field = power(lunge)
     field.fill("1/8")

@@ -276,8 +276,10 @@
       say(input, each.says);
       if (!each.waiting && !each.refused) send(input);
     }
+    // Whoever has moved on while the answer was put into the page stays where they went.
+    if (document.activeElement && document.activeElement !== document.body) return;
     const again = (active && document.getElementById(active)) || (inAnswer && document.getElementById("answer"));
-    if (!again || again === document.activeElement) return;
+    if (!again) return;
     again.focus({ preventScroll: true });
     if (caret && isText(again)) again.setSelectionRange(...caret);
   };
