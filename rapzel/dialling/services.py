@@ -1,6 +1,5 @@
 """The verbs of a dial-in: begin, say how a try came out, take that back, leave; and what else was moved."""
 
-import copy
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
@@ -154,7 +153,7 @@ def open_of(scene: Scene) -> DialIn | None:
 
 def _as_begun(dial_in: DialIn, now: Document) -> Document:
     """The plan as it was when the dial-in began, with the knob, and whatever is harmless, as it is now."""
-    before = copy.deepcopy(dial_in.document)
+    before = places.copied(dial_in.document)
     same = {path: places.get(now, path) for path in (*_HARMLESS, dial_in.path) if _there(now, path)}
     return places.changed(
         before, {path: value for path, value in same.items() if _there(before, path)}

@@ -202,7 +202,8 @@ _ROWS: dict[str, Callable[[Words, ColumnView], str]] = {
 }
 
 
-@lru_cache(maxsize=24)
+# Few: each holds what its search went through, some megabytes. What pages show of it is kept as it was written.
+@lru_cache(maxsize=3)
 def _page(text: str, imperial: bool) -> MethodsPage:
     return MethodsPage(text, imperial)
 

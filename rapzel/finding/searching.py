@@ -17,9 +17,9 @@ from rapzel.core.shared.errors import CoreError
 from rapzel.finding.models import Finding
 from rapzel.finding.question import read_question
 from rapzel.shoots.models import Scene
-from rapzel.ui.lanes import heavy
+from rapzel.ui.lanes import LANE
 
-AT_ONCE_S = 1.0  # a search that takes longer goes on in the background
+AT_ONCE_S = 1.0  # a search that takes longer in the lane begins anew in the background
 PATIENCE_S = 60.0  # what would take longer there is left out until somebody asks for it
 KEPT = 8  # searches of a scene
 _REPORT_S = 0.3
@@ -48,9 +48,10 @@ def find(scene: Scene, question: str, later: Callable[[int], Any]) -> Finding:
     _stop_others(row)
     old = scene.findings.exclude(pk=row.pk).values_list("pk", flat=True)[KEPT - 1 :]
     scene.findings.filter(pk__in=list(old)).delete()
-    with heavy(wait_s=0) as free:
-        done = free and _at_once(row)
-    if not done:
+    if LANE.is_free:
+        key = ("search", row.pk, row.heard_at)
+        LANE.ask(key, key, lambda: _at_once(row) or later(row.pk))
+    else:
         later(row.pk)
     row.refresh_from_db()
     return row
@@ -72,7 +73,7 @@ def _stop_others(row: Finding) -> None:
 
 
 def _at_once(row: Finding) -> bool:
-    """Whether the search was done in the time that a page waits."""
+    """Whether the search was done in the time that the lane gives it."""
     try:
         _search(row, _within(time.monotonic() + AT_ONCE_S), PATIENCE_S)
     except _TakesLonger:

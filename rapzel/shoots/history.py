@@ -3,7 +3,6 @@
 `Scene.revision` only ever grows, also on undo, so that a page can tell whether the scene is still the one it shows.
 """
 
-import copy
 from collections.abc import Callable
 from typing import Any
 
@@ -56,7 +55,7 @@ def rewrite(scene: Scene, write: Callable[[Document], Document], what: str) -> i
     """
     locked = _lock(scene)
     found, before = locked.revision, places.identified(upgrade(locked.document))
-    stored = stored_form(write(copy.deepcopy(before)))
+    stored = stored_form(write(places.copied(before)))
     if stored == before:
         scene.document, scene.revision = before, found
         return found

@@ -1,18 +1,99 @@
-"""The lane for heavy work in a web process: one at a time, so that plain pages do not wait behind many of them."""
+"""The lane for heavy work of a web process: one piece at a time, in a thread beside those that answer pages.
+
+Who asks waits for a moment. What takes longer goes on, and the page that is shown meanwhile asks again. A person has
+one piece in the lane: a newer one takes the place of an older one that has not begun, so that nobody fills it.
+"""
 
 import threading
-from collections.abc import Iterator
-from contextlib import contextmanager
+from collections.abc import Callable, Hashable
+from typing import Any
 
-_LANE = threading.BoundedSemaphore(1)
+from django.conf import settings
+from django.db import connections
+
+_REMEMBERED = 20  # answers that are kept for those who ask again
 
 
-@contextmanager
-def heavy(wait_s: float) -> Iterator[bool]:
-    """Whether the lane was free within the time; who does not get it does the work elsewhere, or says so."""
-    mine = _LANE.acquire(timeout=wait_s)
-    try:
-        yield mine
-    finally:
-        if mine:
-            _LANE.release()
+class Job:
+    """A piece of work: who asked for it, and what came of it once it has ended."""
+
+    def __init__(self, who: Hashable, work: Callable[[], Any]) -> None:
+        self.who, self._work = who, work
+        self.result: Any = None
+        self.error: Exception | None = None
+        self.ended = threading.Event()
+
+    def do(self) -> None:
+        """Does it, and keeps what it returns or raises for whoever asked."""
+        try:
+            self.result = self._work()
+        except Exception as error:  # raised again where somebody waits for it
+            self.error = error
+
+
+class Lane:
+    """Jobs by their keys, one of them at a time. Who asks for the same key shares the job."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._turn = threading.Lock()
+        self._jobs: dict[Hashable, Job] = {}
+        self._newest: dict[Hashable, Job] = {}
+
+    @property
+    def is_free(self) -> bool:
+        """Whether a job would begin at once."""
+        return not self._turn.locked()
+
+    def ask(self, who: Hashable, key: Hashable, work: Callable[[], Any]) -> Any:
+        """What the work returns, or None where it takes longer than a page waits; what it raises is raised here.
+
+        who: a newer job of the same one takes the place of an older one that has not begun.
+        """
+        if settings.LANE_WAIT_S is None:  # as tests want it
+            return work()
+        job = self._job(who, key, work)
+        if not job.ended.wait(settings.LANE_WAIT_S):
+            return None
+        if job.error is not None:
+            self._forget(key, job)
+            raise job.error
+        return job.result
+
+    def _job(self, who: Hashable, key: Hashable, work: Callable[[], Any]) -> Job:
+        """The job of a key, begun unless it is under way or has ended a moment ago."""
+        with self._lock:
+            if key in self._jobs:
+                return self._jobs[key]
+            job = self._jobs[key] = self._newest[who] = Job(who, work)
+        # A daemon: a server that is told to stop does not wait for work that can be asked for again.
+        threading.Thread(target=self._take_turn, args=(key, job), daemon=True).start()
+        return job
+
+    def _take_turn(self, key: Hashable, job: Job) -> None:
+        with self._turn:
+            overtaken = self._newest.get(job.who) is not job
+            if not overtaken:
+                job.do()
+                connections.close_all()  # those of this thread
+        if overtaken:
+            self._forget(key, job)
+        self._ended(job)
+
+    def _ended(self, job: Job) -> None:
+        """Lets those who wait know, and forgets the oldest jobs."""
+        with self._lock:
+            if self._newest.get(job.who) is job:
+                del self._newest[job.who]
+            ended = [key for key, each in self._jobs.items() if each.ended.is_set()]
+            for key in ended[:-_REMEMBERED]:
+                del self._jobs[key]
+        job.ended.set()
+
+    def _forget(self, key: Hashable, job: Job) -> None:
+        with self._lock:
+            if self._jobs.get(key) is job:
+                del self._jobs[key]
+
+
+LANE = Lane()

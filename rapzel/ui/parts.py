@@ -48,17 +48,22 @@ def key_of(template: str, *state: Any) -> str:
     return hashlib.sha256(repr((template, _code(), state)).encode()).hexdigest()
 
 
+def kept(template: str, state: tuple[Any, ...]) -> SafeString | None:
+    """A part as it is kept; None where it has still to be written."""
+    found = caches["fragments"].get(key_of(template, *state))
+    assert found is None or isinstance(found, SafeString), "kept as it was rendered"
+    return found
+
+
 def once(
     template: str, state: tuple[Any, ...], context: Callable[[], dict[str, Any]]
 ) -> SafeString:
     """A part as it is kept, else written from its context; `state` is all that it depends on."""
-    key = key_of(template, *state)
-    kept = caches["fragments"].get(key)
-    if kept is None:
-        kept = render_to_string(template, context())
-        caches["fragments"].set(key, kept)
-    assert isinstance(kept, SafeString), "rendered a moment ago, or kept as it was"
-    return kept
+    found = kept(template, state)
+    if found is None:
+        found = render_to_string(template, context())
+        caches["fragments"].set(key_of(template, *state), found)
+    return found
 
 
 def many(

@@ -3,6 +3,7 @@
 import csv
 import io
 from collections.abc import Iterable
+from functools import lru_cache
 from typing import Any
 
 _SIGNS = (
@@ -27,7 +28,9 @@ def plain_cell(value: Any) -> Any:
     return f"'{value}" if isinstance(value, str) and _runs(value) else value
 
 
+@lru_cache(maxsize=512)
 def _runs(text: str) -> bool:
+    """Whether a spreadsheet might run a text; remembered, as most cells of a column say one of a few things."""
     return text.lstrip(_BEFORE).startswith(_SIGNS) or text[:1] in ("\t", "\r", "\n")
 
 

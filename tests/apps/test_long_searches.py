@@ -17,7 +17,7 @@ from rapzel.finding import searching, tasks
 from rapzel.finding.models import PATIENCE, Finding
 from rapzel.shoots.models import Scene
 from rapzel.shoots.services import change_scene
-from rapzel.ui.lanes import heavy
+from rapzel.ui.lanes import LANE
 from tests.apps.test_finding import question
 
 
@@ -82,8 +82,7 @@ def test_searches_of_one_person_come_one_after_another(
 
 def test_where_the_lane_is_taken_a_search_goes_to_the_background(kit: User, scene: Scene) -> None:
     handed: list[int] = []
-    with heavy(wait_s=0) as mine:
-        assert mine
+    with LANE._turn:
         row = searching.find(scene, question(kit, scene, Limits(lights=1)), handed.append)
     assert handed == [row.pk]
 

@@ -13,6 +13,7 @@ from rapzel.core.search.limits import Limits
 from rapzel.finding import services as finding
 from rapzel.shoots.models import Scene, Shoot
 from rapzel.shoots.services import NEW_SCENE, add_scene
+from rapzel.ui.lanes import LANE
 from tests.browser.hands import settled
 from tests.core.rehearsal.test_cutout import png, two_squares
 from tests.patience import PROCESS_S
@@ -144,6 +145,16 @@ def test_nothing_fits_and_one_step_more_does(demo: Page, watch: Any) -> None:
 def patient(monkeypatch: pytest.MonkeyPatch) -> None:
     """No worker runs beside these tests: a page waits for its search."""
     monkeypatch.setattr("rapzel.finding.searching.AT_ONCE_S", PROCESS_S)
+
+
+def test_a_comparison_that_takes_long_comes_by_itself(lunge: Page, settings) -> None:
+    settings.LANE_WAIT_S = 0.0
+    with LANE._turn:
+        lunge.get_by_role("link", name="Methods").click()
+        expect(lunge.get_by_text("Comparing the methods…")).to_be_visible()
+    expect(lunge.get_by_role("group", name="The methods")).to_be_visible()
+    lunge.get_by_role("button", name=re.compile("pin as a snapshot")).first.click()
+    expect(lunge).to_have_url(re.compile("compare"))
 
 
 def test_an_own_cut_out_is_marked_on_the_picture_and_rehearsed(demo: Page) -> None:

@@ -152,6 +152,9 @@ CACHES = {
     },
 }
 
+# How long a page waits for heavy work in the lane of its process (rapzel.ui.lanes); None: until it is done.
+LANE_WAIT_S: float | None = 0.3
+
 # What one account may hold; rapzel.ui.quota says it to people.
 QUOTAS = {
     "things in the kit": 3000,

@@ -4,7 +4,6 @@ An item of a list is better called by its own identity, `lights[#light-1].power`
 soon as one before it goes. `identified` sees to it that every light and link has one.
 """
 
-import copy
 import re
 import secrets
 from collections.abc import Mapping
@@ -100,9 +99,22 @@ def get(document: Mapping[str, Any], path: str, default: Any = None) -> Any:
     return node
 
 
+def copied(node: Any) -> Any:
+    """A copy of a document, or of a part of it, down to its values.
+
+    A document holds objects, lists, texts and numbers only, so it need not be looked at as closely as `copy.deepcopy`
+    looks, which takes several times as long and is half of what a change of one value costs.
+    """
+    if isinstance(node, dict):
+        return {key: copied(value) for key, value in node.items()}
+    if isinstance(node, list | tuple):
+        return [copied(value) for value in node]
+    return node
+
+
 def changed(document: Mapping[str, Any], changes: Mapping[str, Any]) -> dict[str, Any]:
     """A copy of the document with each path set to its value; raises DocumentError where a path leads nowhere."""
-    result: dict[str, Any] = copy.deepcopy(dict(document))
+    result: dict[str, Any] = copied(dict(document))
     for path, value in changes.items():
         *parents, last = split(path)
         node: Any = result

@@ -244,7 +244,7 @@ class Search:
 
     def best_of_each(self, progress: Progress | None = None) -> dict[str, Hit]:
         """The best hit of one kind of light by each method that has one."""
-        self.counts = True
+        self.counts = False
         gathering = Gathering(self.limits, self.settings, only_best=True)
         self._one_kind(gathering, progress or _nobody)
         return {key: best.hit() for key, best in gathering.best_of_each().items()}

@@ -125,15 +125,26 @@ class Gathering:
     # --- what may still become one of them ---
 
     def hopeful(self, step: Step, rows: Rows) -> Chosen:
-        """Rows that may still be listed or on the front, by the best that their light could do; a bound, no promise."""
+        """Rows that may still be kept, by the best that their light could do; a bound, no promise."""
         if not len(rows) or not step.room.possible or not len(step.table.gains):
             return np.zeros(len(rows), dtype=bool)
         iso = _least_iso(step, rows, self.limits.tolerance_stops)
+        if self.only_best:
+            return self._may_be_best(step, rows, iso)
         listed = np.full(len(rows), len(self.listed) < self.limits.most)
         if self.listed and not listed.all():
             best = _best_keys(step, rows, iso, self.limits.order)
             listed = _not_after(best, self.listed[-1].keys[: len(best)])
         return np.asarray(listed | ~self._beaten(rows, iso))
+
+    def _may_be_best(self, step: Step, rows: Rows, iso: Array) -> Chosen:
+        """Whether the best of their method so far might come after them."""
+        best = self._best.get(step.way.method.key)
+        if best is None:
+            return np.ones(len(rows), dtype=bool)
+        unsure = _unsure(self.settings, rows).astype(float)
+        keys = (unsure, *_best_keys(step, rows, iso, self.limits.order))
+        return _not_after(keys, _sure_first(best.keys)[: len(keys)])
 
     def _beaten(self, rows: Rows, iso: Array) -> Chosen:
         """Whether a point of the front has at most as many lights, as long a light and as high an ISO."""
@@ -193,7 +204,7 @@ class Gathering:
     # --- the best by each method ---
 
     def _add_best(self, step: Step, fits: Fits, keys: Keys) -> None:
-        unsure = _unsure(self.settings, fits).astype(float)
+        unsure = _unsure(self.settings, fits.rows).astype(float)
         left = np.arange(len(fits.count))
         for key in (unsure, *keys):
             left = left[key[left] == key[left].min()]
@@ -218,7 +229,7 @@ def sort_keys(step: Step, fits: Fits, settings: Settings, order: str) -> Keys:
         "depth": (-f_number, iso, lights),
         "rate": (-rate, iso, lights),
     }[order]
-    unsure = _unsure(settings, fits).astype(float)
+    unsure = _unsure(settings, rows).astype(float)
     away = np.round(step.places.preferred[fits.place], 3)
     other_f = np.abs(np.log2(f_number / step.table.usual_f_number)).round(3)
     shutter = np.full(len(rows), step.at.shutter_s)
@@ -317,11 +328,10 @@ def _front(candidates: list[Candidate]) -> list[Candidate]:
     return chosen
 
 
-def _unsure(settings: Settings, fits: Fits) -> Chosen:
+def _unsure(settings: Settings, rows: Rows) -> Chosen:
     """Whether the freeze holds by the best guess only: within the doubt of its lights' durations."""
     if not len(settings):
-        return np.zeros(len(fits.count), dtype=bool)
-    rows = fits.rows
+        return np.zeros(len(rows), dtype=bool)
     other = np.where(rows.second_count > 0, settings.doubt_stops[rows.second], 0.0)
     return np.asarray(rows.freeze < np.maximum(settings.doubt_stops[rows.first], other))
 

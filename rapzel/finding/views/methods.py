@@ -1,35 +1,58 @@
 """The methods side by side."""
 
+from typing import Any
+
 from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
+from django.utils.safestring import SafeString
 from django.views.decorators.http import require_POST, require_safe
 
 from rapzel.core.possible import read_possible_scene
 from rapzel.core.search.cheap import cheap_answers
 from rapzel.finding.comparing import MethodsPage, keep_set_ups, kept_set_up, methods_page
+from rapzel.finding.question import question_of
 from rapzel.finding.views.common import Asked, asked_of, limits_context, use
 from rapzel.shoots import pictures
 from rapzel.shoots.services import change_scene
 from rapzel.shoots.views.common import find_scene, kept_while_it_stands, login_required
 from rapzel.shoots.workbench import answered
 from rapzel.ui import http
+from rapzel.ui.lanes import LANE
+from rapzel.ui.parts import kept, key_of, once
+
+_PART = "finding/_compared.html"
 
 
 def _compared(asked: Asked) -> MethodsPage:
     return methods_page(asked.scene.document, asked.supply.kit, asked.limits, asked.imperial)
 
 
+def _part(asked: Asked) -> SafeString | None:
+    """The comparison as the page shows it, once for each question; None where it takes longer than a page waits."""
+    question = question_of(asked.scene.document, asked.supply.kit, asked.limits)
+    state = (question, asked.imperial, asked.scene.pk)
+
+    def context() -> dict[str, Any]:
+        shown = _compared(asked)
+        keep_set_ups(asked.scene, shown)
+        return {"scene": asked.scene, "shown": shown}
+
+    found = kept(_PART, state)
+    if found is None:
+        owner, key = asked.scene.shoot.owner_id, key_of(_PART, *state)
+        found = LANE.ask(("comparison", owner), key, lambda: once(_PART, state, context))
+    return found
+
+
 @login_required
 @require_safe
 def page(request: HttpRequest, pk: int) -> HttpResponse:
-    """The whole page; only what is compared, and one word of the limits, where a limit was changed."""
+    """The whole page; only what is compared, where that was waited for or one word of the limits was changed."""
     asked = asked_of(request, pk)
-    compared = _compared(asked)
-    keep_set_ups(asked.scene, compared)
-    context = {**limits_context(request, asked, "methods"), "shown": compared}
-    template = "finding/_methods.html" if context["changed"] else "finding/methods.html"
-    return render(request, template, context)
+    context = {**limits_context(request, asked, "methods"), "compared": _part(asked)}
+    partly = context["changed"] or (http.is_htmx(request) and "part" in request.GET)
+    return render(request, "finding/_methods.html" if partly else "finding/methods.html", context)
 
 
 @login_required

@@ -4,12 +4,14 @@ import subprocess
 import sys
 from typing import Any
 
+import numpy as np
 import pytest
 
 from rapzel.core.document.gear import Strobe
 from rapzel.core.document.scene import Scene
 from rapzel.core.search import blocks, find
 from rapzel.core.search.find import Found, Kit, Search
+from rapzel.core.search.gathering import Gathering
 from rapzel.core.search.limits import Limits, read_limits
 from rapzel.core.search.whole import search_all
 from tests.core.search.test_find import OLD, SMALL, scene_of
@@ -55,6 +57,22 @@ def test_what_is_passed_over_could_not_have_been_shown(
     hopeful = Search(scene, many(5), limits).run(count=False)
     assert hopeful.hit_count is None, "what was passed over was not counted either"
     assert shown(hopeful) == shown(every)
+
+
+@pytest.mark.parametrize("order", ["iso", "lights", "pulse", "depth", "rate"])
+@pytest.mark.parametrize("name", SCENES)
+def test_what_is_passed_over_could_not_have_been_the_best(
+    name: str, order: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The same best set-up of each method, whether every combination is looked at or only hopeful ones."""
+    scene, limits = scene_of(**SCENES[name]), read_limits({"lights": 4, "order": order})
+    hopeful = Search(scene, many(5), limits, mixed=False).best_of_each()
+    monkeypatch.setattr(Gathering, "hopeful", lambda _self, _step, rows: np.full(len(rows), True))
+    every = Search(scene, many(5), limits, mixed=False).best_of_each()
+    assert every
+    assert {key: (hit.needs, hit.claimed) for key, hit in hopeful.items()} == {
+        key: (hit.needs, hit.claimed) for key, hit in every.items()
+    }
 
 
 LIMITED = """

@@ -1,0 +1,132 @@
+"""Heavy work beside the pages: one piece at a time, shared by those who ask the same, there for who asks again."""
+
+import threading
+from collections.abc import Callable
+
+import pytest
+from django.test import Client
+from django.urls import reverse
+
+from rapzel.accounts.models import User
+from rapzel.shoots.models import Scene
+from rapzel.ui.lanes import LANE, Lane
+from tests.patience import PROCESS_S
+
+HTMX = {"HX-Request": "true"}
+
+
+@pytest.fixture
+def impatient(settings) -> None:
+    """No page waits for its work."""
+    settings.LANE_WAIT_S = 0.0
+
+
+@pytest.fixture
+def waiting(settings) -> None:
+    """Every page waits for its work, which is done in the lane."""
+    settings.LANE_WAIT_S = PROCESS_S
+
+
+@pytest.fixture
+def done() -> list[str]:
+    return []
+
+
+def noted(done: list[str], name: str) -> Callable[[], str]:
+    def work() -> str:
+        done.append(name)
+        return name
+
+    return work
+
+
+def test_who_waits_gets_what_the_work_returns(waiting, done: list[str]) -> None:
+    lane = Lane()
+    assert lane.ask("ada", "one", noted(done, "first")) == "first"
+    assert lane.ask("bob", "one", noted(done, "again")) == "first", "shared by who asks the same"
+    assert done == ["first"]
+
+
+def test_what_takes_long_is_there_for_who_asks_again(settings, done: list[str]) -> None:
+    lane = Lane()
+    settings.LANE_WAIT_S = 0.0
+    with lane._turn:
+        assert lane.ask("ada", "one", noted(done, "first")) is None
+        assert not lane.is_free
+    settings.LANE_WAIT_S = PROCESS_S
+    assert lane.ask("ada", "one", noted(done, "again")) == "first"
+
+
+def test_a_newer_piece_of_a_person_takes_the_place_of_one_that_has_not_begun(
+    settings, done: list[str]
+) -> None:
+    lane = Lane()
+    settings.LANE_WAIT_S = 0.0
+    with lane._turn:
+        for name in ("one", "two", "three"):
+            lane.ask("ada", name, noted(done, name))
+        lane.ask("bob", "his", noted(done, "his"))
+    settings.LANE_WAIT_S = PROCESS_S
+    assert lane.ask("ada", "three", noted(done, "again")) == "three"
+    assert lane.ask("bob", "his", noted(done, "again")) == "his"
+    assert sorted(done) == ["his", "three"]
+    assert lane.ask("cid", "one", noted(done, "one")) == "one", "and may be asked for anew"
+
+
+def test_what_the_work_raises_is_raised_where_it_is_asked_for(waiting) -> None:
+    def fails() -> None:
+        raise ValueError("no such thing")
+
+    lane = Lane()
+    for _ in range(2):
+        with pytest.raises(ValueError, match="no such thing"):
+            lane.ask("ada", "one", fails)
+
+
+def test_pieces_come_one_after_another(settings) -> None:
+    lane, together, most = Lane(), 0, 0
+    settings.LANE_WAIT_S = PROCESS_S
+
+    def work() -> bool:
+        nonlocal together, most
+        together += 1
+        most = max(most, together)
+        threading.Event().wait(0.002)  # long enough for another to begin, if it could
+        together -= 1
+        return True
+
+    asking = [
+        threading.Thread(target=lane.ask, args=(number, number, work)) for number in range(30)
+    ]
+    for thread in asking:
+        thread.start()
+    for thread in asking:
+        thread.join()
+    assert most == 1
+
+
+def test_methods_that_take_long_are_asked_for_again(
+    impatient, visitor: Client, kit: User, scene: Scene, settings
+) -> None:
+    address = reverse("finding:methods", args=[scene.pk])
+    with LANE._turn:
+        page = visitor.get(address).content.decode()
+    assert "Comparing the methods…" in page
+    assert f'hx-get="{address}?part=1"' in page
+    assert "Which method wins" not in page
+    settings.LANE_WAIT_S = PROCESS_S
+    part = visitor.get(address, {"part": "1"}, headers=HTMX).content.decode()
+    assert "<html" not in part
+    assert "Which method wins" in part
+    assert "Which method wins" in visitor.get(address).content.decode(), "and then it is kept"
+
+
+def test_a_comparison_is_written_once_for_all_who_ask_the_same(
+    visitor: Client, kit: User, scene: Scene, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    address = reverse("finding:methods", args=[scene.pk])
+    first = visitor.get(address).content.decode()
+    monkeypatch.setattr("rapzel.finding.views.methods.methods_page", None)  # nothing is compared
+    second = visitor.get(address).content.decode()
+    assert "csrfmiddlewaretoken" in second, "the token is the person's own, and not kept"
+    assert first.count("<td") == second.count("<td")
