@@ -12,6 +12,7 @@ from rapzel.core.methods import METHODS
 from rapzel.core.shared import units
 from rapzel.finding.drawings.front import FrontPoint, draw_front
 from rapzel.finding.models import Finding
+from rapzel.finding.searching import SHOWN_FIRST
 from rapzel.finding.words import Words
 from rapzel.ui.drawing import Drawing
 from rapzel.ui.margins import MarginView
@@ -97,12 +98,12 @@ class FoundView:
     @property
     def more(self) -> bool:
         """Whether there are more hits than are shown."""
-        return not self.whole and len(self.hits) > _SHOWN_FIRST
+        return not self.whole and len(self.hits) > SHOWN_FIRST
 
     @property
     def hits_part(self) -> SafeString:
         """The table of hits, as it is kept."""
-        return self._table(self.hits[:_SHOWN_FIRST] if self.more else self.hits)
+        return self._table(self.hits[:SHOWN_FIRST] if self.more else self.hits)
 
     @property
     def misses_part(self) -> SafeString:
@@ -144,7 +145,7 @@ class FoundView:
         first = f"{words.rig or self.hits[0].method}, {words.dials}"
         if len(self.hits) == 1:
             return f"One set-up works: {first}."
-        shown = _SHOWN_FIRST if self.more else len(self.hits)
+        shown = SHOWN_FIRST if self.more else len(self.hits)
         return f"The best {shown} set-ups are listed. First: {first}."
 
     @property
@@ -179,7 +180,6 @@ class FoundView:
         return [f"{METHODS[key].title} ({reason})" for key, reason in reasons]
 
 
-_SHOWN_FIRST = 12  # hits; the others are asked for
 _LONGEST_S = 1800.0  # of a search that is begun when somebody asks for it
 
 

@@ -9,8 +9,9 @@ from typing import Any
 from django.utils import timezone
 
 from rapzel.core.document.evaluation import Evaluation
+from rapzel.core.evaluate import evaluate
 from rapzel.core.search.gathering import Point
-from rapzel.core.search.hits import Hit
+from rapzel.core.search.hits import Hit, between_frames_s
 from rapzel.core.search.misses import Miss, in_words
 from rapzel.core.search.whole import Outcome, search_all
 from rapzel.core.shared.errors import CoreError
@@ -22,8 +23,9 @@ from rapzel.ui.lanes import LANE
 AT_ONCE_S = 1.0  # a search that takes longer in the lane begins anew in the background
 PATIENCE_S = 60.0  # what would take longer there is left out until somebody asks for it
 KEPT = 8  # searches of a scene
+SHOWN_FIRST = 12  # hits; the others are asked for
 _REPORT_S = 0.3
-_VERSION = "3"  # of what is stored: a newer one searches anew
+_VERSION = "4"  # of what is stored: a newer one searches anew
 
 
 class _TakesLonger(Exception):
@@ -162,15 +164,19 @@ def _reporting(row: Finding) -> Callable[[float], None]:
 
 
 def stored(outcome: Outcome) -> dict[str, Any]:
-    """What is kept of an outcome: set-ups with their margins, needs and cost."""
+    """What is kept of an outcome: set-ups with their margins, needs and cost.
+
+    Hits beyond those that are shown first are judged when somebody asks for them: most never are.
+    """
     found = outcome.found
+    first, more = found.hits[:SHOWN_FIRST], found.hits[SHOWN_FIRST:]
     return {
         "combinations": found.combinations,
         "hit_count": found.hit_count,
         "left_out": None if found.left_out is None else asdict(found.left_out),
         "untried": outcome.untried,
         "not_possible": found.reasons,
-        "hits": [_set_up(hit) for hit in found.hits],
+        "hits": [*(_set_up(hit) for hit in first), *(_unjudged(hit) for hit in more)],
         "front": [_point(point) for point in found.front],
         "misses": [_miss(miss) for miss in outcome.misses],
         "relaxations": [
@@ -180,17 +186,32 @@ def stored(outcome: Outcome) -> dict[str, Any]:
     }
 
 
-def _set_up(hit: Hit) -> dict[str, Any]:
+def _unjudged(hit: Hit) -> dict[str, Any]:
     return {
-        "method": hit.way.method.key, "needs": hit.needs, "cost": hit.cost,
-        "margins": _margins(hit.evaluation), "sentence": hit.evaluation.sentence,
+        "method": hit.way.method.key, "needs": hit.needs, "cost": hit.cost_of_rig,
         "document": hit.document,
     }  # fmt: skip
 
 
-def _margins(evaluation: Evaluation) -> list[dict[str, Any]]:
-    """The margins without their working, which the scene gives again when it is opened."""
-    return [{**margin.model_dump(mode="json"), "working": []} for margin in evaluation.margins]
+def _set_up(hit: Hit) -> dict[str, Any]:
+    return {**_unjudged(hit), **_judged(hit.evaluation, hit.cost_of_rig)}
+
+
+def _judged(evaluation: Evaluation, cost: dict[str, float | None]) -> dict[str, Any]:
+    """The margins without their working, which the scene gives when it is opened; the sentence; all of the cost."""
+    margins = [{**margin.model_dump(mode="json"), "working": []} for margin in evaluation.margins]
+    whole = {**cost, "between_frames_s": between_frames_s(evaluation)}
+    return {"margins": margins, "sentence": evaluation.sentence, "cost": whole}
+
+
+def judge_all(row: Finding) -> None:
+    """Judges the hits of a search that nobody has asked for yet."""
+    hits = (row.result or {}).get("hits", [])
+    unjudged = [hit for hit in hits if "margins" not in hit]
+    for hit in unjudged:
+        hit.update(_judged(evaluate(hit["document"]), hit["cost"]))
+    if unjudged:
+        Finding.objects.filter(pk=row.pk, heard_at=row.heard_at).update(result=row.result)
 
 
 def _point(point: Point) -> dict[str, Any]:

@@ -1,6 +1,6 @@
 """The inputs of the workbench in the order of the job, as groups and sections."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
 from rapzel.core.document.places import get
 from rapzel.core.methods import METHODS
@@ -317,7 +317,7 @@ def groups_of(document: Document, imperial: bool = False) -> list[Group]:
     return [group(read) for group in _GROUPS]
 
 
-def all_fields(groups: list[Group]) -> Iterator[Field]:
+def all_fields(groups: Iterable[Group]) -> Iterator[Field]:
     """Every input of the groups."""
     for group in groups:
         for section in group.sections:
@@ -332,8 +332,8 @@ def field_at(
     read = Reader(document, imperial)
     # The lights say how they stand against the key, for which the scene is worked out: only where they are asked.
     of_lights = path.startswith(("lights", "lamps"))
-    groups = [group(read) for group in _GROUPS if group is not lights_group or of_lights]
-    fields = all_fields(groups)
+    asked = (group(read) for group in _GROUPS if group is not lights_group or of_lights)
+    fields = all_fields(asked)  # a group is worked out when the ones before it do not have the input
     return next((each for each in fields if each.path == path and each.member == member), None)
 
 

@@ -253,6 +253,33 @@ def test_what_is_found_is_listed_and_kept(visitor: Client, kit: User, scene: Sce
     assert found(visitor, scene).pk != row.pk, "another scene is another question"
 
 
+def test_hits_beyond_those_shown_first_are_judged_when_they_are_asked_for(
+    visitor: Client, kit: User, scene: Scene
+) -> None:
+    visitor.get(page(scene, "find"))
+    row = Finding.objects.get()
+    hits = row.result["hits"]
+    assert len(hits) > searching.SHOWN_FIRST
+    assert all("margins" in hit for hit in hits[: searching.SHOWN_FIRST])
+    assert not any("margins" in hit for hit in hits[searching.SHOWN_FIRST :])
+    every = visitor.get(page(scene, "find", "?all=1")).content.decode()
+    assert every.count("Make it the scene") >= len(hits)
+    row.refresh_from_db()
+    last = row.result["hits"][-1]
+    answer = evaluate(last["document"])
+    assert {one["name"]: one["value"] for one in last["margins"]} == {
+        one.name: one.value for one in answer.margins
+    }
+    assert "between_frames_s" in last["cost"]
+
+
+def test_a_set_up_beyond_those_shown_first_opens(visitor: Client, kit: User, scene: Scene) -> None:
+    visitor.get(page(scene, "find"))
+    row = Finding.objects.get()
+    last = len(row.result["hits"]) - 1
+    assert visitor.get(f"/scenes/{scene.pk}/find/{row.pk}/hits/{last}/").status_code == 200
+
+
 def test_a_set_up_opens_is_pinned_and_becomes_the_scene(
     visitor: Client, kit: User, scene: Scene
 ) -> None:

@@ -94,9 +94,9 @@ class Hit:
     def evaluation(self) -> Evaluation:
         return evaluate(self.document)
 
-    @cached_property
-    def cost(self) -> dict[str, float | None]:
-        """What it takes: lights, ISO, energy of a pop [W s], price, time between frames [s]; None where not known."""
+    @property
+    def cost_of_rig(self) -> dict[str, float | None]:
+        """What its lights take: how many, ISO, energy of a pop [W s], price; None where not known."""
         energy = price = 0.0
         known_energy = known_price = True
         for place, count in self.rig:
@@ -105,13 +105,16 @@ class Hit:
             known_price &= strobe.price is not None
             energy += count * (strobe.energy_ws or 0.0) * float(self.settings.power[place])
             price += count * (strobe.price or 0.0)
-        rate = self.evaluation.pace.sustained_fps
         return {
             "lights": float(self.lights), "iso": self.iso,
             "energy_ws": energy if known_energy else None,
             "price": price if known_price else None,
-            "between_frames_s": None if rate is None else 1 / rate,
         }  # fmt: skip
+
+    @cached_property
+    def cost(self) -> dict[str, float | None]:
+        """What it takes: its lights, and the time between frames [s]; None where not known."""
+        return {**self.cost_of_rig, "between_frames_s": between_frames_s(self.evaluation)}
 
     def to_document(self) -> dict[str, Any]:
         """The hit as `find_settings` prints it."""
@@ -124,3 +127,9 @@ class Hit:
             "states": {one.name: one.state for one in self.evaluation.margins},
             "cost": self.cost,
         }
+
+
+def between_frames_s(evaluation: Evaluation) -> float | None:
+    """The time between frames that a scene sustains [s]; None where it is not known."""
+    rate = evaluation.pace.sustained_fps
+    return None if rate is None else 1 / rate

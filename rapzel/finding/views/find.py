@@ -28,8 +28,11 @@ def _found(asked: Asked, whole: bool) -> tuple[Finding, FoundView | None]:
     """The search, and what it found where it is done; `whole`: all of it."""
     question = question_of(asked.scene.document, asked.supply.kit, asked.limits)
     finding = searching.find(asked.scene, question, later)
-    done = finding.state == Finding.State.DONE
-    return finding, FoundView(finding, asked.imperial, whole) if done else None
+    if finding.state != Finding.State.DONE:
+        return finding, None
+    if whole:
+        searching.judge_all(finding)
+    return finding, FoundView(finding, asked.imperial, whole)
 
 
 @login_required
@@ -92,6 +95,7 @@ def _set_up(request: HttpRequest, pk: int, finding: int, kind: str, place: int) 
     row = _finding(request, pk, finding)
     if kind not in KINDS or place >= len((row.result or {}).get(kind, [])):
         raise Http404
+    searching.judge_all(row)
     return SetUp(row, kind, place, bool(getattr(request.user, "imperial", False)))
 
 
@@ -128,6 +132,7 @@ def choose(request: HttpRequest, pk: int, **which: Any) -> HttpResponse:
 def export_json(request: HttpRequest, pk: int, finding: int) -> HttpResponse:
     """What was found, as JSON."""
     row = _finding(request, pk, finding)
+    searching.judge_all(row)
     return http.json_file(row.result or {}, f"{row.scene.name} settings")
 
 
