@@ -1,9 +1,14 @@
 """Pages of the product's own for what could not be answered; parts of pages get the words alone."""
 
+import sys
+
+from django.db import InterfaceError, OperationalError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
+from psycopg.errors import DiskFull
 
 from rapzel.ui.http import is_htmx, notice
+from rapzel.ui.storage import FULL
 
 
 def refused(request: HttpRequest, says: str, status: int) -> HttpResponse:
@@ -40,6 +45,38 @@ def page_not_found(request: HttpRequest, exception: Exception | None = None) -> 
     )
 
 
+AWAY = (
+    "Rapzel's database does not answer",
+    "It comes back by itself as a rule: try again in a moment.",
+)
+FULL_DISK = (
+    "Rapzel's disk is full",
+    "Nothing more can be stored until whoever runs this site makes room.",
+)
+BROKEN = (
+    "Something went wrong on Rapzel's side",
+    "Go back and try again; if it happens again, tell whoever runs this site the time.",
+)
+
+
 def server_error(request: HttpRequest) -> HttpResponse:
-    """500: nothing of the request is relied on, as anything may have failed."""
-    return render(None, "ui/server_error.html", status=500)
+    """500, 503 without a database, 507 with a full disk. Nothing of the request is used: anything may have failed."""
+    status, (title, says) = _why(sys.exc_info()[1])
+    return render(None, "ui/server_error.html", {"title": title, "says": says}, status=status)
+
+
+def _why(error: BaseException | None) -> tuple[int, tuple[str, str]]:
+    """(status, words) for what has failed."""
+    causes = [error]
+    while causes[-1] is not None:
+        causes.append(causes[-1].__cause__)
+    if any(_is_disk_full(cause) for cause in causes):
+        return 507, FULL_DISK
+    if any(isinstance(cause, OperationalError | InterfaceError) for cause in causes):
+        return 503, AWAY
+    return 500, BROKEN
+
+
+def _is_disk_full(error: BaseException | None) -> bool:
+    """Whether a disk was full, this machine's or the database's."""
+    return isinstance(error, DiskFull) or getattr(error, "errno", None) in FULL

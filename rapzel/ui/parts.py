@@ -4,7 +4,10 @@ What a part was written from, and this version of the code, are its key; so noth
 """
 
 import hashlib
+import logging
+import pickle
 import random
+import zlib
 from collections.abc import Callable, Mapping
 from functools import cache
 from pathlib import Path
@@ -17,11 +20,32 @@ from django.template.loader import render_to_string
 from django.utils.safestring import SafeString
 
 Name = TypeVar("Name")
+log = logging.getLogger(__name__)
 _LOOKED_THROUGH = 0.005  # share of the parts stored after which old ones are looked for
 
 
-class PartsOnDisk(FileBasedCache):
-    """Django's own cache in files, which the processes of a machine share; it looks for old ones now and then only.
+class KeptOnDisk(FileBasedCache):
+    """Django's own cache in files, which the processes of a machine share.
+
+    What finds no room is not kept, and what a loss of power left half written is made anew: nobody sees either.
+    """
+
+    def get(self, key: str, default: Any = None, version: int | None = None) -> Any:
+        try:
+            return super().get(key, default, version)
+        except (EOFError, OSError, pickle.UnpicklingError, zlib.error) as error:
+            log.warning("could not be read, and is made anew: %s", error)
+            return default
+
+    def set(self, *args: Any, **options: Any) -> None:
+        try:
+            super().set(*args, **options)
+        except OSError as error:
+            log.warning("not kept: %s", error)
+
+
+class PartsOnDisk(KeptOnDisk):
+    """The same for many small parts; it looks for old ones now and then only.
 
     Django's counts its files each time that one is stored, which takes longer than to write a part.
     """

@@ -1,11 +1,14 @@
 """What was tried to break the site: each is answered in words, and none costs more than a page may."""
 
+import errno
 import json
 from io import BytesIO
 
 import pytest
+from django.db import InterfaceError, OperationalError
 from django.test import Client
 from django.urls import reverse
+from psycopg.errors import DiskFull
 
 from rapzel.accounts.models import SignUpAttempt, User
 from rapzel.core.document.places import changed
@@ -162,6 +165,34 @@ def test_an_error_of_our_own_has_a_page_and_keeps_its_words_to_itself(visitor, m
         "'", "&#x27;"
     )
     assert "secret" not in answer.content.decode()
+
+
+def of_the_disk() -> OperationalError:
+    error = OperationalError("could not extend file")
+    error.__cause__ = DiskFull()
+    return error
+
+
+@pytest.mark.parametrize(
+    ("error", "status", "says"),
+    [
+        (OperationalError("server closed the connection"), 503, "database does not answer"),
+        (InterfaceError("connection already closed"), 503, "database does not answer"),
+        (of_the_disk(), 507, "disk is full"),
+        (OSError(errno.ENOSPC, "No space left on device"), 507, "disk is full"),
+    ],
+)
+def test_what_this_machine_lacks_is_said(visitor, monkeypatch, error, status, says) -> None:
+    def broken(*_args) -> None:
+        raise error
+
+    monkeypatch.setattr("rapzel.shoots.views.shoots.Paginator", broken)
+    visitor.raise_request_exception = False
+    answer = visitor.get(reverse("shoots:list"))
+    assert answer.status_code == status
+    body = answer.content.decode()
+    assert says in body
+    assert "What you had saved is kept." in body
 
 
 def test_private_pages_are_not_kept_by_browsers(visitor, scene) -> None:

@@ -145,7 +145,7 @@ CACHES = {
         "OPTIONS": {"MAX_ENTRIES": 20_000},
     },
     "pictures": {
-        "BACKEND": "django.core.cache.backends.filebased.FileBasedCache",
+        "BACKEND": "rapzel.ui.parts.KeptOnDisk",
         "LOCATION": PICTURES,
         "TIMEOUT": 7 * 24 * 3600,
         "OPTIONS": {"MAX_ENTRIES": 600},
