@@ -136,7 +136,7 @@ def _speed_across(physics: Physics) -> float:
 def evaluate_physics(physics: Physics) -> Evaluation:
     """The evaluation of a scene whose physics has been worked out already."""
     frame, lasts, limit = physics.frame, physics.stopping_s, physics.limit_s
-    margins = [margin(physics) for margin in MARGINS]
+    margins = [judge(physics) for judge in MARGINS.values()]
     return Evaluation(
         freeze_limit_s=limit if math.isfinite(limit) else None,
         magnification=frame.magnification,

@@ -3,11 +3,10 @@
 They are tried before they are shown: the effect is the difference of the margin before and after.
 """
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
-from rapzel.core.document.evaluation import Margin
 from rapzel.core.document.gear import Light
 from rapzel.core.document.places import changed, identified
 from rapzel.core.document.scene import Scene, read_scene
@@ -17,9 +16,8 @@ from rapzel.core.shared.constants import RIGHT_STOPS
 from rapzel.core.shared.errors import CoreError
 from rapzel.core.shared.units import format_f_number, format_length
 from rapzel.core.verdict.change import Values, named
-from rapzel.core.verdict.exposed import ghost, light
-from rapzel.core.verdict.freeze import freeze
 from rapzel.core.verdict.margin import listed
+from rapzel.core.verdict.margins import MARGINS
 
 _LEAST_STOPS = 0.05  # less is no answer
 _CLOSER, _SLOWER, _BACK = 2**-0.5, 0.7, 1.25
@@ -44,11 +42,6 @@ class Answer:
 
 
 Candidate = tuple[str, str, Values]
-_MARGINS: dict[str, Callable[[Physics], Margin]] = {
-    "freeze": freeze,
-    "light": light,
-    "ghost": ghost,
-}
 
 
 def cheap_answers(scene: Scene, imperial: bool = False) -> list[Answer]:
@@ -63,13 +56,13 @@ def cheap_answers(scene: Scene, imperial: bool = False) -> list[Answer]:
         effect = _moved(margin, before, after)
         if effect is not None and abs(effect) > _LEAST_STOPS:
             answers.append(Answer(margin, says, effect, values))
-    order = list(_MARGINS)
+    order = list(MARGINS)
     return sorted(answers, key=lambda one: (order.index(one.margin), -abs(one.effect_stops)))
 
 
 def _moved(margin: str, before: Physics, after: Physics) -> float | None:
     """By how much a margin moved [stops]; None where it has no figure."""
-    old, new = _MARGINS[margin](before).value, _MARGINS[margin](after).value
+    old, new = MARGINS[margin](before).value, MARGINS[margin](after).value
     return None if old is None or new is None else new - old
 
 

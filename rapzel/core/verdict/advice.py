@@ -6,14 +6,18 @@ out worse than it was, the picture's exposure included.
 
 import time
 from collections.abc import Iterator
+from functools import cached_property
 from itertools import islice
 
 from rapzel.core.document.evaluation import STATES, Evaluation, Margin
 from rapzel.core.document.places import changed
 from rapzel.core.document.scene import Scene, read_scene
-from rapzel.core.evaluate import evaluate
+from rapzel.core.evaluate import evaluate_physics
+from rapzel.core.physics import Physics
+from rapzel.core.possible import read_possible_scene
 from rapzel.core.shared.errors import CoreError
 from rapzel.core.verdict.change import Change
+from rapzel.core.verdict.margins import MARGINS
 from rapzel.core.verdict.remedies import REMEDIES
 
 __all__ = ["Change", "advise", "advise_pairs"]
@@ -28,28 +32,40 @@ def _open(now: Evaluation) -> list[Margin]:
     return [margin for margin in now.margins if margin.state == "fails"]
 
 
-def _tried(scene: Scene, change: Change) -> tuple[Scene, Evaluation] | None:
-    """The scene with a change and its evaluation; None where it is impossible."""
-    try:
-        after = read_scene(changed(scene.to_document(), dict(change.values)))
-        return after, evaluate(after)
-    except CoreError:
-        return None
+class _Trial:
+    """A scene with a change. Each margin is judged when it is asked for: most changes fail by the first."""
 
+    def __init__(self, scene: Scene, change: Change) -> None:
+        """Raises CoreError where the changed scene is impossible."""
+        self.scene = read_scene(changed(scene.to_document(), dict(change.values)))
+        self._physics = Physics(read_possible_scene(self.scene))
+        self._ranks: dict[str, int] = {}
 
-def _worse(now: Evaluation, after: Evaluation) -> list[str]:
-    """The margins that a change leaves worse than they were."""
-    return [margin.name for margin in now.margins if after.margin(margin.name).rank < margin.rank]
+    def rank(self, margin: str) -> int:
+        """The rank of a margin's state, the worst first."""
+        if margin not in self._ranks:
+            self._ranks[margin] = MARGINS[margin](self._physics).rank
+        return self._ranks[margin]
+
+    def worse(self, now: Evaluation) -> Iterator[str]:
+        """The margins that the change leaves worse than they were."""
+        return (margin.name for margin in now.margins if self.rank(margin.name) < margin.rank)
+
+    def closes(self, margin: str, now: Evaluation) -> bool:
+        """Whether the change closes a margin and leaves no other worse."""
+        return self.rank(margin) >= _HOLDS and next(self.worse(now), None) is None
+
+    @cached_property
+    def evaluation(self) -> Evaluation:
+        return evaluate_physics(self._physics)
 
 
 def _holds(scene: Scene, change: Change, now: Evaluation) -> bool:
-    """Whether the change closes its margin and leaves no other margin worse."""
-    tried = _tried(scene, change)
-    return (
-        tried is not None
-        and tried[1].margin(change.margin).rank >= _HOLDS
-        and not _worse(now, tried[1])
-    )
+    """Whether the change is possible, closes its margin and leaves no other margin worse."""
+    try:
+        return _Trial(scene, change).closes(change.margin, now)
+    except CoreError:
+        return False
 
 
 def advise(scene: Scene, now: Evaluation, imperial: bool = False) -> list[Change]:
@@ -69,21 +85,21 @@ def _pairs_for(
 ) -> Iterator[Change]:
     """Pairs whose second change mends what the first one breaks, or ends what it leaves open."""
     for first in REMEDIES[margin](scene, now, imperial):
-        tried = _tried(scene, first)
-        if tried is None:
+        try:
+            between = _Trial(scene, first)
+            left = margin if between.rank(margin) < _HOLDS else next(between.worse(now), None)
+            halfway = between.evaluation
+        except CoreError:
             continue
-        between, halfway = tried
-        broken = _worse(now, halfway)
-        if halfway.margin(margin).rank < _HOLDS:
-            broken = [margin, *broken]
-        for name in broken[:1]:
-            for second in REMEDIES[name](between, halfway, imperial):
-                if time.monotonic() >= until:
-                    return
-                both = Change(margin, f"{first.says} with {second.says}", _joined(first, second))
-                if _holds(scene, both, now):
-                    yield both
-                    break
+        if left is None:
+            continue
+        for second in REMEDIES[left](between.scene, halfway, imperial):
+            if time.monotonic() >= until:
+                return
+            both = Change(margin, f"{first.says} with {second.says}", _joined(first, second))
+            if _holds(scene, both, now):
+                yield both
+                break
 
 
 def _joined(first: Change, second: Change) -> tuple[tuple[str, object], ...]:

@@ -9,4 +9,11 @@ from rapzel.core.verdict.freeze import freeze
 from rapzel.core.verdict.machine import pace, sync
 from rapzel.core.verdict.timely import timing
 
-MARGINS: tuple[Callable[[Physics], Margin], ...] = (freeze, light, ghost, sync, timing, pace)
+MARGINS: dict[str, Callable[[Physics], Margin]] = {
+    "freeze": freeze,
+    "light": light,
+    "ghost": ghost,
+    "sync": sync,
+    "timing": timing,
+    "pace": pace,
+}
