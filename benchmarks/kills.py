@@ -27,7 +27,7 @@ from pathlib import Path
 import psycopg
 from PIL import Image
 
-from benchmarks.load import Person, posted_in_parts
+from benchmarks.load import UNDER_WAY, Person, posted_in_parts
 
 PORT = 9178
 TARGETS = {
@@ -51,6 +51,7 @@ class Acknowledged:
         default_factory=list
     )  # notes of tries that were sent with a picture
     recordings: list[str] = field(default_factory=list)
+    searches: int = 0  # that ended
     sent_again: int = 0
 
 
@@ -61,15 +62,15 @@ class Writer(Person):
         super().__init__(("127.0.0.1", PORT), seed)
         self.name, self.told, self.over = f"w{seed}", told, over
 
-    def until_answered(self, path: str, values: Form = None, body: Body = None) -> int:
-        """Posts a form, or one with a file, until a site that is not away has answered; the status."""
+    def until_answered(self, path: str, values: Form = None, body: Body = None) -> tuple[int, str]:
+        """(status, text) of a page, or of what was posted, once a site that is not away has answered."""
         content, edge = body or (None, "")
         end = time.monotonic() + PATIENCE_S
         while True:
             with contextlib.suppress(OSError, http.client.HTTPException):
-                status, _ = self.ask(path, values, content, edge)
+                status, text = self.ask(path, values, content, edge)
                 if status < 500:
-                    return status
+                    return status, text
             assert time.monotonic() < end, "the site does not come back"
             self.told.sent_again += 1
             time.sleep(0.3)
@@ -80,7 +81,7 @@ class Writer(Person):
             stored = self.told.iso.get(scene, ("", ""))[0]
             self.told.iso[scene] = (stored, iso)
             values = {"path": "exposure.iso", "value": iso}
-            status = self.until_answered(f"{scene}set/", values)
+            status, _ = self.until_answered(f"{scene}set/", values)
             if status == 200:
                 self.told.iso[scene] = (iso, "")
             time.sleep(0.05)
@@ -91,7 +92,7 @@ class Writer(Person):
                 return
             note = f"{self.name} take {number}"
             values = {"outcome": "keep", "note": note, "key": f"{self.name}-{number}"}
-            status = self.until_answered(f"{scene}takes/add/", values)
+            status, _ = self.until_answered(f"{scene}takes/add/", values)
             if status == 200:
                 self.told.notes.append(note)
             time.sleep(0.05)
@@ -106,12 +107,25 @@ class Writer(Person):
             outcome = self.rng.choice(["early", "late"])
             fields = {"outcome": outcome, "note": note, "key": f"{self.name}-{number}"}
             body = posted_in_parts(fields, "picture", "frame.png", frame())
-            status = self.until_answered(f"{scene}dial-in/outcome/", body=body)
+            status, _ = self.until_answered(f"{scene}dial-in/outcome/", body=body)
             if status == 200:
                 self.told.pictured.append(note)
             else:  # narrowed down to nothing: begin again
                 self.until_answered(f"{scene}dial-in/begin/", begin)
             time.sleep(0.2)
+
+    def search(self, scene: str) -> None:
+        """Searches of a scene that is another one each time; each has to end, whoever was killed meanwhile."""
+        while not self.over.is_set():
+            iso = str(self.rng.randrange(100, 3200))
+            self.until_answered(f"{scene}set/", {"path": "exposure.iso", "value": iso})
+            _, text = self.until_answered(f"{scene}find/")
+            end = time.monotonic() + 2 * PATIENCE_S
+            while UNDER_WAY.search(text):
+                assert time.monotonic() < end, "a search neither ends nor says that it broke off"
+                time.sleep(0.5)
+                _, text = self.until_answered(f"{scene}find/")
+            self.told.searches += 1
 
     def store_recordings(self) -> None:
         for number in range(100_000):
@@ -255,7 +269,7 @@ def main() -> int:
     rng, told, over = random.Random(asked.seed), Acknowledged(), threading.Event()
     site = Site(asked.folder.resolve())
     site.start()
-    writers = [Writer(seed, told, over) for seed in range(7)]
+    writers = [Writer(seed, told, over) for seed in range(8)]
     for writer in writers:
         writer.enter()
     scenes = writers[0].scenes
@@ -263,7 +277,7 @@ def main() -> int:
         (writers[0].change_inputs, (scenes[0],)), (writers[1].change_inputs, (scenes[1],)),
         (writers[2].log_takes, (scenes[2],)), (writers[3].log_takes, (scenes[3],)),
         (writers[4].dial_in, (scenes[4],)), (writers[5].dial_in, (scenes[5],)),
-        (writers[6].store_recordings, ()),
+        (writers[6].store_recordings, ()), (writers[7].search, (scenes[6],)),
     ]  # fmt: skip
     threads = [threading.Thread(target=one, args=args, daemon=True) for one, args in work]
     for thread in threads:
@@ -279,14 +293,14 @@ def main() -> int:
     time.sleep(2)
     over.set()
     for thread in threads:
-        thread.join(PATIENCE_S)
+        thread.join(2 * PATIENCE_S)
     ended = not any(thread.is_alive() for thread in threads)
     lost = missing(site, told)
     site.stop()
-    print(
-        f"{len(killed)} kills; acknowledged: {len(told.notes)} takes, {len(told.pictured)} tries with pictures, "
-        f"{len(told.recordings)} recordings, inputs of {len(told.iso)} scenes; sent again {told.sent_again} times"
-    )
+    print(f"{len(killed)} kills, sent again {told.sent_again} times; acknowledged:")
+    print(f"  {len(told.notes)} takes, {len(told.pictured)} tries with pictures")
+    print(f"  {len(told.recordings)} recordings, inputs of {len(told.iso)} scenes")
+    print(f"  {told.searches} searches ended")
     print(f"{len(lost)} lost or twice {lost[:5]}" + ("" if ended else "; a writer did not end"))
     return 0 if not lost and ended else 1
 

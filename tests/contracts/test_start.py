@@ -118,8 +118,8 @@ def stop(process: subprocess.Popen[bytes], signals: int = 1) -> None:
 
 
 def one_of(home: Path, words: str) -> int:
-    """The process of that command; 0 while there is none."""
-    for pid in processes(home):
+    """The process of that command, of several the one that began the others; 0 while there is none."""
+    for pid in sorted(processes(home)):
         with contextlib.suppress(OSError):
             if words in Path(f"/proc/{pid}/cmdline").read_text().replace("\0", " "):
                 return pid
@@ -199,6 +199,10 @@ def test_it_survives_what_dies_and_stops_what_it_started(folder: Path) -> None:
     until(
         lambda: one_of(folder, "manage.py work") not in (0, worker) and is_ok(site), second, folder
     )
+
+    os.kill(one_of(folder, "gunicorn"), signal.SIGKILL)  # as a machine does that is out of memory
+    again = "the site was killed; it is started again"
+    until(lambda: again in (folder / "says").read_text() and is_ok(site), second, folder)
 
     cluster = cluster_of(folder)
     os.kill(cluster, signal.SIGQUIT)  # an immediate shutdown: every connection breaks
