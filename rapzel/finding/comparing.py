@@ -19,7 +19,7 @@ from rapzel.finding.drawings.winners import draw_winners
 from rapzel.finding.question import question_of, read_question
 from rapzel.finding.words import Words
 from rapzel.shoots.models import Scene
-from rapzel.shoots.workbench import Answer, answered, fingerprint_of
+from rapzel.shoots.workbench import fingerprint_of, rehearsal_in_words
 from rapzel.ui.drawing import Drawing
 from rapzel.ui.margins import TITLES, MarginView
 
@@ -52,10 +52,12 @@ class ColumnView:
     def hit(self) -> Hit | None:
         return self.column.shown
 
-    @cached_property
-    def answer(self) -> Answer | None:
-        """The set-up answered as any scene is."""
-        return None if self.hit is None else answered(self.hit.document, self.imperial)
+    @property
+    def rehearsal_says(self) -> str:
+        """Its picture in words."""
+        if self.hit is None:
+            return ""
+        return rehearsal_in_words(self.hit.evaluation, self.column.method, self.imperial)
 
     @cached_property
     def words(self) -> Words:

@@ -11,6 +11,7 @@ from rapzel.core.document.gear import Light
 from rapzel.core.document.places import called, identified
 from rapzel.core.document.upgrade import upgrade
 from rapzel.core.evaluate import evaluate_physics
+from rapzel.core.methods import Method
 from rapzel.core.physics import Physics
 from rapzel.core.physics.ratios import equal_powers
 from rapzel.core.possible import read_possible_scene
@@ -188,26 +189,21 @@ class Answer:
     @cached_property
     def rehearsal_says(self) -> str:
         """The picture in words."""
-        evaluation, frame = self.evaluation, self.physics.frame
-        width = units.format_length(frame.field_width_m, self.imperial)
-        smear = (
-            "no light"
-            if evaluation.smear_px is None
-            else f"smear {units.format_number(evaluation.smear_px, 2)} px"
-        )
-        seen = [
-            trail
-            for trail in evaluation.trails
-            if trail.of == "room" and (trail.visible or trail.faint)
-        ]
-        trail = ""
-        if seen and self.physics.method.room_apart and evaluation.flash_offset_stops is not None:
-            length = units.format_number(seen[0].px, 2)
-            trail = f", room trail {length} px at {units.format_stops(seen[0].stops)} stops"
-        band = (
-            f", dark band over {units.format_percent(evaluation.shutter.dark_share)}"
-            if evaluation.shutter.dark_share
-            else ""
-        )
-        diffraction = units.format_number(evaluation.diffraction_px, 2)
-        return f"Field {width} wide, {smear}, diffraction {diffraction} px{trail}{band}."
+        return rehearsal_in_words(self.evaluation, self.physics.method, self.imperial)
+
+
+def rehearsal_in_words(evaluation: Evaluation, method: Method, imperial: bool = False) -> str:
+    """The rehearsal of a scene in words: field, smear, diffraction, the room's trail, a dark band."""
+    width = units.format_length(evaluation.framing.field_width_m, imperial)
+    smear = "no light"
+    if evaluation.smear_px is not None:
+        smear = f"smear {units.format_number(evaluation.smear_px, 2)} px"
+    trail = band = ""
+    seen = [one for one in evaluation.trails if one.of == "room" and (one.visible or one.faint)]
+    if seen and method.room_apart and evaluation.flash_offset_stops is not None:
+        length = units.format_number(seen[0].px, 2)
+        trail = f", room trail {length} px at {units.format_stops(seen[0].stops)} stops"
+    if evaluation.shutter.dark_share:
+        band = f", dark band over {units.format_percent(evaluation.shutter.dark_share)}"
+    diffraction = units.format_number(evaluation.diffraction_px, 2)
+    return f"Field {width} wide, {smear}, diffraction {diffraction} px{trail}{band}."

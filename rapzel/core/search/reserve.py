@@ -52,6 +52,7 @@ class Reserves:
         places = search.places
         self.nearest = float(places.gain_stops.max())  # of all places: the most light
         self.bare_stops = -min(modifier.loss_stops for modifier in places.modifiers)
+        self._free = self.limits.relaxed(freeze_stops=-1e6)
         self._strongest = {
             way.method.key: [self._at(way, shutter) for shutter in way.shutters]
             for way in search.ways
@@ -59,9 +60,8 @@ class Reserves:
 
     def _at(self, way: Way, shutter_s: float) -> Strongest:
         """All that meets the shutter and keeps up, whatever it freezes."""
-        free = self.limits.relaxed(freeze_stops=-1e6)
         step = self.search.step(way, shutter_s)
-        rows = rows_at(way, step.at, free, self.search.alone(step))
+        rows = rows_at(way, step.at, self._free, self.search.alone(step))
         order = np.argsort(rows.lasts_s, kind="stable")
         light = np.log2(np.maximum(rows.light[order], 1e-300))
         strongest = np.maximum.accumulate(light) if len(light) else light

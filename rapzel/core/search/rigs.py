@@ -241,7 +241,10 @@ def of_one_kind(way: Way, settings: Settings, at: AtShutter, limits: Limits) -> 
     count = np.repeat(np.array(alone, dtype=np.int64), len(fires))
     if not len(first):
         return _no_rows()
-    return joined(way, settings, at, (first, count, first, np.zeros_like(count)))
+    none = np.zeros_like(count)
+    light, lasts = count * (settings.weight * at.caught)[first], at.lasts_s[first]
+    rate = _rate(way, settings, at.shutter_s, (first, count, first, none))
+    return Rows(first, count, first, none, light, lasts, _freeze(way, lasts), at.sync[first], rate)
 
 
 def _those(way: Way, alone: Rows, usable: npt.NDArray[np.bool_]) -> Rows:
@@ -253,8 +256,10 @@ def rows_at(way: Way, at: AtShutter, limits: Limits, alone: Rows) -> Rows:
     """The rigs of one kind, of those given, that freeze, meet the shutter and keep up."""
     if not way.method.flashes and not _shutter_keeps_up(way, at.shutter_s):
         return _no_rows()
-    rows_ = _those(way, alone, usable(at))
-    return rows_.where(rows_.freeze >= limits.freeze_stops - 1e-9)
+    chosen = alone.freeze >= limits.freeze_stops - 1e-9
+    if way.method.flashes:
+        chosen &= usable(at)[alone.first]
+    return alone.where(chosen)
 
 
 def usable(at: AtShutter) -> npt.NDArray[np.bool_]:

@@ -90,12 +90,20 @@ class Way:
         """Whether the opening is laid by one kind of light, so that two kinds are not searched together."""
         return self.placed or self.method.leads
 
+    @cached_property
+    def _frames_s(self) -> dict[float, float]:
+        """What `frame_s` has worked out, by shutter."""
+        return {}
+
     def frame_s(self, shutter_s: float) -> float:
         """How long the body takes for one frame [s]."""
-        exposure = self.base.exposure.model_copy(update={"shutter_s": shutter_s})
-        scene = self.base.model_copy(update={"exposure": exposure})
-        drives = drives_of(scene, self.method)
-        return frame_of(scene, drives, self.physics.assumed_travel_s)[0]
+        if shutter_s not in self._frames_s:
+            exposure = self.base.exposure.model_copy(update={"shutter_s": shutter_s})
+            scene = self.base.model_copy(update={"exposure": exposure})
+            drives = drives_of(scene, self.method)
+            frame = frame_of(scene, drives, self.physics.assumed_travel_s)
+            self._frames_s[shutter_s] = frame[0]
+        return self._frames_s[shutter_s]
 
     @property
     def kept(self) -> tuple[Light, ...]:

@@ -20,7 +20,7 @@ from rapzel.finding.tasks import later
 from rapzel.finding.views.common import Asked, asked_of, limits_context, use
 from rapzel.shoots import pictures
 from rapzel.shoots.views.common import find_scene, kept_while_it_stands, login_required
-from rapzel.shoots.workbench import answered
+from rapzel.shoots.workbench import Answer
 from rapzel.ui import http
 
 
@@ -104,7 +104,7 @@ def _set_up(request: HttpRequest, pk: int, finding: int, kind: str, place: int) 
 def set_up(request: HttpRequest, pk: int, **which: Any) -> HttpResponse:
     """One set-up: picture, sentence, margins, what it needs and takes."""
     shown = _set_up(request, pk, **which)
-    answer = answered(shown.document, shown.imperial)
+    answer = Answer(shown.document, shown.imperial)
     context = {"scene": shown.finding.scene, "set_up": shown, "answer": answer}
     return render(request, "finding/set_up.html", context)
 
@@ -113,7 +113,7 @@ def set_up(request: HttpRequest, pk: int, **which: Any) -> HttpResponse:
 @require_safe
 def picture(request: HttpRequest, pk: int, **which: Any) -> HttpResponse:
     """The rehearsal of a set-up."""
-    answer = answered(_set_up(request, pk, **which).document)
+    answer = Answer(_set_up(request, pk, **which).document)
     image, content_type = pictures.rehearsal(answer)
     response = HttpResponse(image, content_type=content_type)
     return kept_while_it_stands(request, response, answer.fingerprint)

@@ -16,7 +16,7 @@ from rapzel.finding.views.common import Asked, asked_of, limits_context, use
 from rapzel.shoots import pictures
 from rapzel.shoots.services import change_scene
 from rapzel.shoots.views.common import find_scene, kept_while_it_stands, login_required
-from rapzel.shoots.workbench import answered
+from rapzel.shoots.workbench import Answer
 from rapzel.ui import http
 from rapzel.ui.lanes import LANE
 from rapzel.ui.parts import kept, key_of, once
@@ -62,7 +62,7 @@ def picture(request: HttpRequest, pk: int, key: str) -> HttpResponse:
     document = kept_set_up(find_scene(request, pk), key, request.GET.get("v", ""))
     if document is None:
         document = _document(_compared(asked_of(request, pk)), key)
-    shown = answered(document)
+    shown = Answer(document)
     image, content_type = pictures.rehearsal(shown, size="small")
     response = HttpResponse(image, content_type=content_type)
     return kept_while_it_stands(request, response, shown.fingerprint)
