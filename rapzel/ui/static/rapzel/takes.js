@@ -31,7 +31,7 @@ document.addEventListener("alpine:init", () => {
     init() {
       this.follow();
       for (const input of this.words()) {
-        input.value = localStorage.getItem(this.draft(input)) || "";
+        input.value = input.value || localStorage.getItem(this.draft(input)) || ""; // it may have been typed in already
         input.addEventListener("input", () => localStorage.setItem(this.draft(input), input.value));
       }
       document.addEventListener("rapzel:logged", (event) => {

@@ -1,0 +1,43 @@
+// What is pressed, chosen or typed before the page's scripts have come is done when they are there: on a slow line, or a
+// slow machine, nothing is lost. The one script that the page waits for, so that it is there before anything can be pressed.
+"use strict";
+
+(() => {
+  const PRESSED = "button, summary, [role=button], [hx-get], [hx-post]";
+  const STEPS = ["ArrowUp", "ArrowDown"];
+  const early = new Map(); // in their order; what is pressed again because nothing happened counts once
+  const isTyping = (element) => element.matches("input:not([type=checkbox]), select, textarea");
+
+  const onClick = (event) => {
+    const pressed = event.target.closest(PRESSED);
+    if (!pressed || isTyping(pressed)) return;
+    event.preventDefault();
+    event.stopImmediatePropagation();
+    early.set(pressed, () => pressed.click());
+  };
+  // Inputs of a scene send what was typed in them by themselves (fields.js); choices and checks do not.
+  const onEdit = (event) => {
+    const input = event.target;
+    if (input.matches("[data-field]:not(select)")) return;
+    early.set(input, () => {
+      for (const name of ["input", "change"]) input.dispatchEvent(new Event(name, { bubbles: true }));
+    });
+  };
+  const onKey = (event) => {
+    const isShortcut = event.key.length === 1 && event.key !== " " && !isTyping(event.target);
+    if (event.ctrlKey || event.metaKey || event.altKey) return;
+    if (!isShortcut && !(isTyping(event.target) && STEPS.includes(event.key))) return;
+    const { target, key } = event;
+    early.set(`${key} ${early.size}`, () => target.dispatchEvent(new window.KeyboardEvent("keydown", { key, bubbles: true, cancelable: true })));
+  };
+
+  const listeners = { click: onClick, change: onEdit, input: onEdit, keydown: onKey };
+  for (const [name, listener] of Object.entries(listeners)) document.addEventListener(name, listener, true);
+
+  const done = () => {
+    for (const [name, listener] of Object.entries(listeners)) document.removeEventListener(name, listener, true);
+    for (const act of early.values()) act();
+  };
+  // Scripts that the page defers have run by then, and what they wait for has begun.
+  document.addEventListener("DOMContentLoaded", () => setTimeout(done));
+})();
