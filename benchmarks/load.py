@@ -9,6 +9,7 @@ is stated in units of this machine (benchmarks/calibration.py). --uploads: so ma
 
 import argparse
 import gzip
+import html
 import http.client
 import io
 import random
@@ -27,7 +28,7 @@ from benchmarks.calibration import REFERENCE_MS, Clock
 PLAIN_MS, COMPUTED_MS = 150.0, 400.0  # where the limits were set
 COMPUTED = {"methods", "find", "timing", "dial-in", "rehearsal", "takes.csv"}
 # A page that shows what is still worked out says where to ask again; the time until it is all there has a line, too.
-UNDER_WAY = re.compile(r'hx-get="([^"]+part=1)"')
+UNDER_WAY = re.compile(r'hx-get="([^"]+part=1[^"]*)"')
 WHOLE = ", all of it"
 ASKED_AGAIN_S = 0.4
 WARM_UP_S = 10
@@ -150,7 +151,7 @@ def wait_for_all(person: Person, text: str) -> None:
     """Asks again, as the browser does, until a page shows everything."""
     while again := UNDER_WAY.search(text):
         time.sleep(ASKED_AGAIN_S)
-        _, text = person.ask(again[1], part=True)
+        _, text = person.ask(html.unescape(again[1]), part=True)
 
 
 def send_pictures(person: Person, end: float, answers: Counter[int]) -> None:

@@ -77,3 +77,8 @@ class Finding(models.Model):
         """Whether somebody is still searching, or will in turn."""
         patience = PATIENCE if self.begun else IN_THE_QUEUE
         return self.state == self.State.RUNNING and timezone.now() - self.heard_at < patience
+
+    @property
+    def goes_on(self) -> bool:
+        """Whether it is done, or somebody works on it: whoever waits for it need not ask anew."""
+        return bool(self.busy or self.state == self.State.DONE)

@@ -50,11 +50,11 @@ def find(scene: Scene, question: str, later: Callable[[int], Any]) -> Finding:
     _stop_others(row)
     old = scene.findings.exclude(pk=row.pk).values_list("pk", flat=True)[KEPT - 1 :]
     scene.findings.filter(pk__in=list(old)).delete()
-    if LANE.is_free:
+    if LANE.is_full:
+        later(row.pk)
+    else:
         key = ("search", row.pk, row.heard_at)
         LANE.ask(key, key, lambda: _at_once(row) or later(row.pk))
-    else:
-        later(row.pk)
     row.refresh_from_db()
     return row
 

@@ -11,6 +11,7 @@ from typing import Any
 from django.conf import settings
 from django.db import connections
 
+_TURNS = 5  # jobs, the one that is done included, after which the lane is full
 _REMEMBERED = 20  # answers that are kept for those who ask again
 
 
@@ -41,9 +42,11 @@ class Lane:
         self._newest: dict[Hashable, Job] = {}
 
     @property
-    def is_free(self) -> bool:
-        """Whether a job would begin at once."""
-        return not self._turn.locked()
+    def is_full(self) -> bool:
+        """Whether one waits longer for a turn than work is worth that can be done elsewhere."""
+        with self._lock:
+            under_way = sum(not job.ended.is_set() for job in self._jobs.values())
+        return under_way >= _TURNS
 
     def ask(self, who: Hashable, key: Hashable, work: Callable[[], Any]) -> Any:
         """What the work returns, or None where it takes longer than a page waits; what it raises is raised here.

@@ -72,9 +72,9 @@ def key_of(template: str, *state: Any) -> str:
     return hashlib.sha256(repr((template, _code(), state)).encode()).hexdigest()
 
 
-def kept(template: str, state: tuple[Any, ...]) -> SafeString | None:
-    """A part as it is kept; None where it has still to be written."""
-    found = caches["fragments"].get(key_of(template, *state))
+def kept(key: str) -> SafeString | None:
+    """A part as it is kept under its key; None where it has still to be written."""
+    found = caches["fragments"].get(key)
     assert found is None or isinstance(found, SafeString), "kept as it was rendered"
     return found
 
@@ -83,10 +83,11 @@ def once(
     template: str, state: tuple[Any, ...], context: Callable[[], dict[str, Any]]
 ) -> SafeString:
     """A part as it is kept, else written from its context; `state` is all that it depends on."""
-    found = kept(template, state)
+    key = key_of(template, *state)
+    found = kept(key)
     if found is None:
         found = render_to_string(template, context())
-        caches["fragments"].set(key_of(template, *state), found)
+        caches["fragments"].set(key, found)
     return found
 
 

@@ -1,5 +1,7 @@
 """Heavy work beside the pages: one piece at a time, shared by those who ask the same, there for who asks again."""
 
+import html
+import re
 import threading
 from collections.abc import Callable
 
@@ -9,6 +11,7 @@ from django.urls import reverse
 
 from rapzel.accounts.models import User
 from rapzel.shoots.models import Scene
+from rapzel.shoots.services import change_scene
 from rapzel.ui.lanes import LANE, Lane
 from tests.patience import PROCESS_S
 
@@ -52,7 +55,6 @@ def test_what_takes_long_is_there_for_who_asks_again(settings, done: list[str]) 
     settings.LANE_WAIT_S = 0.0
     with lane._turn:
         assert lane.ask("ada", "one", noted(done, "first")) is None
-        assert not lane.is_free
     settings.LANE_WAIT_S = PROCESS_S
     assert lane.ask("ada", "one", noted(done, "again")) == "first"
 
@@ -112,13 +114,43 @@ def test_methods_that_take_long_are_asked_for_again(
     with LANE._turn:
         page = visitor.get(address).content.decode()
     assert "Comparing the methods…" in page
-    assert f'hx-get="{address}?part=1"' in page
+    again = re.search(r'hx-get="([^"]+part=1[^"]*)"', page)
+    assert again
+    assert again[1].startswith(address)
     assert "Which method wins" not in page
     settings.LANE_WAIT_S = PROCESS_S
-    part = visitor.get(address, {"part": "1"}, headers=HTMX).content.decode()
+    part = visitor.get(html.unescape(again[1]), headers=HTMX).content.decode()
     assert "<html" not in part
     assert "Which method wins" in part
     assert "Which method wins" in visitor.get(address).content.decode(), "and then it is kept"
+
+
+def test_what_was_asked_is_shown_though_the_scene_has_changed_since(
+    visitor: Client, kit: User, scene: Scene, settings, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    address = reverse("finding:methods", args=[scene.pk])
+    settings.LANE_WAIT_S = 0.0
+    with LANE._turn:
+        page = visitor.get(address).content.decode()
+    settings.LANE_WAIT_S = PROCESS_S
+    visitor.get(address)  # by now it is written
+    change_scene(scene, {"exposure.iso": 320.0})
+    monkeypatch.setattr("rapzel.finding.views.methods.methods_page", None)  # nothing is compared
+    again = re.search(r'hx-get="([^"]+part=1[^"]*)"', page)
+    assert again
+    part = visitor.get(html.unescape(again[1]), headers=HTMX).content.decode()
+    assert "Which method wins" in part
+
+
+def test_nobody_is_shown_what_another_asked_for(
+    visitor: Client, kit: User, scene: Scene, settings
+) -> None:
+    address = reverse("finding:methods", args=[scene.pk])
+    settings.LANE_WAIT_S = 0.0
+    with LANE._turn:
+        for forged in ("0" * 64, "0" * 64 + ":forged", ""):
+            query = {"part": "1", "of": forged}
+            assert "Comparing" in visitor.get(address, query, headers=HTMX).content.decode()
 
 
 def test_a_comparison_is_written_once_for_all_who_ask_the_same(

@@ -47,6 +47,23 @@ def test_equal_questions_share_one_search(slow, visitor: Client, kit: User, scen
     assert ProcrastinateJob.objects.filter(task_name="find_settings").count() == 1
 
 
+def test_who_waits_for_a_search_is_shown_that_one(
+    slow, visitor: Client, kit: User, scene: Scene
+) -> None:
+    """Also where the scene has changed meanwhile, in another tab perhaps: nothing is searched anew at every look."""
+    _page(visitor, scene)
+    row = Finding.objects.get()
+    change_scene(scene, {"exposure.iso": 320.0})
+    address = f"{reverse('finding:find', args=[scene.pk])}?part=1&search={row.pk}"
+    assert "Searching: 0%" in visitor.get(address, headers={"HX-Request": "true"}).content.decode()
+    assert Finding.objects.count() == 1
+    Finding.objects.update(state=Finding.State.CANCELLED)
+    visitor.get(address, headers={"HX-Request": "true"})
+    assert Finding.objects.count() == 2, (
+        "it was stopped: the scene as it is now is another question"
+    )
+
+
 def test_one_that_broke_off_is_taken_up_by_one_caller(slow, kit: User, scene: Scene) -> None:
     handed: list[int] = []
     asked = question(kit, scene, Limits(lights=1))
@@ -80,9 +97,15 @@ def test_searches_of_one_person_come_one_after_another(
     assert f"Waits until your search for “{scene.name}” has ended" in _page(visitor, glass)
 
 
-def test_where_the_lane_is_taken_a_search_goes_to_the_background(kit: User, scene: Scene) -> None:
+def test_where_the_lane_is_full_a_search_goes_to_the_background(
+    kit: User, scene: Scene, settings
+) -> None:
     handed: list[int] = []
+    settings.LANE_WAIT_S = 0.0
     with LANE._turn:
+        for number in range(5):
+            assert not LANE.is_full
+            LANE.ask(number, ("full", number), int)
         row = searching.find(scene, question(kit, scene, Limits(lights=1)), handed.append)
     assert handed == [row.pk]
 

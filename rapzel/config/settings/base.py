@@ -153,7 +153,7 @@ CACHES = {
 }
 
 # How long a page waits for heavy work in the lane of its process (rapzel.ui.lanes); None: until it is done.
-LANE_WAIT_S: float | None = 0.3
+LANE_WAIT_S: float | None = 0.2
 
 # What one account may hold; rapzel.ui.quota says it to people.
 QUOTAS = {

@@ -17,30 +17,39 @@ from rapzel.finding.found import KINDS, FoundView, SetUp
 from rapzel.finding.models import Finding
 from rapzel.finding.question import question_of
 from rapzel.finding.tasks import later
-from rapzel.finding.views.common import Asked, asked_of, limits_context, use
+from rapzel.finding.views.common import asked_of, limits_context, use
 from rapzel.shoots import pictures
 from rapzel.shoots.views.common import find_scene, kept_while_it_stands, login_required
 from rapzel.shoots.workbench import Answer
 from rapzel.ui import http
 
 
-def _found(asked: Asked, whole: bool) -> tuple[Finding, FoundView | None]:
-    """The search, and what it found where it is done; `whole`: all of it."""
-    question = question_of(asked.scene.document, asked.supply.kit, asked.limits)
-    finding = searching.find(asked.scene, question, later)
+def _asked_before(request: HttpRequest, pk: int) -> Finding | None:
+    """The search that a page asks about again; none where it is gone, as a newer question may have taken its place."""
+    keys = http.keys_of([request.GET.get("search", "")])
+    own = Finding.objects.visible_to(request.user).select_related("scene__shoot")
+    return own.filter(scene=pk, pk__in=keys).first()
+
+
+def _found(finding: Finding, imperial: bool, whole: bool) -> FoundView | None:
+    """What a search found where it is done; `whole`: all of it."""
     if finding.state != Finding.State.DONE:
-        return finding, None
+        return None
     if whole:
         searching.judge_all(finding)
-    return finding, FoundView(finding, asked.imperial, whole)
+    return FoundView(finding, imperial, whole)
 
 
 @login_required
 @require_safe
 def page(request: HttpRequest, pk: int) -> HttpResponse:
-    """The whole page; only what was found where a limit was changed or a running search is asked for."""
+    """The whole page; only what was found where a limit was changed or a search is asked for that was under way."""
     asked = asked_of(request, pk)
-    finding, found = _found(asked, "all" in request.GET)
+    finding = _asked_before(request, pk)
+    if finding is None or not finding.goes_on:
+        question = question_of(asked.scene.document, asked.supply.kit, asked.limits)
+        finding = searching.find(asked.scene, question, later)
+    found = _found(finding, asked.imperial, "all" in request.GET)
     context = {**limits_context(request, asked, "find"), "finding": finding, "found": found}
     if finding.state == Finding.State.RUNNING:
         context |= {"behind": searching.waits_behind(finding), "size": asked.size}

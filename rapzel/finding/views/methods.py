@@ -3,6 +3,7 @@
 from typing import Any
 
 from django.contrib import messages
+from django.core.signing import BadSignature, Signer
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils.safestring import SafeString
@@ -28,21 +29,24 @@ def _compared(asked: Asked) -> MethodsPage:
     return methods_page(asked.scene.document, asked.supply.kit, asked.limits, asked.imperial)
 
 
-def _part(asked: Asked) -> SafeString | None:
+def _part(asked: Asked, state: tuple[Any, ...]) -> SafeString | None:
     """The comparison as the page shows it, once for each question; None where it takes longer than a page waits."""
-    question = question_of(asked.scene.document, asked.supply.kit, asked.limits)
-    state = (question, asked.imperial, asked.scene.pk)
 
     def context() -> dict[str, Any]:
         shown = _compared(asked)
         keep_set_ups(asked.scene, shown)
         return {"scene": asked.scene, "shown": shown}
 
-    found = kept(_PART, state)
-    if found is None:
-        owner, key = asked.scene.shoot.owner_id, key_of(_PART, *state)
-        found = LANE.ask(("comparison", owner), key, lambda: once(_PART, state, context))
-    return found
+    who, key = ("comparison", asked.scene.shoot.owner_id), key_of(_PART, *state)
+    return kept(key) or LANE.ask(who, key, lambda: once(_PART, state, context))
+
+
+def _asked_before(request: HttpRequest, signer: Signer) -> SafeString | None:
+    """What a page asked for that it asks for again, where it is written by now; the scene may be another since."""
+    try:
+        return kept(signer.unsign(request.GET.get("of", "")))
+    except BadSignature:
+        return None
 
 
 @login_required
@@ -50,7 +54,14 @@ def _part(asked: Asked) -> SafeString | None:
 def page(request: HttpRequest, pk: int) -> HttpResponse:
     """The whole page; only what is compared, where that was waited for or one word of the limits was changed."""
     asked = asked_of(request, pk)
-    context = {**limits_context(request, asked, "methods"), "compared": _part(asked)}
+    question = question_of(asked.scene.document, asked.supply.kit, asked.limits)
+    state = (question, asked.imperial, asked.scene.pk)
+    signer = Signer(salt=f"comparison of {request.user.pk} {pk}")
+    context = {
+        **limits_context(request, asked, "methods"),
+        "compared": _asked_before(request, signer) or _part(asked, state),
+        "of": signer.sign(key_of(_PART, *state)),
+    }
     partly = context["changed"] or (http.is_htmx(request) and "part" in request.GET)
     return render(request, "finding/_methods.html" if partly else "finding/methods.html", context)
 
