@@ -247,7 +247,7 @@ def missing(site: Site, told: Acknowledged) -> list[str]:
                 "SELECT document->'exposure'->>'iso' FROM shoots_scene WHERE id = %s",
                 [int(scene.split("/")[2])],
             ).fetchone()
-            if row is None or row[0] not in (last, under_way):
+            if row is None or f"{float(row[0]):g}" not in (last, under_way):
                 wrong.append(f"{scene}: ISO {row} instead of {last}")
         files: dict[str, str] = dict(
             connection.execute("SELECT name, file FROM bench_trace").fetchall()
