@@ -12,6 +12,7 @@ import gzip
 import html
 import http.client
 import io
+import math
 import random
 import re
 import statistics
@@ -233,6 +234,13 @@ def main() -> int:
     return 1 if slow or wrong else 0
 
 
+def limit_of(name: str) -> float:
+    """The 95th percentile that a page may have, in units; none for the time until all of it is there."""
+    if name.endswith(WHOLE):
+        return math.inf
+    return (COMPUTED_MS if name in COMPUTED else PLAIN_MS) / REFERENCE_MS
+
+
 def printed(found: dict[str, list[float]], clock: Clock) -> list[str]:
     """Prints a line a page; those that are above their limit."""
     print(
@@ -241,7 +249,7 @@ def printed(found: dict[str, list[float]], clock: Clock) -> list[str]:
     slow = []
     for name, times in sorted(found.items()):
         p95 = statistics.quantiles(times, n=20)[-1] if len(times) > 1 else times[0]
-        limit = (COMPUTED_MS if name.removesuffix(WHOLE) in COMPUTED else PLAIN_MS) / REFERENCE_MS
+        limit = limit_of(name)
         print(
             f"{name:20} {len(times):6} {statistics.median(times):7.0f} {p95:7.0f} {max(times):7.0f}    "
             f"{p95 / clock.unit:7.1f} {limit:6.1f}"

@@ -20,7 +20,9 @@ MINUS = "\u2212"
 
 @functools.cache
 def _registry() -> "pint.UnitRegistry[Any]":
-    registry: pint.UnitRegistry[Any] = pint.UnitRegistry()
+    registry: pint.UnitRegistry[Any] = pint.UnitRegistry(
+        on_redefinition="ignore"
+    )  # kph is one of its own
     registry.define("kmh = kilometer / hour = kph")
     return registry
 
