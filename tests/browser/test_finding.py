@@ -12,7 +12,7 @@ from rapzel.core.document.places import changed
 from rapzel.core.search.limits import Limits
 from rapzel.finding import services as finding
 from rapzel.shoots.models import Scene, Shoot
-from rapzel.shoots.services import NEW_SCENE, add_scene
+from rapzel.shoots.services import NEW_SCENE, add_scene, change_scene
 from rapzel.ui.lanes import LANE
 from tests.browser.hands import settled
 from tests.core.rehearsal.test_cutout import png, two_squares
@@ -148,6 +148,8 @@ def patient(monkeypatch: pytest.MonkeyPatch) -> None:
 
 
 def test_a_comparison_that_takes_long_comes_by_itself(lunge: Page, settings) -> None:
+    asked_by_nobody = {"exposure.iso": 137.0}  # or it would be kept
+    change_scene(Scene.objects.get(name="Lunge on black"), asked_by_nobody)
     settings.LANE_WAIT_S = 0.0
     with LANE._turn:
         lunge.get_by_role("link", name="Methods").click()

@@ -125,15 +125,13 @@ def test_a_warning_for_limbs_that_reach_forward(document) -> None:
     assert "2 times larger" in evaluate(changed(document, {"motion.reach_m": 2.0})).warnings[0]
 
 
-@pytest.mark.parametrize("margin", MARGINS, ids=lambda margin: margin.__name__)
+@pytest.mark.parametrize("name", MARGINS)
 @pytest.mark.parametrize("method", ["pulse", "hss", "ambient", "open_shutter"])
-def test_every_margin_explains_itself(document, margin, method) -> None:
+def test_every_margin_explains_itself(document, name, method) -> None:
     opened = (
         {"exposure.shutter_s": 1.0, "trigger.fires": "flash"} if method == "open_shutter" else {}
     )
-    found = evaluate(changed(document, {"exposure.method": method, **opened})).margin(
-        margin.__name__
-    )
+    found = evaluate(changed(document, {"exposure.method": method, **opened})).margin(name)
     assert found.says
     assert found.passes == (found.state == "passes")
     if found.value is not None and found.name not in ("light", "ghost"):
