@@ -68,3 +68,13 @@ def test_a_limit_is_chosen(demo: Page, live_server) -> None:
         "two up to"
     )  # as it is while three are allowed
     expect(demo.locator("#found")).to_contain_text("Lights reach: one up to")
+
+
+def test_fields_take_what_is_done_in_them_and_links_lead_on(demo: Page, live_server) -> None:
+    with without_scripts(demo, f"{live_server.url}/kit/compare/"):
+        box = demo.get_by_role("checkbox").first
+        before = box.is_checked()
+        box.click()
+        assert box.is_checked() is not before
+        demo.get_by_role("link", name="Bench").click()
+        expect(demo).to_have_url(re.compile("/bench/"))

@@ -20,9 +20,8 @@ MINUS = "\u2212"
 
 @functools.cache
 def _registry() -> "pint.UnitRegistry[Any]":
-    registry: pint.UnitRegistry[Any] = pint.UnitRegistry(
-        on_redefinition="ignore"
-    )  # kph is one of its own
+    # It knows kph already, and would say so at each start.
+    registry: pint.UnitRegistry[Any] = pint.UnitRegistry(on_redefinition="ignore")
     registry.define("kmh = kilometer / hour = kph")
     return registry
 

@@ -88,10 +88,10 @@ def _pairs_for(
         try:
             between = _Trial(scene, first)
             left = margin if between.rank(margin) < _HOLDS else next(between.worse(now), None)
+            if left is None:
+                continue  # it needs no second
             halfway = between.evaluation
         except CoreError:
-            continue
-        if left is None:
             continue
         for second in REMEDIES[left](between.scene, halfway, imperial):
             if time.monotonic() >= until:

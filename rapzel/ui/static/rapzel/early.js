@@ -3,14 +3,16 @@
 "use strict";
 
 (() => {
-  const PRESSED = "button, summary, [role=button], [hx-get], [hx-post]";
+  // What is nearest decides: links lead on, and fields take what is done in them, without any script.
+  const NEAREST = "a[href], button, summary, [role=button], input, select, textarea, label";
+  const PRESSED = "button, summary, [role=button]";
   const STEPS = ["ArrowUp", "ArrowDown"];
   const early = new Map(); // in their order; what is pressed again because nothing happened counts once
   const isTyping = (element) => element.matches("input:not([type=checkbox]), select, textarea");
 
   const onClick = (event) => {
-    const pressed = event.target.closest(PRESSED);
-    if (!pressed || isTyping(pressed)) return;
+    const pressed = event.target.closest(NEAREST);
+    if (!pressed || !pressed.matches(PRESSED)) return;
     event.preventDefault();
     event.stopImmediatePropagation();
     early.set(pressed, () => pressed.click());
@@ -18,7 +20,7 @@
   // Inputs of a scene send what was typed in them by themselves (fields.js); choices and checks do not.
   const onEdit = (event) => {
     const input = event.target;
-    if (input.matches("[data-field]:not(select)")) return;
+    if (input.matches("input[data-field]:not([type=checkbox])")) return;
     early.set(input, () => {
       for (const name of ["input", "change"]) input.dispatchEvent(new Event(name, { bubbles: true }));
     });
@@ -31,7 +33,14 @@
     early.set(`${key} ${early.size}`, () => target.dispatchEvent(new window.KeyboardEvent("keydown", { key, bubbles: true, cancelable: true })));
   };
 
-  const listeners = { click: onClick, change: onEdit, input: onEdit, keydown: onKey };
+  // Enter in a field sends its form.
+  const onSubmit = (event) => {
+    if (!event.target.matches("[hx-post], [hx-get]")) return;
+    event.preventDefault();
+    early.set(event.target, () => event.target.requestSubmit());
+  };
+
+  const listeners = { click: onClick, change: onEdit, input: onEdit, keydown: onKey, submit: onSubmit };
   for (const [name, listener] of Object.entries(listeners)) document.addEventListener(name, listener, true);
 
   const done = () => {
