@@ -80,7 +80,7 @@ def _blank(_physics: Physics, size: str) -> Image.Image:
 
 
 @pytest.fixture(autouse=True)
-def no_pictures(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch) -> None:
+def pictures_as_looked_at(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch) -> None:
     """A plain picture of the right size stands for the rehearsal, unless the test says that it looks at it.
 
     One that is computed is waited for: its limit of time is for servers, not for tests beside other work.
