@@ -6,7 +6,7 @@ from functools import lru_cache
 from typing import Any
 
 from django.db import transaction
-from django.db.models import Count, Exists, OuterRef, TextField
+from django.db.models import Count, Exists, F, Func, OuterRef, TextField, Value
 from django.db.models.functions import Cast
 from django.utils import timezone
 
@@ -114,22 +114,30 @@ CSV_HEADER = (
 
 
 _COLUMNS = (
-    "number", "at", "outcome", "late_s", "changed", "note", "f_number", "iso", "shutter_s", "method",
+    "number", "moment_of", "outcome", "late_s", "changed", "note", "f_number", "iso", "shutter_s", "method",
 )  # fmt: skip
 _READ_AT_ONCE = 2000
+# Written by the database: to read a moment and write it again took a third of the whole table's time.
+_MOMENT = Func(
+    Func(Value("UTC"), F("at"), function="timezone"),
+    Value('YYYY-MM-DD"T"HH24:MI:SS.US"+00:00"'),
+    function="to_char",
+    output_field=TextField(),
+)
 
 
 def to_csv(scene: Scene) -> str:
     """The log of a scene as CSV, oldest first, numbers in SI."""
     living = Take.objects.filter(scene=scene, deleted_at__isnull=True).order_by("number")
+    living = living.annotate(moment_of=_MOMENT)
     lights = [Cast(column, TextField()) for column in ("light_names", "light_powers")]
     rows = living.values_list(*_COLUMNS, *lights).iterator(chunk_size=_READ_AT_ONCE)
     return tables.to_csv(CSV_HEADER, map(_cells, rows))
 
 
 def _cells(row: tuple[Any, ...]) -> list[Any]:
-    number, at, *rest, names, powers = row
-    return [number, at.isoformat(), *rest, _powers(names, powers)]
+    *cells, names, powers = row
+    return [*cells, _powers(names, powers)]
 
 
 @lru_cache(maxsize=256)

@@ -6,7 +6,7 @@ written with literal attributes, because neither a style sheet nor CSS variables
 
 import json
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 from html import escape
 
@@ -97,6 +97,20 @@ class Svg:
     def polygon(self, cls: str, points: list[tuple[float, float]], **more: object) -> None:
         self._add("polygon", cls, {"points": _points(points), **more})
 
+    def strokes(self, cls: str, lines: Iterable[tuple[float, float, float, float]]) -> None:
+        """Many lines of one class as one shape, each (x1, y1, x2, y2): marks of a scale."""
+        self._add("path", cls, {"d": "".join(_stroke(*line) for line in lines)})
+
+    def hatched(self, cls: str, left: float, right: float, top: float, bottom: float) -> None:
+        """A bar hatched by slanted strokes as one shape: a pattern's reference would not survive in a file."""
+        d, at = "", left
+        while at < right:
+            end = min(at + 5, right)
+            slant = 3 if end < right else 0
+            d += f"{_stroke(at, bottom, at + 3, bottom)}{_stroke(end + slant, top, end, top, 'L')}z"
+            at += 9
+        self._add("path", cls, {"d": d})
+
     def text(
         self, cls: str, x: float, y: float, text: str, anchor: str = "start", **more: object
     ) -> None:
@@ -128,7 +142,12 @@ def _short(value: object) -> str:
 
 
 def _points(points: list[tuple[float, float]]) -> str:
-    return " ".join(f"{_short(float(x))},{_short(float(y))}" for x, y in points)
+    return " ".join([f"{x:.2f},{y:.2f}" for x, y in points])
+
+
+def _stroke(x1: float, y1: float, x2: float, y2: float, begins: str = "M") -> str:
+    """A part of a path from one point to another; `begins` with L, it goes on from what was before."""
+    return f"{begins}{x1:.2f} {y1:.2f}L{x2:.2f} {y2:.2f}"
 
 
 def _element(part: tuple[str, str, dict[str, str], str], paper: bool) -> str:

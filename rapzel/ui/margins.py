@@ -30,6 +30,11 @@ _VERDICTS = {
     "unsure": "probably works",
     "unknown": "not known",
 }
+_UNKNOWN = '<rect class="dotted" x="0.75" y="21" width="24.5" height="13"/>'
+
+
+def _box(cls: str, x: float, top: float, height: float, width: float) -> str:
+    return f'<rect class="{cls}" x="{x:g}" y="{top:.2f}" width="{width:g}" height="{height:.2f}"/>'
 
 
 @dataclass(frozen=True)
@@ -113,14 +118,6 @@ class MarginView:
         return _LINE_PX - top, _LINE_PX - bottom
 
     @property
-    def whisker_path(self) -> str:
-        """The whisker as a path: a line with a cap at both ends."""
-        if self.whisker is None:
-            return ""
-        top, bottom = self.whisker
-        return f"M13 {top:.2f}V{bottom:.2f}M9 {top:.2f}h8M9 {bottom:.2f}h8"
-
-    @property
     def bars(self) -> list[tuple[str, float, float]]:
         """What is drawn as (class, top, height): a bar that stands, hangs, or fades over what is in doubt."""
         whole = (self.bar_y, self.bar_px)
@@ -135,6 +132,21 @@ class MarginView:
             return []
         half = self._px(RIGHT_STOPS)
         return [(_LINE_PX - half, 2 * half)]
+
+    @property
+    def drawn(self) -> str:
+        """The bar on its water line, as SVG of numbers and fixed words."""
+        inner = _UNKNOWN if self.state == "unknown" else self._shapes()
+        return f'<svg class="bar" viewBox="0 0 26 60" aria-hidden="true">{inner}</svg>'
+
+    def _shapes(self) -> str:
+        written = [_box("band", 0.0, top, height, _BAR_PX) for top, height in self.bands]
+        written += [_box(cls, 0.75, top, height, 24.5) for cls, top, height in self.bars]
+        if self.whisker is not None:
+            top, bottom = self.whisker
+            caps = f"M13 {top:.2f}V{bottom:.2f}M9 {top:.2f}h8M9 {bottom:.2f}h8"
+            written.append(f'<path class="whisker" d="{caps}"/>')
+        return "".join(written)
 
     @property
     def verdict(self) -> str:

@@ -141,7 +141,8 @@ def test_what_is_judged_without_a_connection_waits_with_its_note_and_picture(at,
     expect(page.get_by_label("Note")).to_have_value("")
     page.get_by_role("button", name="Late").click()
     expect(page.locator(".dialling .warning")).to_contain_text("2 waiting to be logged")
-    expect(page.locator(".waiting")).to_contain_text("the drop was torn")
+    expect(page.locator(".waiting li").first).to_contain_text("the drop was torn with its picture")
+    expect(page.locator(".waiting li").last).not_to_contain_text("picture")
     expect(page.locator(".dial-figure")).to_have_text(figure)
     assert Step.objects.filter(take__note__contains="torn").count() == 0
     page.context.set_offline(False)

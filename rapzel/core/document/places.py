@@ -114,10 +114,14 @@ def copied(node: Any) -> Any:
 
 def changed(document: Mapping[str, Any], changes: Mapping[str, Any]) -> dict[str, Any]:
     """A copy of the document with each path set to its value; raises DocumentError where a path leads nowhere."""
-    result: dict[str, Any] = copied(dict(document))
+    return put(copied(dict(document)), changes)
+
+
+def put(document: dict[str, Any], changes: Mapping[str, Any]) -> dict[str, Any]:
+    """The document itself with each path set to its value; raises DocumentError where a path leads nowhere."""
     for path, value in changes.items():
         *parents, last = split(path)
-        node: Any = result
+        node: Any = document
         try:
             for step in parents:
                 key = _position(node, step)
@@ -125,7 +129,7 @@ def changed(document: Mapping[str, Any], changes: Mapping[str, Any]) -> dict[str
             node[_position(node, last)] = value
         except (KeyError, IndexError, TypeError, AttributeError):
             raise DocumentError([Problem(path, "is no longer in this scene")]) from None
-    return result
+    return document
 
 
 def new_identity(kind: str) -> str:

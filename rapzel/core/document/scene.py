@@ -11,6 +11,7 @@ from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, ValidationError, model_validator
 
+from rapzel.core.document import places
 from rapzel.core.document.gear import Camera, Lamp, Lens, Light
 from rapzel.core.document.sky import SkyAt
 from rapzel.core.document.upgrade import FORMAT, VERSION, upgrade
@@ -295,6 +296,11 @@ def read_scene(document: Mapping[str, Any] | Scene) -> Scene:
         return Scene.model_validate(upgrade(document))
     except ValidationError as error:
         raise refused(error, UNIONS) from None
+
+
+def with_values(scene: Scene, values: Mapping[str, Any]) -> Scene:
+    """The scene with each path set to its value; raises DocumentError where a path or a value is none of its own."""
+    return read_scene(places.put(scene.to_document(), values))
 
 
 def scene_schema() -> dict[str, Any]:

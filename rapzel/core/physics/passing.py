@@ -9,6 +9,7 @@ import numpy as np
 from rapzel.core.document.scene import Scene
 from rapzel.core.motion import Axes, Trajectory
 from rapzel.core.motion.kinematics import Number
+from rapzel.core.physics.timed import Timed
 from rapzel.core.shared import draws
 from rapzel.core.trigger import crossing
 from rapzel.core.trigger.links import Beam
@@ -17,7 +18,7 @@ from rapzel.core.trigger.tries import Flags, direction
 _SLOWEST_M_S = 1e-6  # below it a subject never reaches its beam
 
 
-def beam_of(scene: Scene) -> Beam | None:
+def beam_of(scene: Scene | Timed) -> Beam | None:
     """The beam that starts the chain; None where something else does."""
     return next((link for link in scene.trigger.links if isinstance(link, Beam)), None)
 
@@ -35,7 +36,7 @@ def _spread(shape: str, size: float, source: int) -> Number:
 class Passing:
     """The drawn passes of one scene. Lengths in m, times in s, places against the usual way."""
 
-    scene: Scene
+    scene: Scene | Timed
     trajectory: Trajectory
 
     @cached_property

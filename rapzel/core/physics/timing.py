@@ -1,7 +1,8 @@
 """When the light of a scene comes and where that finds the subject, on tries over its trajectory (science §11)."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 
@@ -11,13 +12,14 @@ from rapzel.core.motion import Axes, Trajectory
 from rapzel.core.motion.kinematics import Number
 from rapzel.core.physics.framing import Frame
 from rapzel.core.physics.passing import Passing, beam_of
+from rapzel.core.physics.timed import Timed
 from rapzel.core.shared import draws
 from rapzel.core.trigger import chain, tries
 from rapzel.core.trigger.links import Beam, Delay, Valve
-from rapzel.core.trigger.tries import Shares, Tries, Window
+from rapzel.core.trigger.tries import Landing, Shares, Tries, Window
 
 
-def wanted_s(scene: Scene) -> float | None:
+def wanted_s(scene: Scene | Timed) -> float | None:
     """The instant at which the picture is wanted [s after the event]; None where nothing says so.
 
     As the moment states; else what a beam upstream, or a fall from its release, implies.
@@ -31,7 +33,7 @@ def wanted_s(scene: Scene) -> float | None:
     return implied + valves_lag_s(scene)
 
 
-def valves_lag_s(scene: Scene) -> float:
+def valves_lag_s(scene: Scene | Timed) -> float:
     """From the command to the release of what falls [s]: a valve delays the fall as well as what counts after it."""
     valves = [link for link in scene.trigger.links if isinstance(link, Valve)]
     return sum(link.lag_s or 0.0 for link in valves) if scene.motion.kind == "fall" else 0.0
@@ -42,7 +44,7 @@ def trajectory_of(scene: Scene) -> Trajectory:
     return Trajectory(scene.motion, wanted_s(scene) or 0.0)
 
 
-def delays_of(scene: Scene, method: Method) -> tuple[Delay, ...]:
+def delays_of(scene: Scene | Timed, method: Method) -> tuple[Delay, ...]:
     """The links from the event to the light, in order; the camera counts only where the trigger fires it.
 
     Radios pass on what the camera's contact says; a light that starts with the first row is fired without them.
@@ -68,17 +70,16 @@ class Timing:
 
     delays: tuple[Delay, ...]
     unknown: tuple[str, ...]  # what would have to be known first, in words
-    flash_after_event_s: float | None
-    jitter_s: float | None
     wanted_delay_s: float | None
-    needed_delay_s: (
-        float | None
-    )  # set delay with which the usual try is on time; negative: too late without any
-    travel_m: float | None  # way of the subject between the event and the light
-    offset_m: float | None  # usual place against the wanted one, along the movement
-    offset: Axes | None  # the same as the camera sees it [m]
-    shares: Shares | None
-    judged: bool
+    # The set delay with which the usual try is on time; negative: too late without any.
+    needed_delay_s: float | None
+    flash_after_event_s: float | None = None
+    jitter_s: float | None = None
+    travel_m: float | None = None  # way of the subject between the event and the light
+    offset_m: float | None = None  # usual place against the wanted one, along the movement
+    offset: Axes | None = None  # the same as the camera sees it [m]
+    shares: Shares | None = None
+    judged: bool = False
     metered: bool = False  # whether two beams set the delay for every try anew
 
     @property
@@ -96,7 +97,7 @@ class Timing:
         return None if self.shares is None else self.shares.offset_sd_m
 
 
-def window_of(scene: Scene, frame: Frame, lit_s: float | None) -> Window:
+def window_of(scene: Scene | Timed, frame: Frame) -> Window:
     """What counts as landing in this scene."""
     return Window(
         field_width_m=frame.field_width_m,
@@ -105,20 +106,19 @@ def window_of(scene: Scene, frame: Frame, lit_s: float | None) -> Window:
         near_m=frame.depth.near_m,
         far_m=frame.depth.far_m,
         distance_m=frame.distance_m,
-        fastest_m_s=frame.circle_m / lit_s if lit_s else None,
         lasts_s=scene.moment.lasts_s,
         place_m=scene.moment.place_m,
     )
 
 
-def _measuring(scene: Scene) -> Beam | None:
+def _measuring(scene: Scene | Timed) -> Beam | None:
     """The beam that measures a steady speed with a second one; None where none does."""
     beam = beam_of(scene)
     two = beam is not None and beam.second_m is not None and not scene.motion.bent
     return beam if two else None
 
 
-def needed_delay_s(scene: Scene, method: Method) -> float | None:
+def needed_delay_s(scene: Scene | Timed, method: Method) -> float | None:
     """The set delay with which the usual try is on time [s]; negative: too late without any. None: not known."""
     wanted, passed = wanted_s(scene), chain.total_lag_s(delays_of(scene, method))
     if wanted is None or passed is None:
@@ -127,13 +127,13 @@ def needed_delay_s(scene: Scene, method: Method) -> float | None:
     return min(needed, 0.0) if _measuring(scene) else needed  # two beams wait by themselves
 
 
-def _usual_s(scene: Scene, passed: float, wanted: float | None) -> float:
+def _usual_s(scene: Scene | Timed, passed: float, wanted: float | None) -> float:
     """When the light of the usual try comes [s after the event]: two beams wait until the subject is in its place."""
     waits = 0.0 if _measuring(scene) is None or wanted is None else max(wanted - passed, 0.0)
     return passed + waits + scene.trigger.set_delay_s
 
 
-def drawn_tries(scene: Scene, trajectory: Trajectory, delays: Sequence[Delay]) -> Tries:
+def drawn_tries(scene: Scene | Timed, trajectory: Trajectory, delays: Sequence[Delay]) -> Tries:
     """The tries of a scene whose lags and jitters are all known."""
     passing, beam = Passing(scene, trajectory), _measuring(scene)
     passed = chain.total_lag_s(delays)
@@ -148,41 +148,72 @@ def drawn_tries(scene: Scene, trajectory: Trajectory, delays: Sequence[Delay]) -
     return Tries(light, passing.extra_m_s, passing.beside, passing.counted)
 
 
-def timing_of(scene: Scene, method: Method, frame: Frame, lit_s: float | None) -> Timing:
-    """The chain's answer; `lit_s` is the time of light that stops the motion, None while no light does."""
+@lru_cache(maxsize=16)  # some of 0.3 MB: a change and the proposals that are tried beside it
+def _whatever_lights_it(
+    scene: Timed, method: Method, frame: Frame
+) -> tuple[Timing, Landing | None]:
+    """The chain's answer without the shares, and where its tries land; most changes of a scene leave both alone.
+
+    Where they land is None while a lag or a jitter is not known.
+    """
     trajectory, delays = frame.trajectory, delays_of(scene, method)
-    passed, jitter = chain.total_lag_s(delays), chain.total_jitter_s(delays)
-    unknown = chain.unknown_of(delays)
-    if lit_s is None:
-        unknown = ["a light", *unknown]
-    wanted = wanted_s(scene)
-    total = None if passed is None or lit_s is None else _usual_s(scene, passed, wanted)
-    shares = offset = travelled = None
-    if total is not None and jitter is not None:
-        drawn = drawn_tries(scene, trajectory, delays)
-        # A light about its middle: the exposure of a shutter; a pulse begins where it comes.
-        lasts = (lit_s or 0.0) if method.room_apart else 0.0
-        shares = tries.judge(
-            trajectory, drawn, window_of(scene, frame, lit_s), frame.image_speed_of, lasts
-        )
-    if total is not None:
-        place, at = trajectory.place_m(total), trajectory.place_m(trajectory.wanted_s)
-        offset = Axes(*(float(now) - float(there) for now, there in zip(place, at, strict=True)))
-        travelled = trajectory.way_m(0.0, total)
-    along = tries.direction(trajectory)
-    return Timing(
+    passed, jitter, wanted = (
+        chain.total_lag_s(delays),
+        chain.total_jitter_s(delays),
+        wanted_s(scene),
+    )
+    timing = Timing(
         delays=delays,
-        unknown=tuple(unknown),
-        flash_after_event_s=total,
-        jitter_s=jitter if total is not None else None,
+        unknown=tuple(chain.unknown_of(delays)),
         wanted_delay_s=wanted,
         needed_delay_s=needed_delay_s(scene, method),
-        travel_m=travelled,
-        offset_m=None
-        if offset is None
-        else sum(float(one) * float(unit) for one, unit in zip(offset, along, strict=True)),
-        offset=offset,
-        shares=shares,
-        judged=scene.moment.stated and shares is not None,
         metered=_measuring(scene) is not None,
     )
+    if passed is None:
+        return timing, None
+    usual = _usual_s(scene, passed, wanted)
+    place, at = trajectory.place_m(usual), trajectory.place_m(trajectory.wanted_s)
+    offset = Axes(*(float(now) - float(there) for now, there in zip(place, at, strict=True)))
+    along = tries.direction(trajectory)
+    timing = replace(
+        timing,
+        flash_after_event_s=usual,
+        jitter_s=jitter,
+        travel_m=trajectory.way_m(0.0, usual),
+        offset_m=sum(float(one) * float(unit) for one, unit in zip(offset, along, strict=True)),
+        offset=offset,
+    )
+    if jitter is None:
+        return timing, None
+    drawn = drawn_tries(scene, trajectory, delays)
+    return timing, tries.landing(trajectory, drawn, window_of(scene, frame))
+
+
+def _shares(landed: Landing, method: Method, frame: Frame, lit_s: float) -> Shares:
+    """Shares of the tries; `lit_s` is the time of light that stops the motion."""
+    if lit_s <= 0:
+        return tries.shares_of(landed, slow=None)
+    # A light about its middle: the exposure of a shutter; a pulse begins where it comes.
+    lasts_s = lit_s if method.room_apart else 0.0
+    fastest_m_s = frame.circle_m / lit_s
+    slow = tries.slow_enough(
+        frame.trajectory, landed.tries, frame.image_speed_of, fastest_m_s, lasts_s
+    )
+    return tries.shares_of(landed, slow)
+
+
+def timing_of(scene: Timed, method: Method, frame: Frame, lit_s: float | None) -> Timing:
+    """The chain's answer; `lit_s` is the time of light that stops the motion, None while no light does."""
+    timing, landed = _whatever_lights_it(scene, method, frame)
+    if lit_s is None:
+        return Timing(
+            delays=timing.delays,
+            unknown=("a light", *timing.unknown),
+            wanted_delay_s=timing.wanted_delay_s,
+            needed_delay_s=timing.needed_delay_s,
+            metered=timing.metered,
+        )
+    if landed is None:
+        return timing
+    shares = _shares(landed, method, frame, lit_s)
+    return replace(timing, shares=shares, judged=scene.moment.stated)

@@ -10,6 +10,7 @@ from rapzel.core.motion import Trajectory
 from rapzel.core.physics import daylight, exposing, framing, lights, pace, timing
 from rapzel.core.physics.exposing import Recorded, Trail
 from rapzel.core.physics.lights import Lit
+from rapzel.core.physics.timed import timed
 from rapzel.core.rehearsal.reflectance import reflectances
 from rapzel.core.rehearsal.subject import subject_of
 from rapzel.core.shared import constants
@@ -339,7 +340,7 @@ class Physics:
 
     @cached_property
     def timing(self) -> timing.Timing:
-        return timing.timing_of(self.scene, self.method, self.frame, self.stopping_s)
+        return timing.timing_of(timed(self.scene), self.method, self.frame, self.stopping_s)
 
     @cached_property
     def pace(self) -> pace.Pace:

@@ -143,7 +143,13 @@ def _interpolated(power: float, settings: tuple[Setting, ...], widths: list[floa
         return math.exp(y[-1] + (wanted - x[-1]) * (y[-1] - y[-2]) / (x[-1] - x[-2]))
     if len(x) == 2:
         return math.exp(y[0] + (wanted - x[0]) * (y[1] - y[0]) / (x[1] - x[0]))
-    return float(math.exp(PchipInterpolator(x, y)(wanted)))
+    return float(math.exp(_monotone(tuple(x), tuple(y))(wanted)))
+
+
+@lru_cache(maxsize=256)
+def _monotone(x: tuple[float, ...], y: tuple[float, ...]) -> PchipInterpolator:
+    """The monotone cubic through points, kept: a strobe is asked at many powers, and to make it takes longest."""
+    return PchipInterpolator(x, y)
 
 
 def _basis(power: float, settings: tuple[Setting, ...], fitted: bool) -> str:

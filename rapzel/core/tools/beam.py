@@ -133,7 +133,7 @@ def window_of(asked: Asked) -> Window:
     far = math.inf if asked.far_m is None else asked.far_m
     return Window(
         asked.field_width_m, asked.field_height_m, asked.extent_m, asked.near_m, far, asked.focus_m,
-        None, None, asked.place_m,
+        None, asked.place_m,
     )  # fmt: skip
 
 

@@ -5,7 +5,8 @@ moment. So all conditions are judged on the same drawn tries, and the joint shar
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
@@ -27,7 +28,6 @@ class Window:
     near_m: float  # in focus from here …
     far_m: float  # … to here, from the lens
     distance_m: float  # of the focus
-    fastest_m_s: float | None  # that the light freezes, on the sensor's scale of the subject
     lasts_s: float | None  # full width of the time in which the pose is right
     place_m: float | None  # half width of the place in which it is right
 
@@ -97,44 +97,80 @@ def in_moment(offset: Axes, late_s: npt.ArrayLike, window: Window) -> Flags | No
     return flags
 
 
-def judge(
+@dataclass(frozen=True)
+class Landing:
+    """Where drawn tries find the subject, whatever the light: flags of each try, and how its places spread."""
+
+    tries: Tries
+    in_frame: Flags
+    in_focus: Flags
+    in_moment: Flags | None
+    offset_sd_m: float
+
+    def share(self, flags: Flags) -> float:
+        """Share of the tries that count for which a flag holds [0 … 1]."""
+        return share_of(flags, self.tries.counted)
+
+    @cached_property
+    def all_at_once(self) -> Flags:
+        """Tries that are in the frame, in focus and within the moment."""
+        asked = [
+            flags for flags in (self.in_frame, self.in_focus, self.in_moment) if flags is not None
+        ]
+        return np.asarray(np.logical_and.reduce(np.broadcast_arrays(*asked)))
+
+    @cached_property
+    def shares(self) -> Shares:
+        """Their shares, of a light that is short enough for every try."""
+        counted = self.tries.counted
+        return Shares(
+            in_frame=self.share(self.in_frame),
+            in_focus=self.share(self.in_focus),
+            slow_enough=None,
+            in_moment=None if self.in_moment is None else self.share(self.in_moment),
+            joint=self.share(self.all_at_once),
+            offset_sd_m=self.offset_sd_m,
+            noticed=None if counted is None else float(np.mean(counted)),
+        )
+
+
+def landing(trajectory: Trajectory, drawn: Tries, window: Window) -> Landing:
+    """Judges drawn tries by the frame, the depth of field and the moment."""
+    offset, along = offsets(trajectory, drawn), direction(trajectory)
+    components = zip(offset, along, strict=True)
+    way = np.asarray(sum(np.asarray(part) * float(unit) for part, unit in components))
+    late_s = np.asarray(drawn.light_s, dtype=float) - trajectory.wanted_s
+    return Landing(
+        tries=drawn,
+        in_frame=in_frame(offset, along, window),
+        in_focus=in_focus(offset, window),
+        in_moment=in_moment(offset, late_s, window),
+        offset_sd_m=_spread(way, drawn.counted),
+    )
+
+
+def slow_enough(
     trajectory: Trajectory,
     drawn: Tries,
-    window: Window,
-    image_speed: SpeedOnSensor | None = None,
-    lit_s: float = 0.0,
-) -> Shares:
-    """Shares of the tries that count: in the frame, in focus, slow enough, within the moment, and all at once.
+    image_speed: SpeedOnSensor,
+    fastest_m_s: float,
+    lit_s: float,
+) -> Flags:
+    """Whether the image of each try is no faster than a light freezes, at the middle of `lit_s` from its beginning.
 
-    `image_speed` turns a velocity into a speed that `window.fastest_m_s` is compared with, at the middle of `lit_s`.
+    `image_speed` turns a velocity into a speed that `fastest_m_s` is compared with.
     """
-    light, extra = np.asarray(drawn.light_s, dtype=float), np.asarray(drawn.extra_m_s, dtype=float)
-    offset = offsets(trajectory, drawn)
-    flags = {
-        "in_frame": in_frame(offset, direction(trajectory), window),
-        "in_focus": in_focus(offset, window),
-    }
-    if image_speed is not None and window.fastest_m_s is not None:
-        speed = image_speed(trajectory.velocity_m_s(light + lit_s / 2, extra))
-        flags["slow_enough"] = np.asarray(speed <= window.fastest_m_s * _ROUNDING)
-    timely = in_moment(offset, light - trajectory.wanted_s, window)
-    if timely is not None:
-        flags["in_moment"] = timely
-    joint = np.logical_and.reduce(np.broadcast_arrays(*flags.values()))
-    along = direction(trajectory)
-    way = np.asarray(
-        sum(np.asarray(part) * float(unit) for part, unit in zip(offset, along, strict=True))
-    )
-    shares = {name: share_of(flag, drawn.counted) for name, flag in flags.items()}
-    return Shares(
-        in_frame=shares["in_frame"],
-        in_focus=shares["in_focus"],
-        slow_enough=shares.get("slow_enough"),
-        in_moment=shares.get("in_moment"),
-        joint=share_of(joint, drawn.counted),
-        offset_sd_m=_spread(way, drawn.counted),
-        noticed=None if drawn.counted is None else float(np.mean(drawn.counted)),
-    )
+    middle = np.asarray(drawn.light_s, dtype=float) + lit_s / 2
+    velocity = trajectory.velocity_m_s(middle, np.asarray(drawn.extra_m_s, dtype=float))
+    return np.asarray(image_speed(velocity) <= fastest_m_s * _ROUNDING)
+
+
+def shares_of(landed: Landing, slow: Flags | None) -> Shares:
+    """Shares of the tries that count: in the frame, in focus, slow enough, within the moment, and all at once."""
+    if slow is None:
+        return landed.shares
+    joint = landed.share(landed.all_at_once & slow)
+    return replace(landed.shares, slow_enough=landed.share(slow), joint=joint)
 
 
 def offsets(trajectory: Trajectory, drawn: Tries) -> Axes:

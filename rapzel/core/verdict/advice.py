@@ -10,8 +10,7 @@ from functools import cached_property
 from itertools import islice
 
 from rapzel.core.document.evaluation import STATES, Evaluation, Margin
-from rapzel.core.document.places import changed
-from rapzel.core.document.scene import Scene, read_scene
+from rapzel.core.document.scene import Scene, with_values
 from rapzel.core.evaluate import evaluate_physics
 from rapzel.core.physics import Physics
 from rapzel.core.possible import read_possible_scene
@@ -37,7 +36,7 @@ class _Trial:
 
     def __init__(self, scene: Scene, change: Change) -> None:
         """Raises CoreError where the changed scene is impossible."""
-        self.scene = read_scene(changed(scene.to_document(), dict(change.values)))
+        self.scene = with_values(scene, dict(change.values))
         self._physics = Physics(read_possible_scene(self.scene))
         self._ranks: dict[str, int] = {}
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from rapzel.core.document.places import changed
-from rapzel.core.document.scene import Scene, read_scene
+from rapzel.core.document.scene import Scene, with_values
 from rapzel.core.methods import METHODS, method_of
 from rapzel.core.physics import Physics
 from rapzel.core.physics.timing import Timing, needed_delay_s, trajectory_of
@@ -38,7 +38,7 @@ def with_delay(scene: Scene, values: Mapping[str, Any]) -> dict[str, Any] | None
     Where nothing says when the picture is wanted the delay stays as it is.
     """
     try:
-        after = read_scene(changed(scene.to_document(), values))
+        after = with_values(scene, values)
     except CoreError:
         return None
     needed = needed_delay_s(after, method_of(after))
@@ -205,7 +205,7 @@ def outcome_of(timing: Timing) -> Outcome:
 def outcome_with(scene: Scene, values: Mapping[str, Any]) -> Outcome:
     """The chain's outcome after a change of the scene."""
     try:
-        after = read_possible_scene(changed(scene.to_document(), values))
+        after = read_possible_scene(with_values(scene, values))
     except CoreError as error:
         return Outcome("", None, str(error))
     return outcome_of(Physics(after).timing)

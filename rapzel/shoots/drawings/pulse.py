@@ -53,9 +53,9 @@ def draw_pulse(physics: Physics) -> Drawing:
     times = np.linspace(0, length, 260)
     main = physics.slowest or physics.lights[0]
     for place, lit in enumerate(physics.lights):
+        heights = lit.pulse.intensity(times).tolist()
         points = [
-            (x(float(t)), y(float(v)))
-            for t, v in zip(times, lit.pulse.intensity(times), strict=True)
+            (x(time), y(height)) for time, height in zip(times.tolist(), heights, strict=True)
         ]
         if lit is main:
             svg.polygon("flash-area", [(x(0), y(0)), *points, (x(length), y(0))])

@@ -2,6 +2,7 @@
 
 import json
 import math
+from collections.abc import Iterator
 
 from rapzel.core.document.gear import fastest_shutter_s, lowest_power
 from rapzel.core.physics import Lit, Physics
@@ -10,7 +11,7 @@ from rapzel.core.shared import units
 from rapzel.shoots.drawings.chain import said
 from rapzel.ui.drawing import CHARACTER_PX, Drawing, Scale, Svg, log_scale, text_width
 
-LOW_S, HIGH_S = 1e-5, 10.0
+LOW_S, HIGH_S, _DECADES = 1e-5, 10.0, 6
 _LEFT, _RIGHT, _WIDTH = 104.0, 884.0, 930.0
 _TOP, _LANE = 30.0, 25.0
 # On a phone a lane has its words above its bar, so that the axis takes the whole width.
@@ -62,16 +63,25 @@ def _cut(text: str, longest: int) -> str:
 
 
 def _axis(ribbon: _Ribbon) -> None:
-    bottom = ribbon.height - 6
-    for decade in range(7):
+    for decade in range(_DECADES + 1):
         at = LOW_S * 10**decade
-        x = ribbon.x(at)
-        anchor = "start" if ribbon.narrow and decade == 0 else "middle" if decade < 6 else "end"
-        at_x = 2 if ribbon.narrow and decade == 0 else x if decade < 6 else ribbon.right + 20
+        first, last = ribbon.narrow and decade == 0, decade == _DECADES
+        anchor = "start" if first else "end" if last else "middle"
+        at_x = 2 if first else ribbon.right + 20 if last else ribbon.x(at)
         ribbon.svg.text("quiet", at_x, 14, units.format_time(at), anchor)
-        ribbon.svg.line("grid", x, _TOP - 8, x, bottom)
-        for part in range(2, 10) if decade < 6 else ():
-            ribbon.svg.line("grid", ribbon.x(at * part), _TOP - 8, ribbon.x(at * part), _TOP - 4)
+    ribbon.svg.strokes("grid", _marks(ribbon))
+
+
+def _marks(ribbon: _Ribbon) -> Iterator[tuple[float, float, float, float]]:
+    """A line for each decade, and a short one for each of its parts."""
+    top = _TOP - 8
+    for decade in range(_DECADES + 1):
+        x = ribbon.x(LOW_S * 10**decade)
+        yield x, top, x, ribbon.height - 6
+    for decade in range(_DECADES):
+        for part in range(2, 10):
+            x = ribbon.x(LOW_S * 10**decade * part)
+            yield x, top, x, _TOP - 4
 
 
 def _limit(ribbon: _Ribbon, physics: Physics) -> None:
@@ -180,21 +190,7 @@ def _room(ribbon: _Ribbon, physics: Physics) -> None:
         ribbon.note("room-text", ribbon.left, ribbon.left, "dark")
         return
     end = x(physics.scene.exposure.shutter_s)
-    left = ribbon.left
-    while (
-        left < end
-    ):  # hatched by hand: a pattern's reference would not survive in a file of its own
-        right = min(left + 5, end)
-        svg.polygon(
-            "room",
-            [
-                (left, y + 5),
-                (left + 3, y + 5),
-                (right + 3 if right < end else right, y - 5),
-                (right, y - 5),
-            ],
-        )
-        left += 9
+    svg.hatched("room", ribbon.left, end, y - 5, y + 5)
     under = physics.ghost_margin_stops
     if under is None:
         text = f"{units.format_stops(physics.ambient_offset_stops)} stops"

@@ -19,7 +19,7 @@ N = 300_000
 def window(**own: float | None) -> Window:
     usual = {
         "field_width_m": 1.2, "field_height_m": 0.8, "extent_m": 0.2, "near_m": 2.85, "far_m": 3.17,
-        "distance_m": 3.0, "fastest_m_s": None, "lasts_s": None, "place_m": None,
+        "distance_m": 3.0, "lasts_s": None, "place_m": None,
     }  # fmt: skip
     return Window(**{**usual, **own})
 

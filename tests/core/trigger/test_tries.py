@@ -7,6 +7,7 @@ import pytest
 
 from rapzel.core.document.places import changed
 from rapzel.core.evaluate import evaluate
+from rapzel.core.physics.timing import _whatever_lights_it as drawn_anew
 
 G = 9.80665
 N = 400_000
@@ -121,3 +122,33 @@ def test_one_error_moves_all_conditions_so_that_shares_do_not_multiply(document)
     found = evaluate(changed(document, loose)).timing
     assert found.share == pytest.approx(min(found.share_in_frame, found.share_in_moment), abs=1e-3)
     assert found.share > found.share_in_frame * found.share_in_moment + 0.1
+
+
+# A change of each part that tries depend on; a scene answered just before must not answer for it.
+CHANGES = {
+    "motion": {"motion.speed_m_s": 5.0},
+    "subject": {"subject.extent_m": 0.4},
+    "moment": {"moment.lasts_s": 0.01},
+    "trigger": {"trigger.set_delay_s": 0.02},
+    "camera": {"camera.lag_s": 0.08},
+    "method": {"exposure.method": "ambient"},
+    "framing": {"lens.field_width_m": 0.5},
+    "aperture": {"exposure.f_number": 2.0},
+    "light": {"lights[0].power": 1 / 4},
+    "criterion": {"criterion.pixels": 5.0},
+}
+
+
+@pytest.mark.parametrize("change", CHANGES)
+def test_tries_of_one_scene_do_not_answer_for_another(document, change: str) -> None:
+    document["motion"] = {"kind": "steady", "speed_m_s": 9.0, "speed_sd_m_s": 1.0, "angle_deg": 30.0}
+    document["moment"] = {"at_s": 0.0554, "lasts_s": 0.08}
+    document["camera"]["lag_jitter_s"] = 0.02
+    document["lens"] |= {"field_width_m": 0.9, "subject_distance_m": 3.0}
+    document["criterion"] = {"kind": "pixels", "pixels": 12.0}
+    base = changed(document, {"lights[0].power": 1 / 64})
+    before = evaluate(base).timing
+    after = evaluate(changed(base, CHANGES[change])).timing
+    drawn_anew.cache_clear()
+    assert evaluate(changed(base, CHANGES[change])).timing == after
+    assert after != before
