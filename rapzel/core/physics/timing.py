@@ -157,11 +157,8 @@ def _whatever_lights_it(
     Where they land is None while a lag or a jitter is not known.
     """
     trajectory, delays = frame.trajectory, delays_of(scene, method)
-    passed, jitter, wanted = (
-        chain.total_lag_s(delays),
-        chain.total_jitter_s(delays),
-        wanted_s(scene),
-    )
+    passed, jitter = chain.total_lag_s(delays), chain.total_jitter_s(delays)
+    wanted = wanted_s(scene)
     timing = Timing(
         delays=delays,
         unknown=tuple(chain.unknown_of(delays)),

@@ -141,7 +141,12 @@ CHANGES = {
 
 @pytest.mark.parametrize("change", CHANGES)
 def test_tries_of_one_scene_do_not_answer_for_another(document, change: str) -> None:
-    document["motion"] = {"kind": "steady", "speed_m_s": 9.0, "speed_sd_m_s": 1.0, "angle_deg": 30.0}
+    document["motion"] = {
+        "kind": "steady",
+        "speed_m_s": 9.0,
+        "speed_sd_m_s": 1.0,
+        "angle_deg": 30.0,
+    }
     document["moment"] = {"at_s": 0.0554, "lasts_s": 0.08}
     document["camera"]["lag_jitter_s"] = 0.02
     document["lens"] |= {"field_width_m": 0.9, "subject_distance_m": 3.0}
