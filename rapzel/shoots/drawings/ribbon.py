@@ -3,6 +3,7 @@
 import json
 import math
 from collections.abc import Iterator
+from functools import lru_cache
 
 from rapzel.core.document.gear import fastest_shutter_s, lowest_power
 from rapzel.core.physics import Lit, Physics
@@ -18,6 +19,11 @@ _TOP, _LANE = 30.0, 25.0
 _NARROW_LEFT, _NARROW_RIGHT, _NARROW_WIDTH, _NARROW_LANE = 10.0, 352.0, 372.0, 40.0
 
 
+def _scale(narrow: bool) -> Scale:
+    ends = (_NARROW_LEFT, _NARROW_RIGHT) if narrow else (_LEFT, _RIGHT)
+    return log_scale(LOW_S, HIGH_S, *ends)
+
+
 class _Ribbon:
     """The drawing under way: its scale, the lane that is drawn, and where words go."""
 
@@ -27,7 +33,7 @@ class _Ribbon:
         self.width, self.lane = (_NARROW_WIDTH, _NARROW_LANE) if narrow else (_WIDTH, _LANE)
         self.height = _TOP + lanes * self.lane + 6
         self.svg = Svg(self.width, self.height, title)
-        self.x: Scale = log_scale(LOW_S, HIGH_S, self.left, self.right)
+        self.x = _scale(narrow)
         self.y = _TOP + self.lane / 2 + (8 if narrow else 0)
         self._name = ""
 
@@ -148,16 +154,21 @@ def _doubt(svg: Svg, x: Scale, y: float, lit: Lit) -> None:
         svg.line("flash-range", end, y - 11, end, y - 7)
 
 
+@lru_cache(maxsize=64)
+def _shutter_places(fastest_s: float, narrow: bool) -> str:
+    """Where the shutter's bar ends at each speed that a camera has, for dragging: [[x, speed], …] as JSON."""
+    x = _scale(narrow)
+    marks = [
+        mark for mark in units.SHUTTERS_S if fastest_s <= mark * 1.001 and LOW_S <= mark <= HIGH_S
+    ]
+    return json.dumps([[round(x(mark), 1), units.format_shutter(mark)] for mark in marks])
+
+
 def _shutter(ribbon: _Ribbon, physics: Physics) -> None:
     svg, x, y = ribbon.svg, ribbon.x, ribbon.y
     shutter, travel = physics.scene.exposure.shutter_s, physics.travel_s or 0.0
     ribbon.label("Shutter")
-    marks = [
-        mark
-        for mark in units.SHUTTERS_S
-        if fastest_shutter_s(physics.scene.camera) <= mark * 1.001 and LOW_S <= mark <= HIGH_S
-    ]
-    places = json.dumps([[round(x(mark), 1), units.format_shutter(mark)] for mark in marks])
+    places = _shutter_places(fastest_shutter_s(physics.scene.camera), ribbon.narrow)
     low, high = sorted((travel or shutter * 0.93, shutter))
     left, right = x(low), max(x(high), x(low) + 6)
     svg.rect(
