@@ -7,6 +7,7 @@ from collections.abc import Callable
 from typing import Any
 
 from django.db import transaction
+from django.utils import timezone
 
 from rapzel.core.document import places
 from rapzel.core.document.upgrade import upgrade
@@ -38,35 +39,53 @@ def _lock(scene: Scene) -> Scene:
     return Scene.objects.select_for_update(of=("self",)).get(pk=scene.pk)
 
 
-def _becomes(scene: Scene, locked: Scene, document: Document) -> None:
-    """Stores the document under a revision of its own, and lets the caller's scene know."""
-    locked.document, locked.name = document, document.get("name") or locked.name
-    locked.revision += 1
-    locked.save(update_fields=["document", "name", "revision", "changed_at"])
-    scene.document, scene.name, scene.revision = locked.document, locked.name, locked.revision
+def _becomes(scene: Scene, found: int, document: Document) -> bool:
+    """Stores the document under a revision of its own; False where the stored scene is no longer the one found."""
+    values = {"document": document, "revision": found + 1, "changed_at": timezone.now()}
+    if document.get("name"):
+        values["name"] = document["name"]
+    if not Scene.objects.filter(pk=scene.pk, revision=found).update(**values):
+        return False
+    for name, value in values.items():
+        setattr(scene, name, value)
+    return True
+
+
+def rewrite(scene: Scene, write: Callable[[Document], Document], what: str) -> int:
+    """Changes a scene's document, keeping what it was for undo; returns the revision that it changed.
+
+    `write` gets the document and returns the new one; what it returns must be a possible scene, else DocumentError is
+    raised and nothing is stored. Where somebody else has changed the scene since it was read, it is read again and
+    `write` is asked once more: it must do nothing but write. A change that changes nothing leaves no trace.
+    """
+    while True:
+        found, was = scene.revision, scene.document
+        before = places.identified(upgrade(was))
+        stored = stored_form(write(places.copied(before)))
+        if stored == before and _stands(scene):
+            scene.document = before
+            return found
+        if stored != before and _replace(scene, was, stored, what):
+            return found
+        scene.refresh_from_db(fields=["document", "name", "revision"])
+
+
+def _stands(scene: Scene) -> bool:
+    """Whether the stored scene is still the one that was read."""
+    return Scene.objects.filter(pk=scene.pk, revision=scene.revision).exists()
 
 
 @transaction.atomic
-def rewrite(scene: Scene, write: Callable[[Document], Document], what: str) -> int:
-    """Changes a scene's document under a lock, keeping what it was for undo; returns the revision that it changed.
-
-    `write` gets the stored document and returns the new one; what it returns must be a possible scene, else
-    DocumentError is raised and nothing is stored. A change that changes nothing leaves no trace.
-    """
-    locked = _lock(scene)
-    found, before = locked.revision, places.identified(upgrade(locked.document))
-    stored = stored_form(write(places.copied(before)))
-    if stored == before:
-        scene.document, scene.revision = before, found
-        return found
-    locked.revisions.filter(redo=True).delete()  # a new change ends what could have been done again
-    SceneRevision.objects.create(
-        scene=locked, number=found, document=locked.document, before=what[:200]
-    )
+def _replace(scene: Scene, was: Document, document: Document, what: str) -> bool:
+    """Stores the document in the place of what was, if the stored scene is still that one."""
+    found = scene.revision
+    if not _becomes(scene, found, document):
+        return False
+    scene.revisions.filter(redo=True).delete()  # a new change ends what could have been done again
+    SceneRevision.objects.create(scene=scene, number=found, document=was, before=what[:200])
     if found % _TRIMMED_EVERY == 0:
-        locked.revisions.filter(number__lte=found - KEPT_REVISIONS).delete()
-    _becomes(scene, locked, stored)
-    return found
+        scene.revisions.filter(number__lte=found - KEPT_REVISIONS).delete()
+    return True
 
 
 def undo(scene: Scene) -> str | None:
@@ -94,7 +113,7 @@ def _step(scene: Scene, redo: bool) -> str | None:
         redo=not redo,
     )
     last.delete()
-    _becomes(scene, locked, last.document)
+    _becomes(scene, locked.revision, last.document)
     return last.before
 
 

@@ -1,4 +1,7 @@
+from concurrent.futures import ThreadPoolExecutor
+
 import pytest
+from django.db import connection
 
 from rapzel.core.document.scene import read_scene
 from rapzel.core.physics import Physics
@@ -65,6 +68,35 @@ def test_two_changes_from_two_tabs_both_stand(scene) -> None:
     services.change_scene(other, {"exposure.f_number": 11.0})
     stored = Scene.objects.get(pk=scene.pk).document["exposure"]
     assert (stored["iso"], stored["f_number"]) == (400, 11)
+
+
+def test_a_value_that_another_tab_changed_meanwhile_is_set_back(scene) -> None:
+    """What was read says that nothing changes; what is stored says otherwise, and the later press counts."""
+    same = Scene.objects.get(pk=scene.pk)
+    services.change_scene(scene, {"exposure.iso": 400.0})
+    assert services.change_scene(same, {"exposure.iso": 200.0}) == 2, "the revision that it changed"
+    assert Scene.objects.get(pk=scene.pk).document["exposure"]["iso"] == 200
+    assert [each.document["exposure"]["iso"] for each in scene.revisions.all()] == [400, 200]
+
+
+@pytest.mark.django_db(transaction=True)
+def test_twenty_changes_at_once_all_stand(shoot, document) -> None:
+    scene = Scene.objects.create(shoot=shoot, name="Busy", document=history.stored_form(document))
+    own = [Scene.objects.get(pk=scene.pk) for _ in range(20)]
+
+    def add(place: int) -> int:
+        try:
+            return services.add_link(own[place], {"kind": "device", "name": f"unit {place}"})
+        finally:
+            connection.close()
+
+    with ThreadPoolExecutor(8) as pool:
+        found = list(pool.map(add, range(20)))
+    scene.refresh_from_db()
+    names = {link["name"] for link in scene.document["trigger"]["links"]}
+    assert names >= {f"unit {place}" for place in range(20)}
+    assert sorted(found) == list(range(1, 21))
+    assert scene.revision == 21
 
 
 @pytest.mark.parametrize("kind", services.NEW_MOTION)

@@ -7,6 +7,7 @@ soon as one before it goes. `identified` sees to it that every light and link ha
 import re
 import secrets
 from collections.abc import Mapping
+from functools import lru_cache
 from typing import Any
 
 from rapzel.core.shared.errors import DocumentError, Problem
@@ -25,8 +26,9 @@ class Identity(str):
     __slots__ = ()
 
 
-def split(path: str) -> list[str | int | Identity]:
-    """`lights[0].power` -> ['lights', 0, 'power']. Raises DocumentError for anything that is not a path."""
+@lru_cache(maxsize=4096)  # the inputs of some scenes
+def split(path: str) -> tuple[str | int | Identity, ...]:
+    """`lights[0].power` -> ('lights', 0, 'power'). Raises DocumentError for anything that is not a path."""
     steps: list[str | int | Identity] = []
     at = 0
     while at < len(path):
@@ -38,7 +40,7 @@ def split(path: str) -> list[str | int | Identity]:
         key, place, identity = match.groups()
         steps.append(key if key else int(place) if place else Identity(identity))
         at = match.end()
-    return steps
+    return tuple(steps)
 
 
 def _position(items: Any, key: str | int | Identity) -> str | int:
