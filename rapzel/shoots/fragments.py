@@ -5,6 +5,7 @@ A scene that has not changed is looked at again and again; its inputs take longe
 
 from typing import Any
 
+from django.template.loader import render_to_string
 from django.utils.safestring import SafeString
 
 from rapzel.shoots.models import Scene
@@ -17,8 +18,14 @@ def inputs_of(scene: Scene, answer: Answer, context: dict[str, Any]) -> SafeStri
     return _once("shoots/_inputs.html", scene, answer, context)
 
 
-def answer_of(scene: Scene, answer: Answer) -> SafeString:
-    """Sentence, proposals, margins and ribbon of a scene."""
+def answer_of(scene: Scene, answer: Answer, keep: bool = True) -> SafeString:
+    """Sentence, proposals, margins and ribbon of a scene; not kept where it only passes by.
+
+    Of the values that somebody steps through only the last is looked at again, and to keep a part takes as long as
+    a third of writing it.
+    """
+    if not keep:
+        return render_to_string("shoots/_answer.html", {"scene": scene, "answer": answer})
     return _once("shoots/_answer.html", scene, answer, {})
 
 

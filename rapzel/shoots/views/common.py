@@ -92,7 +92,7 @@ def page_context(request: HttpRequest, scene: Scene, answer: Answer) -> dict[str
     return {
         "scene": scene,
         "answer": answer,
-        "answer_part": fragments.answer_of(scene, answer),
+        "answer_part": fragments.answer_of(scene, answer, keep=request.method == "GET"),
         **shown,
     }
 
