@@ -5,8 +5,9 @@
 Started by script/kills in a folder of its own, where it starts the site with script/server. It kills web processes, the
 site, the worker and the database (SIGKILL) in turn while inputs are changed, takes logged, tries of a dial-in sent with
 their pictures and recordings stored. A writer does as the browser does: what was not answered is sent again with its
-key. In the end every acknowledged thing is looked for in the database. Exit status 1 where one is missing or there
-twice.
+key. In the end every acknowledged thing is looked for in the database. Exit status 1 where one is missing, or a take
+or a try is there twice. A recording has no key: sent again after a lost answer it is there twice, as it would be for a
+person who sends it again, and it only has to be there whole.
 """
 
 import argparse

@@ -32,6 +32,7 @@ COMPUTED = {"methods", "find", "timing", "dial-in", "rehearsal", "takes.csv"}
 UNDER_WAY = re.compile(r'hx-get="([^"]+part=1[^"]*)"')
 WHOLE = ", all of it"
 ASKED_AGAIN_S = 0.4
+PATIENCE_S = 120.0  # a search may take a minute
 WARM_UP_S = 10
 FORM = "application/x-www-form-urlencoded"
 LOOPBACK = ("127.0.0.1", "localhost")
@@ -142,17 +143,22 @@ def work(
         if status != 200:
             wrong.append(f"{address}: {status}")
         if name in ("methods", "find"):
-            wait_for_all(person, text)
-            if time.monotonic() > warm:
+            if not wait_for_all(person, text):
+                wrong.append(f"{address}: not all there after {PATIENCE_S:g} s")
+            elif time.monotonic() > warm:
                 found[name + WHOLE].append((time.perf_counter() - began) * 1000)
         time.sleep(person.rng.uniform(1, 3))
 
 
-def wait_for_all(person: Person, text: str) -> None:
-    """Asks again, as the browser does, until a page shows everything."""
+def wait_for_all(person: Person, text: str) -> bool:
+    """Asks again, as the browser does, until a page shows everything; False where that takes too long."""
+    end = time.monotonic() + PATIENCE_S
     while again := UNDER_WAY.search(text):
+        if time.monotonic() > end:
+            return False
         time.sleep(ASKED_AGAIN_S)
         _, text = person.ask(html.unescape(again[1]), part=True)
+    return True
 
 
 def send_pictures(person: Person, end: float, answers: Counter[int]) -> None:

@@ -16,6 +16,16 @@ fail() {
   exit 1
 }
 
+# --- the site ----------------------------------------------------------------------------------------------------------
+
+# web_processes PORT: sets WEB, the command of the site, with as many processes and threads as measurement chose
+# (docs/operate.md). Loaded once and then shared; fewer heaps for the threads keep what each process adds to it small.
+web_processes() {
+  export MALLOC_ARENA_MAX=2 MALLOC_MMAP_THRESHOLD_=1048576 MALLOC_TRIM_THRESHOLD_=1048576
+  WEB=("$VENV/bin/gunicorn" rapzel.config.wsgi --bind "127.0.0.1:$1" --workers "${WORKERS:-4}" --threads 3
+    --preload --no-control-socket --log-level warning --graceful-timeout 4)
+}
+
 # --- Debian packages -------------------------------------------------------------------------------------------------
 
 as_root() { if [ "$(id -u)" = 0 ]; then "$@"; else sudo "$@"; fi; }

@@ -11,7 +11,7 @@ from django.utils import timezone
 from rapzel.core.document.evaluation import Evaluation
 from rapzel.core.evaluate import evaluate
 from rapzel.core.search.gathering import Point
-from rapzel.core.search.hits import Hit, between_frames_s
+from rapzel.core.search.hits import Hit, whole_cost
 from rapzel.core.search.misses import Miss, in_words
 from rapzel.core.search.whole import Outcome, search_all
 from rapzel.core.shared.errors import CoreError
@@ -200,8 +200,11 @@ def _set_up(hit: Hit) -> dict[str, Any]:
 def _judged(evaluation: Evaluation, cost: dict[str, float | None]) -> dict[str, Any]:
     """The margins without their working, which the scene gives when it is opened; the sentence; all of the cost."""
     margins = [{**margin.model_dump(mode="json"), "working": []} for margin in evaluation.margins]
-    whole = {**cost, "between_frames_s": between_frames_s(evaluation)}
-    return {"margins": margins, "sentence": evaluation.sentence, "cost": whole}
+    return {
+        "margins": margins,
+        "sentence": evaluation.sentence,
+        "cost": whole_cost(cost, evaluation),
+    }
 
 
 def judge_all(row: Finding) -> None:

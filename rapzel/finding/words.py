@@ -65,17 +65,18 @@ class Words:
     @property
     def energy(self) -> str:
         """Of one frame, of all lights."""
-        return self._of_lights(self.cost["energy_ws"], " W s")
+        # Two digits: what a strobe stores is told in round figures, and its dial is not exact.
+        return self._of_lights(self.cost["energy_ws"], " W s", digits=2)
 
     @property
     def price(self) -> str:
         """Of all lights, as the kit has it."""
-        return self._of_lights(self.cost["price"], "")
+        return self._of_lights(self.cost["price"], "", digits=9)
 
-    def _of_lights(self, value: float | None, unit: str) -> str:
+    def _of_lights(self, value: float | None, unit: str, digits: int) -> str:
         if not self.needs["rig"]:
             return ""
-        return "not known" if value is None else f"{units.format_number(value, 4)}{unit}"
+        return "not known" if value is None else f"{units.format_number(value, digits)}{unit}"
 
     def length(self, value_m: float | None) -> str:
         return "" if value_m is None else units.format_length(value_m, self.imperial)

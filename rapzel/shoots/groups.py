@@ -333,9 +333,8 @@ def field_at(
     # The lights say how they stand against the key, for which the scene is worked out: only where they are asked.
     of_lights = path.startswith(("lights", "lamps"))
     asked = (group(read) for group in _GROUPS if group is not lights_group or of_lights)
-    fields = all_fields(
-        asked
-    )  # a group is worked out when the ones before it do not have the input
+    # A group is worked out only when the ones before it do not have the input.
+    fields = all_fields(asked)
     return next((each for each in fields if each.path == path and each.member == member), None)
 
 

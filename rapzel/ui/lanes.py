@@ -4,6 +4,7 @@ Who asks waits for a moment. What takes longer goes on, and the page that is sho
 one piece in the lane: a newer one takes the place of an older one that has not begun, so that nobody fills it.
 """
 
+import logging
 import threading
 from collections.abc import Callable, Hashable
 from typing import Any
@@ -11,6 +12,7 @@ from typing import Any
 from django.conf import settings
 from django.db import connections
 
+log = logging.getLogger(__name__)
 _TURNS = 5  # jobs, the one that is done included, after which the lane is full
 _REMEMBERED = 20  # answers that are kept for those who ask again
 
@@ -28,7 +30,10 @@ class Job:
         """Does it, and keeps what it returns or raises for whoever asked."""
         try:
             self.result = self._work()
-        except Exception as error:  # raised again where somebody waits for it
+        except (
+            Exception
+        ) as error:  # raised again where somebody waits for it; often nobody does any more
+            log.warning("work in the lane failed: %r", error, exc_info=error)
             self.error = error
 
 

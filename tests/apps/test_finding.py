@@ -15,6 +15,7 @@ from rapzel.finding.chips import WORDS, chip_of, with_word
 from rapzel.finding.kits import of_owner, of_parts
 from rapzel.finding.models import Finding, KeptLimits
 from rapzel.finding.question import question_of, read_question
+from rapzel.finding.words import Words
 from rapzel.kit.models import Strobe
 from rapzel.shoots.history import undo
 from rapzel.shoots.models import Scene
@@ -397,3 +398,12 @@ def test_a_strobe_that_waits_for_its_figures_is_left_out_and_named(
     Strobe.objects.create(owner=kit, name="Unmeasured")
     body = visitor.get(page(scene, "find")).content.decode()
     assert "Left out until their figures are known: Unmeasured" in body
+
+
+def test_costs_are_told_to_what_is_known_of_them() -> None:
+    """Energy in round figures, a price to the last coin, what is not known as such."""
+    needs = {"rig": [{"strobe": "Monobloc", "mode": "", "power": 0.5, "count": 1}]}
+    told = Words(needs, {"energy_ws": 476.2, "price": 12345.0})
+    assert (told.energy, told.price) == ("480 W s", "12\u2009345")
+    unknown = Words(needs, {"energy_ws": None, "price": None})
+    assert (unknown.energy, unknown.price) == ("not known", "not known")

@@ -3,6 +3,7 @@
 import html
 import re
 import threading
+import urllib.parse
 from collections.abc import Callable
 
 import pytest
@@ -10,8 +11,8 @@ from django.test import Client
 from django.urls import reverse
 
 from rapzel.accounts.models import User
-from rapzel.shoots.models import Scene
-from rapzel.shoots.services import change_scene
+from rapzel.shoots.models import Scene, Shoot
+from rapzel.shoots.services import NEW_SCENE, add_scene, change_scene
 from rapzel.ui.lanes import LANE, Lane
 from tests.patience import PROCESS_S
 
@@ -41,6 +42,11 @@ def noted(done: list[str], name: str) -> Callable[[], str]:
         return name
 
     return work
+
+
+def scene_of(person: User) -> Scene:
+    shoot = Shoot.objects.create(owner=person, name="Own")
+    return add_scene(shoot, {**NEW_SCENE, "name": "Own"})
 
 
 def test_who_waits_gets_what_the_work_returns(waiting, done: list[str]) -> None:
@@ -75,14 +81,26 @@ def test_a_newer_piece_of_a_person_takes_the_place_of_one_that_has_not_begun(
     assert lane.ask("cid", "one", noted(done, "one")) == "one", "and may be asked for anew"
 
 
-def test_what_the_work_raises_is_raised_where_it_is_asked_for(waiting) -> None:
-    def fails() -> None:
-        raise ValueError("no such thing")
+def fails() -> None:
+    raise ValueError("no such thing")
 
+
+def test_what_the_work_raises_is_raised_where_it_is_asked_for(waiting) -> None:
     lane = Lane()
     for _ in range(2):
         with pytest.raises(ValueError, match="no such thing"):
             lane.ask("ada", "one", fails)
+
+
+def test_what_fails_is_in_the_site_s_log_whoever_waits(settings, caplog) -> None:
+    lane = Lane()
+    settings.LANE_WAIT_S = 0.0
+    with lane._turn:
+        assert lane.ask("ada", "one", fails) is None
+    settings.LANE_WAIT_S = PROCESS_S
+    with pytest.raises(ValueError, match="no such thing"):  # waits for that piece
+        lane.ask("ada", "one", int)
+    assert "no such thing" in caplog.text
 
 
 def test_pieces_come_one_after_another(settings) -> None:
@@ -145,12 +163,26 @@ def test_what_was_asked_is_shown_though_the_scene_has_changed_since(
 def test_nobody_is_shown_what_another_asked_for(
     visitor: Client, kit: User, scene: Scene, settings
 ) -> None:
+    """Neither by a key that is made up, nor by one that was signed for another person and is written by now."""
     address = reverse("finding:methods", args=[scene.pk])
     settings.LANE_WAIT_S = 0.0
     with LANE._turn:
-        for forged in ("0" * 64, "0" * 64 + ":forged", ""):
-            query = {"part": "1", "of": forged}
-            assert "Comparing" in visitor.get(address, query, headers=HTMX).content.decode()
+        asked = re.search(r"of=([^\"]+)", visitor.get(address).content.decode())
+    assert asked
+    theirs = urllib.parse.unquote(html.unescape(asked[1]))
+    settings.LANE_WAIT_S = PROCESS_S
+    visitor.get(address)
+    stranger, client = User.objects.create_user("stranger"), Client()
+    own = scene_of(stranger)
+    client.force_login(stranger)
+    settings.LANE_WAIT_S = 0.0
+    with LANE._turn:
+        for key in (theirs, theirs.rpartition(":")[0], "0" * 64 + ":forged", ""):
+            query = {"part": "1", "of": key}
+            at = reverse("finding:methods", args=[own.pk])
+            assert "Comparing" in client.get(at, query, headers=HTMX).content.decode()
+        seen = visitor.get(address, {"part": "1", "of": theirs}, headers=HTMX).content.decode()
+    assert "Which method wins" in seen, "whose it is sees it"
 
 
 def test_a_comparison_is_written_once_for_all_who_ask_the_same(

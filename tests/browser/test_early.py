@@ -41,8 +41,12 @@ def test_a_take_is_logged_once_with_its_note(demo: Page, live_server) -> None:
 def test_a_key_logs_a_take(demo: Page, live_server) -> None:
     with without_scripts(demo, f"{live_server.url}/scenes/{scene().pk}/takes/"):
         expect(demo.get_by_role("button", name="Smear")).to_be_visible()
-        demo.keyboard.press("s")
+        for _ in range(2):  # pressed again, as nothing seems to happen
+            demo.keyboard.press("s")
     expect(demo.get_by_role("rowheader", name="15", exact=True)).to_be_visible()
+    demo.keyboard.press("k")  # comes after whatever was kept
+    expect(demo.locator("#log tbody tr").first).to_contain_text("Keep")
+    expect(demo.locator("#log tbody tr").first).to_contain_text("16")
 
 
 def test_inputs_of_a_scene_are_set_and_folds_open(demo: Page, live_server) -> None:
@@ -54,10 +58,11 @@ def test_inputs_of_a_scene_are_set_and_folds_open(demo: Page, live_server) -> No
     assert abs(scene().document["lights"][0]["power"] - 1 / 32) < 1e-6
 
 
-def test_a_step_is_made(demo: Page, live_server) -> None:
+def test_each_step_is_made(demo: Page, live_server) -> None:
     with without_scripts(demo, f"{live_server.url}/scenes/{scene().pk}/"):
-        demo.locator("#f-lights-light-1-power").press("ArrowUp")
-    expect(demo.locator("#f-lights-light-1-power")).to_have_value("1/32 −0.7")
+        for _ in range(2):
+            demo.locator("#f-lights-light-1-power").press("ArrowUp")
+    expect(demo.locator("#f-lights-light-1-power")).to_have_value("1/32 −0.3")
 
 
 def test_a_limit_is_chosen(demo: Page, live_server) -> None:

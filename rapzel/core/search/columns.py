@@ -85,7 +85,8 @@ class Column:
         name = self.binding
         if name is None:
             return "nothing binds it"
-        stops = format_stops(self._slack[name])
+        left = self._slack[name]
+        stops = format_stops(left, signed=left < 0)  # what is left needs no plus
         if self._slack[name] > _PLENTY_STOPS:
             return f"nothing is tight: {stops} stops left where it is closest, {_TITLES[name]}"
         words = {

@@ -114,7 +114,7 @@ class Hit:
     @cached_property
     def cost(self) -> dict[str, float | None]:
         """What it takes: its lights, and the time between frames [s]; None where not known."""
-        return {**self.cost_of_rig, "between_frames_s": between_frames_s(self.evaluation)}
+        return whole_cost(self.cost_of_rig, self.evaluation)
 
     def to_document(self) -> dict[str, Any]:
         """The hit as `find_settings` prints it."""
@@ -129,7 +129,7 @@ class Hit:
         }
 
 
-def between_frames_s(evaluation: Evaluation) -> float | None:
-    """The time between frames that a scene sustains [s]; None where it is not known."""
+def whole_cost(of_rig: dict[str, float | None], evaluation: Evaluation) -> dict[str, float | None]:
+    """What a set-up takes: its lights, and the time between frames that it sustains [s]; None where not known."""
     rate = evaluation.pace.sustained_fps
-    return None if rate is None else 1 / rate
+    return {**of_rig, "between_frames_s": None if rate is None else 1 / rate}

@@ -10,7 +10,7 @@ from rapzel.core.shared import units
 from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, log_scale, text_width
 
 _WIDTH, _HEIGHT = 560.0, 250.0
-_LEFT, _RIGHT, _TOP, _BOTTOM = 62.0, 548.0, 12.0, 204.0
+_LEFT, _RIGHT, _TOP, _BOTTOM = 84.0, 548.0, 12.0, 204.0  # left: room for “0.00308 m/s”
 # What a room of that light is like (common practice).
 _PLACES = (
     (-2, "night street"),

@@ -219,3 +219,18 @@ def test_one_more_light_is_a_light_of_its_own() -> None:
     lights = dict(answer.values)["lights"]
     assert len(lights) == len(scene.lights) + 1
     assert len({one["id"] for one in lights}) == len(lights)
+
+
+def test_what_is_left_is_said_as_it_is_and_without_a_plus() -> None:
+    told = set()
+    for faster in (1.0, 4.0, 9.0):
+        for column in compared({**HALL, "motion.speed_m_s": faster}).columns:
+            if not column.works or column.binding not in ("light", "freeze", "ghost"):
+                continue
+            left = column.reserve_stops
+            if column.binding != "light":
+                left = evaluate(column.hit.document).margin(column.binding).value
+            assert f"{left:.1f} stops" in column.binds.replace("−", "-")
+            assert "+" not in column.binds
+            told.add(column.binding)
+    assert "freeze" in told

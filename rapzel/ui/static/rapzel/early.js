@@ -25,12 +25,15 @@
       for (const name of ["input", "change"]) input.dispatchEvent(new Event(name, { bubbles: true }));
     });
   };
+  // A shortcut that is pressed again, or held, counts once, as a button does; each step counts.
   const onKey = (event) => {
     const isShortcut = event.key.length === 1 && event.key !== " " && !isTyping(event.target);
+    const isStep = isTyping(event.target) && STEPS.includes(event.key);
     if (event.ctrlKey || event.metaKey || event.altKey) return;
-    if (!isShortcut && !(isTyping(event.target) && STEPS.includes(event.key))) return;
+    if (!isShortcut && !isStep) return;
     const { target, key } = event;
-    early.set(`${key} ${early.size}`, () => target.dispatchEvent(new window.KeyboardEvent("keydown", { key, bubbles: true, cancelable: true })));
+    const name = isStep ? `step ${early.size}` : `shortcut ${key}`;
+    early.set(name, () => target.dispatchEvent(new window.KeyboardEvent("keydown", { key, bubbles: true, cancelable: true })));
   };
 
   // Enter in a field sends its form.
