@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import asdict
 from typing import Any
 
+from django.conf import settings
 from django.utils import timezone
 
 from rapzel.core.document.evaluation import Evaluation
@@ -20,7 +21,6 @@ from rapzel.finding.question import read_question
 from rapzel.shoots.models import Scene
 from rapzel.ui.lanes import LANE
 
-AT_ONCE_S = 1.0  # a search that takes longer in the lane begins anew in the background
 PATIENCE_S = 60.0  # what would take longer there is left out until somebody asks for it
 KEPT = 8  # searches of a scene
 SHOWN_FIRST = 12  # hits; the others are asked for
@@ -77,7 +77,7 @@ def _stop_others(row: Finding) -> None:
 def _at_once(row: Finding) -> bool:
     """Whether the search was done in the time that the lane gives it."""
     try:
-        _search(row, _within(time.monotonic() + AT_ONCE_S), PATIENCE_S)
+        _search(row, _within(time.monotonic() + settings.SEARCH_AT_ONCE_S), PATIENCE_S)
     except _TakesLonger:
         return False
     return True

@@ -1,6 +1,6 @@
 """The inputs of the workbench in the order of the job, as groups and sections."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 
 from rapzel.core.document.places import get
 from rapzel.core.methods import METHODS
@@ -330,12 +330,27 @@ def field_at(
 ) -> Field | None:
     """The input that writes to a path; None where no input does."""
     read = Reader(document, imperial)
-    # The lights say how they stand against the key, for which the scene is worked out: only where they are asked.
-    of_lights = path.startswith(("lights", "lamps"))
-    asked = (group(read) for group in _GROUPS if group is not lights_group or of_lights)
     # A group is worked out only when the ones before it do not have the input.
-    fields = all_fields(asked)
+    fields = all_fields(group(read) for group in _likely_first(path))
     return next((each for each in fields if each.path == path and each.member == member), None)
+
+
+_MOSTLY_IN = {
+    "exposure": _exposure,
+    "ambient": room_group,
+    "camera": _trigger,
+    "plan": _set,
+    "hazards": _cautions,
+}  # where the inputs of a part stand that are not in the first of the groups
+
+
+def _likely_first(path: str) -> list[Callable[[Reader], Group]]:
+    """The groups that may have an input, beginning with the one that most inputs of its part stand in."""
+    of_lights = path.startswith(("lights", "lamps"))
+    # The lights say how they stand against the key, for which the scene is worked out: only where they are asked.
+    groups = [group for group in _GROUPS if group is not lights_group or of_lights]
+    likely = lights_group if of_lights else _MOSTLY_IN.get(path.split(".", maxsplit=1)[0])
+    return sorted(groups, key=lambda group: group is not likely)
 
 
 def differences(documents: list[Document], imperial: bool = False) -> list[tuple[str, list[str]]]:

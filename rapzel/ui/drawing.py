@@ -68,15 +68,17 @@ class Svg:
     height: float
     title: str
     role: str = "img"
-    parts: list[tuple[str, str, dict[str, str], str]] = field(default_factory=list)
+    parts: list[tuple[str, str, dict[str, str], str]] = field(
+        default_factory=list
+    )  # written, ready for markup
 
     def _add(self, tag: str, cls: str, attributes: dict[str, object], text: str = "") -> None:
         plain = {
-            name.replace("_", "-"): _short(value)
+            name.replace("_", "-"): _written(value)
             for name, value in attributes.items()
             if value is not None
         }
-        self.parts.append((tag, cls, plain, text))
+        self.parts.append((tag, cls, plain, escape(text)))
 
     def line(self, cls: str, x1: float, y1: float, x2: float, y2: float, **more: object) -> None:
         self._add("line", cls, {"x1": x1, "y1": y1, "x2": x2, "y2": y2, **more})
@@ -137,8 +139,13 @@ class Svg:
         return f"{head}>{ground}{body}</svg>"
 
 
-def _short(value: object) -> str:
+def _short(value: float) -> str:
     return f"{value:.2f}".rstrip("0").rstrip(".") if isinstance(value, float) else str(value)
+
+
+def _written(value: object) -> str:
+    """A value as an attribute has it: figures as they are, texts escaped."""
+    return _short(value) if isinstance(value, float | int) else escape(str(value))
 
 
 def _points(points: list[tuple[float, float]]) -> str:
@@ -155,10 +162,8 @@ def _element(part: tuple[str, str, dict[str, str], str], paper: bool) -> str:
     if tag == "a":
         return _link(cls, attributes, text, paper)
     looks = PAPER.get(cls.split()[0], {}) if paper else {"class": cls}
-    written = "".join(
-        f' {name}="{escape(value)}"' for name, value in {**looks, **attributes}.items()
-    )
-    return f"<{tag}{written}>{escape(text)}</{tag}>" if text else f"<{tag}{written}/>"
+    written = "".join([f' {name}="{value}"' for name, value in {**looks, **attributes}.items()])
+    return f"<{tag}{written}>{text}</{tag}>" if text else f"<{tag}{written}/>"
 
 
 def _link(cls: str, attributes: dict[str, str], text: str, paper: bool) -> str:
@@ -168,7 +173,7 @@ def _link(cls: str, attributes: dict[str, str], text: str, paper: bool) -> str:
     label = _element(("text", "ground", middle, text), paper)
     if paper:
         return disc + label
-    where = f'href="{escape(attributes["href"])}" aria-label="{escape(attributes["aria-label"])}"'
+    where = f'href="{attributes["href"]}" aria-label="{attributes["aria-label"]}"'
     return f"<a {where}>{disc}{label}</a>"
 
 

@@ -22,13 +22,6 @@ from rapzel.shoots.models import Scene
 from rapzel.shoots.services import add_scene, change_scene
 from tests.plans import LUNGE
 
-
-@pytest.fixture(autouse=True)
-def patient(monkeypatch: pytest.MonkeyPatch) -> None:
-    """No worker takes over in these tests: a page waits for its search."""
-    monkeypatch.setattr(searching, "AT_ONCE_S", 120.0)
-
-
 TIGHT = {"iso": [100, 100], "distance_m": [4, 4], "lights": 1}
 
 
@@ -332,9 +325,9 @@ def test_how_many_of_a_light_that_is_short(visitor: Client, kit: User, scene: Sc
 
 
 def test_a_long_search_goes_to_the_background_tells_and_can_be_stopped(
-    kit: User, scene: Scene, monkeypatch: pytest.MonkeyPatch
+    kit: User, scene: Scene, settings, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(searching, "AT_ONCE_S", -1.0)
+    settings.SEARCH_AT_ONCE_S = -1.0
     monkeypatch.setattr(searching, "_REPORT_S", 0.0)
     asked = question(kit, scene, Limits(lights=1))
     handed: list[int] = []

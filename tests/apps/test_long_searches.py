@@ -22,9 +22,9 @@ from tests.apps.test_finding import question
 
 
 @pytest.fixture
-def slow(monkeypatch: pytest.MonkeyPatch) -> None:
+def slow(settings) -> None:
     """No search is done while a page waits."""
-    monkeypatch.setattr(searching, "AT_ONCE_S", -1.0)
+    settings.SEARCH_AT_ONCE_S = -1.0
 
 
 def _page(visitor: Client, scene: Scene) -> str:

@@ -16,7 +16,6 @@ from rapzel.shoots.services import NEW_SCENE, add_scene, change_scene
 from rapzel.ui.lanes import LANE
 from tests.browser.hands import settled
 from tests.core.rehearsal.test_cutout import png, two_squares
-from tests.patience import PROCESS_S
 
 MOVING = {"kind": "steady", "speed_m_s": 3.0}
 GLOBAL = {
@@ -139,12 +138,6 @@ def test_nothing_fits_and_one_step_more_does(demo: Page, watch: Any) -> None:
     )
     demo.locator(".drawing a").first.click()
     expect(demo.get_by_role("button", name="Pin it as a snapshot")).to_be_visible()
-
-
-@pytest.fixture(autouse=True)
-def patient(monkeypatch: pytest.MonkeyPatch) -> None:
-    """No worker runs beside these tests: a page waits for its search."""
-    monkeypatch.setattr("rapzel.finding.searching.AT_ONCE_S", PROCESS_S)
 
 
 def test_a_comparison_that_takes_long_comes_by_itself(lunge: Page, settings) -> None:

@@ -154,6 +154,7 @@ CACHES = {
 
 # How long a page waits for heavy work in the lane of its process (rapzel.ui.lanes); None: until it is done.
 LANE_WAIT_S: float | None = 0.2
+SEARCH_AT_ONCE_S = 1.0  # a search that takes longer in the lane begins anew in the background
 
 # What one account may hold; rapzel.ui.quota says it to people.
 QUOTAS = {

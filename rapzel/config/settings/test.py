@@ -21,5 +21,6 @@ STORAGES = {
     "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
 }
 WHITENOISE_AUTOREFRESH = True
-# Heavy work is done where it is asked for; a test of the lane itself gives it a time.
+# Heavy work is done where it is asked for, no worker takes over; a test of the lane or the worker gives it a time.
 LANE_WAIT_S = None
+SEARCH_AT_ONCE_S = 600.0

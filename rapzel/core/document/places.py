@@ -26,9 +26,15 @@ class Identity(str):
     __slots__ = ()
 
 
-@lru_cache(maxsize=4096)  # the inputs of some scenes
+_KEPT_LETTERS = 120  # of a path that is kept: longer than any input's, short enough for some thousand of anybody's
+
+
 def split(path: str) -> tuple[str | int | Identity, ...]:
     """`lights[0].power` -> ('lights', 0, 'power'). Raises DocumentError for anything that is not a path."""
+    return _kept_split(path) if len(path) <= _KEPT_LETTERS else _split(path)
+
+
+def _split(path: str) -> tuple[str | int | Identity, ...]:
     steps: list[str | int | Identity] = []
     at = 0
     while at < len(path):
@@ -41,6 +47,9 @@ def split(path: str) -> tuple[str | int | Identity, ...]:
         steps.append(key if key else int(place) if place else Identity(identity))
         at = match.end()
     return tuple(steps)
+
+
+_kept_split = lru_cache(maxsize=4096)(_split)  # the inputs of some scenes
 
 
 def _position(items: Any, key: str | int | Identity) -> str | int:

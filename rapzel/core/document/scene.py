@@ -292,15 +292,33 @@ def read_scene(document: Mapping[str, Any] | Scene) -> Scene:
         raise DocumentError(
             [Problem("version", f"is {version}; this Rapzel reads up to version {VERSION}")]
         )
+    return _valid(upgrade(document))
+
+
+def _valid(document: Mapping[str, Any]) -> Scene:
+    """Raises DocumentError with the JSON path and reason of everything that breaks the schema."""
     try:
-        return Scene.model_validate(upgrade(document))
+        return Scene.model_validate(document)
     except ValidationError as error:
         raise refused(error, UNIONS) from None
 
 
 def with_values(scene: Scene, values: Mapping[str, Any]) -> Scene:
     """The scene with each path set to its value; raises DocumentError where a path or a value is none of its own."""
-    return read_scene(places.put(scene.to_document(), values))
+    parts = dict(scene)
+    for part in {places.split(path)[0] for path in values}:
+        parts[str(part)] = _as_document(parts.get(str(part)))
+    # The parts that stay are passed as they are: they are valid, and pydantic does not look at them again.
+    return _valid(places.put(parts, values))
+
+
+def _as_document(part: Any) -> Any:
+    """A part of a scene as its document has it: objects, lists, texts and numbers."""
+    if isinstance(part, Part):
+        return part.model_dump(mode="json")
+    if isinstance(part, tuple):
+        return [_as_document(item) for item in part]
+    return part
 
 
 def scene_schema() -> dict[str, Any]:

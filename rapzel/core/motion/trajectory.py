@@ -8,13 +8,13 @@ are described at that instant, turning and swinging parts by their phase at the 
 import math
 from abc import abstractmethod
 from dataclasses import dataclass
-from functools import cached_property
 from typing import Any, ClassVar, NamedTuple
 
 import numpy as np
 from scipy.optimize import brentq
 
 from rapzel.core.motion.kinematics import Array, Number
+from rapzel.core.shared.once import once
 from rapzel.core.shared.part import Part, shown
 
 MECHANICS = "mechanics, g = 9.80665 m/s² (ISO 80000-3)"
@@ -121,7 +121,7 @@ class Trajectory:
         local = self.motion.local(time_s, self.wanted_s, extra_m_s)
         return np.asarray(np.hypot(local.along_m_s, local.lift_m_s))
 
-    @cached_property
+    @once
     def wanted_speed_m_s(self) -> float:
         """The usual speed at the instant that is wanted [m/s]."""
         return float(self.speed_m_s(self.wanted_s))

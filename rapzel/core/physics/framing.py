@@ -2,7 +2,6 @@
 
 import math
 from dataclasses import dataclass, replace
-from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -12,6 +11,7 @@ from rapzel.core.frame import criteria, depth, optics
 from rapzel.core.frame.depth import DepthOfField
 from rapzel.core.motion.trajectory import Axes, Trajectory, path_length, time_for
 from rapzel.core.shared import constants
+from rapzel.core.shared.once import once
 from rapzel.core.shared.units import format_number
 from rapzel.core.shared.working import Provenance, Step, step
 
@@ -51,7 +51,7 @@ class Frame:
         """Speed of the image [m/s] at each time after the event, at the judged speed."""
         return self.image_speed_of(self.trajectory.velocity_m_s(time_s, self.judged_extra_m_s))
 
-    @cached_property
+    @once
     def image_speed_m_s(self) -> float:
         """Speed of the image at the wanted instant [m/s], at the judged speed."""
         return float(self.image_speed_at(self.trajectory.wanted_s))

@@ -2,7 +2,6 @@
 
 import math
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 
@@ -11,6 +10,7 @@ from rapzel.core.motion import Axes, Trajectory
 from rapzel.core.motion.kinematics import Number
 from rapzel.core.physics.timed import Timed
 from rapzel.core.shared import draws
+from rapzel.core.shared.once import once
 from rapzel.core.trigger import crossing
 from rapzel.core.trigger.links import Beam
 from rapzel.core.trigger.tries import Flags, direction
@@ -39,13 +39,13 @@ class Passing:
     scene: Scene | Timed
     trajectory: Trajectory
 
-    @cached_property
+    @once
     def extra_m_s(self) -> Number:
         """How much faster than usual each try is [m/s]."""
         sd = self.scene.motion.speed_sd_m_s
         return sd * draws.normal(draws.SPEED) if sd else 0.0
 
-    @cached_property
+    @once
     def way(self) -> Axes:
         """Direction of the movement at the event, where a beam is cut."""
         velocity = self.trajectory.velocity_m_s(0.0)
@@ -56,7 +56,7 @@ class Passing:
             else direction(self.trajectory)
         )
 
-    @cached_property
+    @once
     def beside(self) -> Axes:
         """How far off the usual way each try is [m]."""
         subject = self.scene.subject
@@ -68,7 +68,7 @@ class Passing:
             crossing.scaled(above, _spread(subject.ways_shape, subject.above_sd_m, draws.ABOVE)),
         )
 
-    @cached_property
+    @once
     def line(self) -> crossing.Line | None:
         """The beam as a line; None where there is none, and for one that lies along the way."""
         beam = beam_of(self.scene)
@@ -76,21 +76,21 @@ class Passing:
             return None
         return crossing.line_of(beam.lies, beam.turned_deg, self.way, beam.offset_m, beam.length_m)
 
-    @cached_property
+    @once
     def crossing(self) -> crossing.Crossing | None:
         """Where the tries cut the beam; None where there is none, and where all take the usual way."""
         if self.line is None or not self.scene.subject.strays:
             return None
         return crossing.crossing(self.line, self.way, self.beside)
 
-    @cached_property
+    @once
     def counted(self) -> Flags | None:
         """Which tries the beam notices; None where it notices all."""
         if self.crossing is None:
             return None
         return np.broadcast_to(self.crossing.cuts(self.scene.subject.thick_m), (draws.TRIES,))
 
-    @cached_property
+    @once
     def later_s(self) -> Number:
         """By how much each try fires the sensor later than one on the usual way [s]."""
         beam = beam_of(self.scene)

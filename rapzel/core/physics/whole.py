@@ -1,7 +1,6 @@
 """A scene with its physics worked out once: what `evaluate`, the drawings and the rehearsal all read."""
 
 from dataclasses import dataclass
-from functools import cached_property
 
 from rapzel.core.document.scene import Scene
 from rapzel.core.light import exposure, guide, room
@@ -14,6 +13,7 @@ from rapzel.core.physics.timed import timed
 from rapzel.core.rehearsal.reflectance import reflectances
 from rapzel.core.rehearsal.subject import subject_of
 from rapzel.core.shared import constants
+from rapzel.core.shared.once import once
 from rapzel.core.shared.working import Step, step
 from rapzel.core.shutter import curve
 from rapzel.core.shutter.curve import Flash, RowCurves
@@ -26,48 +26,48 @@ class Physics:
 
     scene: Scene
 
-    @cached_property
+    @once
     def method(self) -> Method:
         return method_of(self.scene)
 
-    @cached_property
+    @once
     def trajectory(self) -> Trajectory:
         return timing.trajectory_of(self.scene)
 
-    @cached_property
+    @once
     def frame(self) -> framing.Frame:
         return framing.frame_of(self.scene, self.trajectory)
 
     # --- shutter and lights ---
 
-    @cached_property
+    @once
     def travel_s(self) -> float | None:
         """T_c: curtain travel or readout [s]; None where it is not known."""
         return self.method.travel_s(self.scene.camera)
 
-    @cached_property
+    @once
     def assumed_travel_s(self) -> float:
         """T_c as far as pictures and sums need one [s]: where not known, the longest that the sync speed allows."""
         return self.scene.camera.sync_speed_s if self.travel_s is None else self.travel_s
 
-    @cached_property
+    @once
     def lights(self) -> tuple[Lit, ...]:
         return tuple(
             lights.lit(one, self.scene, self.method, self.assumed_travel_s)
             for one in self.scene.lights
         )
 
-    @cached_property
+    @once
     def on_part(self) -> tuple[Lit, ...]:
         """The lights that fire and reach the moving part."""
         return tuple(lit for lit in self.lights if lit.light.on_moving_part and lit.fires)
 
-    @cached_property
+    @once
     def n_squared(self) -> float:
         """Σ N² of the lights on the moving part, before the shutter."""
         return sum(lit.n_squared for lit in self.on_part)
 
-    @cached_property
+    @once
     def curves(self) -> RowCurves:
         return exposing.curves_of(self.scene, self.method, self.on_part, self.assumed_travel_s)
 
@@ -75,7 +75,7 @@ class Physics:
     def flashes(self) -> tuple[Flash, ...]:
         return self.curves.flashes
 
-    @cached_property
+    @once
     def recorded(self) -> Recorded:
         return exposing.recorded(self.method, self.curves, self.on_part)
 
@@ -88,18 +88,18 @@ class Physics:
         times = dict(zip(self.on_part, self.recorded.times_s, strict=True))
         return times.get(lit, lit.known.t01_s)
 
-    @cached_property
+    @once
     def fastest_safe_s(self) -> float | None:
         return exposing.fastest_safe_s(self.scene, self.method, self.curves, self.on_part)
 
-    @cached_property
+    @once
     def pessimistic_safe_s(self) -> float | None:
         """The same with every pulse as long as its doubt allows [s]."""
         return exposing.fastest_safe_s(
             self.scene, self.method, self.curves, self.on_part, pessimistic=True
         )
 
-    @cached_property
+    @once
     def best_possible_share(self) -> float:
         """Share of the light that the frame records with its opening placed at its best [0 … 1]."""
         opening, flashes = self.curves.opening, self.flashes
@@ -129,7 +129,7 @@ class Physics:
             return None
         return bare - curve.in_stops(float(shares[lit])) if lit in shares else bare
 
-    @cached_property
+    @once
     def flash_offset_stops(self) -> float | None:
         """Exposure by all flash on the best-lit row [stops]; None where there is none or T_c is unknown."""
         bare = self.offset_stops(self.n_squared)
@@ -137,7 +137,7 @@ class Physics:
             return None
         return bare - self.curves.best_loss_stops
 
-    @cached_property
+    @once
     def room_ev100(self) -> tuple[float | None, Step | None]:
         """EV at ISO 100 of the room without lamps, with its working; None for a dark room."""
         ambient = self.scene.ambient
@@ -170,7 +170,7 @@ class Physics:
         """EV at ISO 100 of room and lamps together for an opening of that length; None for a dark room."""
         return room.together_ev100(self.room_ev100[0], self.lamps_lux(shutter_s))
 
-    @cached_property
+    @once
     def ev100(self) -> tuple[float | None, Step | None]:
         """EV at ISO 100 of room and lamps at the set shutter, with its working; None for a dark room."""
         if not self.scene.lamps:
@@ -180,7 +180,7 @@ class Physics:
         formula = f"room and {self.lamps_lux(shutter_s):.3g} lx of lamps, added as light"
         return value, step("EV100", value, "EV", formula, constants.SOURCE_ISO_2720)
 
-    @cached_property
+    @once
     def ambient_offset_stops(self) -> float | None:
         """Exposure by the room alone [stops]; None for a dark room."""
         ev100, set_to = self.ev100[0], self.scene.exposure
@@ -193,19 +193,19 @@ class Physics:
             )
         )
 
-    @cached_property
+    @once
     def exposure_offset_stops(self) -> float | None:
         """Exposure by flash and room together [stops]; None with neither, and where the flash is not known."""
         if self.flash_offset_stops is None and self.on_part:
             return None
         return exposure.summed_stops([self.flash_offset_stops, self.ambient_offset_stops])
 
-    @cached_property
+    @once
     def flash_doubt_stops(self) -> float:
         """How far the flash exposure may be off [stops]."""
         return lights.summed_doubt_stops(list(self.on_part), list(self.recorded.shares))
 
-    @cached_property
+    @once
     def room_doubt_stops(self) -> float:
         """How far the room's exposure may be off [stops]."""
         ambient = self.scene.ambient
@@ -214,7 +214,7 @@ class Physics:
         ways = (("ev100", ambient.ev100), ("lux", ambient.lux), ("meter", ambient.meter))
         return next((constants.ROOM_DOUBT[name] for name, value in ways if value is not None), 0.0)
 
-    @cached_property
+    @once
     def exposure_doubt_stops(self) -> float:
         """How far the whole exposure may be off [stops]: each part's doubt by its share of the light."""
         flash, around = self.flash_offset_stops, self.ambient_offset_stops
@@ -228,7 +228,7 @@ class Physics:
             ** 0.5
         )
 
-    @cached_property
+    @once
     def clipped_share(self) -> float | None:
         """Share of the drawn subject that is recorded as plain white [0 … 1]."""
         offset = self.exposure_offset_stops
@@ -237,13 +237,13 @@ class Physics:
         drawn = reflectances(subject_of(self.scene.rehearsal))
         return exposure.clipped_share(drawn, offset)
 
-    @cached_property
+    @once
     def ghost_margin_stops(self) -> float | None:
         """Flash minus ambient exposure [stops]."""
         flash, around = self.flash_offset_stops, self.ambient_offset_stops
         return None if flash is None or around is None else flash - around
 
-    @cached_property
+    @once
     def hss_loss_stops(self) -> float | None:
         """What HSS costs all lights together [stops, positive]; None where it is not used or T_c is not known."""
         if not self.method.train or not self.on_part or self.travel_s is None:
@@ -258,12 +258,12 @@ class Physics:
         """Whether the light lies about the instant of the picture (a shutter's exposure) or begins there (a pulse)."""
         return not self.method.room_apart
 
-    @cached_property
+    @once
     def limit_s(self) -> float:
         """The freeze limit [s], infinite for a still subject."""
         return self.frame.limit_s(self.centred)
 
-    @cached_property
+    @once
     def stopping_s(self) -> float | None:
         """The time of light that stops the motion [s]; None while no light does."""
         if not self.method.room_apart:
@@ -271,7 +271,7 @@ class Physics:
             return self.scene.exposure.shutter_s if lit else None
         return curve.deciding_s(self.recorded.lasting(), self.scene.ambient.trail_stops)
 
-    @cached_property
+    @once
     def pessimistic_s(self) -> float | None:
         """The same with every duration at the long end of its doubt, and lights down to the faintest trail counted."""
         if not self.method.room_apart or not self.on_part:
@@ -283,7 +283,7 @@ class Physics:
         lasting = curve.lasting(self.recorded.shares, times)
         return curve.deciding_s(lasting, self.scene.ambient.trail_stops)
 
-    @cached_property
+    @once
     def doubled(self) -> tuple[float, float] | None:
         """(distance [px], share of the flash) of images beside the strongest light's, by lights fired at other times.
 
@@ -303,7 +303,7 @@ class Physics:
             return None
         return max(px for px, _ in beside), sum(share for _, share in beside)
 
-    @cached_property
+    @once
     def slowest(self) -> Lit | None:
         """The light that decides the smear; None where the shutter does."""
         if not self.method.room_apart:
@@ -311,7 +311,7 @@ class Physics:
         pairs = zip(self.on_part, self.recorded.times_s, strict=True)
         return next((lit for lit, time in pairs if time == self.stopping_s), None)
 
-    @cached_property
+    @once
     def room_trail_px(self) -> float:
         """How far the moving part goes while the shutter is open [px]."""
         begin, end = exposing.room_window_s(self.scene, self.method, self.curves)
@@ -322,7 +322,7 @@ class Physics:
         """The same on the subject [m]."""
         return self.room_trail_px * self.frame.pixel_pitch_m / self.frame.magnification
 
-    @cached_property
+    @once
     def trails(self) -> tuple[Trail, ...]:
         room_stops = self.ambient_offset_stops
         if room_stops is not None:  # against the flash; alone it is the picture
@@ -338,10 +338,10 @@ class Physics:
 
     # --- time ---
 
-    @cached_property
+    @once
     def timing(self) -> timing.Timing:
         return timing.timing_of(timed(self.scene), self.method, self.frame, self.stopping_s)
 
-    @cached_property
+    @once
     def pace(self) -> pace.Pace:
         return pace.pace_of(self.scene, self.method, self.assumed_travel_s)

@@ -6,12 +6,13 @@ model, the light span and the rehearsal integrate nothing numerically.
 
 import math
 from dataclasses import dataclass
-from functools import cached_property
 from typing import Protocol
 
 import numpy as np
 import numpy.typing as npt
 from scipy.optimize import brentq
+
+from rapzel.core.shared.once import once
 
 Array = npt.NDArray[np.float64]
 
@@ -41,6 +42,30 @@ def span_s(pulse: Pulse, inner: float = 0.9) -> float:
     return pulse.time_at_s(1 - outer) - pulse.time_at_s(outer)
 
 
+def _raw(t: float, decay_s: float, rise_s: float) -> float:
+    """The unquenched light at an instant [of the decay's own beginning]."""
+    return math.exp(-t / decay_s) - math.exp(-t / rise_s)
+
+
+def _crossing_s(
+    target: float, decay_s: float, rise_s: float, begin_s: float, end_s: float, within_s: float
+) -> float:
+    """When the unquenched light crosses a level between two instants [s], found to within `within_s`."""
+    return float(
+        brentq(
+            lambda t: math.exp(-t / decay_s) - math.exp(-t / rise_s) - target,
+            begin_s,
+            end_s,
+            xtol=within_s,
+        )
+    )
+
+
+def _raw_area(t: float, decay_s: float, rise_s: float) -> float:
+    """The area under the unquenched light up to an instant [s]."""
+    return -decay_s * math.expm1(-t / decay_s) + rise_s * math.expm1(-t / rise_s)
+
+
 @dataclass(frozen=True)
 class Discharge:
     """I(t) = e^(−t/τ_d) − e^(−t/τ_r) up to the quench at t_q, then an afterglow I(t_q) e^(−(t−t_q)/τ_a).
@@ -54,33 +79,31 @@ class Discharge:
     quench_s: float = math.inf
 
     def _raw(self, t: float) -> float:
-        return math.exp(-t / self.decay_s) - math.exp(-t / self.rise_s)
+        return _raw(t, self.decay_s, self.rise_s)
 
     def _raw_area(self, t: float) -> float:
-        return -self.decay_s * math.expm1(-t / self.decay_s) + self.rise_s * math.expm1(
-            -t / self.rise_s
-        )
+        return _raw_area(t, self.decay_s, self.rise_s)
 
-    @cached_property
+    @once
     def natural_peak_s(self) -> float:
         """When the unquenched light is strongest [s]."""
         ratio = self.decay_s / self.rise_s
         return math.log(ratio) * self.decay_s / (ratio - 1)
 
-    @cached_property
+    @once
     def peak_s(self) -> float:
         """When the light is strongest [s]: at the quench, if that comes first."""
         return min(self.natural_peak_s, self.quench_s)
 
-    @cached_property
+    @once
     def _peak(self) -> float:
         return self._raw(self.peak_s)
 
-    @cached_property
+    @once
     def _at_quench(self) -> float:
         return self._raw(self.quench_s) if math.isfinite(self.quench_s) else 0.0
 
-    @cached_property
+    @once
     def energy_s(self) -> float:
         """Area under the raw curve [s], afterglow included; a share of it is a share of the power."""
         if not math.isfinite(self.quench_s):
@@ -106,13 +129,12 @@ class Discharge:
         if math.isfinite(self.quench_s):
             afterglow = max(self.afterglow_s, 1e-12)
             area = area - self._at_quench * afterglow * np.expm1(-(t - lit) / afterglow)
-        return np.asarray(np.clip(area / self.energy_s, 0.0, 1.0))
+        return np.asarray(np.minimum(np.maximum(area / self.energy_s, 0.0), 1.0))
 
     def width_s(self, level: float) -> float:
         """Time between the first and last instants above `level` of the peak [s]; ISO 2827."""
         target = level * self._peak
-        first = brentq(lambda t: self._raw(t) - target, 0.0, self.peak_s, xtol=self.peak_s * 1e-9)
-        return float(self._last_above(target) - first)
+        return self._last_above(target) - self._first_above(target, 0.0, self.peak_s)
 
     def width_between_s(self, level: float, begin_s: float, end_s: float) -> float:
         """Time above `level` of the peak of what comes between two instants [s]: t.x as an opening records it.
@@ -128,24 +150,23 @@ class Discharge:
             return 0.0
         first = begin
         if self._before_peak(begin) < target:
-            first = float(
-                brentq(lambda t: self._raw(t) - target, begin, strongest, xtol=self.peak_s * 1e-9)
-            )
+            first = self._first_above(target, begin, strongest)
         return min(self._last_above(target), end_s) - first
 
     def _before_peak(self, t: float) -> float:
         return self._raw(t) if t < self.peak_s else math.inf
+
+    def _first_above(self, target: float, begin_s: float, end_s: float) -> float:
+        within = self.peak_s * 1e-9
+        return _crossing_s(target, self.decay_s, self.rise_s, begin_s, end_s, within)
 
     def _last_above(self, target: float) -> float:
         if self._at_quench >= target:
             return self.quench_s + self.afterglow_s * math.log(self._at_quench / target)
         # The raw curve is below e^(−t/τ_d), which bounds the search.
         end = min(self.quench_s, self.natural_peak_s + self.decay_s * math.log(1 / target))
-        return float(
-            brentq(
-                lambda t: self._raw(t) - target, self.natural_peak_s, end, xtol=self.decay_s * 1e-9
-            )
-        )
+        begin, within = self.natural_peak_s, self.decay_s * 1e-9
+        return _crossing_s(target, self.decay_s, self.rise_s, begin, end, within)
 
     def time_at_s(self, share: float) -> float:
         """The time by which `share` of the light has come [s]."""
@@ -176,7 +197,9 @@ def quenched_at(power: float, decay_s: float, rise_s: float, afterglow_s: float)
     wanted = power * (decay_s - rise_s)
 
     def missing(log_quench: float) -> float:
-        return Discharge(decay_s, rise_s, afterglow_s, math.exp(log_quench)).energy_s - wanted
+        quench = math.exp(log_quench)
+        afterglow = _raw(quench, decay_s, rise_s) * afterglow_s
+        return _raw_area(quench, decay_s, rise_s) + afterglow - wanted
 
     # Searched in log time: the quench lies anywhere from nanoseconds to many decay times.
     low, high = math.log(decay_s * 1e-9), math.log(decay_s * 40)

@@ -7,7 +7,7 @@ at the very setting is marked estimated.
 
 import math
 from dataclasses import dataclass
-from functools import cached_property, lru_cache
+from functools import lru_cache
 
 from scipy.interpolate import PchipInterpolator
 from scipy.optimize import brentq
@@ -15,6 +15,7 @@ from scipy.optimize import brentq
 from rapzel.core.pulse.setting import Setting
 from rapzel.core.pulse.shape import Discharge, quenched_at, span_s
 from rapzel.core.shared import constants
+from rapzel.core.shared.once import once
 from rapzel.core.shared.working import Provenance
 
 T01, T05 = 0.1, 0.5
@@ -33,7 +34,7 @@ class KnownPulse:
     basis: str  # in words: as claimed, fitted, interpolated, extrapolated
     doubt_stops: float  # how far off the durations may be, either way
 
-    @cached_property
+    @once
     def mostly_out_s(self) -> float:
         """When all but a tenth of a stop of the light is out [s]: 93.3 %."""
         return self.shape.time_at_s(constants.TENTH_OF_A_STOP)
@@ -174,11 +175,12 @@ def pulse_at(circuit: str, durations: tuple[Setting, ...], power: float) -> Know
     """
     settings = _best_known(durations)
     model, meets_both = _fit(circuit, settings)
-    shape = model.pulse(power)
     fitted = len(settings) <= 2 and meets_both
     at = next((s for s in settings if abs(s.power / power - 1) < _SAME_POWER), None)
-    t01 = _t01_at(power, settings, at, model, shape if fitted else None)
-    shape = shape.stretched(t01 / shape.width_s(T01))
+    drawn = model.pulse(power)
+    drawn_t01 = drawn.width_s(T01)
+    t01 = _t01_at(power, settings, at, model, drawn_t01, fitted)
+    shape = drawn.stretched(t01 / drawn_t01)
     t05 = _t05(power, settings, at, shape, t01)
     exact = at is not None and at.t01_s is not None
     provenance: Provenance = at.provenance if exact and at is not None else "estimated"
@@ -196,20 +198,23 @@ def _t01_at(
     settings: tuple[Setting, ...],
     at: Setting | None,
     model: _Model,
-    fitted: Discharge | None,
+    drawn_s: float,
+    fitted: bool,
 ) -> float:
     """t.1 at a power [s]: off the table, by the model that meets the whole table, else interpolated.
+
+    drawn_s: t.1 of the model's own pulse at that power; fitted: whether the model meets the whole table.
 
     Below the table a quenched light follows its model down to the afterglow, which no quench cuts short; a straight
     line through the last two rows would promise pulses that do not exist.
     """
     if at is not None:
         return _t01(at, model)
-    if fitted is not None or len(settings) == 1:
-        return model.pulse(power).width_s(T01)
+    if fitted or len(settings) == 1:
+        return drawn_s
     low = settings[-1]
     if model.circuit == "quenched" and power < low.power:
-        shorter = model.pulse(power).width_s(T01) / model.pulse(low.power).width_s(T01)
+        shorter = drawn_s / model.pulse(low.power).width_s(T01)
         return max(_t01(low, model) * min(shorter, 1.0), model.afterglow_s * math.log(1 / T01))
     return _interpolated(power, settings, [_t01(s, model) for s in settings])
 

@@ -2,12 +2,12 @@
 
 import math
 from dataclasses import dataclass
-from functools import cached_property
 from typing import Any
 
 from rapzel.core.methods import Method
 from rapzel.core.search.hits import Hit
 from rapzel.core.search.misses import Miss, in_words
+from rapzel.core.shared.once import once
 from rapzel.core.shared.units import format_f_number, format_length, format_stops
 
 _PLENTY_STOPS = 1.0  # a margin above it binds nothing
@@ -43,14 +43,14 @@ class Column:
         """The set-up to show: the best, or the nearest."""
         return self.hit or (self.miss.hit if self.miss else None)
 
-    @cached_property
+    @once
     def binding(self) -> str | None:
         """The margin that is tightest [its name]; None where there is nothing to judge."""
         if self.hit is not None:
             return min(self._slack, key=lambda name: self._slack[name], default=None)
         return self.miss.fails.split(" and ", maxsplit=1)[0] if self.miss else None
 
-    @cached_property
+    @once
     def _slack(self) -> dict[str, float]:
         """Stops left in each margin of the set-up that is counted in stops."""
         if self.hit is None:
@@ -66,7 +66,7 @@ class Column:
             slack["pace"] = math.log2(pace.sustained_fps / pace.asked_fps)
         return slack
 
-    @cached_property
+    @once
     def binds(self) -> str:
         """What binds it, in words: what the method itself takes, and the tightest margin."""
         if self.reason:

@@ -6,7 +6,6 @@ the least to be set up. None is left out: one that cannot be says why.
 
 import math
 from dataclasses import dataclass, field
-from functools import cached_property
 from typing import Any
 
 from rapzel.core.document.scene import Scene
@@ -24,6 +23,7 @@ from rapzel.core.search.reserve import (
     crossings_of,
     ev_of,
 )
+from rapzel.core.shared.once import once
 from rapzel.core.shared.units import format_length, format_number, format_speed
 
 
@@ -38,7 +38,7 @@ class Comparison:
     by_lights: list[tuple[int, float]] = field(default_factory=list)  # (lights, reach [m])
     reserves: Reserves | None = None
 
-    @cached_property
+    @once
     def chart(self) -> Chart | None:
         """The winner over room light and speed."""
         return chart_of(self.reserves) if self.reserves is not None else None

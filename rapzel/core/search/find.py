@@ -12,7 +12,6 @@ out.
 import time
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
-from functools import cached_property
 
 import numpy as np
 
@@ -27,6 +26,7 @@ from rapzel.core.search.limits import Limits
 from rapzel.core.search.pulses import Settings, settings_of
 from rapzel.core.search.rigs import Rows, at_shutter, counts_of, of_one_kind, rows_at
 from rapzel.core.search.ways import Modifier, Places, Way, dials_of, places_of, way_of, why_not
+from rapzel.core.shared.once import once
 
 Progress = Callable[[float], None]  # told the share that is done; may raise to cancel
 Beat = Callable[[], None]  # called while a step goes on; may raise to cancel
@@ -121,12 +121,12 @@ class Search:
         """The rigs of one kind at a step that freeze, meet the shutter and keep up."""
         return rows_at(step.way, step.at, self.limits, self.alone(step))
 
-    @cached_property
+    @once
     def places(self) -> Places:
         """Where lights may stand and what may be before them."""
         return places_of(self.scene, self.limits, self.kit.modifiers)
 
-    @cached_property
+    @once
     def tables(self) -> dict[str, Table]:
         """The dials of each way, sorted."""
         usual, order = self.scene.exposure.f_number, self.limits.order
@@ -179,7 +179,7 @@ class Search:
             beat()
         return any(len(fits.count) for fits in self.fits(step, rows))
 
-    @cached_property
+    @once
     def two_kind_count(self) -> int:
         """How many rigs of two kinds all steps have together."""
         if not self.mixed:

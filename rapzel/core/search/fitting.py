@@ -8,7 +8,6 @@ stands in a table.
 
 import math
 from dataclasses import dataclass, replace
-from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -17,6 +16,7 @@ from rapzel.core.search.limits import Limits, Order
 from rapzel.core.search.rigs import Ints, Rows
 from rapzel.core.search.ways import Array, Dials, Places, Way
 from rapzel.core.shared import constants
+from rapzel.core.shared.once import once
 
 _EPS = 1e-9  # stops
 _NEAR_STOPS = 1 / 6  # half a step of a dial: what a careful hand would set
@@ -114,15 +114,15 @@ class Table:
     order: Order
     usual_f_number: float
 
-    @cached_property
+    @once
     def sorted(self) -> Ints:
         return np.argsort(self.dials.gain_stops, kind="stable")
 
-    @cached_property
+    @once
     def gains(self) -> Array:
         return np.asarray(self.dials.gain_stops[self.sorted])
 
-    @cached_property
+    @once
     def ranking(self) -> tuple[Ints, "Least"]:
         """(which dials hold each rank, the least rank of every stretch)."""
         dials, rows = self.dials, self.sorted
@@ -135,7 +135,7 @@ class Table:
         rank[by_rank] = np.arange(len(rows))
         return rows[by_rank], Least(rank, len(rows))
 
-    @cached_property
+    @once
     def least_iso(self) -> "Least":
         """The lowest ISO of every stretch [i, j); infinite for an empty one."""
         return Least(self.dials.iso[self.sorted], np.inf)

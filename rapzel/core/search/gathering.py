@@ -5,7 +5,6 @@ some cannot be chosen among more, so what is left of every block is all that the
 """
 
 from dataclasses import dataclass, replace
-from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -17,6 +16,7 @@ from rapzel.core.search.limits import Limits
 from rapzel.core.search.pulses import Settings
 from rapzel.core.search.rigs import AtShutter, Ints, Rows
 from rapzel.core.search.ways import Array, Places, Way
+from rapzel.core.shared.once import once
 
 _A_RIG = 3  # hits that one rig by one method may have in the list: other rigs want to be seen, too
 _EVEN = 1 + 1e-9
@@ -54,12 +54,12 @@ class Candidate:
     keys: tuple[float, ...]
     settings: Settings
 
-    @cached_property
+    @once
     def powers(self) -> tuple[tuple[int, int], ...]:
         """Its lights as (setting, how many)."""
         return rig_of(self.fits, 0)
 
-    @cached_property
+    @once
     def rig(self) -> tuple[Any, ...]:
         """Its method, and its strobes with their numbers."""
         strobes = tuple((int(self.settings.source[one]), count) for one, count in self.powers)

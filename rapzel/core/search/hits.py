@@ -1,7 +1,6 @@
 """A hit of a search as a scene of its own, with what it costs."""
 
 from dataclasses import dataclass
-from functools import cached_property
 from typing import Any
 
 from rapzel.core.document.evaluation import Evaluation
@@ -11,6 +10,7 @@ from rapzel.core.document.scene import Scene
 from rapzel.core.evaluate import evaluate
 from rapzel.core.search.pulses import Settings
 from rapzel.core.search.ways import Way
+from rapzel.core.shared.once import once
 
 NAMES = ("Key", "Fill")  # of the one or two kinds
 
@@ -36,7 +36,7 @@ class Hit:
         """How many lights stand on the moving part."""
         return sum(count for _, count in self.rig)
 
-    @cached_property
+    @once
     def scene(self) -> Scene:
         """The scene of this combination: everything else as it was."""
         base, camera_set = self.way.base, self.way.base.exposure
@@ -85,12 +85,12 @@ class Hit:
             "distance_m": self.distance_m if self.rig else None, "rig": self.rig_document,
         }  # fmt: skip
 
-    @cached_property
+    @once
     def document(self) -> dict[str, Any]:
         """The scene document."""
         return identified(self.scene.to_document())
 
-    @cached_property
+    @once
     def evaluation(self) -> Evaluation:
         return evaluate(self.document)
 
@@ -111,7 +111,7 @@ class Hit:
             "price": price if known_price else None,
         }  # fmt: skip
 
-    @cached_property
+    @once
     def cost(self) -> dict[str, float | None]:
         """What it takes: its lights, and the time between frames [s]; None where not known."""
         return whole_cost(self.cost_of_rig, self.evaluation)

@@ -3,7 +3,6 @@
 import itertools
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
@@ -18,6 +17,7 @@ from rapzel.core.physics.framing import Frame
 from rapzel.core.physics.pace import drives_of, frame_of
 from rapzel.core.search.limits import BARE, Limits
 from rapzel.core.shared import constants
+from rapzel.core.shared.once import once
 from rapzel.core.shared.part import Part
 from rapzel.core.shared.units import F_NUMBERS, ISO_SPEEDS, SHUTTERS_S
 
@@ -51,7 +51,7 @@ class Way:
     base: Scene
     shutters: tuple[float, ...]
 
-    @cached_property
+    @once
     def physics(self) -> Physics:
         return Physics(self.base)
 
@@ -59,12 +59,12 @@ class Way:
     def frame(self) -> Frame:
         return self.physics.frame
 
-    @cached_property
+    @once
     def limit_s(self) -> float:
         """The freeze limit [s]; infinite for a still subject."""
         return self.frame.limit_s(not self.method.room_apart)
 
-    @cached_property
+    @once
     def course(self) -> tuple[Array, Array]:
         """Times about the wanted instant [s] and the way of the image up to each [m], for many shutters at once."""
         later = np.geomspace(_SOONEST_S, _LATEST_S, _COURSE_POINTS)
@@ -90,7 +90,7 @@ class Way:
         """Whether the opening is laid by one kind of light, so that two kinds are not searched together."""
         return self.placed or self.method.leads
 
-    @cached_property
+    @once
     def _frames_s(self) -> dict[float, float]:
         """What `frame_s` has worked out, by shutter."""
         return {}

@@ -6,7 +6,6 @@ Everything that is said about exposure, shares, smear, trails and the picture is
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -14,6 +13,7 @@ from scipy.optimize import minimize_scalar
 
 from rapzel.core.pulse.shape import Array, Pulse
 from rapzel.core.shared import constants
+from rapzel.core.shared.once import once
 from rapzel.core.shutter.rows import MIDDLES, Opening
 
 _PLACED_ROWS = 9  # of a frame whose opening is sought: its ends decide where one pulse burns down
@@ -30,10 +30,9 @@ class Flash:
 
     def between(self, begin_s: Array, end_s: Array) -> Array:
         """Share of its light that comes between two instants [0 … 1]; arrays of any shape."""
-        return np.asarray(
-            self.pulse.cumulative(end_s - self.start_s)
-            - self.pulse.cumulative(begin_s - self.start_s)
-        )
+        both = np.stack((begin_s, end_s)) - self.start_s  # asked at once: each call costs its own
+        begun, ended = self.pulse.cumulative(both)
+        return np.asarray(ended - begun)
 
 
 def row_shares(opening: Opening, flashes: Sequence[Flash], rows: Array) -> Array:
@@ -120,16 +119,16 @@ class RowCurves:
     flashes: tuple[Flash, ...]
     between: bool = False  # whether a row between the brightest and the darkest is judged
 
-    @cached_property
+    @once
     def by_light(self) -> Array:
         """Share of each light that each row records: lights × rows (at `MIDDLES`)."""
         return row_shares(self.opening, self.flashes, MIDDLES)
 
-    @cached_property
+    @once
     def total_weight(self) -> float:
         return sum(flash.weight for flash in self.flashes)
 
-    @cached_property
+    @once
     def by_row(self) -> Array:
         """Share of all flash light that each row records [0 … 1]."""
         if not self.total_weight:
@@ -137,7 +136,7 @@ class RowCurves:
         weights = np.array([flash.weight for flash in self.flashes])
         return np.asarray(weights @ self.by_light / self.total_weight)
 
-    @cached_property
+    @once
     def best_row(self) -> int:
         """Which of `MIDDLES` is judged: the one with the most light, the middle of the frame where many get the same.
 
@@ -154,25 +153,25 @@ class RowCurves:
         """The best-lit row [0 … 1]."""
         return float(MIDDLES[self.best_row])
 
-    @cached_property
+    @once
     def best_shares(self) -> Array:
         """Share of each light that the best-lit row records."""
         return np.asarray(self.by_light[:, self.best_row])
 
-    @cached_property
+    @once
     def best_loss_stops(self) -> float:
         return in_stops(float(self.by_row[self.best_row])) if self.flashes else 0.0
 
-    @cached_property
+    @once
     def fall_stops(self) -> float:
         """From the brightest row to the darkest [stops, positive]; 0 without a flash."""
         return float(fall_stops(self.by_row)) if self.flashes else 0.0
 
-    @cached_property
+    @once
     def worst_loss_stops(self) -> float:
         return in_stops(float(self.by_row.min())) if self.flashes else 0.0
 
-    @cached_property
+    @once
     def dark_share(self) -> float:
         """Share of rows that get less than half of the light [0 … 1].
 

@@ -6,12 +6,12 @@ moment. So all conditions are judged on the same drawn tries, and the joint shar
 
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
-from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
 
 from rapzel.core.motion.trajectory import Axes, Trajectory
+from rapzel.core.shared.once import once
 
 Flags = npt.NDArray[np.bool_]
 SpeedOnSensor = Callable[[Axes], npt.NDArray[np.float64]]
@@ -111,7 +111,7 @@ class Landing:
         """Share of the tries that count for which a flag holds [0 … 1]."""
         return share_of(flags, self.tries.counted)
 
-    @cached_property
+    @once
     def all_at_once(self) -> Flags:
         """Tries that are in the frame, in focus and within the moment."""
         asked = [
@@ -119,7 +119,7 @@ class Landing:
         ]
         return np.asarray(np.logical_and.reduce(np.broadcast_arrays(*asked)))
 
-    @cached_property
+    @once
     def shares(self) -> Shares:
         """Their shares, of a light that is short enough for every try."""
         counted = self.tries.counted
@@ -130,7 +130,7 @@ class Landing:
             in_moment=None if self.in_moment is None else self.share(self.in_moment),
             joint=self.share(self.all_at_once),
             offset_sd_m=self.offset_sd_m,
-            noticed=None if counted is None else float(np.mean(counted)),
+            noticed=None if counted is None else share_of(counted, None),
         )
 
 
@@ -187,7 +187,7 @@ def offsets(trajectory: Trajectory, drawn: Tries) -> Axes:
 def share_of(flags: Flags, counted: Flags | None) -> float:
     """Share of the tries that count for which a flag holds [0 … 1]; 0 where none counts."""
     if counted is None:
-        return float(np.mean(flags))
+        return float(np.count_nonzero(flags) / np.size(flags))
     total = int(np.count_nonzero(counted))
     hits = np.count_nonzero(np.broadcast_to(flags, counted.shape) & counted)
     return float(hits / total) if total else 0.0

@@ -6,7 +6,6 @@ out worse than it was, the picture's exposure included.
 
 import time
 from collections.abc import Iterator
-from functools import cached_property
 from itertools import islice
 
 from rapzel.core.document.evaluation import STATES, Evaluation, Margin
@@ -15,6 +14,7 @@ from rapzel.core.evaluate import evaluate_physics
 from rapzel.core.physics import Physics
 from rapzel.core.possible import read_possible_scene
 from rapzel.core.shared.errors import CoreError
+from rapzel.core.shared.once import once
 from rapzel.core.verdict.change import Change
 from rapzel.core.verdict.margins import MARGINS
 from rapzel.core.verdict.remedies import REMEDIES
@@ -54,7 +54,7 @@ class _Trial:
         """Whether the change closes a margin and leaves no other worse."""
         return self.rank(margin) >= _HOLDS and next(self.worse(now), None) is None
 
-    @cached_property
+    @once
     def evaluation(self) -> Evaluation:
         return evaluate_physics(self._physics)
 

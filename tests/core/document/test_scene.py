@@ -5,8 +5,8 @@ import jsonschema
 import pytest
 
 from rapzel.core.document.evaluation import evaluation_schema
-from rapzel.core.document.places import called, changed, get, identified, located, split
-from rapzel.core.document.scene import read_scene, scene_schema
+from rapzel.core.document.places import called, changed, get, identified, located, put, split
+from rapzel.core.document.scene import read_scene, scene_schema, with_values
 from rapzel.core.evaluate import evaluate
 from rapzel.core.possible import read_possible_scene
 from rapzel.core.shared.errors import DocumentError
@@ -212,14 +212,9 @@ def test_a_strobe_with_modes_needs_the_mode_to_exist(document) -> None:
 
 
 def test_paths() -> None:
-    assert split("lights[0].strobe.durations[1].t01_s") == [
-        "lights",
-        0,
-        "strobe",
-        "durations",
-        1,
-        "t01_s",
-    ]
+    steps = ("lights", 0, "strobe", "durations", 1, "t01_s")
+    assert split("lights[0].strobe.durations[1].t01_s") == steps
+    assert split("a." * 1000 + "b") == ("a",) * 1000 + ("b",)
     assert get({"a": [{"b": 1}]}, "a[0].b") == 1
     assert get({"a": []}, "a[0].b", "none") == "none"
     assert changed({"a": 1}, {"b.c": 2}) == {"a": 1, "b": {"c": 2}}
@@ -228,6 +223,41 @@ def test_paths() -> None:
             split(wrong)
     with pytest.raises(DocumentError, match="is no longer in this scene"):
         changed({"a": []}, {"a[3].b": 1})
+
+
+@pytest.mark.parametrize(
+    "values",
+    [
+        {"exposure.iso": 800, "lens.subject_distance_m": 5.0},
+        {"lights[0].power": 0.25, "lights[0].strobe.durations[0].t01_s": 0.002},
+        {"motion": {"kind": "leap", "rise_m": 0.4}},
+        {"lights": [], "x-note": "kept"},
+        {"exposure.iso": -1, "lights[0].power": "half"},
+        {"drops.first_ml": 1.0},
+        {"lights[7].power": 0.5},
+        {"nowhere": 1},
+    ],
+)
+def test_a_scene_with_other_values_is_the_one_that_its_document_describes(document, values) -> None:
+    scene = read_scene(document)
+
+    def outcome(read) -> object:
+        try:
+            return read()
+        except DocumentError as error:
+            return error.problems
+
+    expected = outcome(lambda: read_scene(put(scene.to_document(), values)))
+    assert outcome(lambda: with_values(scene, values)) == expected
+    assert scene == read_scene(document)
+
+
+def test_parts_that_no_value_is_set_in_are_the_same_ones(document) -> None:
+    scene = read_scene(document)
+    brighter = with_values(scene, {"exposure.iso": 3200})
+    assert brighter.exposure.iso == 3200
+    assert brighter.lights[0] is scene.lights[0]
+    assert brighter.camera is scene.camera
 
 
 def test_items_are_called_by_their_identity_whatever_stands_before_them(document) -> None:
