@@ -2,11 +2,13 @@
 
 import math
 from dataclasses import dataclass, replace
-from typing import Any
+from functools import lru_cache
+from typing import Any, NamedTuple
 
 import numpy as np
 
-from rapzel.core.document.scene import Pixels, Print, Scene
+from rapzel.core.document.gear import Camera, Lens
+from rapzel.core.document.scene import Criterion, Pixels, Print, Scene
 from rapzel.core.frame import criteria, depth, optics
 from rapzel.core.frame.depth import DepthOfField
 from rapzel.core.motion.trajectory import Axes, Trajectory, path_length, time_for
@@ -16,9 +18,21 @@ from rapzel.core.shared.units import format_number
 from rapzel.core.shared.working import Provenance, Step, step
 
 
-@dataclass(frozen=True)
+class Framed(NamedTuple):
+    """The parts of a scene that its framing depends on, besides the moving part's way."""
+
+    camera: Camera
+    lens: Lens
+    criterion: Criterion
+    f_number: float
+
+
+@dataclass(frozen=True, eq=False)
 class Frame:
-    """The picture of one scene: sizes [m], the criterion's circle [m] and how the image of the moving part moves."""
+    """The picture of one scene: sizes [m], the criterion's circle [m] and how the image of the moving part moves.
+
+    Equal to itself only: scenes that are framed alike share one, and what is kept by it is found at once.
+    """
 
     trajectory: Trajectory
     judged_extra_m_s: (
@@ -98,7 +112,7 @@ class Frame:
         return self.airy_m / self.pixel_pitch_m
 
 
-def _circle(scene: Scene, pitch_m: float) -> tuple[float, str, str]:
+def _circle(scene: Framed, pitch_m: float) -> tuple[float, str, str]:
     criterion, camera = scene.criterion, scene.camera
     if isinstance(criterion, Pixels):
         says = f"{criterion.pixels:g} px at 100 % on screen"
@@ -123,7 +137,7 @@ def _circle(scene: Scene, pitch_m: float) -> tuple[float, str, str]:
     return circle, says, "tan 1′ · viewing distance · sensor height / print height"
 
 
-def _scale(scene: Scene) -> tuple[float, str]:
+def _scale(scene: Framed) -> tuple[float, str]:
     camera, lens = scene.camera, scene.lens
     if lens.field_width_m is not None:
         return camera.sensor_width_mm / 1000 / lens.field_width_m, "sensor width / field width"
@@ -133,20 +147,25 @@ def _scale(scene: Scene) -> tuple[float, str]:
     ), f"f / (u − f), f = {focal * 1000:g} mm, u = {distance:g} m"
 
 
-def bellows_of(scene: Scene, m: float) -> float:
+def bellows_of(scene: Framed, m: float) -> float:
     """What the lens's extension takes [stops]; 0 where the body shows the f-number with it counted in."""
     return 0.0 if scene.camera.effective_f_number else float(optics.bellows_stops(m))
 
 
-def geometric_f_number(scene: Scene, m: float) -> float:
+def geometric_f_number(scene: Framed, m: float) -> float:
     """The f-number without the extension, as depth of field and diffraction take it [-]."""
-    f_number = scene.exposure.f_number
-    return f_number / (1 + m) if scene.camera.effective_f_number else f_number
+    return scene.f_number / (1 + m) if scene.camera.effective_f_number else scene.f_number
 
 
 def frame_of(scene: Scene, trajectory: Trajectory) -> Frame:
     """The framing of a scene whose moving part follows a trajectory."""
-    camera, lens, motion = scene.camera, scene.lens, scene.motion
+    framed = Framed(scene.camera, scene.lens, scene.criterion, scene.exposure.f_number)
+    return _frame_of(framed, trajectory)
+
+
+@lru_cache(maxsize=64)  # a change and the proposals that are tried beside it
+def _frame_of(scene: Framed, trajectory: Trajectory) -> Frame:
+    camera, lens, motion = scene.camera, scene.lens, trajectory.motion
     width, height = camera.sensor_width_mm / 1000, camera.sensor_height_mm / 1000
     focal, distance = lens.focal_length_mm / 1000, lens.subject_distance_m
     m, m_formula = _scale(scene)

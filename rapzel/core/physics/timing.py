@@ -199,6 +199,7 @@ def _shares(landed: Landing, method: Method, frame: Frame, lit_s: float) -> Shar
     return tries.shares_of(landed, slow)
 
 
+@lru_cache(maxsize=64)  # a proposal that changes the amount of light leaves its times alone
 def timing_of(scene: Timed, method: Method, frame: Frame, lit_s: float | None) -> Timing:
     """The chain's answer; `lit_s` is the time of light that stops the motion, None while no light does."""
     timing, landed = _whatever_lights_it(scene, method, frame)
