@@ -1,16 +1,21 @@
 """The request that answers a changed input, in a database as full as a busy year leaves it."""
 
 import copy
+import gc
 import html
 import itertools
 import re
+import sys
 import time
+from collections.abc import Iterator
 
 import pytest
+from django.template.base import Template
 from django.test import Client
 from django.urls import reverse
 
 from rapzel.accounts.models import User
+from rapzel.config.warm import settle
 from rapzel.kit.services import copy_starter_kit
 from rapzel.shoots.models import Scene, Shoot
 from rapzel.takes.models import Take
@@ -19,8 +24,14 @@ from tests.plans import LUNGE
 SCENES, TAKES = 1000, 20_000
 
 
+@pytest.fixture(autouse=True)
+def templates_as_in_a_web_process(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Django's test set-up sends a signal with a copy of the context for each template; a web process does not."""
+    monkeypatch.setattr(Template, "_render", lambda self, context: self.nodelist.render(context))
+
+
 @pytest.fixture
-def full(db) -> tuple[Client, Scene]:
+def full(db) -> Iterator[tuple[Client, Scene]]:
     owner = User.objects.create_user("busy", password="a long enough one")
     copy_starter_kit(owner)
     shoots = Shoot.objects.bulk_create(Shoot(owner=owner, name=f"Shoot {n}") for n in range(50))
@@ -37,13 +48,20 @@ def full(db) -> tuple[Client, Scene]:
     )
     client = Client()
     client.force_login(owner)
-    return client, scenes[SCENES // 2]
+    scene = scenes[SCENES // 2]
+    del scenes, shoots
+    usual = gc.get_threshold(), sys.getswitchinterval()
+    settle()  # as web processes do
+    yield client, scene
+    gc.unfreeze()
+    gc.set_threshold(*usual[0])
+    sys.setswitchinterval(usual[1])
 
 
 def test_recompute(full, benchmark, report, median_ms) -> None:
     client, scene = full
     url = reverse("shoots:set", args=[scene.pk])
-    isos = itertools.cycle([100, 125, 160, 200, 250, 320, 400, 500, 640])
+    isos = itertools.count(101)  # a scene that was never answered before, so that no cache answers
     powers = itertools.cycle(["1/8", "1/16", "1/32", "1/64", "1/128"])
 
     def once() -> None:
@@ -52,7 +70,7 @@ def test_recompute(full, benchmark, report, median_ms) -> None:
             assert client.post(url, {"path": path, "value": value}).status_code == 200
 
     benchmark.pedantic(once, rounds=40, iterations=1, warmup_rounds=2)
-    report("recompute request, 1000 scenes, 20 000 takes", median_ms(benchmark) / 2, "ms", 80)
+    report("recompute request, 1000 scenes, 20 000 takes", median_ms(benchmark) / 2, "ms", 42)
 
 
 @pytest.mark.parametrize("name", ["shoots:scene", "takes:list", "shoots:sheet"])
