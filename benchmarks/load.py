@@ -247,6 +247,11 @@ def limit_of(name: str) -> float:
     return (COMPUTED_MS if name in COMPUTED else PLAIN_MS) / REFERENCE_MS
 
 
+def p95_of(times: list[float]) -> float:
+    """The 95th percentile of what was seen: of a few times it is near the worst, never beyond it."""
+    return statistics.quantiles(times, n=20, method="inclusive")[-1] if len(times) > 1 else times[0]
+
+
 def printed(found: dict[str, list[float]], clock: Clock) -> list[str]:
     """Prints a line a page; those that are above their limit."""
     print(
@@ -254,7 +259,7 @@ def printed(found: dict[str, list[float]], clock: Clock) -> list[str]:
     )
     slow = []
     for name, times in sorted(found.items()):
-        p95 = statistics.quantiles(times, n=20)[-1] if len(times) > 1 else times[0]
+        p95 = p95_of(times)
         limit = limit_of(name)
         print(
             f"{name:20} {len(times):6} {statistics.median(times):7.0f} {p95:7.0f} {max(times):7.0f}    "
