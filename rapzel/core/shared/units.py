@@ -238,9 +238,7 @@ def _rounded(value: float, digits: int = 2) -> float:
     return round(value, digits - 1 - math.floor(math.log10(abs(value))))
 
 
-@functools.lru_cache(
-    maxsize=8192
-)  # a page writes a hundred, and a change of a scene leaves most of them as they were
+@functools.lru_cache(maxsize=8192)  # a page writes a hundred figures, mostly those that it had
 def _number(value: float, digits: int = 3) -> str:
     """Up to `digits` significant figures without a trailing zero or an exponent."""
     rounded = _rounded(value, digits) + 0.0  # no minus before nothing
