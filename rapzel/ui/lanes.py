@@ -35,6 +35,10 @@ class Job:
         ) as error:  # raised again where somebody waits for it; often nobody does any more
             log.warning("work in the lane failed: %r", error, exc_info=error)
             self.error = error
+        finally:
+            del (
+                self._work
+            )  # the answer is remembered, not what it was made from: that may be megabytes
 
 
 class Lane:

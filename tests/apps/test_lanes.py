@@ -1,9 +1,11 @@
 """Heavy work beside the pages: one piece at a time, shared by those who ask the same, there for who asks again."""
 
+import gc
 import html
 import re
 import threading
 import urllib.parse
+import weakref
 from collections.abc import Callable
 
 import pytest
@@ -54,6 +56,19 @@ def test_who_waits_gets_what_the_work_returns(waiting, done: list[str]) -> None:
     assert lane.ask("ada", "one", noted(done, "first")) == "first"
     assert lane.ask("bob", "one", noted(done, "again")) == "first", "shared by who asks the same"
     assert done == ["first"]
+
+
+def test_what_an_answer_was_made_from_is_not_remembered_with_it(waiting) -> None:
+    class Megabytes:
+        pass
+
+    lane, read = Lane(), Megabytes()
+    gone = weakref.ref(read)
+    lane.ask("ada", "one", lambda read=read: type(read).__name__)
+    del read
+    gc.collect()
+    assert gone() is None
+    assert lane.ask("bob", "one", str) == "Megabytes"
 
 
 def test_what_takes_long_is_there_for_who_asks_again(settings, done: list[str]) -> None:

@@ -11,8 +11,8 @@ from typing import Any, Generic, Self, TypeVar, overload
 Value = TypeVar("Value")
 
 
-class once(Generic[Value]):  # noqa: N801: it is read as a decorator, as `property` is
-    """Decorates a method without arguments: `@once`."""
+class once(Generic[Value]):
+    """Decorates a method without arguments: `@once`. Read as `property` is, and written as it is."""
 
     def __init__(self, work: Callable[[Any], Value]) -> None:
         self._work = work
