@@ -205,7 +205,7 @@ _ROWS: dict[str, Callable[[Words, ColumnView], str]] = {
 
 
 # Few: each holds what its search went through, some megabytes. What pages show of it is kept as it was written.
-@lru_cache(maxsize=3)
+@lru_cache(maxsize=2)
 def _page(text: str, imperial: bool) -> MethodsPage:
     return MethodsPage(text, imperial)
 

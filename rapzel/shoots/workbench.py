@@ -55,7 +55,7 @@ def answered(document: dict[str, Any], imperial: bool = False, narrow: bool = Fa
     return _answer_to(json.dumps(document), imperial, narrow)
 
 
-@lru_cache(maxsize=60)  # as many as three pages of scenes that have not changed since
+@lru_cache(maxsize=30)  # a shoot's page of scenes and more; a quarter of a megabyte each
 def _answer_to(text: str, imperial: bool, narrow: bool) -> "Answer":
     return Answer(json.loads(text), imperial, narrow)
 
