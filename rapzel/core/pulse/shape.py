@@ -43,7 +43,7 @@ def span_s(pulse: Pulse, inner: float = 0.9) -> float:
 
 
 def _raw(t: float, decay_s: float, rise_s: float) -> float:
-    """The unquenched light at an instant [of the decay's own beginning]."""
+    """The unquenched light at an instant [-]; t, decay_s and rise_s in seconds."""
     return math.exp(-t / decay_s) - math.exp(-t / rise_s)
 
 
@@ -51,14 +51,11 @@ def _crossing_s(
     target: float, decay_s: float, rise_s: float, begin_s: float, end_s: float, within_s: float
 ) -> float:
     """When the unquenched light crosses a level between two instants [s], found to within `within_s`."""
-    return float(
-        brentq(
-            lambda t: math.exp(-t / decay_s) - math.exp(-t / rise_s) - target,
-            begin_s,
-            end_s,
-            xtol=within_s,
-        )
-    )
+
+    def above(t: float) -> float:
+        return _raw(t, decay_s, rise_s) - target
+
+    return float(brentq(above, begin_s, end_s, xtol=within_s))
 
 
 def _raw_area(t: float, decay_s: float, rise_s: float) -> float:

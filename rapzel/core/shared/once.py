@@ -1,7 +1,7 @@
 """An attribute that is worked out when it is first asked for, and kept.
 
 `functools.cached_property` of Python 3.11 holds a lock of the whole class meanwhile: threads that answer different
-people wait for each other, and each attribute takes three times as long. What is kept here follows from frozen values
+people wait for each other, and each attribute takes twice as long. What is kept here follows from frozen values
 alone, so that two threads which work it out at once get the same.
 """
 
