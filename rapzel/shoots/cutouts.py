@@ -3,6 +3,7 @@
 from typing import Any
 
 from django import forms
+from django.conf import settings
 
 from rapzel.core.decoding.apart import DecoderBusy, packed
 from rapzel.core.decoding.cutting import Packed
@@ -51,7 +52,7 @@ class CutOutForm(forms.Form):
                 f"The file is larger than {MOST_MB} MB; make the picture smaller."
             )
         try:
-            return packed(file.read())
+            return packed(file.read(), settings.DECODER_LOCK)
         except (PictureError, DecoderBusy) as error:
             raise forms.ValidationError(str(error)) from error
 

@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from django.conf import settings
 from django.core.files.uploadedfile import UploadedFile
 
 from rapzel.core.decoding import apart
@@ -19,7 +20,7 @@ def read(upload: UploadedFile) -> tuple[bytes, str]:
     if (upload.size or 0) > MOST_MB * 2**20:
         raise PictureError(f"{upload.name} is larger than {MOST_MB} MB. {accepted}")
     try:
-        return apart.small_jpeg(upload.read()), "image/jpeg"
+        return apart.small_jpeg(upload.read(), settings.DECODER_LOCK), "image/jpeg"
     except PictureError as error:
         raise PictureError(f"{upload.name}: {error} {accepted}") from error
 

@@ -68,10 +68,10 @@ def test_pictures_go_along_and_an_account_holds_so_many(post, visitor, owner, se
     assert Take.objects.count() == 1
 
 
-def test_where_too_many_pictures_come_at_once_the_try_is_to_be_sent_again(post) -> None:
+def test_where_too_many_pictures_come_at_once_the_try_is_to_be_sent_again(post, settings) -> None:
     """503: the browser keeps the try, its note and its picture, and sends them again."""
     post("begin", path=DELAY)
-    with apart._ONE_AT_A_TIME:
+    with apart.one_at_a_time(settings.DECODER_LOCK):
         said = post("outcome", outcome="early", picture=_png(), status=503)
     assert "Other pictures are being read just now" in said
     assert Take.objects.count() == 0

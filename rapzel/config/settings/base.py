@@ -134,6 +134,8 @@ TRIGGER_UNIT_EACH = True  # the stand-in plays a unit of its own for each scene,
 BENCH_SIMULATOR = ""  # host:port of a simulated bench; none on a public site
 
 PICTURES = os.environ.get("RAPZEL_PICTURES", str(ROOT / "var" / "pictures"))
+# Held by the process that reads a picture just now: the processes of one machine read one at a time.
+DECODER_LOCK = Path(PICTURES) / "decoder.lock"
 # Rehearsals that were computed, by the fingerprint of their scene; shared by the processes of one machine, and
 # emptied by its own rules: nothing is lost with it.
 CACHES = {

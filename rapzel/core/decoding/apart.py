@@ -1,13 +1,16 @@
 """Decoding in a process of its own: a picture that is too much for it ends that process, and nothing else.
 
-One at a time, and nobody waits for it: who comes meanwhile is told to come again, so that of a server's threads one at
-most stands here, and the others answer pages. The process gets what the pages leave of the processor.
+One at a time on a machine, and nobody waits for it: who comes meanwhile is told to come again, so that of a server's
+threads one at most stands here, and the others answer pages. All processes that read pictures agree by the lock on a
+file. The decoder gets what the pages leave of the processor.
 """
 
+import fcntl
 import json
 import subprocess
 import sys
-import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 from rapzel.core.decoding.cutting import Packed
@@ -17,7 +20,6 @@ from rapzel.core.shared.errors import CoreError
 TIME_S = 30  # of decoding
 MEMORY = 700_000_000  # bytes: forty million pixels with transparency, and a copy of them
 REFUSED = 3  # how the process ends where it says why it takes a picture not
-_ONE_AT_A_TIME = threading.Lock()
 _ROOT = Path(__file__).resolve().parents[3]
 _KINDS = {"small": ("JPEG", "PNG", "WEBP"), "cutout": ("PNG",)}
 
@@ -26,28 +28,36 @@ class DecoderBusy(CoreError):
     """Too many pictures at once; str() says so."""
 
 
-def small_jpeg(data: bytes) -> bytes:
-    """`small.small_jpeg`, apart. Raises PictureError, DecoderBusy."""
-    return _decoded("small", data)
+def small_jpeg(data: bytes, lock: Path) -> bytes:
+    """`small.small_jpeg`, apart; lock: the file of the machine's decoder. Raises PictureError, DecoderBusy."""
+    return _decoded("small", data, lock)
 
 
-def packed(data: bytes) -> Packed:
-    """`cutting.packed`, apart. Raises PictureError, DecoderBusy."""
-    answer = json.loads(_decoded("cutout", data))
+def packed(data: bytes, lock: Path) -> Packed:
+    """`cutting.packed`, apart; lock: the file of the machine's decoder. Raises PictureError, DecoderBusy."""
+    answer = json.loads(_decoded("cutout", data, lock))
     left, top, right, bottom = answer["box"]
     return Packed(answer["picture"], (left, top, right, bottom))
 
 
-def _decoded(task: str, data: bytes) -> bytes:
+def _decoded(task: str, data: bytes, lock: Path) -> bytes:
     read_header(data, _KINDS[task])  # what the header tells is refused at once
-    if not _ONE_AT_A_TIME.acquire(blocking=False):
-        raise DecoderBusy(
-            "Other pictures are being read just now. Send this one again in a moment."
-        )
-    try:
+    with one_at_a_time(lock):
         return _run(task, data)
-    finally:
-        _ONE_AT_A_TIME.release()
+
+
+@contextmanager
+def one_at_a_time(lock: Path) -> Iterator[None]:
+    """The decoder's turn, as long as the file is held; a process that ends gives it back. Raises DecoderBusy."""
+    lock.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
+    with lock.open("ab") as file:
+        try:
+            fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            raise DecoderBusy(
+                "Other pictures are being read just now. Send this one again in a moment."
+            ) from None
+        yield
 
 
 def _run(task: str, data: bytes) -> bytes:

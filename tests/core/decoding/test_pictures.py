@@ -2,7 +2,11 @@
 
 import io
 import struct
+import subprocess
+import sys
 import zlib
+from collections.abc import Iterator
+from pathlib import Path
 
 import pytest
 from PIL import Image
@@ -33,6 +37,12 @@ def _chunk(kind: bytes, data: bytes) -> bytes:
 
 
 @pytest.fixture
+def lock(tmp_path: Path) -> Path:
+    """Where the turn of the decoder is held."""
+    return tmp_path / "decoder.lock"
+
+
+@pytest.fixture
 def nothing_runs(monkeypatch: pytest.MonkeyPatch) -> None:
     """Fails where anything is decoded."""
 
@@ -53,31 +63,31 @@ def nothing_runs(monkeypatch: pytest.MonkeyPatch) -> None:
     ],
 )  # fmt: skip
 def test_what_the_header_tells_is_refused_before_anything_is_decoded(
-    nothing_runs: None, data: bytes, says: str
+    nothing_runs: None, data: bytes, says: str, lock: Path
 ) -> None:
     with pytest.raises(PictureError, match=says):
-        apart.small_jpeg(data)
+        apart.small_jpeg(data, lock)
 
 
-def test_only_what_is_decoded_smaller_at_once_may_be_larger() -> None:
+def test_only_what_is_decoded_smaller_at_once_may_be_larger(lock: Path) -> None:
     large = Image.new("L", (7000, 6000), 90)
     assert large.width * large.height > MOST_PIXELS
     assert read_header(encoded(large, "JPEG"), ("JPEG",)).scales
     with pytest.raises(PictureError, match="7000 × 6000"):
         read_header(encoded(large, "JPEG", progressive=True), ("JPEG",))
-    with Image.open(io.BytesIO(apart.small_jpeg(encoded(large, "JPEG")))) as small:
+    with Image.open(io.BytesIO(apart.small_jpeg(encoded(large, "JPEG"), lock))) as small:
         assert max(small.size) == SIDE
 
 
 @pytest.mark.parametrize("kind", ["JPEG", "PNG", "WEBP"])
-def test_a_frame_is_upright_and_tells_nothing_beside_its_picture(kind: str) -> None:
+def test_a_frame_is_upright_and_tells_nothing_beside_its_picture(kind: str, lock: Path) -> None:
     """Of a camera that was turned to the left, the sensor's left edge was above."""
     lying = Image.new("RGB", (1600, 800), "black")
     lying.paste("white", (0, 0, 400, 800))
     notes = Image.Exif()
     notes[ORIENTATION] = 6
     notes[0x010F] = "a maker"
-    with Image.open(io.BytesIO(apart.small_jpeg(encoded(lying, kind, exif=notes)))) as kept:
+    with Image.open(io.BytesIO(apart.small_jpeg(encoded(lying, kind, exif=notes), lock))) as kept:
         assert kept.size == (SIDE // 2, SIDE)
         assert kept.getpixel((300, 100)) > (200, 200, 200)  # white above
         assert kept.getpixel((300, 1100)) < (50, 50, 50)
@@ -85,25 +95,25 @@ def test_a_frame_is_upright_and_tells_nothing_beside_its_picture(kind: str) -> N
 
 
 @pytest.mark.parametrize("kind", ["JPEG", "PNG", "WEBP"])
-def test_half_a_picture_is_none(kind: str) -> None:
+def test_half_a_picture_is_none(kind: str, lock: Path) -> None:
     noise = Image.effect_noise((600, 400), 60)
     whole = encoded(noise, kind)
     with pytest.raises(PictureError, match="read"):
-        apart.small_jpeg(whole[: len(whole) // 2])
+        apart.small_jpeg(whole[: len(whole) // 2], lock)
 
 
-def test_the_largest_that_is_taken_whole_fits_into_its_memory() -> None:
+def test_the_largest_that_is_taken_whole_fits_into_its_memory(lock: Path) -> None:
     large = Image.new("RGBA", (7900, 5000), (9, 9, 9, 0))
     large.paste((200, 200, 200, 255), (100, 100, 3000, 3000))
     file = encoded(large, "PNG", compress_level=1)
-    assert apart.packed(file).picture.startswith("data:image/webp")
+    assert apart.packed(file, lock).picture.startswith("data:image/webp")
 
 
 @pytest.mark.parametrize(
     ("command", "says"), [("/bin/false", "more memory than it may have"), ("sleep", "longer than")]
 )
 def test_a_decoder_that_ends_badly_is_told_of(
-    monkeypatch: pytest.MonkeyPatch, command: str, says: str
+    monkeypatch: pytest.MonkeyPatch, command: str, says: str, lock: Path
 ) -> None:
     monkeypatch.setattr(apart, "TIME_S", 0.2)
     if command == "sleep":
@@ -114,9 +124,43 @@ def test_a_decoder_that_ends_badly_is_told_of(
         monkeypatch.setattr(apart.subprocess, "run", run)
     monkeypatch.setattr(apart.sys, "executable", command)
     with pytest.raises(PictureError, match=says):
-        apart.small_jpeg(encoded(Image.new("RGB", (9, 9)), "PNG"))
+        apart.small_jpeg(encoded(Image.new("RGB", (9, 9)), "PNG"), lock)
 
 
-def test_nobody_waits_for_the_decoder(nothing_runs: None) -> None:
-    with apart._ONE_AT_A_TIME, pytest.raises(apart.DecoderBusy, match="again in a moment"):
-        apart.small_jpeg(encoded(Image.new("RGB", (9, 9)), "PNG"))
+PICTURE = encoded(Image.new("RGB", (9, 9)), "PNG")
+HOLDS = """
+import sys
+from pathlib import Path
+from rapzel.core.decoding.apart import one_at_a_time
+with one_at_a_time(Path(sys.argv[1])):
+    print("held", flush=True)
+    sys.stdin.read()
+"""
+
+
+def test_nobody_waits_for_the_decoder(nothing_runs: None, lock: Path) -> None:
+    with apart.one_at_a_time(lock), pytest.raises(apart.DecoderBusy, match="again in a moment"):
+        apart.small_jpeg(PICTURE, lock)
+
+
+@pytest.fixture
+def another(lock: Path) -> Iterator[subprocess.Popen[str]]:
+    """Another process of the machine, which reads a picture until it is told to end."""
+    command = [sys.executable, "-c", HOLDS, str(lock)]
+    with subprocess.Popen(
+        command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
+    ) as process:
+        assert process.stdout is not None
+        assert process.stdout.readline() == "held\n"
+        yield process
+        process.kill()
+
+
+def test_all_processes_of_a_machine_have_one_decoder(
+    another: subprocess.Popen[str], lock: Path
+) -> None:
+    with pytest.raises(apart.DecoderBusy, match="again in a moment"):
+        apart.small_jpeg(PICTURE, lock)
+    another.kill()  # whoever dies gives the turn back
+    another.wait()
+    assert apart.small_jpeg(PICTURE, lock).startswith(b"\xff\xd8")
