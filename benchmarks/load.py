@@ -161,11 +161,10 @@ def wait_for_all(person: Person, text: str) -> bool:
     return True
 
 
-def send_pictures(person: Person, end: float, answers: Counter[int]) -> None:
+def send_pictures(person: Person, picture: bytes, end: float, answers: Counter[int]) -> None:
     """Sends a large picture with each try of a dial-in, as a dozen photographers at once would."""
     scene = person.rng.choice(person.scenes)
     person.ask(f"{scene}dial-in/begin/", {"path": "trigger.set_delay_s"})
-    picture = large_picture()
     while time.monotonic() < end:
         fields = {"outcome": "early", "key": f"{person.rng.random()}"}
         body, edge = posted_in_parts(fields, "picture", "frame.png", picture)
@@ -218,6 +217,7 @@ def main() -> int:
     senders = [Person(asked.address, 1000 + seed) for seed in range(asked.uploads)]
     for person in (*people, *senders):
         person.enter()
+    picture = large_picture()  # before the clock runs: to make it costs a second of the processor
     found: dict[str, list[float]] = defaultdict(list)
     wrong: list[str] = []
     sent: Counter[int] = Counter()
@@ -227,7 +227,9 @@ def main() -> int:
     threads = [
         threading.Thread(target=work, args=(person, warm, end, found, wrong)) for person in people
     ]
-    threads += [threading.Thread(target=send_pictures, args=(one, end, sent)) for one in senders]
+    threads += [
+        threading.Thread(target=send_pictures, args=(one, picture, end, sent)) for one in senders
+    ]
     for thread in threads:
         thread.start()
     for thread in threads:
