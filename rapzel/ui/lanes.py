@@ -12,6 +12,8 @@ from typing import Any
 from django.conf import settings
 from django.db import connections
 
+from rapzel.ui.memory import give_back
+
 log = logging.getLogger(__name__)
 _TURNS = 5  # jobs, the one that is done included, after which the lane is full
 _REMEMBERED = 20  # answers that are kept for those who ask again
@@ -91,6 +93,7 @@ class Lane:
         if overtaken:
             self._forget(key, job)
         self._ended(job)
+        give_back()
 
     def _ended(self, job: Job) -> None:
         """Lets those who wait know, and forgets the oldest jobs."""
