@@ -32,15 +32,13 @@ class Job:
         """Does it, and keeps what it returns or raises for whoever asked."""
         try:
             self.result = self._work()
-        except (
-            Exception
-        ) as error:  # raised again where somebody waits for it; often nobody does any more
+        except Exception as error:
+            # Raised again where somebody waits for it; often nobody does any more.
             log.warning("work in the lane failed: %r", error, exc_info=error)
             self.error = error
         finally:
-            del (
-                self._work
-            )  # the answer is remembered, not what it was made from: that may be megabytes
+            # The answer is remembered, not what it was made from: that may be megabytes.
+            del self._work
 
 
 class Lane:

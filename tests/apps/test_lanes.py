@@ -15,8 +15,9 @@ from django.urls import reverse
 from rapzel.accounts.models import User
 from rapzel.shoots.models import Scene, Shoot
 from rapzel.shoots.services import NEW_SCENE, add_scene, change_scene
+from rapzel.ui import lanes
 from rapzel.ui.lanes import LANE, Lane
-from tests.patience import PROCESS_S
+from tests.patience import ANSWER_S, PROCESS_S
 
 HTMX = {"HX-Request": "true"}
 
@@ -69,6 +70,13 @@ def test_what_an_answer_was_made_from_is_not_remembered_with_it(waiting) -> None
     gc.collect()
     assert gone() is None
     assert lane.ask("bob", "one", str) == "Megabytes"
+
+
+def test_memory_is_given_back_after_each_piece(waiting, monkeypatch: pytest.MonkeyPatch) -> None:
+    given_back = threading.Event()
+    monkeypatch.setattr(lanes, "give_back", given_back.set)
+    Lane().ask("ada", "one", str)
+    assert given_back.wait(ANSWER_S)
 
 
 def test_what_takes_long_is_there_for_who_asks_again(settings, done: list[str]) -> None:

@@ -12,9 +12,8 @@ ALLOWED_HOSTS = ["*"]
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 MEDIA_ROOT = Path(tempfile.mkdtemp(prefix="rapzel-files-"))
 atexit.register(shutil.rmtree, MEDIA_ROOT, ignore_errors=True)
-DECODER_LOCK = (
-    MEDIA_ROOT / "decoder.lock"
-)  # of this process: tests side by side do not wait for each other
+# Of this process: tests side by side do not make each other wait.
+DECODER_LOCK = MEDIA_ROOT / "decoder.lock"
 CACHES = {
     name: {"BACKEND": "django.core.cache.backends.locmem.LocMemCache", "LOCATION": name}
     for name in ("default", "fragments", "pictures")
