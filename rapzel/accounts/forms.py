@@ -8,6 +8,7 @@ from django.contrib.auth.models import AbstractBaseUser
 
 from rapzel.accounts.models import User
 from rapzel.accounts.names import look_of
+from rapzel.ui import zones
 
 LONGEST_NAME = 150
 
@@ -32,6 +33,22 @@ class LoginForm(AuthenticationForm):
         if len(name) > LONGEST_NAME:
             raise forms.ValidationError(f"A name has at most {LONGEST_NAME} characters.")
         return name
+
+
+class ClockForm(forms.ModelForm):
+    """Whose clock times are shown on, where a shoot does not say."""
+
+    class Meta:
+        model = User
+        fields = ("zone",)
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        offered = dict(zones.choices("not said: UTC"))
+        offered.setdefault(self.instance.zone, self.instance.zone)
+        self.fields["zone"].widget = forms.Select(
+            {"data-zone-to-choose": ""}, choices=list(offered.items())
+        )
 
 
 class WithPassword(forms.Form):

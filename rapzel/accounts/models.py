@@ -6,6 +6,7 @@ from django.contrib.auth.models import AbstractUser
 from django.db import models
 
 from rapzel.accounts.names import look_of
+from rapzel.ui import zones
 
 
 class User(AbstractUser):
@@ -18,6 +19,9 @@ class User(AbstractUser):
 
     theme = models.CharField(max_length=8, choices=Theme.choices, default=Theme.DARK)
     imperial = models.BooleanField("feet and miles", default=False)
+    zone = models.CharField(
+        "time zone", max_length=zones.LONGEST_NAME, blank=True, validators=[zones.require_known]
+    )
     look = models.CharField("what the name looks like", max_length=150, editable=False, default="")
 
     class Meta(AbstractUser.Meta):

@@ -11,6 +11,7 @@ urlpatterns = [
     path("sign-up/", views.sign_up, name="sign_up"),
     path("session/<int:pk>/", views.session, name="session"),
     path("preferences/", views.preferences, name="preferences"),
+    path("clock/", views.clock, name="clock"),
     path("password/", doors.NewPassword.as_view(), name="password"),
     path("forgotten/", doors.Forgotten.as_view(), name="forgotten"),
     path("anew/<uidb64>/<token>/", doors.SetAnew.as_view(), name="set_anew"),

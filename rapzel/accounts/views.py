@@ -15,9 +15,9 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 from rapzel.accounts import throttle
 from rapzel.accounts.address import client_address
 from rapzel.accounts.doors import closed
-from rapzel.accounts.forms import FarewellForm, LettersForm, SignUpForm, WithPassword
+from rapzel.accounts.forms import ClockForm, FarewellForm, LettersForm, SignUpForm, WithPassword
 from rapzel.accounts.models import SignUpAttempt, User
-from rapzel.ui import leaving
+from rapzel.ui import leaving, zones
 
 
 def _too_many_sign_ups(address: str | None) -> bool:
@@ -67,7 +67,7 @@ def session(request: HttpRequest, pk: int) -> HttpResponse:
 @login_required
 @require_POST
 def preferences(request: HttpRequest) -> HttpResponse:
-    """Stores the theme and the units that a person likes."""
+    """Stores the theme, the units and the clock that a person likes; 422 for a time zone that there is none of."""
     user = request.user
     assert isinstance(user, User)
     theme = request.POST.get("theme")
@@ -75,15 +75,36 @@ def preferences(request: HttpRequest) -> HttpResponse:
         user.theme = theme
     if "imperial" in request.POST:
         user.imperial = request.POST["imperial"] == "1"
-    user.save(update_fields=["theme", "imperial"])
+    zone = request.POST.get("zone", user.zone)
+    if zone and not zones.is_known(zone):
+        return HttpResponse(f"“{zone[:80]}” is not a time zone.", status=422)
+    user.zone = zone
+    user.save(update_fields=["theme", "imperial", "zone"])
     return HttpResponse(status=204)
+
+
+@login_required
+@require_POST
+def clock(request: HttpRequest) -> HttpResponse:
+    """Whose clock a person reads."""
+    user = request.user
+    assert isinstance(user, User)
+    form = ClockForm(request.POST, instance=user)
+    if form.is_valid():
+        form.save()
+        zones.use(user.zone)
+        messages.info(request, f"Times are shown in {zones.clock_says()}.")
+    else:
+        messages.error(request, "Not changed: choose a time zone from the list.")
+    return redirect("accounts:account")
 
 
 @login_required
 @require_safe
 def account(request: HttpRequest) -> HttpResponse:
-    """Password, everything to take along, and leaving."""
-    return render(request, "accounts/account.html", {"letters": settings.LETTERS})
+    """Clock, password, everything to take along, and leaving."""
+    context = {"letters": settings.LETTERS, "clock_form": ClockForm(instance=request.user)}
+    return render(request, "accounts/account.html", context)
 
 
 @login_required

@@ -27,6 +27,7 @@ from rapzel.takes.services import plan_changes
 
 DEMO_USER = "demo"
 SEED = 1923
+ZONE = "Europe/London"  # of the yard on the tidal river
 # Invented: the starter kit names none, since what a light costs is the owner's to say.
 PRICES = {
     "Monobloc 600 quenched": 780.0,
@@ -130,11 +131,12 @@ def build(bench: bool = False) -> bool:
     for name, price in PRICES.items():
         Strobe.objects.filter(owner=owner, name=name).update(price=price)
     Strobe.objects.filter(owner=owner, name__in=METERED).update(guide_provenance="measured")
-    monday = datetime(2027, 5, 10, 9, 0, tzinfo=ZoneInfo("UTC"))
+    monday = datetime(2027, 5, 10, 9, 0, tzinfo=ZoneInfo(ZONE))
     shoot = Shoot.objects.create(
         owner=owner,
         name="Season brochure",
         client="Saltmarsh Yard",
+        zone=ZONE,
         place="Arts and sport centre on the tidal river, hall and yard",
         starts_at=monday,
         ends_at=monday + timedelta(days=4, hours=8),

@@ -15,13 +15,16 @@ HEADER = ("scene", "knob", "begun", "take", "value", "outcome", "offset_s")
 def tell(owner: Any) -> Iterator[Part]:
     """Every try of every dial-in as one CSV."""
     mine = DialIn.objects.visible_to(owner)
-    steps = Step.objects.filter(dial_in__in=mine).select_related("dial_in__scene", "take")
-    rows = (
-        [each.dial_in.scene.name, each.dial_in.path, each.dial_in.at.isoformat(), each.take.number, each.value,
-         each.outcome, each.offset_s]
-        for each in steps
-    )  # fmt: skip
-    yield "dial-ins.csv", tables.to_csv(HEADER, rows)
+    steps = Step.objects.filter(dial_in__in=mine).select_related("dial_in__scene__shoot", "take")
+    yield "dial-ins.csv", tables.to_csv(HEADER, map(_row, steps))
+
+
+def _row(step: Step) -> list[Any]:
+    """One try; its dial-in's beginning is told on the clock of the shoot, with the offset from UTC."""
+    dial_in = step.dial_in
+    begun = dial_in.scene.shoot.on_its_clock(dial_in.at)
+    tried = [step.take.number, step.value, step.outcome, step.offset_s]
+    return [dial_in.scene.name, dial_in.path, begun, *tried]
 
 
 def tidy() -> None:

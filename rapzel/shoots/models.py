@@ -1,10 +1,14 @@
 """Shoots hold scenes; a scene holds one document, its history and its pinned snapshots."""
 
+from datetime import datetime, tzinfo
 from typing import Any, Self
+from zoneinfo import ZoneInfo
 
 from django.conf import settings
 from django.db import models
+from django.utils import timezone
 
+from rapzel.ui import zones
 from rapzel.ui.owned import Deletable, Owned
 
 
@@ -17,6 +21,9 @@ class Shoot(Deletable):
     place = models.CharField(max_length=200, blank=True)
     starts_at = models.DateTimeField("from", null=True, blank=True)
     ends_at = models.DateTimeField("until", null=True, blank=True)
+    zone = models.CharField(
+        "time zone", max_length=zones.LONGEST_NAME, blank=True, validators=[zones.require_known]
+    )
     people = models.CharField(max_length=400, blank=True)
     notes = models.TextField(blank=True, max_length=4000)
     changed_at = models.DateTimeField(auto_now=True)
@@ -28,6 +35,15 @@ class Shoot(Deletable):
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def clock(self) -> tzinfo:
+        """The zone in which its times are written."""
+        return ZoneInfo(self.zone) if self.zone else timezone.get_current_timezone()
+
+    def on_its_clock(self, at: datetime | None) -> str | None:
+        """A moment in ISO 8601 with the offset of its zone."""
+        return None if at is None else timezone.localtime(at, self.clock).isoformat()
 
 
 class Scenes(models.QuerySet):

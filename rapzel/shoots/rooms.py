@@ -2,8 +2,9 @@
 
 import math
 from collections.abc import Mapping
-from datetime import datetime
 from typing import Any
+
+from django.utils import timezone
 
 from rapzel.core.document.places import get
 from rapzel.core.document.scene import read_scene
@@ -65,7 +66,7 @@ def _begin(document: Document, way: str) -> dict[str, Any]:
         wanted = _METER["f_number"] ** 2 / 2.0 ** (ev100 + math.log2(_METER["iso"] / 100))
         return {"ambient.meter": {**_METER, "shutter_s": nearest_mark(wanted, SHUTTERS_S)}}
     if way == "sky":
-        now = datetime.now().astimezone()
+        now = timezone.localtime()  # on the clock of the shoot
         offset = now.utcoffset()
         clock = {
             "date": now.date().isoformat(), "hour": round(now.hour + now.minute / 60, 2),

@@ -73,7 +73,7 @@ NEW_SCENE: Document = {
 def begin_shoot(owner: Any, name: str) -> Shoot:
     """A new shoot with one scene to begin with."""
     require_room("shoots", Shoot.objects.visible_to(owner).count())
-    shoot = Shoot.objects.create(owner=owner, name=name)
+    shoot = Shoot.objects.create(owner=owner, name=name, zone=getattr(owner, "zone", ""))
     add_scene(shoot, NEW_SCENE, "First scene")
     return shoot
 
@@ -275,8 +275,9 @@ def shoot_document(shoot: Shoot) -> Document:
         "place": shoot.place,
         "people": shoot.people,
         "notes": shoot.notes,
-        "starts_at": shoot.starts_at.isoformat() if shoot.starts_at else None,
-        "ends_at": shoot.ends_at.isoformat() if shoot.ends_at else None,
+        "zone": shoot.zone,
+        "starts_at": shoot.on_its_clock(shoot.starts_at),
+        "ends_at": shoot.on_its_clock(shoot.ends_at),
         "scenes": [scene.document for scene in shoot.scenes.filter(deleted_at__isnull=True)],
     }
 

@@ -14,7 +14,12 @@ from rapzel.ui.leaving import Part
 
 def tell(owner: Any) -> Iterator[Part]:
     """The log of each scene that has one, as CSV, and the pictures of its takes."""
-    for scene in Scene.objects.visible_to(owner).filter(takes__isnull=False).distinct():
+    for scene in (
+        Scene.objects.visible_to(owner)
+        .filter(takes__isnull=False)
+        .distinct()
+        .select_related("shoot")
+    ):
         takes = Take.objects.filter(scene=scene, deleted_at__isnull=True)
         name = f"takes/{slugify(scene.name) or 'scene'}-{scene.pk}"
         yield f"{name}.csv", to_csv(scene)

@@ -1,10 +1,19 @@
 """Forms that are saved field by field, as they are changed: a page that is old in one place harms no other."""
 
+from collections.abc import Callable
+from typing import Any
+
 from django import forms
 from django.db.models import Model
 from django.http import Http404, HttpRequest
 
 FormClass = type[forms.ModelForm]
+Follows = Callable[[Any, str, Any], dict[str, Any]]
+
+
+def alone(row: Model, name: str, value: Any) -> dict[str, Any]:
+    """Nothing follows from the field but itself."""
+    return {name: value}
 
 
 def with_one_field(
@@ -23,12 +32,16 @@ def with_one_field(
     return form_class(data, instance=instance), name
 
 
-def save_one_field(form: forms.ModelForm, name: str) -> bool:
-    """Stores that field alone; False, and nothing stored, where it or its place among the others is refused."""
+def save_one_field(form: forms.ModelForm, name: str, follows: Follows = alone) -> bool:
+    """Stores that field alone; False, and nothing stored, where it or its place among the others is refused.
+
+    `follows` says what is stored with it: (the row as it is stored, the field, its new value) -> values by field.
+    """
     if name in form.errors or form.non_field_errors():
         return False
-    instance = form.instance
-    fresh = type(instance)._default_manager.get(pk=instance.pk)
-    setattr(fresh, name, form.cleaned_data[name])
-    fresh.save(update_fields=[name, "changed_at"])
+    fresh = type(form.instance)._default_manager.get(pk=form.instance.pk)
+    values = follows(fresh, name, form.cleaned_data[name])
+    for field, value in values.items():
+        setattr(fresh, field, value)
+    fresh.save(update_fields=[*values, "changed_at"])
     return True

@@ -17,6 +17,7 @@ from django.conf import settings
 from django.core.cache import caches
 from django.core.cache.backends.filebased import FileBasedCache
 from django.template.loader import render_to_string
+from django.utils import timezone
 from django.utils.safestring import SafeString
 
 Name = TypeVar("Name")
@@ -68,8 +69,9 @@ def _code() -> str:
 
 
 def key_of(template: str, *state: Any) -> str:
-    """The key of a part: its template, what it was written from, and the code."""
-    return hashlib.sha256(repr((template, _code(), state)).encode()).hexdigest()
+    """The key of a part: its template, what it was written from, the code, and the clock."""
+    clock = timezone.get_current_timezone_name()  # a part may show times
+    return hashlib.sha256(repr((template, _code(), clock, state)).encode()).hexdigest()
 
 
 def kept(key: str) -> SafeString | None:

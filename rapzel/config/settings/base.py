@@ -50,6 +50,7 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
+    "rapzel.ui.zones.in_their_zone",
     "rapzel.ui.middleware.not_kept",
     "rapzel.ui.middleware.door_in_place",
     "rapzel.ui.middleware.storable_only",
@@ -121,7 +122,7 @@ TRUSTED_PROXIES = int(
 )  # one's own, between the public and this process
 
 LANGUAGE_CODE = "en-gb"
-TIME_ZONE = "UTC"
+TIME_ZONE = "UTC"  # of what is stored, and of who has not said a zone (rapzel.ui.zones)
 USE_I18N = False
 USE_TZ = True
 

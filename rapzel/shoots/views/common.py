@@ -19,13 +19,17 @@ from rapzel.shoots.lights import LAMP_CHOICES
 from rapzel.shoots.models import Scene, Snapshot
 from rapzel.shoots.pages import ScenePage, page_of, register
 from rapzel.shoots.workbench import Answer, answered
+from rapzel.ui import zones
 
 __all__ = ["answer_of", "find_scene", "login_required", "page_context", "respond"]
 
 
 def find_scene(request: HttpRequest, pk: int) -> Scene:
-    """The person's own scene with its shoot; 404 for anybody else's."""
-    return get_object_or_404(Scene.objects.visible_to(request.user).select_related("shoot"), pk=pk)
+    """The person's own scene with its shoot, whose clock is used from here; 404 for anybody else's."""
+    own = Scene.objects.visible_to(request.user).select_related("shoot")
+    scene = get_object_or_404(own, pk=pk)
+    zones.use(scene.shoot.zone)
+    return scene
 
 
 def find_snapshot(request: HttpRequest, pk: int, snapshot: int) -> Snapshot:

@@ -12,11 +12,11 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 
 from rapzel.core.shared.errors import CoreError, DocumentError
 from rapzel.shoots import renewal, services
-from rapzel.shoots.forms import ShootForm
+from rapzel.shoots.forms import ShootForm, with_its_clock
 from rapzel.shoots.models import Scene, Shoot
 from rapzel.shoots.views.common import login_required
 from rapzel.shoots.workbench import answered, fingerprint_of
-from rapzel.ui import http
+from rapzel.ui import http, zones
 from rapzel.ui.one_field import save_one_field, with_one_field
 from rapzel.ui.parts import once
 
@@ -26,8 +26,10 @@ _REFUSED = 'class="field-error" data-refused'  # of a scene without an answer; n
 
 
 def find_shoot(request: HttpRequest, pk: int) -> Shoot:
-    """The person's own shoot; 404 for anybody else's."""
-    return get_object_or_404(Shoot.objects.visible_to(request.user), pk=pk)
+    """The person's own shoot, whose clock is used from here; 404 for anybody else's."""
+    shoot = get_object_or_404(Shoot.objects.visible_to(request.user), pk=pk)
+    zones.use(shoot.zone)
+    return shoot
 
 
 @login_required
@@ -78,7 +80,7 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
 
 def _set_fact(request: HttpRequest, shoot: Shoot) -> HttpResponse:
     form, name = with_one_field(ShootForm, shoot, request)
-    saved = save_one_field(form, name)
+    saved = save_one_field(form, name, with_its_clock)
     errors = (
         [] if saved else [f"{form[name].label}: {error}" for error in form.errors.get(name, [])]
     )

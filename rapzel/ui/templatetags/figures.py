@@ -2,17 +2,22 @@
 
 import re
 from collections.abc import Callable, Iterable
+from datetime import datetime
 from functools import lru_cache
 from html import escape
 from typing import Any
+from zoneinfo import ZoneInfo
 
 from django import template
+from django.utils import timezone
+from django.utils.formats import date_format
 from django.utils.html import format_html, format_html_join
 from django.utils.safestring import SafeString, mark_safe
 
 from rapzel.core.methods import of_word
 from rapzel.core.shared import units
 from rapzel.core.shared.working import Step
+from rapzel.ui import zones
 
 register = template.Library()
 NOTHING = "–"
@@ -53,6 +58,43 @@ _DRESSED_UNITS: dict[str, Callable[[float], str]] = {
 def bound(text: str) -> str:
     """A sentence in which no line ends between a figure and its unit."""
     return re.sub(r"(?<=\d) (?=%|px\b|stops?\b|frames?\b|[µm]?s\b|c?m\b)", "\u00a0", text)
+
+
+@register.filter
+def day(at: datetime | None, zone: str = "") -> str:
+    """A day as it is there, or in a zone that is named: `7 Dec 2026`."""
+    if at is None:
+        return ""
+    there = ZoneInfo(zone) if zone else None
+    return date_format(timezone.localtime(at, there), "j M Y")
+
+
+@register.filter
+def moment(at: datetime | None, fine: str = "") -> str:
+    """A moment on the clock there: `7 Dec, 14:03`, with `seconds` as fine `7 Dec, 14:03:22`."""
+    if at is None:
+        return ""
+    return date_format(timezone.localtime(at), "j M, H:i:s" if fine == "seconds" else "j M, H:i")
+
+
+@register.filter
+def moment_and_offset(at: datetime | None) -> str:
+    """The same with its year and offset, for what leaves the page: `7 Dec 2026, 14:03 (UTC+1)`."""
+    if at is None:
+        return ""
+    return f"{date_format(timezone.localtime(at), 'j M Y, H:i')} ({zones.offset_says(at)})"
+
+
+@register.simple_tag
+def clock() -> str:
+    """Whose clock the times of this page are read on."""
+    return zones.clock_says()
+
+
+@register.simple_tag
+def clock_name() -> str:
+    """The zone of that clock as scripts name it."""
+    return timezone.get_current_timezone_name()
 
 
 @register.filter

@@ -31,6 +31,14 @@
   document.addEventListener("visibilitychange", tryTheDoor);
   window.addEventListener("focus", tryTheDoor);
 
+  // The zone of this browser's clock: said at the door, and offered where the account has none.
+  const browsersZone = Intl.DateTimeFormat().resolvedOptions().timeZone || "";
+  document.addEventListener("DOMContentLoaded", () => {
+    for (const input of document.querySelectorAll("[data-browsers-zone]")) input.value = browsersZone;
+    const select = document.querySelector("select[data-zone-to-choose]");
+    if (select && !select.value && browsersZone) select.value = browsersZone;
+  });
+
   // A page that the browser kept while one was elsewhere may be old; the workbench renews its answer by itself.
   window.addEventListener("pageshow", (event) => {
     if (event.persisted && !document.querySelector(".workbench")) window.location.reload();
@@ -114,6 +122,20 @@
       async units(imperial) {
         await post(this.$root.dataset.preferences, { imperial });
         window.location.reload();
+      },
+    }));
+
+    // Times stand in UTC until somebody says whose clock they read; the browser knows.
+    Alpine.data("zoneOffer", () => ({
+      shown: browsersZone !== "" && browsersZone !== "UTC",
+      zone: browsersZone.replaceAll("_", " "),
+      async use() {
+        const answer = await post(this.$root.dataset.preferences, { zone: browsersZone });
+        if (answer.ok) window.location.reload();
+        else this.shown = false;
+      },
+      close() {
+        this.shown = false;
       },
     }));
 

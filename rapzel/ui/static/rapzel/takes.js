@@ -11,9 +11,14 @@ document.addEventListener("alpine:init", () => {
       this.waiting = window.rapzelTakes.of(this.scene).map((take) => ({
         ...take,
         name: names[take.outcome] || take.outcome,
-        time: new Date(take.at).toLocaleTimeString("en-GB"),
+        time: this.onTheClock(new Date(take.at)),
       }));
       this.unsent = this.waiting.filter((take) => !take.refused).length;
+    },
+    // The clock of the shoot, as in the log: a try does not change its hour when it is logged.
+    onTheClock(at) {
+      const parts = { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit", second: "2-digit" };
+      return at.toLocaleString("en-GB", { ...parts, timeZone: this.$root.dataset.clock || "UTC" });
     },
     follow() {
       this.scene = this.$root.dataset.scene;
