@@ -91,7 +91,11 @@ def _about_the_cutout(scene: Scene) -> Iterator[Problem]:
 
 def read_possible_scene(document: Mapping[str, Any] | Scene) -> Scene:
     """The scene that a document describes; raises DocumentError if its shape or its physics is impossible."""
-    scene = read_scene(document)
+    return possible(read_scene(document))
+
+
+def possible(scene: Scene) -> Scene:
+    """The scene itself; raises DocumentError with all that is impossible about it."""
     problems = [*_about_the_camera(scene), *_about_the_motion(scene), *_about_the_cutout(scene)]
     for place, light in enumerate(scene.lights):
         problems += _about_a_light(f"lights[{place}]", light)

@@ -9,6 +9,7 @@ from django.db import models
 from django.utils import timezone
 
 from rapzel.core.trigger.dial import Outcome, Try
+from rapzel.shoots.documents import SceneDocumentField
 from rapzel.shoots.models import Scene
 from rapzel.takes.models import Take
 
@@ -36,7 +37,7 @@ class DialIn(models.Model):
     path = models.CharField(max_length=200)
     name = models.CharField(max_length=200)
     by_eye = models.BooleanField(default=False)
-    document = models.JSONField()
+    document = SceneDocumentField()
     at = models.DateTimeField(default=timezone.now)
     ended_at = models.DateTimeField(null=True, blank=True)
 
@@ -102,7 +103,7 @@ class Shot(models.Model):
     says = models.CharField(max_length=400, blank=True)
     sent = models.JSONField(default=dict)
     report = models.JSONField(default=dict)
-    document = models.JSONField()
+    document = SceneDocumentField()
     at = models.DateTimeField(default=timezone.now)
 
     objects = OfScenes.as_manager()

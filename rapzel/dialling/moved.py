@@ -4,11 +4,11 @@ from collections.abc import Iterator
 from typing import Any
 
 from rapzel.core.document import places
+from rapzel.core.document.places import Document
 from rapzel.core.drops.asked import Drops
 from rapzel.shoots.groups import differences
 from rapzel.ui.quantities import QUANTITIES
 
-Document = dict[str, Any]
 Moved = tuple[str, str, str]  # label, what it was, what it is
 _NOTHING = "–"
 

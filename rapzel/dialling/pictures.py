@@ -1,11 +1,11 @@
 """The picture of a simulated shot: the subject where physics, the unit's jitter and the set's own truth put it."""
 
 import io
-from typing import Any
 
 from PIL import Image
 
 from rapzel.core.document import places
+from rapzel.core.document.places import Document
 from rapzel.core.drops.plan import Plan, planned
 from rapzel.core.drops.standing import ABOVE, USUAL_M, standing
 from rapzel.core.physics import Physics
@@ -16,7 +16,6 @@ from rapzel.shoots import pictures
 from rapzel.shoots.workbench import Answer, answered
 
 Picture = tuple[bytes, str]
-Document = dict[str, Any]
 
 
 def picture_of(shot: Shot) -> Picture | None:
@@ -43,7 +42,7 @@ def wanted_of(answer: Answer) -> Picture:
     """What the picture should look like: the plan with the light at its instant."""
     physics = answer.physics
     needed = physics.timing.needed_delay_s
-    document = answer.document
+    document: Document = answer.document
     if needed is not None and needed > 0:
         document = places.changed(document, {"trigger.set_delay_s": needed})
     planned_answer = answered(document)

@@ -2,13 +2,13 @@
 
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import Any
 
 from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 from django.utils import timezone
 
 from rapzel.core.document import places
+from rapzel.core.document.places import Document
 from rapzel.core.rehearsal.render import RenderTooLong
 from rapzel.core.shared.errors import CoreError
 from rapzel.core.shared.units import format_time
@@ -19,7 +19,8 @@ from rapzel.dialling.models import DialIn, Shot, Step
 from rapzel.dialling.moved import Moved, moved_between
 from rapzel.dialling.pictures import Picture, picture_of
 from rapzel.shoots import services as scenes
-from rapzel.shoots.history import rewrite, stored_form
+from rapzel.shoots.documents import stored_form
+from rapzel.shoots.history import rewrite
 from rapzel.shoots.models import Scene
 from rapzel.shoots.workbench import Answer, answered
 from rapzel.takes import pictures as kept_pictures
@@ -31,7 +32,6 @@ from rapzel.tools.drawings.dial import draw_path
 from rapzel.ui.drawing import Drawing
 from rapzel.ui.quota import QuotaFull
 
-Document = dict[str, Any]
 # What may change while a knob is turned: it moves no light.
 _HARMLESS = (
     "name", "pinned", "plan", "hazards", "rehearsal", "drops.observations", "drops.frame_above_m", "look",

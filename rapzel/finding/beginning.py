@@ -7,7 +7,7 @@ from typing import Any
 
 from django.db import transaction
 
-from rapzel.core.document.places import changed
+from rapzel.core.document.places import Document, changed
 from rapzel.core.document.scene import Scene, read_scene
 from rapzel.core.search.compare import compare
 from rapzel.core.search.limits import Limits
@@ -19,8 +19,6 @@ from rapzel.shoots.models import Scene as SceneRow
 from rapzel.shoots.models import Shoot
 from rapzel.shoots.services import NEW_SCENE, add_scene
 from rapzel.ui.quota import require_room
-
-Document = dict[str, Any]
 
 
 @dataclass(frozen=True)

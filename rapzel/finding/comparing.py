@@ -7,6 +7,8 @@ from typing import Any
 
 from django.core.cache import caches
 
+from rapzel.core.document.places import Document
+from rapzel.core.document.present import fingerprint_of
 from rapzel.core.search.cheap import Answer as CheapAnswer
 from rapzel.core.search.cheap import cheap_answers
 from rapzel.core.search.columns import Column
@@ -19,7 +21,7 @@ from rapzel.finding.drawings.winners import draw_winners
 from rapzel.finding.question import question_of, read_question
 from rapzel.finding.words import Words
 from rapzel.shoots.models import Scene
-from rapzel.shoots.workbench import fingerprint_of, rehearsal_in_words
+from rapzel.shoots.workbench import rehearsal_in_words
 from rapzel.ui.drawing import Drawing
 from rapzel.ui.margins import TITLES, MarginView
 
@@ -165,7 +167,7 @@ class MethodsPage:
         """What may be done instead, about the scene as it is."""
         return [CheapView(one) for one in cheap_answers(self.scene, self.imperial)]
 
-    def document(self, key: str) -> dict[str, Any] | None:
+    def document(self, key: str) -> Document | None:
         """The scene of a method's set-up; None where it has none."""
         column = next((one for one in self.shown if one.key == key), None)
         return None if column is None or column.hit is None else column.hit.document
@@ -210,7 +212,7 @@ def _page(text: str, imperial: bool) -> MethodsPage:
     return MethodsPage(text, imperial)
 
 
-def methods_page(document: dict[str, Any], kit: Kit, limits: Limits, imperial: bool) -> MethodsPage:
+def methods_page(document: Document, kit: Kit, limits: Limits, imperial: bool) -> MethodsPage:
     """The page for a scene, kept for the next who asks the same."""
     return _page(question_of(document, kit, limits), imperial)
 

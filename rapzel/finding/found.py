@@ -8,6 +8,7 @@ from django.urls import reverse
 from django.utils.safestring import SafeString
 
 from rapzel.core.document.evaluation import Margin
+from rapzel.core.document.places import Document
 from rapzel.core.methods import METHODS
 from rapzel.core.shared import units
 from rapzel.finding.drawings.front import FrontPoint, draw_front
@@ -43,7 +44,7 @@ class SetUp:
         return [MarginView(Margin.model_validate(one)) for one in self._stored["margins"]]
 
     @property
-    def document(self) -> dict[str, Any]:
+    def document(self) -> Document:
         return dict(self._stored["document"])
 
     @property

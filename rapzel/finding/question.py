@@ -1,9 +1,9 @@
 """What is asked of a search, as one text: equal texts have equal answers, so that an answer can be kept."""
 
 import json
-from typing import Any
 
 from rapzel.core.document.gear import read_strobe
+from rapzel.core.document.places import Document
 from rapzel.core.document.scene import Scene
 from rapzel.core.possible import read_possible_scene
 from rapzel.core.search.find import Kit
@@ -11,7 +11,7 @@ from rapzel.core.search.limits import Limits, read_limits
 from rapzel.core.search.ways import Modifier
 
 
-def question_of(document: dict[str, Any], kit: Kit, limits: Limits) -> str:
+def question_of(document: Document, kit: Kit, limits: Limits) -> str:
     """All that an answer depends on, as one text."""
     asked = {
         "scene": document,

@@ -5,10 +5,12 @@ from typing import Any
 from django.db import transaction
 from django.db.models import Q
 
+from rapzel.core.document.places import Document
 from rapzel.core.search.limits import Limits, read_limits
 from rapzel.core.shared.errors import DocumentError
 from rapzel.finding.models import KeptLimits
-from rapzel.shoots.history import rewrite, stored_form
+from rapzel.shoots.documents import stored_form
+from rapzel.shoots.history import rewrite
 from rapzel.shoots.models import Scene, Snapshot
 from rapzel.ui.quota import require_room
 
@@ -54,7 +56,7 @@ def make_shared(owner: Any, scene: Scene) -> None:
     KeptLimits.objects.filter(owner_id=owner.pk, scene=scene).delete()
 
 
-def become(scene: Scene, document: dict[str, Any], what: str) -> int:
+def become(scene: Scene, document: Document, what: str) -> int:
     """Makes a scene what was found for it, under its own name and with what was pinned to it; undo takes it back."""
 
     def write(now: dict[str, Any]) -> dict[str, Any]:
@@ -64,7 +66,7 @@ def become(scene: Scene, document: dict[str, Any], what: str) -> int:
     return rewrite(scene, write, what)
 
 
-def pin(scene: Scene, document: dict[str, Any], name: str) -> Snapshot:
+def pin(scene: Scene, document: Document, name: str) -> Snapshot:
     """Keeps a set-up beside the scene, for comparison."""
     require_room("snapshots of a scene", scene.snapshots.filter(deleted_at__isnull=True).count())
     return Snapshot.objects.create(scene=scene, name=name[:120], document=stored_form(document))

@@ -9,7 +9,7 @@ from typing import Any
 from django.db import transaction
 from pydantic import ValidationError
 
-from rapzel.core.shared.errors import DocumentError, Problem
+from rapzel.core.shared.errors import CoreError, DocumentError, Problem
 from rapzel.core.shared.refusals import refused
 from rapzel.kit import exchange
 from rapzel.kit.kinds import KINDS, Kind
@@ -29,11 +29,18 @@ STARTER = Path(__file__).with_name("starter.json")
 MOST_LAGS = 300  # measured ones that go along with an item
 
 
+class NoName(CoreError):
+    """A thing that is to be added has no name; str() is fit to show."""
+
+
 @transaction.atomic
-def add_item(owner: Any, kind: Kind) -> Item:
-    """A new item with usual values, ready to be edited."""
+def add_item(owner: Any, kind: Kind, name: str) -> Item:
+    """A new item with usual values, ready to be edited. Raises NoName where it has none: scenes call it by that."""
+    called = name.strip()[: kind.model._meta.get_field("name").max_length]
+    if not called:
+        raise NoName(f"Give the {kind.one} a name first, as you call it on the set.")
     require_room("things in the kit", kit_size(owner))
-    item = kind.model(owner=owner, name=f"New {kind.one}")
+    item = kind.model(owner=owner, name=called)
     item.save()
     return item
 

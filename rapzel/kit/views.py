@@ -2,11 +2,12 @@
 
 import re
 from typing import Any
+from urllib.parse import urlsplit
 
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
 from django.core.exceptions import ObjectDoesNotExist
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
@@ -63,8 +64,12 @@ def _spark(item: Item) -> str:
 @login_required
 @require_POST
 def add(request: HttpRequest, slug: str) -> HttpResponse:
-    """A new item with usual values, opened for editing."""
-    item = services.add_item(request.user, _kind(slug))
+    """A new item with usual values under the name that was given, opened for editing."""
+    try:
+        item = services.add_item(request.user, _kind(slug), request.POST.get("name", ""))
+    except services.NoName as error:
+        messages.error(request, str(error))
+        return redirect("kit:list")
     return redirect("kit:edit", slug=slug, pk=item.pk)
 
 
@@ -92,7 +97,8 @@ def _answer(
     """What the last change means, or why it was not stored."""
     context: dict[str, Any] = {"item": item, "errors": errors, "says": says}
     if isinstance(item, Strobe):
-        context |= _strobe_context(_with_table(item))
+        stored = _with_table(item)
+        context |= _strobe_context(stored) | _from_table(request, stored) | {"swapped": True}
     return render(request, "kit/_answer.html", context, status=422 if errors else 200)
 
 
@@ -175,17 +181,32 @@ def _strobe_page(request: HttpRequest, stored: Strobe) -> dict[str, Any]:
         }
         for row in stored.settings.all()
     ]
-    per_stop = {"3": 3, "10": 10}.get(request.GET.get("step", ""), 1)
-    core = _in_core(stored)
     return {
         **_strobe_context(stored),
+        **_from_table(request, stored),
         "rows": [*cells, _blank_row(), _blank_row()],
         "provenances": Provenance.choices,
+        "converters": [(key, label) for key, (label, _) in CONVERTERS.items()],
+    }
+
+
+def _from_table(request: HttpRequest, stored: Strobe) -> dict[str, Any]:
+    """What stands beside the table and follows each change of it: every setting, and the last changes."""
+    core = _in_core(stored)
+    per_stop = _per_stop(request)
+    return {
         "steps": step_rows(core, per_stop) if core else [],
         "per_stop": per_stop,
         "revisions": stored.revisions.all()[:6],
-        "converters": [(key, label) for key, (label, _) in CONVERTERS.items()],
     }
+
+
+def _per_stop(request: HttpRequest) -> int:
+    """In how many steps a stop is listed: as the page's address says, also for a change that the page sends."""
+    asked = request.GET
+    if http.is_htmx(request):
+        asked = QueryDict(urlsplit(request.headers.get("HX-Current-URL", "")).query)
+    return {"3": 3, "10": 10}.get(asked.get("step", ""), 1)
 
 
 @login_required

@@ -8,11 +8,11 @@ from django.conf import settings
 from rapzel.core.decoding.apart import DecoderBusy, packed
 from rapzel.core.decoding.cutting import Packed
 from rapzel.core.decoding.header import PictureError
+from rapzel.core.document.places import Document
 from rapzel.shoots.history import rewrite
 from rapzel.shoots.models import Scene
 from rapzel.ui.quantities import QuantityField
 
-Document = dict[str, Any]
 CORNERS = ("left", "top", "right", "bottom")
 MOST_MB = 5
 

@@ -9,15 +9,14 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
 
-from rapzel.core.document.places import get, identified
-from rapzel.core.document.upgrade import upgrade
+from rapzel.core.document.places import Document, get
+from rapzel.core.document.present import present
 from rapzel.core.shared.errors import UnitError
 from rapzel.core.shared.part import Part
 from rapzel.core.shared.refusals import cleaned
 from rapzel.shoots.look import trail_m
 from rapzel.ui.quantities import QUANTITIES
 
-Document = dict[str, Any]
 Choices = tuple[tuple[str, str], ...]
 
 
@@ -117,7 +116,7 @@ class Reader:
     """Reads a document into fields that show its values."""
 
     def __init__(self, document: Document, imperial: bool) -> None:
-        self.document, self.imperial = identified(upgrade(document)), imperial
+        self.document, self.imperial = present(document), imperial
 
     def quantity(
         self, path: str, label: str, quantity: str, optional: bool = False, hint: str = ""

@@ -2,13 +2,13 @@
 
 from collections.abc import Callable, Iterable, Iterator
 
-from rapzel.core.document.places import get
+from rapzel.core.document.places import Document, get
 from rapzel.core.methods import METHODS
 from rapzel.core.motion import KINDS as MOTION_KINDS
 from rapzel.core.motion import Movement
 from rapzel.core.rehearsal.subject import BACKGROUNDS, SUBJECTS
 from rapzel.core.trigger.links import KINDS as LINK_KINDS
-from rapzel.shoots.fields import Choices, Document, Field, Group, Reader, Section, in_words
+from rapzel.shoots.fields import Choices, Field, Group, Reader, Section, in_words
 from rapzel.shoots.lights import lights_group
 from rapzel.shoots.look import room_as_it_is
 from rapzel.shoots.rooms import room_group

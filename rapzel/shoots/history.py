@@ -4,20 +4,19 @@
 """
 
 from collections.abc import Callable
-from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
 
 from rapzel.core.document import places
-from rapzel.core.document.upgrade import upgrade
-from rapzel.core.possible import read_possible_scene
+from rapzel.core.document.places import Document
+from rapzel.core.document.present import present
 from rapzel.core.shared.errors import DocumentError, Problem
+from rapzel.shoots.documents import rewritten
 from rapzel.shoots.models import Scene, SceneRevision
 
 KEPT_REVISIONS = 100
 _TRIMMED_EVERY = 10  # changes; until then some more are kept
-Document = dict[str, Any]
 
 
 def item_of(items: list[Document], identity: str, kind: str) -> Document:
@@ -26,13 +25,6 @@ def item_of(items: list[Document], identity: str, kind: str) -> Document:
         if item.get("id") == identity:
             return item
     raise DocumentError([Problem("", f"that {kind} is no longer in this scene")])
-
-
-def stored_form(document: Document) -> Document:
-    """The document as it is stored: possible, complete, every item with an identity. Raises DocumentError."""
-    complete = read_possible_scene(document).to_document()
-    named = places.identified(complete)
-    return complete if named is complete else read_possible_scene(named).to_document()
 
 
 def _lock(scene: Scene) -> Scene:
@@ -59,13 +51,12 @@ def rewrite(scene: Scene, write: Callable[[Document], Document], what: str) -> i
     `write` is asked once more: it must do nothing but write. A change that changes nothing leaves no trace.
     """
     while True:
-        found, was = scene.revision, scene.document
-        before = places.identified(upgrade(was))
-        stored = stored_form(write(places.copied(before)))
+        found, before = scene.revision, present(scene.document)
+        stored = rewritten(write(places.copied(before)))
         if stored == before and _stands(scene):
             scene.document = before
             return found
-        if stored != before and _replace(scene, was, stored, what):
+        if stored != before and _replace(scene, before, stored, what):
             return found
         scene.refresh_from_db(fields=["document", "name", "revision"])
 

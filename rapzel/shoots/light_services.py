@@ -1,18 +1,16 @@
 """The verbs that write to the lights of a scene. A refused change leaves everything as it was."""
 
 import copy
-from typing import Any
 
 from rapzel.core.document import places
 from rapzel.core.document.gear import lowest_power, read_strobe
+from rapzel.core.document.places import Document
 from rapzel.core.physics.ratios import equal_powers
-from rapzel.core.possible import read_possible_scene
 from rapzel.core.shared.errors import DocumentError, Problem
+from rapzel.shoots.documents import judged
 from rapzel.shoots.history import item_of, rewrite
 from rapzel.shoots.lights import LAMPS
 from rapzel.shoots.models import Scene
-
-Document = dict[str, Any]
 
 
 def add_light(scene: Scene, strobe: Document, name: str = "") -> int:
@@ -72,7 +70,7 @@ def equalise_powers(scene: Scene) -> int:
     """Gives every light of the key's kind the key's power; the ratios stay, by distance."""
 
     def write(document: Document) -> Document:
-        return places.changed(document, dict(equal_powers(read_possible_scene(document))))
+        return places.changed(document, dict(equal_powers(judged(document))))
 
     return rewrite(scene, write, "equal powers")
 

@@ -4,12 +4,12 @@ import re
 from collections.abc import Mapping
 from typing import Any
 
-from rapzel.core.document.places import get, located, split
-from rapzel.core.document.scene import read_scene
+from rapzel.core.document.places import Document, get, located, split
 from rapzel.core.physics.ratios import By, against_key_stops, with_ratio
 from rapzel.core.shared import units
 from rapzel.core.shared.errors import DocumentError
-from rapzel.shoots.fields import Choices, Document, Field, Group, Reader, Section
+from rapzel.shoots.documents import judged
+from rapzel.shoots.fields import Choices, Field, Group, Reader, Section
 
 ROLES: Choices = (
     ("", "none"),
@@ -40,7 +40,7 @@ def with_ratios(document: Document, values: Mapping[str, Any]) -> dict[str, Any]
             continue
         place = int(split(located(document, match[1]))[1])
         by: By = "power" if match[2] == "power" else "distance"
-        plain |= dict(with_ratio(read_scene(document), place, float(value), by))
+        plain |= dict(with_ratio(judged(document), place, float(value), by))
     return plain
 
 
@@ -109,7 +109,7 @@ def _lamp(read: Reader, lamp: Document) -> Section:
 def _against_key(document: Document) -> list[float | None]:
     """Each light against the key; nothing of a scene that is refused as it is, and is being mended."""
     try:
-        return against_key_stops(read_scene(document))
+        return against_key_stops(judged(document))
     except DocumentError:
         return [None] * len(document["lights"])
 

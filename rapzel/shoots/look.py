@@ -1,12 +1,12 @@
 """What the inputs of a wanted look need to know of the scene: the room as it is, a trail as people say its length."""
 
 import re
-from typing import Any
 
+from rapzel.core.document.places import Document
 from rapzel.core.physics import Physics
-from rapzel.core.possible import read_possible_scene
 from rapzel.core.shared import units
 from rapzel.core.shared.errors import CoreError, UnitError
+from rapzel.shoots.documents import judged
 
 # Grown people, common practice.
 BODY_M = {"hand": 0.19, "foot": 0.26, "forearm": 0.45, "arm": 0.7, "leg": 0.9}
@@ -16,22 +16,22 @@ _BODY = re.compile(r"\s*(?:about\s+)?(?:an?\s+)?([a-z]+)\s*", re.IGNORECASE)
 ACCEPTED = f"0.3 m, 1 ft, 120 px, or about a {', '.join(BODY_M)}"
 
 
-def room_as_it_is(document: dict[str, Any]) -> float | None:
+def room_as_it_is(document: Document) -> float | None:
     """The room against correct exposure [stops]; None for a dark one, and where the scene is refused."""
     try:
-        return Physics(read_possible_scene(document)).ambient_offset_stops
+        return Physics(judged(document)).ambient_offset_stops
     except CoreError:
         return None
 
 
-def trail_m(text: str, document: dict[str, Any], imperial: bool) -> float:
+def trail_m(text: str, document: Document, imperial: bool) -> float:
     """`0.3 m`, `120 px`, `about a hand` -> metres on the subject. Raises UnitError with what is accepted."""
     part = _BODY.fullmatch(text)
     if part and part[1].lower() in BODY_M:
         return BODY_M[part[1].lower()]
     pixels = _PIXELS.fullmatch(text)
     if pixels:
-        frame = Physics(read_possible_scene(document)).frame
+        frame = Physics(judged(document)).frame
         return units.parse_number(pixels[1]) * frame.pixel_pitch_m / frame.magnification
     try:
         return units.parse_length(text, bare="ft" if imperial else "m")

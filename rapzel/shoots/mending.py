@@ -6,14 +6,14 @@ from dataclasses import dataclass
 from typing import Any
 
 from rapzel.core.document import places
-from rapzel.core.document.upgrade import upgrade
+from rapzel.core.document.places import Document
+from rapzel.core.document.present import present
 from rapzel.core.shared.errors import CoreError, DocumentError, Problem
 from rapzel.shoots.groups import field_at
 from rapzel.shoots.history import rewrite
 from rapzel.shoots.models import Scene
 from rapzel.ui.http import parse_json
 
-Document = dict[str, Any]
 _LONGEST_SHOWN = 2000
 
 
@@ -54,7 +54,7 @@ def places_of(
     document: Mapping[str, Any], problems: Iterable[Problem], typed: Mapping[str, str] | None = None
 ) -> list[Place]:
     """The places that are refused, each once, with what was typed there last."""
-    raised = upgrade(document)
+    raised = present(document)
     reasons: dict[str, list[str]] = {}
     for problem in problems:
         reasons.setdefault(problem.path, []).append(problem.reason)
@@ -94,7 +94,7 @@ def _without(document: Document, path: str) -> Document:
 
 def with_typed(document: Mapping[str, Any], typed: Mapping[str, str]) -> Document:
     """The document with what was typed set; what cannot be set or read is left as it is."""
-    mended = upgrade(document)
+    mended: Document = present(document)
     for path, text in typed.items():
         try:
             if not path:

@@ -8,6 +8,7 @@ from django.conf import settings
 from django.db import models
 from django.utils import timezone
 
+from rapzel.shoots.documents import SceneDocumentField
 from rapzel.ui import zones
 from rapzel.ui.owned import Deletable, Owned
 
@@ -62,7 +63,7 @@ class Scene(Deletable):
     shoot = models.ForeignKey(Shoot, on_delete=models.CASCADE, related_name="scenes")
     name = models.CharField(max_length=200)
     position = models.PositiveIntegerField(default=0)
-    document = models.JSONField()
+    document = SceneDocumentField()
     revision = models.PositiveIntegerField(default=1)
     changed_at = models.DateTimeField(auto_now=True)
 
@@ -80,7 +81,7 @@ class SceneRevision(models.Model):
 
     scene = models.ForeignKey(Scene, on_delete=models.CASCADE, related_name="revisions")
     number = models.PositiveIntegerField()
-    document = models.JSONField()
+    document = SceneDocumentField()
     before = models.CharField("before which change", max_length=200)
     redo = models.BooleanField(default=False)
     at = models.DateTimeField(auto_now_add=True)
@@ -100,7 +101,7 @@ class Snapshot(Deletable):
 
     scene = models.ForeignKey(Scene, on_delete=models.CASCADE, related_name="snapshots")
     name = models.CharField(max_length=120)
-    document = models.JSONField()
+    document = SceneDocumentField()
     at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

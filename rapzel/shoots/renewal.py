@@ -8,7 +8,7 @@ from typing import Any
 
 from rapzel.core.document import places
 from rapzel.core.document.gear import Light, Strobe, lowest_power, read_strobe
-from rapzel.core.document.places import identified
+from rapzel.core.document.present import present
 from rapzel.core.pulse import pulse_at
 from rapzel.core.shared.errors import CoreError
 from rapzel.core.shared.units import format_length, format_power, format_time
@@ -49,7 +49,7 @@ def known_strobes(owner: Any, documents: Iterable[Document]) -> dict[str, list[t
 def newer_figures(document: Document, known: Mapping[str, list[tuple[int, Strobe]]]) -> list[Newer]:
     """The lights whose strobe stands in the kit with other figures."""
     found = []
-    for written in identified(dict(document))["lights"]:
+    for written in present(document)["lights"]:
         alike = known.get(written["strobe"].get("name", ""), [])
         if not alike:
             continue

@@ -6,8 +6,7 @@ from typing import Any
 
 from django.utils import timezone
 
-from rapzel.core.document.places import get
-from rapzel.core.document.scene import read_scene
+from rapzel.core.document.places import Document, get
 from rapzel.core.light import room
 from rapzel.core.light.sky import SKIES
 from rapzel.core.physics import Physics
@@ -15,7 +14,8 @@ from rapzel.core.shared import constants
 from rapzel.core.shared.errors import DocumentError, Problem
 from rapzel.core.shared.units import SHUTTERS_S
 from rapzel.core.verdict.change import nearest_mark
-from rapzel.shoots.fields import Choices, Document, Field, Group, Reader, Section
+from rapzel.shoots.documents import judged
+from rapzel.shoots.fields import Choices, Field, Group, Reader, Section
 
 WAYS: Choices = (
     ("dark", "dark"),
@@ -55,7 +55,7 @@ def with_way(document: Document, values: Mapping[str, Any]) -> dict[str, Any]:
 
 def _begin(document: Document, way: str) -> dict[str, Any]:
     """What a way begins with: the same light as before, where there was any."""
-    ev100 = Physics(read_scene(document)).room_ev100[0]
+    ev100 = Physics(judged(document)).room_ev100[0]
     ev100 = room.PRESETS["Room with lamps"] if ev100 is None else ev100
     if way == "ev100":
         return {"ambient.ev100": round(ev100, 1)}

@@ -8,23 +8,22 @@ from django.db import transaction
 
 from rapzel.core.document import places
 from rapzel.core.document.gear import Camera
+from rapzel.core.document.places import Document
 from rapzel.core.light.room import PRESETS
 from rapzel.core.methods import METHODS, of_word
 from rapzel.core.motion import KINDS as MOTION_KINDS
 from rapzel.core.motion.kinematics import time_in_the_air_s
 from rapzel.core.motion.presets import UsualSpeed
-from rapzel.core.possible import read_possible_scene
 from rapzel.core.shared.errors import DocumentError, Problem
 from rapzel.core.trigger.links import KINDS as LINK_KINDS
 from rapzel.core.verdict.look_remedies import followed_look
-from rapzel.shoots.history import item_of, rewrite, stored_form
+from rapzel.shoots.documents import judged, stored_form
+from rapzel.shoots.history import item_of, rewrite
 from rapzel.shoots.lights import with_ratios
 from rapzel.shoots.look import HAND_M
 from rapzel.shoots.models import Scene, Shoot, Snapshot
 from rapzel.shoots.rooms import with_way
 from rapzel.ui.quota import require_room
-
-Document = dict[str, Any]
 
 NEW_MOTION: dict[str, Document] = {
     kind: {"kind": kind, **motion.beginning} for kind, motion in MOTION_KINDS.items()
@@ -123,7 +122,10 @@ def _with_consequences(document: Document, values: Mapping[str, Any]) -> Documen
             document, SUBJECT_HAZARDS.get(str(values["rehearsal.subject"]), ())
         )
     word = values.get("exposure.method")
-    if word in METHODS and METHODS[str(word)].by_hand and document["trigger"]["fires"] == "camera":
+    chosen = (
+        METHODS.get(word) if isinstance(word, str) else None
+    )  # what is no word, the core refuses
+    if chosen is not None and chosen.by_hand and document["trigger"]["fires"] == "camera":
         document["trigger"]["fires"] = (
             "flash"  # the two belong together: nothing else would fire it
         )
@@ -139,7 +141,7 @@ def _with_consequences(document: Document, values: Mapping[str, Any]) -> Documen
 def _followed(document: Document) -> Document:
     """The settings that bring the room to where somebody has just said it should be."""
     try:
-        scene = read_possible_scene(document)
+        scene = judged(document)
     except DocumentError:
         return document  # it is refused as it is, with all its problems
     return places.changed(document, dict(followed_look(scene)))

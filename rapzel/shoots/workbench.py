@@ -1,30 +1,30 @@
 """What the scene page shows, made from the core's numbers. Templates only print it."""
 
-import hashlib
 import json
 from dataclasses import dataclass
-from functools import cached_property, lru_cache
-from typing import Any
+from functools import cached_property
 
+from rapzel.core.document import places
 from rapzel.core.document.evaluation import Evaluation, LightResult
 from rapzel.core.document.gear import Light
-from rapzel.core.document.places import called, identified
-from rapzel.core.document.upgrade import upgrade
+from rapzel.core.document.places import Document, called
+from rapzel.core.document.present import Present, fingerprint_of, present
 from rapzel.core.evaluate import evaluate_physics
 from rapzel.core.methods import Method
 from rapzel.core.physics import Physics
 from rapzel.core.physics.ratios import equal_powers
-from rapzel.core.possible import read_possible_scene
 from rapzel.core.shared import units
 from rapzel.core.verdict import on_the_set
 from rapzel.core.verdict.advice import Change, advise, advise_pairs
 from rapzel.core.verdict.cautions import Caution, cautions_for
 from rapzel.core.verdict.on_the_set import Expected
+from rapzel.shoots.documents import judged
 from rapzel.shoots.drawings import VIEWS, draw_ribbon
 from rapzel.shoots.fields import Group
 from rapzel.shoots.groups import groups_of
 from rapzel.ui.drawing import Drawing
 from rapzel.ui.margins import TITLES, MarginView
+from rapzel.ui.recent import Recent
 
 
 @dataclass(frozen=True)
@@ -32,7 +32,7 @@ class Proposal:
     """A change that closes a margin, as a link that applies it."""
 
     change: Change
-    document: dict[str, Any]
+    document: Document
 
     @property
     def says(self) -> str:
@@ -45,29 +45,28 @@ class Proposal:
         return json.dumps(json.dumps(values))
 
 
-def fingerprint_of(document: dict[str, Any]) -> str:
-    """A short text that is another one for every other document."""
-    return hashlib.sha256(json.dumps(document, sort_keys=True).encode()).hexdigest()[:16]
+_ANSWERS: Recent["Answer"] = Recent(
+    30
+)  # a shoot's page of scenes and more; a quarter of a megabyte each
 
 
-def answered(document: dict[str, Any], imperial: bool = False, narrow: bool = False) -> "Answer":
+def answered(document: Document, imperial: bool = False, narrow: bool = False) -> "Answer":
     """The answer to a document, kept for the next who asks for the same. Raises DocumentError as `Answer` does."""
-    return _answer_to(json.dumps(document), imperial, narrow)
+    key = (fingerprint_of(document), imperial, narrow)
+    return _ANSWERS.get(key, lambda: Answer(_own(document), imperial, narrow))
 
 
-@lru_cache(maxsize=30)  # a shoot's page of scenes and more; a quarter of a megabyte each
-def _answer_to(text: str, imperial: bool, narrow: bool) -> "Answer":
-    return Answer(json.loads(text), imperial, narrow)
+def _own(document: Document) -> Present:
+    """A copy for an answer that is kept, which nobody else changes."""
+    return Present(places.copied(present(document)))
 
 
 class Answer:
     """A scene document answered: sentence, margins, proposals and drawings, each worked out when first asked for."""
 
-    def __init__(
-        self, document: dict[str, Any], imperial: bool = False, narrow: bool = False
-    ) -> None:
-        self.document, self.imperial, self.narrow = identified(upgrade(document)), imperial, narrow
-        self.physics = Physics(read_possible_scene(self.document))
+    def __init__(self, document: Document, imperial: bool = False, narrow: bool = False) -> None:
+        self.document, self.imperial, self.narrow = present(document), imperial, narrow
+        self.physics = Physics(judged(self.document))
         self._views: dict[str, Drawing] = {}
 
     @cached_property

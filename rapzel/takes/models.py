@@ -6,6 +6,7 @@ from django.db import models
 from django.db.models import Func
 from django.utils import timezone
 
+from rapzel.shoots.documents import SceneDocumentField
 from rapzel.shoots.models import Scene
 from rapzel.takes import columns
 from rapzel.ui.owned import Deletable
@@ -51,7 +52,7 @@ class Take(Deletable):
     changed = models.CharField("what was changed", max_length=400, blank=True)
     note = models.CharField(max_length=1000, blank=True)
     late_s = models.FloatField("light late by [s], early negative", null=True, blank=True)
-    document = models.JSONField()
+    document = SceneDocumentField()
     key = models.CharField(
         "the browser's own key of the try", max_length=40, blank=True
     )  # so that none is logged twice

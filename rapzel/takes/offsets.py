@@ -1,19 +1,19 @@
 """By how much a try was early or late, as people write it: `5 ms late`, `+3 ms`, `2 cm early`, `1.5 in`."""
 
 import re
-from typing import Any
 
+from rapzel.core.document.places import Document
 from rapzel.core.physics import Physics
-from rapzel.core.possible import read_possible_scene
 from rapzel.core.shared.errors import DocumentError, UnitError
 from rapzel.core.shared.units import parse_duration, parse_length
+from rapzel.shoots.documents import judged
 
 _WORDS = re.compile(r"\b(early|late)\b", re.IGNORECASE)
 ACCEPTED = "5 ms late, −3 ms, 2 cm early; early is negative"
 _LARGEST_S = 60.0
 
 
-def late_s(text: str, outcome: str, document: dict[str, Any]) -> float | None:
+def late_s(text: str, outcome: str, document: Document) -> float | None:
     """By how much the light came late [s], negative early; None for nothing written.
 
     A length counts by the speed of the plan at the wanted instant. Without a word or a sign the outcome says which way.
@@ -36,7 +36,7 @@ def late_s(text: str, outcome: str, document: dict[str, Any]) -> float | None:
     return value
 
 
-def _duration_of(bare: str, text: str, document: dict[str, Any]) -> float:
+def _duration_of(bare: str, text: str, document: Document) -> float:
     if not re.search(r"[a-zµ]", bare, re.IGNORECASE):
         raise UnitError(text, "how far off it was, with its unit", ACCEPTED)
     try:
@@ -48,7 +48,7 @@ def _duration_of(bare: str, text: str, document: dict[str, Any]) -> float:
     except UnitError:
         raise UnitError(text, "how far off it was", ACCEPTED) from None
     try:
-        physics = Physics(read_possible_scene(document))
+        physics = Physics(judged(document))
     except DocumentError:
         raise UnitError(
             text, "an offset of this plan, which cannot be answered", "a time: 5 ms late"

@@ -15,6 +15,7 @@ from django.db.models import (
     Func,
     IntegerField,
     OuterRef,
+    QuerySet,
     TextField,
     Value,
 )
@@ -22,6 +23,7 @@ from django.db.models.expressions import CombinedExpression
 from django.db.models.functions import Cast
 from django.utils import timezone
 
+from rapzel.core.document.places import Document
 from rapzel.core.shared.errors import DocumentError, UnitError
 from rapzel.core.trigger.success import HitRate, hit_rate, tries_for
 from rapzel.shoots.groups import differences
@@ -33,7 +35,7 @@ from rapzel.takes.sent import Sent
 from rapzel.ui import tables
 from rapzel.ui.margins import MarginView
 from rapzel.ui.parts import many
-from rapzel.ui.quota import require_room
+from rapzel.ui.quota import QuotaFull, require_room
 
 JUST_NOW = Sent()
 
@@ -46,7 +48,7 @@ def log_take(
     note: str = "",
     off: str = "",
     sent: Sent = JUST_NOW,
-    document: dict[str, Any] | None = None,
+    document: Document | None = None,
 ) -> Take:
     """Logs a try with the plan as it stands. What was changed is told by the plan itself when nothing is said.
 
@@ -63,7 +65,7 @@ def log_take(
     if known:
         return known
     last = own.order_by("-number").first()
-    require_room("takes of a scene", last.number if last else 0)
+    _require_room(own, last.number if last else 0)
     tried = locked.document if document is None else document
     late, unread = _offset(off, outcome, tried)
     said = changed.strip() or (plan_changes(last.document, tried) if last else "")
@@ -80,7 +82,15 @@ def log_take(
     )
 
 
-def _offset(off: str, outcome: str, document: dict[str, Any]) -> tuple[float | None, str]:
+def _require_room(own: QuerySet[Take], highest: int) -> None:
+    """Raises QuotaFull for a log that is full. Numbers are not given again: only a high one makes counting needful."""
+    try:
+        require_room("takes of a scene", highest)
+    except QuotaFull:
+        require_room("takes of a scene", own.filter(deleted_at__isnull=True).count())
+
+
+def _offset(off: str, outcome: str, document: Document) -> tuple[float | None, str]:
     """By how much the light was late [s], and what is told where that cannot be read."""
     try:
         return late_s(off[:60], outcome, document), ""
@@ -202,7 +212,7 @@ def with_margins(takes: list[Take]) -> list[dict[str, Any]]:
     return [{"take": take, "margins": written[take.plan]} for take in takes]
 
 
-def _margins(document: dict[str, Any]) -> list[MarginView]:
+def _margins(document: Document) -> list[MarginView]:
     try:
         return answered(document).margins
     except DocumentError:

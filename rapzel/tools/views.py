@@ -1,21 +1,22 @@
 """Tools on their own and beside a scene: the page, its answer as a part, JSON and CSV out, JSON in, results pinned."""
 
 from typing import Any
-from urllib.parse import urlencode
 
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.views.decorators.http import require_POST, require_safe
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
+from django_htmx.http import push_url
 
 from rapzel.core.evaluate import evaluate
-from rapzel.core.possible import read_possible_scene
 from rapzel.core.shared.errors import CoreError, DocumentError
-from rapzel.core.tools import TOOLS, Tool, ask
+from rapzel.core.tools import TOOLS, Tool, answered, ask
 from rapzel.shoots import services
+from rapzel.shoots.documents import judged
 from rapzel.shoots.models import Scene
+from rapzel.tools import questions
 from rapzel.tools.drawings import DRAWINGS
 from rapzel.tools.forms import ToolForm
 from rapzel.ui import http
@@ -43,14 +44,14 @@ def _begins_with(tool: Tool, scene: Scene | None) -> dict[str, Any]:
     }
     given = defaults | dict(tool.beginning)
     if scene is not None:
-        known = read_possible_scene(scene.document)
+        known = judged(scene.document)
         given |= tool.from_scene(known, evaluate(known))
     return given
 
 
 def _lacking(tool: Tool, scene: Scene | None) -> str:
     """What the scene lacks for this tool, in words."""
-    return "" if scene is None else tool.lacks(read_possible_scene(scene.document))
+    return "" if scene is None else tool.lacks(judged(scene.document))
 
 
 def _form(request: HttpRequest, tool: Tool, scene: Scene | None) -> ToolForm:
@@ -58,11 +59,12 @@ def _form(request: HttpRequest, tool: Tool, scene: Scene | None) -> ToolForm:
     begins = _begins_with(tool, scene)
     fields = ToolForm(tool).fields
     texts = {name: field.prepare_value(begins.get(name)) for name, field in fields.items()}
-    sent = {name: value for name, value in request.GET.items() if name in fields}
+    given = questions.sent_in(request, tool.slug)
+    sent = {name: value for name, value in given.items() if name in fields}
     return ToolForm(tool, data={**texts, **sent}, initial=begins)
 
 
-def _answer(form: ToolForm) -> dict[str, Any]:
+def _answer(request: HttpRequest, form: ToolForm) -> dict[str, Any]:
     """What the answer's template needs; no answer where an input is refused."""
     if not form.is_valid():
         return {"form": form, "says": "", "drawing": None, "lists": []}
@@ -73,8 +75,13 @@ def _answer(form: ToolForm) -> dict[str, Any]:
         "says": form.tool.says(form.asked, answer),
         "drawing": draw(form.asked, answer) if draw else None,
         "lists": form.tool.lists(form.asked, answer),
-        "query": urlencode({name: form.data[name] for name in form.fields}),
+        "query": questions.query_of(request, form.tool.slug, _texts(form)),
     }
+
+
+def _texts(form: ToolForm) -> dict[str, str]:
+    """The inputs as they are written."""
+    return {name: str(form.data[name]) for name in form.fields}
 
 
 @login_required
@@ -87,19 +94,21 @@ def index(request: HttpRequest, pk: int | None = None) -> HttpResponse:
 
 
 @login_required
-@require_safe
+@require_http_methods(["GET", "HEAD", "POST"])
 def page(request: HttpRequest, slug: str, pk: int | None = None) -> HttpResponse:
-    """A tool with its inputs and its answer; for htmx the answer alone."""
+    """A tool with its inputs and its answer; for htmx the answer alone, with the address that asks this again.
+
+    Asked by POST, since rows of inputs grow longer than an address may be.
+    """
     tool, scene = _tool(slug), _scene(request, pk)
-    context = {
-        "tool": tool,
-        "scene": scene,
-        "lacking": _lacking(tool, scene),
-        **_answer(_form(request, tool, scene)),
-    }
-    return render(
-        request, "tools/_answer.html" if http.is_htmx(request) else "tools/page.html", context
-    )
+    answer = _answer(request, _form(request, tool, scene))
+    context = {"tool": tool, "scene": scene, "lacking": _lacking(tool, scene), **answer}
+    if not http.is_htmx(request):
+        return render(request, "tools/page.html", context)
+    response = render(request, "tools/_answer.html", context)
+    if "query" not in answer:
+        return response  # what is refused has no address of its own
+    return push_url(response, f"{request.path}?{answer['query']}")
 
 
 def _asked(request: HttpRequest, tool: Tool) -> Any:
@@ -118,8 +127,11 @@ def as_json(request: HttpRequest, slug: str) -> HttpResponse:
     """What is asked and what is answered, as a JSON file in SI."""
     tool = _tool(slug)
     asked = _asked(request, tool)
-    answer = tool.solve(asked).model_dump(mode="json")
-    document = {"tool": tool.slug, "in": asked.model_dump(mode="json"), "out": answer}
+    document = {
+        "tool": tool.slug,
+        "in": asked.model_dump(mode="json"),
+        "out": answered(tool, asked),
+    }
     return http.json_file(document, tool.title)
 
 
@@ -181,9 +193,9 @@ def bring_in(request: HttpRequest, slug: str) -> HttpResponse:
         return redirect(address)
     given = asked.model_dump()
     texts = {
-        name: field.prepare_value(given[name]) for name, field in ToolForm(tool).fields.items()
+        name: str(field.prepare_value(given[name])) for name, field in ToolForm(tool).fields.items()
     }
-    return redirect(f"{address}?{urlencode(texts)}")
+    return redirect(f"{address}?{questions.query_of(request, slug, texts)}")
 
 
 @login_required
@@ -220,7 +232,7 @@ def use(request: HttpRequest, slug: str, pk: int) -> HttpResponse:
     if not form.is_valid():
         messages.error(request, "The scene was not changed: an input is not a value yet.")
         return redirect("tools:for_scene", pk=pk, slug=slug)
-    values = tool.to_scene(read_possible_scene(scene.document), form.asked)
+    values = tool.to_scene(judged(scene.document), form.asked)
     try:
         services.change_scene(scene, values, tool.title.lower())
         messages.info(request, f"“{scene.name}” has it now.")

@@ -121,7 +121,7 @@ def test_a_worked_out_figure_is_taken_over(visitor, monobloc) -> None:
 
 
 def test_a_strobe_that_waits_for_its_figures_takes_them_one_by_one(visitor, owner) -> None:
-    new = services.add_item(owner, KINDS["strobes"])
+    new = services.add_item(owner, KINDS["strobes"], "New strobe")
     visitor.post(
         reverse("kit:take_over", args=[new.pk]),
         {"weaker": "2.9", "travel": "3 ms", "shutter": "1 ms"},

@@ -108,7 +108,7 @@ def test_a_row_is_judged_when_it_is_complete(visitor, strobe) -> None:
 
 
 def test_a_new_strobe_claims_nothing(visitor, owner) -> None:
-    visitor.post(reverse("kit:add", args=["strobes"]))
+    visitor.post(reverse("kit:add", args=["strobes"]), {"name": "New strobe"})
     strobe = Strobe.objects.visible_to(owner).get()
     assert (strobe.guide_number_m, strobe.settings.count()) == (None, 0)
     page = visitor.get(reverse("kit:edit", args=["strobes", strobe.pk])).content.decode()
@@ -305,7 +305,7 @@ def test_a_wrong_row_is_said_and_the_table_stays(visitor, strobe, cells, says: s
 
 @pytest.mark.parametrize("slug", KINDS)
 def test_every_kind_is_added_edited_removed_and_taken_back(visitor, owner, slug: str) -> None:
-    answer = visitor.post(reverse("kit:add", args=[slug]), follow=True)
+    answer = visitor.post(reverse("kit:add", args=[slug]), {"name": "Mine"}, follow=True)
     assert answer.status_code == 200
     item = KINDS[slug].model.objects.visible_to(owner).get()
     shown = visitor.post(reverse("kit:remove", args=[slug, item.pk]), follow=True).content.decode()
@@ -313,6 +313,35 @@ def test_every_kind_is_added_edited_removed_and_taken_back(visitor, owner, slug:
     assert not KINDS[slug].model.objects.visible_to(owner).exists()
     visitor.post(reverse("kit:take_back", args=[slug, item.pk]))
     assert KINDS[slug].model.objects.visible_to(owner).get() == item
+
+
+@pytest.mark.parametrize("name", ["", "   "])
+def test_nothing_nameless_is_added(visitor, owner, name: str) -> None:
+    shown = visitor.post(reverse("kit:add", args=["strobes"]), {"name": name}, follow=True)
+    assert "Give the strobe a name first" in shown.content.decode()
+    assert not Strobe.objects.exists()
+
+
+def test_every_setting_follows_the_table(visitor, owner) -> None:
+    """It stayed empty until the page was loaded again."""
+    strobe = Strobe.objects.create(owner=owner, name="New", guide_number_m=40.0)
+    page = f"http://testserver{reverse('kit:edit', args=['strobes', strobe.pk])}?step=3"
+    url = reverse("kit:set_row", args=[strobe.pk])
+    row = {
+        "key": "n1",
+        "mode": "",
+        "power": "full",
+        "t01": "1 ms",
+        "t05": "",
+        "provenance": "claimed",
+    }
+    asked = {"HX-Request": "true", "HX-Current-URL": page}
+    visitor.post(url, {**row, "key": "n2", "power": "1/4", "t01": "0.5 ms"}, headers=asked)
+    answer = visitor.post(url, row, headers=asked).content.decode()
+    assert 'id="kit-steps" hx-swap-oob="true"' in answer
+    steps = answer.split('id="kit-steps"')[1].split("</table>")[0]
+    assert steps.count("<tr>") == 1 + 7, "two stops in thirds, as the page lists them"
+    assert "editing the table" in answer.split('id="kit-changes"')[1]
 
 
 def test_a_camera_that_every_scene_would_refuse_is_refused_on_its_field(visitor, owner) -> None:
@@ -350,7 +379,7 @@ def test_a_file_full_of_mistakes_is_read_up_to_a_hundred(owner) -> None:
 
 def test_an_account_that_is_full_is_told_so(visitor, kit, settings) -> None:
     settings.QUOTAS = {**settings.QUOTAS, "things in the kit": services.kit_size(kit)}
-    answer = visitor.post(reverse("kit:add", args=["lenses"]))
+    answer = visitor.post(reverse("kit:add", args=["lenses"]), {"name": "Mine"})
     assert answer.status_code == 422
     assert "things in the kit fit into one account" in answer.content.decode()
     assert (

@@ -7,7 +7,7 @@ from rapzel.core.document.scene import read_scene
 from rapzel.core.physics import Physics
 from rapzel.core.shared.errors import DocumentError
 from rapzel.kit.models import Camera, Strobe
-from rapzel.shoots import history, light_services, services
+from rapzel.shoots import documents, history, light_services, services
 from rapzel.shoots.models import Scene, SceneRevision
 
 
@@ -81,7 +81,7 @@ def test_a_value_that_another_tab_changed_meanwhile_is_set_back(scene) -> None:
 
 @pytest.mark.django_db(transaction=True)
 def test_twenty_changes_at_once_all_stand(shoot, document) -> None:
-    scene = Scene.objects.create(shoot=shoot, name="Busy", document=history.stored_form(document))
+    scene = Scene.objects.create(shoot=shoot, name="Busy", document=documents.stored_form(document))
     own = [Scene.objects.get(pk=scene.pk) for _ in range(20)]
 
     def add(place: int) -> int:
@@ -234,3 +234,12 @@ def test_a_usual_room_and_an_unknown_way(scene) -> None:
     assert scene.document["ambient"]["ev100"] == 8.0
     with pytest.raises(DocumentError, match="known_by"):
         services.change_scene(scene, {"ambient.known_by": "guess"})
+
+
+@pytest.mark.parametrize("value", [[], {}, 3, None, ["hss"]])
+def test_a_method_that_is_no_word_is_refused_like_any_other(scene, value) -> None:
+    before = scene.document
+    with pytest.raises(DocumentError, match=r"exposure\.method"):
+        services.change_scene(scene, {"exposure.method": value})
+    scene.refresh_from_db()
+    assert scene.document == before

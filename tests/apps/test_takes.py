@@ -12,6 +12,7 @@ from rapzel.core.document.places import changed
 from rapzel.shoots import services as scenes
 from rapzel.takes import learning, services
 from rapzel.takes.models import Outcome, Take
+from rapzel.ui.quota import QuotaFull
 
 
 def test_takes_are_numbered_and_carry_the_plan(scene) -> None:
@@ -177,3 +178,13 @@ def test_the_time_of_a_try_is_that_of_the_try_where_it_is_to_be_believed(
     visitor.post(reverse("takes:add", args=[scene.pk]), {"outcome": "keep", "key": "k", "at": at})
     away = timezone.now() - Take.objects.get().at
     assert (away > timedelta(hours=1)) == believed
+
+
+def test_a_full_log_has_room_again_once_takes_are_removed(visitor, scene, settings) -> None:
+    """Numbers are not given again, so the highest does not tell how many there are."""
+    settings.QUOTAS = {**settings.QUOTAS, "takes of a scene": 2}
+    first, _ = (services.log_take(scene, "keep") for _ in range(2))
+    with pytest.raises(QuotaFull, match="2 are there"):
+        services.log_take(scene, "keep")
+    first.put_away()
+    assert services.log_take(scene, "keep").number == 3

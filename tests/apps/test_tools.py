@@ -1,5 +1,6 @@
 """Tools on their own, beside a scene, and headless."""
 
+import html
 import io
 import json
 
@@ -13,6 +14,7 @@ from PIL import Image
 from rapzel.core.tools import TOOLS
 from rapzel.shoots import history
 from rapzel.tools.drawings import DRAWINGS
+from rapzel.tools.models import Question
 from tests.plans import LUNGE
 
 ASKED = {"visits_per_s": "0.2", "open_s": "5 s"}
@@ -135,3 +137,57 @@ def test_the_rehearse_command(tmp_path) -> None:
             call_command("rehearse", str(plan), str(picture), **change)
     with pytest.raises(CommandError, match="is not a picture"):
         call_command("rehearse", str(plan), str(tmp_path / "picture.txt"))
+
+
+MANY = "\n".join(f"{100 + place} ms; late; {place + 1} ms late" for place in range(95))
+
+
+def asked_of(visitor, address: str, **inputs: str):
+    """What the page sends when an input is changed."""
+    return visitor.post(address, inputs, headers={"HX-Request": "true"})
+
+
+def test_a_question_longer_than_an_address_gets_a_short_one(visitor, owner, stranger) -> None:
+    """It was asked by GET: more than 150 rows were refused by the server before Rapzel saw them."""
+    address = reverse("tools:page", args=["dial-in"])
+    answer = asked_of(visitor, address, history=MANY, highest="500 ms")
+    assert answer.status_code == 200
+    pushed = answer["HX-Push-Url"]
+    assert len(pushed) < 200
+    assert "kept=" in pushed
+    again = visitor.get(pushed).content.decode()
+    assert "194 ms; late; 95 ms late" in again
+    table = visitor.get(f"{reverse('tools:csv', args=['dial-in'])}?{pushed.split('?')[1]}")
+    assert len(table.content.decode().splitlines()) > 90
+    assert asked_of(visitor, address, history=MANY, highest="500 ms")["HX-Push-Url"] == pushed
+    visitor.force_login(stranger)
+    assert visitor.get(pushed).status_code == 404
+
+
+def test_a_short_question_stands_in_its_address(visitor, owner) -> None:
+    answer = asked_of(visitor, reverse("tools:page", args=["open-shutter"]), open_s="2 s")
+    assert "open_s=2+s" in answer["HX-Push-Url"]
+    assert not Question.objects.exists()
+    refused = asked_of(visitor, reverse("tools:page", args=["open-shutter"]), open_s="soon")
+    assert "HX-Push-Url" not in refused
+
+
+def test_a_person_keeps_some_questions_and_the_oldest_go(visitor, owner, monkeypatch) -> None:
+    monkeypatch.setattr("rapzel.tools.questions.MOST_KEPT", 3)
+    address = reverse("tools:page", args=["dial-in"])
+    pushed = [
+        asked_of(visitor, address, history=MANY, highest=f"{10 * value} ms")["HX-Push-Url"]
+        for value in range(50, 55)
+    ]
+    assert Question.objects.count() == 3
+    assert visitor.get(pushed[-1]).status_code == 200
+    assert visitor.get(pushed[0]).status_code == 404
+
+
+@pytest.mark.parametrize("slug", TOOLS)
+def test_the_json_says_in_words_what_the_page_says(visitor, slug: str) -> None:
+    """A figure that is null is one that is not known, and the words say why."""
+    page = visitor.get(reverse("tools:page", args=[slug])).content.decode()
+    out = visitor.get(reverse("tools:json", args=[slug])).json()["out"]
+    assert out["says"].endswith(".")
+    assert html.escape(out["says"]) in page

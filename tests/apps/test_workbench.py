@@ -13,8 +13,8 @@ from pypdf import PdfReader
 from rapzel.core.possible import read_possible_scene
 from rapzel.kit.models import Strobe
 from rapzel.shoots import services
+from rapzel.shoots.documents import stored_form
 from rapzel.shoots.groups import all_fields, differences, field_at, groups_of
-from rapzel.shoots.history import stored_form
 from rapzel.shoots.models import Scene
 from rapzel.shoots.workbench import Answer
 from rapzel.ui.margins import MarginView

@@ -26,7 +26,7 @@ def address(scene, owner) -> Callable[[str, str], str]:
         "take": pictured_take(scene).pk,
         "shot": shot_row(scene).pk,
         "lens": Lens.objects.create(owner=owner, name="50 mm").pk,
-        "strobe": add_item(owner, KINDS["strobes"]).pk,
+        "strobe": add_item(owner, KINDS["strobes"], "New one").pk,
         "finding": finding_row(scene).pk,
         "trace": trace_row(owner).pk,
         "run": colour_row(owner).pk,

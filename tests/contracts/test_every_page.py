@@ -161,6 +161,7 @@ MINE = [
     ("practice:add", "POST", ""),
     ("practice:csv", "GET", ""),
     ("accounts:preferences", "POST", ""),
+    ("accounts:clock", "POST", ""),
     ("accounts:account", "GET", ""),
     ("accounts:password", "GET", ""),
     ("accounts:everything", "GET", ""),

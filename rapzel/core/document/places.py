@@ -12,6 +12,8 @@ from typing import Any
 
 from rapzel.core.shared.errors import DocumentError, Problem
 
+Document = dict[str, Any]  # a JSON object: objects, lists, texts and numbers
+
 _STEP = re.compile(r"\.?([A-Za-z_][\w-]*)|\[(\d{1,9})\]|\[#([\w-]{1,40})\]")
 _LISTS = {
     "lights": "light",
@@ -153,16 +155,18 @@ def identified(document: dict[str, Any]) -> dict[str, Any]:
 
     Items of an older document are called by where they stand, so that each reading of it gives the same ones.
     """
-    missing = {
-        path: kind for path, kind in _LISTS.items() if not _all_their_own(get(document, path))
-    }
-    return (
-        changed(
-            document, {path: _named(get(document, path), kind) for path, kind in missing.items()}
-        )
-        if missing
-        else document
-    )
+    named = document
+    for path, kind in _LISTS.items():
+        items = get(document, path)
+        if not _all_their_own(items):
+            named = _replaced(named, path.split("."), _named(items, kind))
+    return named
+
+
+def _replaced(node: dict[str, Any], keys: list[str], value: Any) -> dict[str, Any]:
+    """The object with the value at the end of the keys; what lies beside the way is shared, not copied."""
+    first, *rest = keys
+    return {**node, first: _replaced(node[first], rest, value) if rest else value}
 
 
 def _all_their_own(items: Any) -> bool:

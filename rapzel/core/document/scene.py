@@ -13,6 +13,7 @@ from pydantic import Field, ValidationError, model_validator
 
 from rapzel.core.document import places
 from rapzel.core.document.gear import Camera, Lamp, Lens, Light
+from rapzel.core.document.present import Present
 from rapzel.core.document.sky import SkyAt
 from rapzel.core.document.upgrade import FORMAT, VERSION, upgrade
 from rapzel.core.drops.asked import Drops
@@ -292,7 +293,7 @@ def read_scene(document: Mapping[str, Any] | Scene) -> Scene:
         raise DocumentError(
             [Problem("version", f"is {version}; this Rapzel reads up to version {VERSION}")]
         )
-    return _valid(upgrade(document))
+    return _valid(document if isinstance(document, Present) else upgrade(document))
 
 
 def _valid(document: Mapping[str, Any]) -> Scene:

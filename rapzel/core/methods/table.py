@@ -9,12 +9,10 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from rapzel.core.document.gear import Camera, Strobe
-from rapzel.core.document.places import changed
+from rapzel.core.document.places import Document, changed
 from rapzel.core.document.scene import Scene
 from rapzel.core.shared import constants
 from rapzel.core.shared.units import SHUTTERS_S, format_shutter, format_time
-
-Document = dict[str, Any]
 
 
 @dataclass(frozen=True)

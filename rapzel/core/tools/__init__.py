@@ -10,11 +10,11 @@ from rapzel.core.tools.drops import DROPS
 from rapzel.core.tools.flight import FLIGHT
 from rapzel.core.tools.open_shutter import OPEN_SHUTTER
 from rapzel.core.tools.speedometer import SPEEDOMETER
-from rapzel.core.tools.tool import Tool, ask
+from rapzel.core.tools.tool import Tool, answered, ask
 from rapzel.core.tools.watch import WATCH
 
 TOOLS: dict[str, Tool] = {
     tool.slug: tool for tool in (BEAM, SPEEDOMETER, FLIGHT, OPEN_SHUTTER, WATCH, DROPS, DIAL_IN)
 }
 
-__all__ = ["TOOLS", "Tool", "ask"]
+__all__ = ["TOOLS", "Tool", "answered", "ask"]

@@ -81,6 +81,10 @@ class Tool:
             "in": self.asks.model_json_schema(),
             "out": self.answers.model_json_schema(mode="serialization"),
         }
+        parts["out"]["properties"]["says"] = {
+            "type": "string",
+            "description": "the answer in words, and why a figure is null",
+        }
         shared = {
             name: body for part in parts.values() for name, body in part.pop("$defs", {}).items()
         }
@@ -95,5 +99,10 @@ class Tool:
 
 def ask(tool: Tool, document: Any) -> dict[str, Any]:
     """The answer of a tool to a document of inputs, as a document. Raises DocumentError."""
-    answer: Answer = tool.solve(tool.read(document))
-    return answer.model_dump(mode="json")
+    return answered(tool, tool.read(document))
+
+
+def answered(tool: Tool, asked: Part) -> dict[str, Any]:
+    """The answer as a document, with what it says in words: there is told why a figure is null."""
+    answer: Answer = tool.solve(asked)
+    return {**answer.model_dump(mode="json"), "says": tool.says(asked, answer)}

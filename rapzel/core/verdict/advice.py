@@ -12,7 +12,7 @@ from rapzel.core.document.evaluation import STATES, Evaluation, Margin
 from rapzel.core.document.scene import Scene, with_values
 from rapzel.core.evaluate import evaluate_physics
 from rapzel.core.physics import Physics
-from rapzel.core.possible import read_possible_scene
+from rapzel.core.possible import possible
 from rapzel.core.shared.errors import CoreError
 from rapzel.core.shared.once import once
 from rapzel.core.verdict.change import Change
@@ -37,7 +37,7 @@ class _Trial:
     def __init__(self, scene: Scene, change: Change) -> None:
         """Raises CoreError where the changed scene is impossible."""
         self.scene = with_values(scene, dict(change.values))
-        self._physics = Physics(read_possible_scene(self.scene))
+        self._physics = Physics(possible(self.scene))
         self._ranks: dict[str, int] = {}
 
     def rank(self, margin: str) -> int:

@@ -10,7 +10,7 @@ from rapzel.core.document.scene import Scene, with_values
 from rapzel.core.methods import METHODS, method_of
 from rapzel.core.physics import Physics
 from rapzel.core.physics.timing import Timing, needed_delay_s, trajectory_of
-from rapzel.core.possible import read_possible_scene
+from rapzel.core.possible import possible
 from rapzel.core.shared.errors import CoreError
 from rapzel.core.shared.steps import settled
 from rapzel.core.shared.units import format_length, format_percent, format_time
@@ -205,7 +205,7 @@ def outcome_of(timing: Timing) -> Outcome:
 def outcome_with(scene: Scene, values: Mapping[str, Any]) -> Outcome:
     """The chain's outcome after a change of the scene."""
     try:
-        after = read_possible_scene(with_values(scene, values))
+        after = possible(with_values(scene, values))
     except CoreError as error:
         return Outcome("", None, str(error))
     return outcome_of(Physics(after).timing)

@@ -10,10 +10,11 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST, require_safe
 from django_htmx.http import reswap
 
-from rapzel.core.possible import read_possible_scene
+from rapzel.core.document.places import Document
 from rapzel.core.search.limits import Limits, limits_schema
 from rapzel.core.shared.errors import DocumentError
 from rapzel.finding import chips, kits, services
+from rapzel.shoots.documents import judged
 from rapzel.shoots.models import Scene
 from rapzel.shoots.views.common import find_scene, login_required
 from rapzel.ui import http
@@ -56,7 +57,7 @@ class Asked:
 def asked_of(request: HttpRequest, pk: int) -> Asked:
     """The person's scene with its kit and limits. Raises DocumentError for a scene that a newer rule refuses."""
     scene = find_scene(request, pk)
-    supply = kits.of_owner(request.user, read_possible_scene(scene.document))
+    supply = kits.of_owner(request.user, judged(scene.document))
     limits, own = services.limits_for(request.user, scene)
     imperial = bool(getattr(request.user, "imperial", False))
     return Asked(scene, supply, limits, own, imperial)
@@ -110,7 +111,7 @@ def schema(request: HttpRequest) -> HttpResponse:
     return http.schema(limits_schema())
 
 
-def use(request: HttpRequest, scene: Scene, document: dict[str, Any], name: str) -> HttpResponse:
+def use(request: HttpRequest, scene: Scene, document: Document, name: str) -> HttpResponse:
     """Makes a set-up the scene or a snapshot of it, as the button that was pressed says."""
     if request.POST.get("as") == "snapshot":
         services.pin(scene, document, name)

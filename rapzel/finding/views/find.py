@@ -10,7 +10,6 @@ from django.views.decorators.http import require_POST, require_safe
 from django_htmx.http import HttpResponseClientRedirect
 
 from rapzel.core.methods import method_of
-from rapzel.core.possible import read_possible_scene
 from rapzel.core.search.limits import MOST_LIGHTS, read_limits
 from rapzel.finding import searching, services
 from rapzel.finding.found import KINDS, FoundView, SetUp
@@ -19,6 +18,7 @@ from rapzel.finding.question import question_of
 from rapzel.finding.tasks import later
 from rapzel.finding.views.common import asked_of, limits_context, use
 from rapzel.shoots import pictures
+from rapzel.shoots.documents import judged
 from rapzel.shoots.views.common import find_scene, kept_while_it_stands, login_required
 from rapzel.shoots.workbench import Answer
 from rapzel.ui import http
@@ -150,18 +150,22 @@ def export_json(request: HttpRequest, pk: int, finding: int) -> HttpResponse:
 def how_many(request: HttpRequest, pk: int, light: str) -> HttpResponse:
     """How many lights of a kind are needed as everything else is set: limits of the scene's own, and a search."""
     scene = find_scene(request, pk)
-    document = scene.document
-    one = next((one for one in document["lights"] if one.get("id") == light), None)
+    plan = judged(scene.document)
+    one = next((one for one in plan.lights if one.id == light), None)
     if one is None:
         raise Http404
-    dials = document["exposure"]
-    method = method_of(read_possible_scene(document))
+    dials = plan.exposure
     limits, _ = services.limits_for(request.user, scene)
     kept = limits.model_dump(mode="json") | {
-        "iso": [dials["iso"]] * 2, "f_number": [dials["f_number"]] * 2,
-        "distance_m": [one["distance_m"]] * 2, "strobes": [one["strobe"]["name"]],
-        "shutter_s": [dials["shutter_s"]] * 2, "methods": [method.key], "lights": MOST_LIGHTS, "order": "lights",
-    }  # fmt: skip
+        "methods": [method_of(plan).key],
+        "iso": [dials.iso, dials.iso],
+        "f_number": [dials.f_number, dials.f_number],
+        "shutter_s": [dials.shutter_s, dials.shutter_s],
+        "distance_m": [one.distance_m, one.distance_m],
+        "strobes": [one.strobe.name],
+        "lights": MOST_LIGHTS,
+        "order": "lights",
+    }
     services.make_own(request.user, scene)
     services.keep_limits(request.user, scene, read_limits(kept))
     messages.info(

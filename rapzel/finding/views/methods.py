@@ -9,12 +9,12 @@ from django.shortcuts import redirect, render
 from django.utils.safestring import SafeString
 from django.views.decorators.http import require_POST, require_safe
 
-from rapzel.core.possible import read_possible_scene
 from rapzel.core.search.cheap import cheap_answers
 from rapzel.finding.comparing import MethodsPage, keep_set_ups, kept_set_up, methods_page
 from rapzel.finding.question import question_of
 from rapzel.finding.views.common import Asked, asked_of, limits_context, use
 from rapzel.shoots import pictures
+from rapzel.shoots.documents import judged
 from rapzel.shoots.services import change_scene
 from rapzel.shoots.views.common import find_scene, kept_while_it_stands, login_required
 from rapzel.shoots.workbench import Answer
@@ -96,7 +96,7 @@ def cheap(request: HttpRequest, pk: int) -> HttpResponse:
     """Makes a cheap answer's change, one of those that the scene has now; undo takes it back."""
     scene, says = find_scene(request, pk), request.POST.get("says", "")
     imperial = bool(getattr(request.user, "imperial", False))
-    answers = cheap_answers(read_possible_scene(scene.document), imperial)
+    answers = cheap_answers(judged(scene.document), imperial)
     chosen = next((one for one in answers if one.says == says), None)
     if chosen is None:
         return http.notice(request, "The scene has changed meanwhile: look at its answers again.")

@@ -5,8 +5,8 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods, require_POST
 
-from rapzel.core.possible import read_possible_scene
 from rapzel.shoots.cutouts import CutOutForm, beginning_of, put_in, take_out
+from rapzel.shoots.documents import judged
 from rapzel.shoots.views.common import find_scene, login_required
 
 
@@ -15,7 +15,7 @@ from rapzel.shoots.views.common import find_scene, login_required
 def page(request: HttpRequest, pk: int) -> HttpResponse:
     """Takes the picture and what of it moves; what is refused keeps everything that was entered but the file."""
     scene = find_scene(request, pk)
-    document = read_possible_scene(scene.document).to_document()
+    document = judged(scene.document).to_document()
     now = document["rehearsal"]["cutout"]
     sent = (request.POST, request.FILES) if request.method == "POST" else (None, None)
     form = CutOutForm(*sent, now=now, initial=beginning_of(document))

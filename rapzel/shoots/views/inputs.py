@@ -9,7 +9,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST
 from django_htmx.http import reswap, trigger_client_event
 
-from rapzel.core.document.places import get, identified, located
+from rapzel.core.document.places import get, located
 from rapzel.core.motion.presets import USUAL_SPEEDS
 from rapzel.core.shared.errors import CoreError, DocumentError, UnitError
 from rapzel.core.shared.refusals import spoken
@@ -54,7 +54,7 @@ def _refused(request: HttpRequest, scene: Scene, field: Field, error: CoreError)
     """The reason beside the input that caused it; the page keeps what was typed, the scene stays as it was."""
     said = str(error)
     if isinstance(error, DocumentError):
-        at = located(identified(scene.document), field.path)
+        at = located(scene.document, field.path)
         own = [each.reason for each in error.problems if each.path == at]
         others = [str(each) for each in error.problems if each.path != at]
         said = "; ".join([*own, *others])
@@ -89,7 +89,7 @@ def step_value(request: HttpRequest, pk: int) -> HttpResponse:
     if field is None:
         return _no_field(request, scene)
     direction = 1 if request.POST.get("direction") == "up" else -1
-    value = get(identified(scene.document), field.path)
+    value = get(scene.document, field.path)
     try:
         typed = request.POST.get("typed", "")
         if typed.strip():

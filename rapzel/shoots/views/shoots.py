@@ -10,12 +10,13 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
+from rapzel.core.document.present import fingerprint_of
 from rapzel.core.shared.errors import CoreError, DocumentError
 from rapzel.shoots import renewal, services
 from rapzel.shoots.forms import ShootForm, with_its_clock
 from rapzel.shoots.models import Scene, Shoot
 from rapzel.shoots.views.common import login_required
-from rapzel.shoots.workbench import answered, fingerprint_of
+from rapzel.shoots.workbench import answered
 from rapzel.ui import http, zones
 from rapzel.ui.one_field import save_one_field, with_one_field
 from rapzel.ui.parts import once

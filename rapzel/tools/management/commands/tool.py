@@ -44,6 +44,5 @@ class Command(BaseCommand):
         except DocumentError as error:
             raise refused(error, "What is asked") from None
         if not options["json"]:
-            asked = tool.read(document)
-            self.stdout.write(tool.says(asked, tool.solve(asked)))
+            self.stdout.write(answer["says"])
         self.stdout.write(json.dumps(answer, indent=2, ensure_ascii=False, allow_nan=False))
