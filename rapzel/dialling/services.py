@@ -8,6 +8,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from rapzel.core.document import places
+from rapzel.core.document.evidence import OF_NO_TRY
 from rapzel.core.document.places import Document
 from rapzel.core.rehearsal.render import RenderTooLong
 from rapzel.core.shared.errors import CoreError
@@ -32,10 +33,6 @@ from rapzel.tools.drawings.dial import draw_path
 from rapzel.ui.drawing import Drawing
 from rapzel.ui.quota import QuotaFull
 
-# What may change while a knob is turned: it moves no light.
-_HARMLESS = (
-    "name", "pinned", "plan", "hazards", "rehearsal", "drops.observations", "drops.frame_above_m", "look",
-)  # fmt: skip
 _LOGGED = {"early": Outcome.EARLY, "late": Outcome.LATE, "on": Outcome.KEEP}
 _ASKED = 60  # tries at most that the next value is worked out from
 SECOND, DELAY = "drops.second_set_s", "trigger.set_delay_s"
@@ -154,7 +151,7 @@ def open_of(scene: Scene) -> DialIn | None:
 def _as_begun(dial_in: DialIn, now: Document) -> Document:
     """The plan as it was when the dial-in began, with the knob, and whatever is harmless, as it is now."""
     before = places.copied(dial_in.document)
-    same = {path: places.get(now, path) for path in (*_HARMLESS, dial_in.path) if _there(now, path)}
+    same = {path: places.get(now, path) for path in (*OF_NO_TRY, dial_in.path) if _there(now, path)}
     return places.changed(
         before, {path: value for path, value in same.items() if _there(before, path)}
     )

@@ -26,6 +26,11 @@ class SceneDocumentField(models.JSONField):
         stored = super().from_db_value(value, expression, connection)
         return present(stored) if isinstance(stored, dict) else stored
 
+    def deconstruct(self) -> Any:
+        """To migrations it is a JSON column: how it is read changes no table."""
+        name, _, args, kwargs = super().deconstruct()
+        return name, "django.db.models.JSONField", args, kwargs
+
 
 def judged(document: Mapping[str, Any]) -> Scene:
     """The possible scene that a document describes. Raises DocumentError with all that is wrong with it."""

@@ -9,9 +9,10 @@ from __future__ import annotations
 from typing import Any
 
 from django.db import models
-from django.db.models import F, Func
+from django.db.models import F, Func, Value
 
-CHAIN = ("trigger", "moment", "motion", "drops")  # parts of a plan that decide when the light comes
+from rapzel.core.document.evidence import PARTS, Question
+from rapzel.core.document.places import Document
 
 
 def _of_document(sql: str, output: models.Field[Any, Any]) -> Func:
@@ -19,10 +20,27 @@ def _of_document(sql: str, output: models.Field[Any, Any]) -> Func:
     return Func(F("document"), template=sql.replace("{}", "%(expressions)s"), output_field=output)
 
 
-def chain_of_document() -> Func:
-    """A short text that is the same where trigger, moment, motion and drops are: of takes and of scenes."""
-    parts = (f"COALESCE(({{}}->'{part}')::text, 'null')" for part in CHAIN)
-    return _of_document(f"md5({' || '.join(parts)})", models.CharField(max_length=32))
+def _told_apart_by(question: Question, document: str) -> str:
+    """SQL of a short text that is the same where the parts are that a try must share to be evidence."""
+    parts = []
+    for path in PARTS[question]:
+        keys = ", ".join(f"'{key}'" for key in path.split("."))
+        parts.append(f"COALESCE(({document}#>ARRAY[{keys}])::text, 'null')")
+    return f"md5({' || chr(10) || '.join(parts)})"
+
+
+def evidence_of_document(question: Question) -> Func:
+    """What a take is evidence of, in one short text (`core.document.evidence`)."""
+    return _of_document(_told_apart_by(question, "{}"), models.CharField(max_length=32))
+
+
+def evidence_of_plan(question: Question, plan: Document) -> Func:
+    """The same of a plan that is no take's; the database writes figures as it does in the column."""
+    told = _told_apart_by(question, "plan")
+    # Nothing of it comes from outside but the plan, which is passed as a parameter.
+    template = f"(SELECT {told} FROM (SELECT %(expressions)s::jsonb AS plan) AS given)"  # noqa: S608
+    given = Value(dict(plan), output_field=models.JSONField())
+    return Func(given, template=template, output_field=models.CharField(max_length=32))
 
 
 def plan_of_document() -> Func:

@@ -4,8 +4,9 @@ from collections import Counter
 from dataclasses import dataclass
 from typing import NamedTuple
 
-from django.db.models import Subquery
+from django.db.models import BooleanField, ExpressionWrapper, Q
 
+from rapzel.core.document.places import Document
 from rapzel.core.shared import units
 from rapzel.core.trigger.learning import (
     Bias,
@@ -16,10 +17,12 @@ from rapzel.core.trigger.learning import (
 )
 from rapzel.shoots.models import Scene
 from rapzel.shoots.workbench import Answer
-from rapzel.takes.columns import chain_of_document
+from rapzel.takes.columns import evidence_of_plan
 from rapzel.takes.models import Outcome, Take
 
-_LAST = 300  # tries of the present chain: what is older was tried by another hand, in another light
+_LAST = (
+    300  # tries that teach of the plan: what is older was tried by another hand, in another light
+)
 
 
 @dataclass(frozen=True)
@@ -37,25 +40,28 @@ class Learnt:
 
 
 class _Try(NamedTuple):
-    """What a take teaches of the timing."""
+    """What a take teaches of the timing; `of_this_frame`: also of whether a try lands as the frame is now."""
 
     outcome: str
     late_s: float | None
+    of_this_frame: bool
 
 
-def _with_chain_of(scene: Scene) -> list[_Try]:
-    """The last tries with the chain and the moment that the plan has now: older ones teach of another."""
-    chain = Scene.objects.filter(pk=scene.pk).values_list(chain_of_document())
-    living = Take.objects.filter(scene=scene, deleted_at__isnull=True, chain=Subquery(chain))
-    return [_Try(*row) for row in living.values_list("outcome", "late_s")[:_LAST]]
+def _of_today(scene: Scene, plan: Document) -> list[_Try]:
+    """The last tries whose light comes as it does in the plan of now: others teach of another set."""
+    living = Take.objects.filter(scene=scene, deleted_at__isnull=True)
+    alike = living.filter(lateness=evidence_of_plan("lateness", plan))
+    frame = ExpressionWrapper(Q(landing=evidence_of_plan("landing", plan)), BooleanField())
+    rows = alike.annotate(of_this_frame=frame).values_list("outcome", "late_s", "of_this_frame")
+    return [_Try(*row) for row in rows[:_LAST]]
 
 
 def learnt_of(scene: Scene, answer: Answer) -> Learnt:
-    """What the takes with the present chain say."""
-    takes = _with_chain_of(scene)
+    """What the takes say of the plan as it is now; those of another chain, body or moment say nothing of it."""
+    takes = _of_today(scene, answer.document)
     counts = Counter(take.outcome for take in takes)
     timing, plan = answer.physics.timing, answer.physics.scene
-    hits = counts[Outcome.KEEP]
+    landed = Counter(take.outcome for take in takes if take.of_this_frame)
     bare = sum(
         take.late_s is None and take.outcome in (Outcome.EARLY, Outcome.LATE) for take in takes
     )
@@ -63,9 +69,8 @@ def learnt_of(scene: Scene, answer: Answer) -> Learnt:
     following, hint = _hint(bias, plan.trigger.set_delay_s, plan.trigger.resolution_s)
     if bias is not None and bias.basis == "offsets" and bare:
         hint += f" Left out: {bare} early or late without an offset."
-    return Learnt(
-        plan_against_takes(timing.share, hits, len(takes)), _misses(counts), hint, following
-    )
+    against = plan_against_takes(timing.share, landed[Outcome.KEEP], landed.total())
+    return Learnt(against, _misses(counts), hint, following)
 
 
 def _bias(

@@ -59,7 +59,8 @@ class Take(Deletable):
     at = models.DateTimeField(default=timezone.now)
 
     plan = _column(columns.plan_of_document())
-    chain = _column(columns.chain_of_document())
+    lateness = _column(columns.evidence_of_document("lateness"))
+    landing = _column(columns.evidence_of_document("landing"))
     f_number = _column(columns.figure_of_document("exposure", "f_number"))
     iso = _column(columns.figure_of_document("exposure", "iso"))
     shutter_s = _column(columns.figure_of_document("exposure", "shutter_s"))
@@ -83,9 +84,9 @@ class Take(Deletable):
                 name="living_newest",
             ),
             models.Index(
-                fields=["scene", "chain", "-number"],
+                fields=["scene", "lateness", "-number"],
                 condition=models.Q(deleted_at=None),
-                name="living_of_a_chain",
+                name="living_of_a_lateness",
             ),
         ]
         constraints = [

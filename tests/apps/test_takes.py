@@ -8,8 +8,10 @@ from django.core.cache import caches
 from django.urls import reverse
 from django.utils import timezone
 
+from rapzel.core.document.evidence import is_evidence
 from rapzel.core.document.places import changed
 from rapzel.shoots import services as scenes
+from rapzel.shoots.workbench import answered
 from rapzel.takes import learning, services
 from rapzel.takes.models import Outcome, Take
 from rapzel.ui.quota import QuotaFull
@@ -134,13 +136,51 @@ def test_no_page_reads_the_plan_of_every_take(
         )
 
 
-def test_what_is_learnt_is_of_the_present_chain_only(scene) -> None:
-    """Whatever else of the plan has changed; and a take of another chain teaches of another."""
-    same = changed(scene.document, {"exposure.iso": 800.0})
-    other = changed(scene.document, {"trigger.set_delay_s": 0.123})
-    for number, document in enumerate((scene.document, same, other), start=1):
-        Take.objects.create(scene=scene, number=number, outcome="late", document=document)
-    assert len(learning._with_chain_of(scene)) == 2
+@pytest.mark.parametrize(
+    ("values", "of_lateness", "of_landing"),
+    [
+        ({}, True, True),
+        ({"exposure.iso": 800.0}, True, True),
+        ({"name": "Another name"}, True, True),
+        ({"lens.focal_length_mm": 85.0}, True, False),
+        ({"lights[0].power": 1 / 128}, True, False),
+        ({"trigger.set_delay_s": 0.123}, False, False),
+        ({"camera.lag_s": 0.025}, False, False),
+        ({"camera.name": "Another body"}, False, False),
+        ({"subject.thick_m": 0.2}, False, False),
+    ],
+)
+def test_a_take_teaches_of_the_plan_that_it_shares(scene, values, of_lateness, of_landing) -> None:
+    tried = changed(scene.document, values)
+    assert is_evidence("lateness", tried, scene.document) == of_lateness
+    assert is_evidence("landing", tried, scene.document) == of_landing
+    Take.objects.create(scene=scene, number=1, outcome="late", document=tried)
+    found = learning._of_today(scene, scene.document)
+    assert [take.of_this_frame for take in found] == [of_landing] * of_lateness
+
+
+def test_takes_of_another_body_do_not_teach_todays_delay(scene) -> None:
+    """They moved the needed delay by 30 ms, and the page still said that the light was late."""
+    slow = changed(scene.document, {"camera.lag_s": 0.055, "moment.lasts_s": 0.01})
+    for number in range(1, 9):
+        Take.objects.create(
+            scene=scene, number=number, outcome="late", late_s=0.0139, document=slow
+        )
+    scenes.change_scene(scene, {"camera.lag_s": 0.025, "moment.lasts_s": 0.01})
+    learnt = learning.learnt_of(scene, answered(scene.document))
+    assert (learnt.hint, learnt.misses, learnt.next_delay_s) == ("", "", None)
+    scenes.change_scene(scene, {"camera.lag_s": 0.055})
+    again = learning.learnt_of(scene, answered(scene.document))
+    assert "13.9 ms" in again.hint
+
+
+def test_a_scene_of_an_early_version_learns_from_its_takes(scene) -> None:
+    """Its row is as it was stored, its takes are raised: the same plan, in other words."""
+    old = {**scene.document, "version": 1}
+    type(scene).objects.filter(pk=scene.pk).update(document=old)
+    scene.refresh_from_db()
+    services.log_take(scene, "keep")
+    assert len(learning._of_today(scene, scene.document)) == 1
 
 
 def test_a_try_that_is_sent_again_is_not_logged_twice(visitor, scene) -> None:
