@@ -12,7 +12,7 @@ from rapzel.core.light import guide, room
 from rapzel.core.physics import Physics
 from rapzel.core.possible import read_possible_scene
 from rapzel.core.rehearsal.render import render
-from rapzel.core.rehearsal.subject import SUBJECTS, View, layers_of
+from rapzel.core.subjects.drawn import SUBJECTS, View, layers_of
 from tests.core.rehearsal.plain_render import plain_moved
 from tests.plans import LUNGE
 

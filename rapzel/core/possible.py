@@ -8,9 +8,9 @@ from rapzel.core.document.scene import Scene, read_scene
 from rapzel.core.methods import method_of
 from rapzel.core.motion import Leap
 from rapzel.core.motion.kinematics import time_in_the_air_s
-from rapzel.core.rehearsal.cutout import CutOutError, tones_of
 from rapzel.core.shared.errors import DocumentError, Problem
 from rapzel.core.shared.units import format_length, format_power, format_shutter, format_time
+from rapzel.core.subjects.cutout import CutOutError, tones_of
 
 _ROUNDING = 1.001  # 1/8000 written as 0.000125, 1/3 as 0.333
 

@@ -10,7 +10,7 @@ from PIL import Image
 
 from rapzel.bench import services, tasks
 from rapzel.bench.models import ColourFrame, ColourRun, State, Trace
-from rapzel.core.rehearsal.tone import encoded
+from rapzel.core.shared.tone import encoded
 from rapzel.kit.models import Strobe
 from simulators.light import STROBES, Settings, fitting, series, to_csv
 

@@ -6,7 +6,7 @@ from rapzel.core.document.places import Document, get
 from rapzel.core.methods import METHODS
 from rapzel.core.motion import KINDS as MOTION_KINDS
 from rapzel.core.motion import Movement
-from rapzel.core.rehearsal.subject import BACKGROUNDS, SUBJECTS
+from rapzel.core.subjects.drawn import BACKGROUNDS, SUBJECTS
 from rapzel.core.trigger.links import KINDS as LINK_KINDS
 from rapzel.shoots.fields import Choices, Field, Group, Reader, Section, in_words
 from rapzel.shoots.lights import lights_group

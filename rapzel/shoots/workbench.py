@@ -4,6 +4,7 @@ import json
 from dataclasses import dataclass
 from functools import cached_property
 
+from rapzel.core.advice import Change, advise, advise_pairs
 from rapzel.core.document import places
 from rapzel.core.document.evaluation import Evaluation, LightResult
 from rapzel.core.document.gear import Light
@@ -15,7 +16,6 @@ from rapzel.core.physics import Physics
 from rapzel.core.physics.ratios import equal_powers
 from rapzel.core.shared import units
 from rapzel.core.verdict import on_the_set
-from rapzel.core.verdict.advice import Change, advise, advise_pairs
 from rapzel.core.verdict.cautions import Caution, cautions_for
 from rapzel.core.verdict.on_the_set import Expected
 from rapzel.shoots.documents import judged

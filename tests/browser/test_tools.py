@@ -5,7 +5,7 @@ from functools import partial
 
 from playwright.sync_api import Locator, Page, expect
 
-from rapzel.core.verdict.advice import advise_pairs
+from rapzel.core.advice import advise_pairs
 from tests.browser.hands import Held, hold_steps, until
 from tests.browser.slow import ANSWERS
 from tests.patience import ANSWER_S

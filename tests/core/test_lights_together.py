@@ -5,6 +5,7 @@ from typing import Any
 
 import pytest
 
+from rapzel.core.advice import advise
 from rapzel.core.document.places import changed
 from rapzel.core.document.scene import Scene, read_scene
 from rapzel.core.evaluate import evaluate
@@ -13,7 +14,6 @@ from rapzel.core.physics import Physics
 from rapzel.core.physics.ratios import against_key_stops, equal_powers, with_ratio
 from rapzel.core.pulse.setting import Setting
 from rapzel.core.shared.errors import DocumentError
-from rapzel.core.verdict.advice import advise
 from tests.plans import LUNGE
 
 KEY: dict[str, Any] = {**LUNGE["lights"][0], "id": "key", "name": "Key", "role": "key"}

@@ -12,11 +12,11 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from rapzel.bench import instrument, services
+from rapzel.bench.stand_in import plugged_in
 from rapzel.core.shared.errors import UnitError
 from rapzel.core.shared.units import format_power, parse_power
 from rapzel.core.trace import Layout
 from rapzel.kit.models import Strobe
-from simulators.light import STROBES
 
 
 @login_required
@@ -39,7 +39,7 @@ def pop(request: HttpRequest) -> HttpResponse:
     name = f"{strobe} at {format_power(power)}" + (f", {fault}" if fault != "none" else "")
     trace = services.bring_in(request.user, SimpleUploadedFile("pop.csv", text.encode()))
     trace.name = name[:120]
-    kit_name, mode = STROBES[strobe].kit
+    kit_name, mode = plugged_in().strobes.get(strobe, ("", ""))
     own = Strobe.objects.visible_to(request.user).filter(name=kit_name or strobe).first()
     trace.save(update_fields=["name"])
     target = {"strobe": own, "power": power if own else None, "mode": mode}

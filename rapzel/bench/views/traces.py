@@ -17,12 +17,12 @@ from rapzel.bench import services, waveform
 from rapzel.bench.drawings import draw_trace
 from rapzel.bench.forms import ROLES, UNITS, ConfirmForm
 from rapzel.bench.models import Trace
+from rapzel.bench.stand_in import plugged_in
 from rapzel.bench.words import figure_rows
 from rapzel.core.shared.errors import DocumentError
 from rapzel.core.trace.reading.layout import WAYS
 from rapzel.core.trace.reading.samples import TraceError
 from rapzel.ui import http
-from simulators.light import FAULTS, STROBES
 
 MOST_FILES = 30
 A_PAGE = 50
@@ -55,8 +55,7 @@ def trace_list(request: HttpRequest) -> HttpResponse:
         "traces": page,
         "page": page,
         "simulator": bool(settings.BENCH_SIMULATOR),
-        "strobes": STROBES,
-        "faults": FAULTS,
+        "stand_in": plugged_in(),
     }
     return render(request, "bench/list.html", context)
 

@@ -15,8 +15,8 @@ import numpy as np
 import numpy.typing as npt
 from PIL import Image
 
-from rapzel.core.rehearsal.tone import decoded
 from rapzel.core.shared.errors import CoreError
+from rapzel.core.shared.tone import decoded
 
 Array = npt.NDArray[np.floating]
 LARGEST_FRAME = 60 * 2**20

@@ -10,14 +10,14 @@ from rapzel.core.physics import daylight, exposing, framing, lights, pace, timin
 from rapzel.core.physics.exposing import Recorded, Trail
 from rapzel.core.physics.lights import Lit
 from rapzel.core.physics.timed import timed
-from rapzel.core.rehearsal.reflectance import reflectances
-from rapzel.core.rehearsal.subject import subject_of
 from rapzel.core.shared import constants
 from rapzel.core.shared.once import once
 from rapzel.core.shared.working import Step, step
 from rapzel.core.shutter import curve
 from rapzel.core.shutter.curve import Flash, RowCurves
 from rapzel.core.shutter.rows import Opening
+from rapzel.core.subjects.drawn import subject_of
+from rapzel.core.subjects.reflectance import reflectances
 
 
 @dataclass(frozen=True)

@@ -3,8 +3,8 @@
 import numpy as np
 import numpy.typing as npt
 
-from rapzel.core.rehearsal import tone
-from rapzel.core.rehearsal.pen import Picture
+from rapzel.core.shared import tone
+from rapzel.core.subjects.pen import Picture
 
 FLASH_TINT = np.array(
     [1.0, 0.965, 0.90], dtype=np.float32

@@ -8,9 +8,9 @@ import numpy.typing as npt
 
 from rapzel.core.physics import Physics
 from rapzel.core.rehearsal.laid_out import laid_out, laid_out_by_row
-from rapzel.core.rehearsal.pen import Picture
 from rapzel.core.shutter import curve
 from rapzel.core.shutter.curve import Flash
+from rapzel.core.subjects.pen import Picture
 
 Array = npt.NDArray[np.float64]
 Way = Callable[[Array], Array]  # displacement [px] at each time on the shutter's axis [s]

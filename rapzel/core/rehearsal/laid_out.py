@@ -8,7 +8,7 @@ import math
 import numpy as np
 import numpy.typing as npt
 
-from rapzel.core.rehearsal.pen import Picture
+from rapzel.core.subjects.pen import Picture
 
 Ways = npt.NDArray[np.float64]
 _MOST_TAPS = (

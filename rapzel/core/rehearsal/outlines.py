@@ -6,9 +6,9 @@ from scipy.ndimage import binary_erosion
 
 from rapzel.core.physics import Physics
 from rapzel.core.rehearsal.laid_out import shifted
-from rapzel.core.rehearsal.pen import View
 from rapzel.core.rehearsal.render import course_of
-from rapzel.core.rehearsal.subject import drawn_height_m, layers_of, subject_of
+from rapzel.core.subjects.drawn import drawn_height_m, layers_of, subject_of
+from rapzel.core.subjects.pen import View
 from rapzel.core.trigger.tries import direction
 
 NOTHING, USUAL, SPREAD = 0, 1, 2

@@ -16,9 +16,9 @@ from rapzel.core.motion import Axes
 from rapzel.core.physics import Physics
 from rapzel.core.rehearsal.develop import develop, electrons_full
 from rapzel.core.rehearsal.exposures import Continuous, Pulses, flash_light, room_light, taken_s
-from rapzel.core.rehearsal.pen import Layer, Picture, View
-from rapzel.core.rehearsal.subject import BACKGROUNDS, drawn_height_m, layers_of, subject_of
 from rapzel.core.shared.errors import CoreError
+from rapzel.core.subjects.drawn import BACKGROUNDS, drawn_height_m, layers_of, subject_of
+from rapzel.core.subjects.pen import Layer, Picture, View
 
 Array = npt.NDArray[np.float64]
 BUDGET_S = 20.0  # of wall time for one picture: a hundred times what one takes

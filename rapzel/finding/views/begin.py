@@ -9,7 +9,7 @@ from django.utils.cache import patch_cache_control
 from django.views.decorators.http import require_POST, require_safe
 from PIL import Image
 
-from rapzel.core.rehearsal.subject import portrait
+from rapzel.core.subjects.drawn import portrait
 from rapzel.finding.beginning import BEGINNINGS, Beginning, begin
 from rapzel.shoots.models import Shoot
 from rapzel.shoots.views.common import login_required

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from rapzel.core.motion.trajectory import Axes
-from rapzel.core.rehearsal.pen import clipped_polygon
 from rapzel.core.shared import units
+from rapzel.core.subjects.pen import clipped_polygon
 from rapzel.core.tools.beam import Answered, Asked, beam_line, way_of
 from rapzel.core.trigger.crossing import added, scaled, sideways
 from rapzel.ui.drawing import Drawing, Place, Svg, handle, places_between

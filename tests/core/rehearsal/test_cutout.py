@@ -13,12 +13,12 @@ from rapzel.core.document.places import changed
 from rapzel.core.document.scene import CutOut
 from rapzel.core.physics import Physics
 from rapzel.core.possible import read_possible_scene
-from rapzel.core.rehearsal import cutout
-from rapzel.core.rehearsal.pen import View
-from rapzel.core.rehearsal.reflectance import reflectances
 from rapzel.core.rehearsal.render import linear_picture, render
-from rapzel.core.rehearsal.subject import subject_of
 from rapzel.core.shared.errors import DocumentError
+from rapzel.core.subjects import cutout
+from rapzel.core.subjects.drawn import subject_of
+from rapzel.core.subjects.pen import View
+from rapzel.core.subjects.reflectance import reflectances
 from tests.plans import INSTANT, LUNGE
 
 

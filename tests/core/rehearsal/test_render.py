@@ -8,8 +8,8 @@ from rapzel.core.physics import Physics
 from rapzel.core.possible import read_possible_scene
 from rapzel.core.rehearsal.laid_out import laid_out
 from rapzel.core.rehearsal.render import render
-from rapzel.core.rehearsal.subject import SUBJECTS, View, drawn_height_m, layers_of
 from rapzel.core.shutter import curve
+from rapzel.core.subjects.drawn import SUBJECTS, View, drawn_height_m, layers_of
 from tests.core.rehearsal.plain_render import plain_moved
 from tests.plans import INSTANT
 

@@ -5,11 +5,11 @@ from types import SimpleNamespace
 
 import pytest
 
+from rapzel.core.advice import advise, advise_pairs
 from rapzel.core.document.evaluation import STATES
 from rapzel.core.document.places import changed
 from rapzel.core.evaluate import evaluate
 from rapzel.core.possible import read_possible_scene
-from rapzel.core.verdict.advice import advise, advise_pairs
 from tests.plans import INSTANT, MONOBLOC
 
 HOLDS = STATES.index("unsure")
@@ -139,7 +139,7 @@ def test_the_search_for_two_changes_ends_with_what_it_has_found(document, monkey
     now = evaluate(scene)
     looks = itertools.count()
     clock = SimpleNamespace(monotonic=lambda: float(next(looks)))
-    monkeypatch.setattr("rapzel.core.verdict.advice.time", clock)
+    monkeypatch.setattr("rapzel.core.advice.time", clock)
     every = advise_pairs(scene, now, [], within_s=math.inf)
     whole = next(looks)
     found = [advise_pairs(scene, now, [], within_s=end + 0.5) for end in range(whole)]

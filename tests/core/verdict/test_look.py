@@ -5,10 +5,10 @@ from typing import Any
 
 import pytest
 
+from rapzel.core.advice import advise
 from rapzel.core.document.places import changed
 from rapzel.core.document.scene import read_scene
 from rapzel.core.evaluate import evaluate
-from rapzel.core.verdict.advice import advise
 from rapzel.core.verdict.look_remedies import followed_look
 from rapzel.core.verdict.remedies import for_freeze
 

@@ -3,7 +3,7 @@
 import math
 from itertools import pairwise
 
-from rapzel.core.rehearsal.pen import Layer, NewPen, Pen, Point
+from rapzel.core.subjects.pen import Layer, NewPen, Pen, Point
 
 _SKIN, _CLOTH, _DARK = 0.55, 0.72, 0.2
 

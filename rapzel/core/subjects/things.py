@@ -3,7 +3,7 @@
 import math
 import random
 
-from rapzel.core.rehearsal.pen import Layer, NewPen
+from rapzel.core.subjects.pen import Layer, NewPen
 
 
 def wheel(new_pen: NewPen) -> list[Layer]:

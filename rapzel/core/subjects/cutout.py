@@ -18,8 +18,8 @@ from PIL import Image
 from rapzel.core.decoding.cutting import HIGHEST_PX
 from rapzel.core.decoding.header import PictureError, read_header
 from rapzel.core.document.scene import CutOut
-from rapzel.core.rehearsal.pen import Layer, Picture, Point, View
 from rapzel.core.shared.errors import CoreError
+from rapzel.core.subjects.pen import Layer, Picture, Point, View
 
 _PAPER = 0.9  # reflectance of its white (memory)
 _RINGS = 5

@@ -5,8 +5,8 @@ from functools import lru_cache
 import numpy as np
 import numpy.typing as npt
 
-from rapzel.core.rehearsal.pen import View
-from rapzel.core.rehearsal.subject import Subject
+from rapzel.core.subjects.drawn import Subject
+from rapzel.core.subjects.pen import View
 
 _HIGH = 160  # pixels for the subject's height: a share is good to a tenth of a percent
 

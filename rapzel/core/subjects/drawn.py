@@ -12,9 +12,8 @@ import numpy as np
 import numpy.typing as npt
 
 from rapzel.core.document.scene import Rehearsal
-from rapzel.core.rehearsal import cutout
-from rapzel.core.rehearsal.pen import Layer, NewPen, Pen, Point, View
-from rapzel.core.rehearsal.subjects import people, things
+from rapzel.core.subjects import cutout, people, things
+from rapzel.core.subjects.pen import Layer, NewPen, Pen, Point, View
 
 BACKGROUNDS = {
     "black": 0.012,
