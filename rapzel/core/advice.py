@@ -17,7 +17,6 @@ from rapzel.core.shared.errors import CoreError
 from rapzel.core.shared.once import once
 from rapzel.core.verdict.change import Change
 from rapzel.core.verdict.margins import MARGINS
-from rapzel.core.verdict.remedies import REMEDIES
 
 __all__ = ["Change", "advise", "advise_pairs"]
 
@@ -43,7 +42,7 @@ class _Trial:
     def rank(self, margin: str) -> int:
         """The rank of a margin's state, the worst first."""
         if margin not in self._ranks:
-            self._ranks[margin] = MARGINS[margin](self._physics).rank
+            self._ranks[margin] = MARGINS[margin].judge(self._physics).rank
         return self._ranks[margin]
 
     def worse(self, now: Evaluation) -> Iterator[str]:
@@ -74,7 +73,7 @@ def advise(scene: Scene, now: Evaluation, imperial: bool = False) -> list[Change
     """
     offers: list[Change] = []
     for margin in _open(now):
-        proposals = REMEDIES[margin.name](scene, now, imperial)
+        proposals = MARGINS[margin.name].remedies(scene, now, imperial)
         offers += islice((change for change in proposals if _holds(scene, change, now)), _MOST)
     return offers
 
@@ -83,7 +82,7 @@ def _pairs_for(
     scene: Scene, margin: str, now: Evaluation, imperial: bool, until: float
 ) -> Iterator[Change]:
     """Pairs whose second change mends what the first one breaks, or ends what it leaves open."""
-    for first in REMEDIES[margin](scene, now, imperial):
+    for first in MARGINS[margin].remedies(scene, now, imperial):
         try:
             between = _Trial(scene, first)
             left = margin if between.rank(margin) < _HOLDS else next(between.worse(now), None)
@@ -92,7 +91,7 @@ def _pairs_for(
             halfway = between.evaluation
         except CoreError:
             continue
-        for second in REMEDIES[left](between.scene, halfway, imperial):
+        for second in MARGINS[left].remedies(between.scene, halfway, imperial):
             if time.monotonic() >= until:
                 return
             both = Change(margin, f"{first.says} with {second.says}", _joined(first, second))

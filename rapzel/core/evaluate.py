@@ -136,7 +136,7 @@ def _speed_across(physics: Physics) -> float:
 def evaluate_physics(physics: Physics) -> Evaluation:
     """The evaluation of a scene whose physics has been worked out already."""
     frame, lasts, limit = physics.frame, physics.stopping_s, physics.limit_s
-    margins = [judge(physics) for judge in MARGINS.values()]
+    margins = [kind.judge(physics) for kind in MARGINS.values()]
     return Evaluation(
         freeze_limit_s=limit if math.isfinite(limit) else None,
         magnification=frame.magnification,
@@ -176,3 +176,18 @@ def evaluate(scene: Mapping[str, Any] | Scene) -> Evaluation:
     everything that is malformed or physically impossible. See `Evaluation` for units and meanings.
     """
     return evaluate_physics(Physics(read_possible_scene(scene)))
+
+
+def evaluation_schema() -> dict[str, Any]:
+    """The published JSON Schema of the evaluation (draft 2020-12)."""
+    schema = Evaluation.model_json_schema(mode="serialization")
+    schema["$defs"]["Margin"]["properties"]["name"] = {
+        "enum": list(MARGINS),
+        "title": "Name",
+        "type": "string",
+    }
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        **schema,
+        "title": "Rapzel evaluation, version 2",
+    }

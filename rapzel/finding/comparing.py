@@ -17,13 +17,14 @@ from rapzel.core.search.find import Kit
 from rapzel.core.search.hits import Hit
 from rapzel.core.search.limits import Limits
 from rapzel.core.shared import units
+from rapzel.core.verdict.margins import MARGINS
 from rapzel.finding.drawings.winners import draw_winners
 from rapzel.finding.question import question_of, read_question
 from rapzel.finding.words import Words
 from rapzel.shoots.models import Scene
 from rapzel.shoots.workbench import rehearsal_in_words
 from rapzel.ui.drawing import Drawing
-from rapzel.ui.margins import TITLES, MarginView
+from rapzel.ui.margins import MarginView
 
 
 @dataclass(frozen=True)
@@ -129,8 +130,8 @@ class MethodsPage:
     @cached_property
     def margins(self) -> list[MarginRow]:
         return [
-            MarginRow(title, [column.margins[name] for column in self.shown])
-            for name, title in TITLES.items()
+            MarginRow(kind.title, [column.margins[kind.name] for column in self.shown])
+            for kind in MARGINS.values()
         ]
 
     @cached_property
@@ -186,9 +187,7 @@ class CheapView:
     @property
     def effect(self) -> str:
         """What it does, in stops of which margin."""
-        return (
-            f"{TITLES[self.answer.margin].lower()} {units.format_stops(self.answer.effect_stops)}"
-        )
+        return f"{MARGINS[self.answer.margin].title.lower()} {units.format_stops(self.answer.effect_stops)}"
 
 
 _ROWS: dict[str, Callable[[Words, ColumnView], str]] = {

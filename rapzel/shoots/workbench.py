@@ -17,13 +17,14 @@ from rapzel.core.physics.ratios import equal_powers
 from rapzel.core.shared import units
 from rapzel.core.verdict import on_the_set
 from rapzel.core.verdict.cautions import Caution, cautions_for
+from rapzel.core.verdict.margins import MARGINS
 from rapzel.core.verdict.on_the_set import Expected
 from rapzel.shoots.documents import judged
 from rapzel.shoots.drawings import VIEWS, draw_ribbon
 from rapzel.shoots.fields import Group
 from rapzel.shoots.groups import groups_of
 from rapzel.ui.drawing import Drawing
-from rapzel.ui.margins import TITLES, MarginView
+from rapzel.ui.margins import MarginView
 from rapzel.ui.recent import Recent
 
 
@@ -91,7 +92,7 @@ class Answer:
 
     def _title(self, margin: str) -> str:
         over = margin == "light" and (self.evaluation.margin("light").value or 0.0) > 0
-        return "the light to spare" if over else TITLES[margin].lower()
+        return "the light to spare" if over else MARGINS[margin].title.lower()
 
     @cached_property
     def proposals(self) -> list[tuple[str, list[Proposal]]]:

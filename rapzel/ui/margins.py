@@ -5,15 +5,8 @@ from dataclasses import dataclass
 from rapzel.core.document.evaluation import Margin
 from rapzel.core.shared import units
 from rapzel.core.shared.constants import RIGHT_STOPS
+from rapzel.core.verdict.margins import MARGINS
 
-TITLES = {
-    "freeze": "Freeze",
-    "light": "Light",
-    "ghost": "Ghost",
-    "sync": "Sync",
-    "timing": "Timing",
-    "pace": "Pace",
-}
 _FULL_BAR = {
     "stops": 3.0,
     "ms": 3.0,
@@ -45,7 +38,7 @@ class MarginView:
 
     @property
     def title(self) -> str:
-        return TITLES[self.margin.name]
+        return MARGINS[self.margin.name].title
 
     @property
     def state(self) -> str:

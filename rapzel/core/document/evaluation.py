@@ -125,7 +125,7 @@ class Margin(_Result):
     `figure_unit`. `passes` is true for the state `passes` only.
     """
 
-    name: Literal["freeze", "light", "ghost", "sync", "timing", "pace"]
+    name: str  # of its kind, a row of the table of margins (`verdict.margins`)
     value: float | None
     unit: str
     state: State
@@ -185,13 +185,3 @@ class Evaluation(_Result):
     def to_document(self) -> dict[str, Any]:
         """The evaluation as a JSON document."""
         return self.model_dump(mode="json")
-
-
-def evaluation_schema() -> dict[str, Any]:
-    """The published JSON Schema of the evaluation (draft 2020-12)."""
-    schema = Evaluation.model_json_schema(mode="serialization")
-    return {
-        "$schema": "https://json-schema.org/draft/2020-12/schema",
-        **schema,
-        "title": "Rapzel evaluation, version 2",
-    }

@@ -62,7 +62,8 @@ def cheap_answers(scene: Scene, imperial: bool = False) -> list[Answer]:
 
 def _moved(margin: str, before: Physics, after: Physics) -> float | None:
     """By how much a margin moved [stops]; None where it has no figure."""
-    old, new = MARGINS[margin](before).value, MARGINS[margin](after).value
+    judge = MARGINS[margin].judge
+    old, new = judge(before).value, judge(after).value
     return None if old is None or new is None else new - old
 
 

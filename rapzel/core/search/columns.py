@@ -9,6 +9,7 @@ from rapzel.core.search.hits import Hit
 from rapzel.core.search.misses import Miss, in_words
 from rapzel.core.shared.once import once
 from rapzel.core.shared.units import format_f_number, format_length, format_stops
+from rapzel.core.verdict.margins import MARGINS
 
 _PLENTY_STOPS = 1.0  # a margin above it binds nothing
 
@@ -88,14 +89,10 @@ class Column:
         left = self._slack[name]
         stops = format_stops(left, signed=left < 0)  # what is left needs no plus
         if self._slack[name] > _PLENTY_STOPS:
-            return f"nothing is tight: {stops} stops left where it is closest, {_TITLES[name]}"
-        words = {
-            "light": f"{stops} stops of light left",
-            "freeze": f"freezes with {stops} stops to spare",
-            "ghost": f"the room is {stops} stops from showing",
-            "pace": f"the lights keep up with {stops} stops to spare",
-        }
-        return words[name]
+            return (
+                f"nothing is tight: {stops} stops left where it is closest, {MARGINS[name].brief}"
+            )
+        return MARGINS[name].to_spare.format(stops)
 
     def to_document(self) -> dict[str, Any]:
         """The column as `compare_methods` prints it."""
@@ -114,9 +111,6 @@ class Column:
             "scene": hit.document if hit else None,
             "evaluation": hit.evaluation.to_document() if hit else None,
         }
-
-
-_TITLES = {"light": "light", "freeze": "freeze", "ghost": "the room", "pace": "pace"}
 
 
 def _at(hit: Hit) -> str:

@@ -13,6 +13,7 @@ from rapzel.core.search.gathering import Step, made_hit
 from rapzel.core.search.hits import Hit
 from rapzel.core.search.rigs import Rows, rows_at, rows_failing
 from rapzel.core.search.ways import Array
+from rapzel.core.verdict.margins import MARGINS
 
 _ANY_STOPS = 1e3  # of tolerance: the light may be anything
 _MOST = 6
@@ -218,15 +219,8 @@ def in_words(miss: Miss) -> str:
 
 def _in_words(miss: Miss, name: str, by: float) -> str:
     over = (miss.hit.claimed.get("light") or 0.0) > 0
-    wanted = miss.hit.way.base.look.room != "black"
-    words = {
-        "light": "over by" if over else "short of light by", "freeze": "smeared by",
-        "ghost": "the room is off by" if wanted else "the room is too bright by", "sync": "the shutter is too fast by",
-        "pace": "the lights are too slow by",
-    }  # fmt: skip
-    if miss.hit.way.method.leads:
-        words["sync"] = "the rows are too uneven by"
-    return f"{words[name]} {_stops(by)}"
+    way = miss.hit.way
+    return f"{MARGINS[name].falls_short(way.method, way.base, over)} {_stops(by)}"
 
 
 def _stops(stops: float) -> str:

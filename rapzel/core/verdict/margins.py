@@ -1,19 +1,109 @@
-"""The six margins, in the order of the strip; what is first in it is closed first."""
+"""The margins, in the order of the strip; what is first in it is closed first.
 
-from collections.abc import Callable
+A margin is a row here. To add one: a file that judges it, and its row; sentence, remedies, strip, comparison and search
+take the table.
+"""
 
 from rapzel.core.document.evaluation import Margin
-from rapzel.core.physics import Physics
+from rapzel.core.document.scene import Scene
+from rapzel.core.methods import Method
+from rapzel.core.verdict import remedies, wording
 from rapzel.core.verdict.exposed import ghost, light
 from rapzel.core.verdict.freeze import freeze
+from rapzel.core.verdict.kind import MarginKind
 from rapzel.core.verdict.machine import pace, sync
 from rapzel.core.verdict.timely import timing
 
-MARGINS: dict[str, Callable[[Physics], Margin]] = {
-    "freeze": freeze,
-    "light": light,
-    "ghost": ghost,
-    "sync": sync,
-    "timing": timing,
-    "pace": pace,
-}
+
+def _always(margin: Margin) -> bool:
+    return True
+
+
+def _where_it_has_a_figure(margin: Margin) -> bool:
+    return margin.value is not None
+
+
+def _wrong_light(method: Method, scene: Scene, over: bool) -> str:
+    return "over by" if over else "short of light by"
+
+
+def _wrong_room(method: Method, scene: Scene, over: bool) -> str:
+    if scene.look.room == "black":
+        return "the room is too bright by"
+    return "the room is off by"
+
+
+def _wrong_rows(method: Method, scene: Scene, over: bool) -> str:
+    return "the rows are too uneven by" if method.leads else "the shutter is too fast by"
+
+
+_KINDS = (
+    MarginKind(
+        name="freeze",
+        title="Freeze",
+        judge=freeze,
+        remedies=remedies.for_freeze,
+        says=wording.of_freeze,
+        told=_always,
+        question="whether it freezes",
+        brief="freeze",
+        falls_short=lambda method, scene, over: "smeared by",
+        to_spare="freezes with {} stops to spare",
+    ),
+    MarginKind(
+        name="light",
+        title="Light",
+        judge=light,
+        remedies=remedies.for_light,
+        says=wording.of_light,
+        told=_always,
+        question="whether it is bright enough",
+        brief="light",
+        falls_short=_wrong_light,
+        to_spare="{} stops of light left",
+    ),
+    MarginKind(
+        name="ghost",
+        title="Ghost",
+        judge=ghost,
+        remedies=remedies.for_ghost,
+        says=wording.of_ghost,
+        told=_where_it_has_a_figure,
+        question="whether the room trails",
+        brief="the room",
+        falls_short=_wrong_room,
+        to_spare="the room is {} stops from showing",
+    ),
+    MarginKind(
+        name="sync",
+        title="Sync",
+        judge=sync,
+        remedies=remedies.for_sync,
+        says=wording.of_sync,
+        question="whether every row sees the light",
+        brief="sync",
+        falls_short=_wrong_rows,
+    ),
+    MarginKind(
+        name="timing",
+        title="Timing",
+        judge=timing,
+        remedies=remedies.for_timing,
+        says=wording.of_timing,
+        question="whether it lands",
+        brief="timing",
+        falls_short=lambda method, scene, over: "it lands too seldom by",
+    ),
+    MarginKind(
+        name="pace",
+        title="Pace",
+        judge=pace,
+        remedies=remedies.for_pace,
+        says=wording.of_pace,
+        question="how fast the lights keep up",
+        brief="pace",
+        falls_short=lambda method, scene, over: "the lights are too slow by",
+        to_spare="the lights keep up with {} stops to spare",
+    ),
+)
+MARGINS: dict[str, MarginKind] = {kind.name: kind for kind in _KINDS}

@@ -21,7 +21,6 @@ from rapzel.core.shared.units import (
 )
 from rapzel.core.verdict.change import (
     Change,
-    Remedy,
     Values,
     dial_until,
     last_mark,
@@ -273,13 +272,3 @@ def for_pace(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[
         yield Change(
             "pace", f"{format_number(rate)} frames/s", (("exposure.frames_per_s", round(rate, 1)),)
         )
-
-
-REMEDIES: dict[str, Remedy] = {
-    "freeze": for_freeze,
-    "light": for_light,
-    "ghost": for_ghost,
-    "sync": for_sync,
-    "timing": for_timing,
-    "pace": for_pace,
-}

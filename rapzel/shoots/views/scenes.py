@@ -8,8 +8,8 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST, require_safe
 
-from rapzel.core.document.evaluation import evaluation_schema
 from rapzel.core.document.scene import scene_schema
+from rapzel.core.evaluate import evaluation_schema
 from rapzel.core.shared.errors import DocumentError
 from rapzel.shoots import mending, pictures, services
 from rapzel.shoots.drawings import DRAWINGS

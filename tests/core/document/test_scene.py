@@ -4,10 +4,9 @@ import json
 import jsonschema
 import pytest
 
-from rapzel.core.document.evaluation import evaluation_schema
 from rapzel.core.document.places import called, changed, get, identified, located, put, split
 from rapzel.core.document.scene import read_scene, scene_schema, with_values
-from rapzel.core.evaluate import evaluate
+from rapzel.core.evaluate import evaluate, evaluation_schema
 from rapzel.core.possible import read_possible_scene
 from rapzel.core.shared.errors import DocumentError
 

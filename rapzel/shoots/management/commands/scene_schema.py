@@ -5,8 +5,8 @@ from typing import Any
 
 from django.core.management.base import BaseCommand, CommandParser
 
-from rapzel.core.document.evaluation import evaluation_schema
 from rapzel.core.document.scene import scene_schema
+from rapzel.core.evaluate import evaluation_schema
 
 
 class Command(BaseCommand):

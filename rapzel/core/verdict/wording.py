@@ -1,0 +1,93 @@
+"""What each margin adds to the sentence, as a person would say it (words.md: verdict first, then the figure)."""
+
+from rapzel.core.document.evaluation import Margin
+from rapzel.core.physics import Physics
+from rapzel.core.shared.units import format_number, format_percent, format_shutter, format_stops
+from rapzel.core.verdict.look import stopping_mark_s
+
+
+def of_freeze(physics: Physics, margin: Margin) -> str:
+    """Whether it freezes, over how many pixels [px]."""
+    lasts = physics.stopping_s
+    if margin.value is None or lasts is None:
+        return "nothing moves"
+    px = format_number(physics.frame.smear_px(lasts, physics.centred), 2)
+    if margin.says.startswith("second image"):
+        return f"doubled: a {margin.says}"
+    if margin.state == "fails":
+        slow = physics.slowest
+        by = f" by {slow.name}" if slow and len(physics.on_part) > 1 else ""
+        allowed = format_number(physics.frame.criterion_px, 2)
+        return f"smeared over {px} px{by} where {allowed} are allowed"
+    if margin.state == "unsure":
+        faint = [trail for trail in physics.trails if trail.faint and trail.of != "room"]
+        if faint:
+            longest = max(faint, key=lambda trail: trail.px)
+            return f"frozen to {px} px with a faint trail of {longest.of} over {format_number(longest.px, 2)} px"
+        return f"probably frozen ({px} px)"
+    return f"frozen to {px} px"
+
+
+def of_light(physics: Physics, margin: Margin) -> str:
+    """Whether it is bright enough, or by how many stops it is not."""
+    value = margin.value
+    if value is None:
+        return "no light on the subject"
+    stops = f"{format_stops(abs(value), signed=False)} {'stop' if abs(value) <= 1.05 else 'stops'}"
+    if margin.state == "fails":
+        clipped = physics.clipped_share
+        white = (
+            f", {format_percent(clipped)} of the subject white"
+            if clipped and clipped >= 0.005
+            else ""
+        )
+        return f"{stops} over{white}" if value > 0 else f"{stops} short of light"
+    return "probably bright enough" if margin.state == "unsure" else "bright enough"
+
+
+def of_ghost(physics: Physics, margin: Margin) -> str:
+    """Whether the room trails, or is as it is wanted."""
+    if physics.scene.look.room != "black":
+        return _wanted_room(physics, margin)
+    if margin.value is None:
+        return margin.says if margin.state == "fails" else "no ghost"
+    if margin.state == "passes":
+        return "no ghost"
+    if margin.state == "unsure":
+        return "a faint ghost" if margin.value < 0 else "probably no ghost"
+    return f"a visible ghost {format_number(physics.room_trail_px, 2)} px long"
+
+
+def _wanted_room(physics: Physics, margin: Margin) -> str:
+    """What of a room that is wanted holds, or does not."""
+    lit = physics.scene.look.room == "lit"
+    if margin.figure_unit == "px" and lit:
+        px = format_number(physics.room_trail_px, 2)
+        if margin.state != "fails":
+            return f"a faint trail of {px} px in the room's light"
+        mark = stopping_mark_s(physics.limit_s)
+        stops = "" if mark is None else f", which {format_shutter(mark)} would stop"
+        only = "only high-speed sync, a leaf or global shutter or a fast shutter alone can"
+        return f"moving parts trail {px} px in the room's light{stops} ({only})"
+    if margin.state == "fails" or not physics.method.flashes:
+        return margin.says
+    if margin.state == "unsure":
+        return f"probably as wanted ({margin.says})"
+    return "the room as wanted" if lit else "the trail as wanted"
+
+
+def of_sync(physics: Physics, margin: Margin) -> str:
+    """How shutter and light do not meet; a light that leads leaves rows uneven instead."""
+    if physics.method.leads and margin.value is not None:
+        return f"uneven ({margin.says})"
+    return f"the shutter and the light do not meet ({margin.says})"
+
+
+def of_timing(physics: Physics, margin: Margin) -> str:
+    """Why it seldom lands."""
+    return f"it seldom lands ({margin.says})"
+
+
+def of_pace(physics: Physics, margin: Margin) -> str:
+    """Why the lights do not keep up."""
+    return f"too fast a burst ({margin.says})"
