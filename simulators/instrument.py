@@ -61,7 +61,10 @@ def answer(settings: Settings, line: str) -> tuple[Settings, str]:
     if verb == "FIT":
         return fitting(settings), "OK"
     if verb == "POP":
-        pops = int(rest) if rest.strip().isdigit() else 1
+        if rest.strip().isdigit():
+            pops = int(rest)
+        else:
+            pops = 1
         if not 1 <= pops <= 50:
             raise Refused("POP takes 1 to 50 pops")
         if settings.sweep_s * settings.sampling_hz * pops > _MOST_SAMPLES:

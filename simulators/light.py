@@ -29,7 +29,10 @@ class Strobe:
         rise = self.decay_s / 100
         if self.circuit == "quenched":
             return quenched_at(power, self.decay_s, rise, self.afterglow_s)
-        stretch = power if self.circuit == "banks" else 1.0
+        if self.circuit == "banks":
+            stretch = power
+        else:
+            stretch = 1.0
         return Discharge(self.decay_s, rise).stretched(stretch)
 
 

@@ -30,4 +30,6 @@ def run(serving: Loopback) -> None:
 
 def port_asked() -> int:
     """The port of the command line; 0 where none is named."""
-    return int(sys.argv[1]) if len(sys.argv) > 1 else 0
+    if len(sys.argv) > 1:
+        return int(sys.argv[1])
+    return 0

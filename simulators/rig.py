@@ -57,7 +57,9 @@ def settled_s(value_s: float) -> float:
 
 def with_fault(settings: Settings, fault: str) -> Settings:
     """The settings as a unit with this fault keeps them."""
-    return replace(settings, channel=STUCK_CHANNEL) if fault == "channel" else settings
+    if fault == "channel":
+        return replace(settings, channel=STUCK_CHANNEL)
+    return settings
 
 
 def played(settings: Settings, fault: str, draw: random.Random) -> Event:

@@ -49,7 +49,11 @@ class Unit:
     @property
     def state(self) -> str:
         """One word."""
-        return "asleep" if self.fault == "asleep" else "armed" if self.armed else "idle"
+        if self.fault == "asleep":
+            return "asleep"
+        if self.armed:
+            return "armed"
+        return "idle"
 
     def answer(self, verb: str, rest: str) -> str:
         """What it says to a request, without its number. Raises Refused."""
@@ -81,7 +85,10 @@ class Unit:
 
     def _get(self, rest: str) -> str:
         s = self.settings
-        second = "-" if s.second_s is None else repr(s.second_s)
+        if s.second_s is None:
+            second = "-"
+        else:
+            second = repr(s.second_s)
         return f"channel={s.channel} delay_s={s.delay_s!r} second_s={second}"
 
     def _arm(self, rest: str) -> str:
@@ -109,8 +116,14 @@ class Unit:
         event = self.fired.get(rest)
         if event is None:
             return f"state={'armed' if self.armed == rest else 'unknown'}"
-        second = "-" if event.second_s is None else f"{event.second_s:.7f}"
-        again = "-" if event.again_s is None else f"{event.again_s:.7f}"
+        if event.second_s is None:
+            second = "-"
+        else:
+            second = f"{event.second_s:.7f}"
+        if event.again_s is None:
+            again = "-"
+        else:
+            again = f"{event.again_s:.7f}"
         return (
             f"state=fired pulses={event.pulses} flash_s={event.flash_s:.7f} second_s={second} again_s={again} "
             f"channel={self.settings.channel} answered={'yes' if event.answered else 'no'} "

@@ -9,7 +9,10 @@ from rapzel.ui import zones
 
 def keep_browsers_zone(request: HttpRequest | None, user: Any, **_: Any) -> None:
     """Who comes in without a time zone gets that of the browser, which the door's form says."""
-    zone = request.POST.get("zone", "") if request is not None else ""
+    if request is not None:
+        zone = request.POST.get("zone", "")
+    else:
+        zone = ""
     if zone and not user.zone and zones.is_known(zone):
         user.zone = zone
         user.save(update_fields=["zone"])

@@ -28,4 +28,6 @@ def _stand_in(letter: str) -> str:
     single = {each.casefold() for each in alike if len(each) == 1}
     plain = {each for each in single if each.isascii() and each.isalnum()}
     first = min(plain or single, default=letter)
-    return letter if first >= letter and letter in (plain or single) else _stand_in(first)
+    if first >= letter and letter in (plain or single):
+        return letter
+    return _stand_in(first)

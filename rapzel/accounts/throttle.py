@@ -20,7 +20,10 @@ Kind = DoorTry.Kind
 def note(request: HttpRequest, kind: Kind) -> None:
     """Counts a try; what is older than the doors remember is thrown away."""
     DoorTry.objects.filter(at__lt=timezone.now() - CLOSED).delete()
-    account = request.user if isinstance(request.user, User) else None
+    if isinstance(request.user, User):
+        account = request.user
+    else:
+        account = None
     DoorTry.objects.create(kind=kind, address=client_address(request), account=account)
 
 

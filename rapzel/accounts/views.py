@@ -39,7 +39,10 @@ def sign_up(request: HttpRequest) -> HttpResponse:
     if request.method == "POST":
         if _too_many_sign_ups(client_address(request)):
             return render(request, "accounts/too_many.html", status=429)
-        user = _made(form) if form.is_valid() else None
+        if form.is_valid():
+            user = _made(form)
+        else:
+            user = None
         if user is not None:
             login(request, user, backend="django.contrib.auth.backends.ModelBackend")
             return redirect(settings.LOGIN_REDIRECT_URL)
@@ -137,7 +140,10 @@ def letters(request: HttpRequest) -> HttpResponse:
         user.save(update_fields=["email"])
         messages.info(request, "Kept.")
         return redirect("accounts:account")
-    status = 422 if form.errors else 200
+    if form.errors:
+        status = 422
+    else:
+        status = 200
     return render(request, "accounts/letters.html", {"form": form}, status=status)
 
 

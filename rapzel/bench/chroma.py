@@ -29,14 +29,19 @@ def _mean(frames: list[dict[str, Any]]) -> Tint:
 
 
 def _name(frame: dict[str, Any], number: int) -> str:
-    return units.format_power(frame["power"]) if frame["power"] else str(number + 1)
+    if frame["power"]:
+        return units.format_power(frame["power"])
+    return str(number + 1)
 
 
 def draw_swatches(run: ColourRun, enlarged: float = 1.0) -> Drawing:
     """A grey card in the light of each pop, white balance at their mean."""
     frames = _frames(run)
     white, wide = _mean(frames), 680.0 / len(frames)
-    times = f", differences {enlarged:g} times" if enlarged != 1 else ""
+    if enlarged != 1:
+        times = f", differences {enlarged:g} times"
+    else:
+        times = ""
     svg = Svg(720, 84, f"A grey card in the light of each pop{times}")
     rows: list[tuple[str, ...]] = []
     for number, frame in enumerate(frames):

@@ -87,12 +87,18 @@ def draw_colours(run: ColourRun) -> Drawing:
             step * 0.7,
             210.0 - top,
         )
-        above = [("quiet", f"{frame['delta_e00']:.1f}")] if few else []
+        if few:
+            above = [("quiet", f"{frame['delta_e00']:.1f}")]
+        else:
+            above = []
         above += [("refused-text", "beyond")] if frame["beyond"] else []
         for place, (cls, text) in enumerate(above):
             svg.text(cls, left + step / 2, top - 4 - 14 * place, text, "middle")
         if few:
-            shown = units.format_power(frame["power"]) if frame["power"] else str(number + 1)
+            if frame["power"]:
+                shown = units.format_power(frame["power"])
+            else:
+                shown = str(number + 1)
             svg.text("quiet", left + step / 2, 228, shown, "middle")
     svg.line("limit", _LEFT, y(run.tolerance), _RIGHT, y(run.tolerance))
     svg.text("limit-text", _RIGHT, y(run.tolerance) - 5, f"tolerance ΔE00 {run.tolerance:g}", "end")
@@ -126,7 +132,10 @@ def _brackets(svg: Svg, pop: dict, t0: float, x: Scale, y: Scale) -> None:
         first, last, width = pop[f"first{name}_s"], pop[f"last{name}_s"], pop[f"t{name}_s"]
         if first is None or last is None or width is None:
             continue
-        sign = -1.0 if pop["inverted"] else 1.0
+        if pop["inverted"]:
+            sign = -1.0
+        else:
+            sign = 1.0
         at = y(pop["baseline"] + sign * level * pop["peak"])
         left, right = x(t0 + first), x(t0 + last)
         svg.line("bracket", left, at, right, at)

@@ -127,9 +127,18 @@ class ConfirmForm(forms.Form):
 
 def _column(column: Column, role: str | None, unit: str | None) -> Column:
     """A column with what was chosen for it; what is not offered leaves it as it was."""
-    chosen_role = role if role in dict(ROLES) else column.role
-    chosen_unit = unit if unit in dict(UNITS) else column.unit
-    scales = TIME_UNITS if chosen_role == "time" else VALUE_UNITS
+    if role in dict(ROLES):
+        chosen_role = role
+    else:
+        chosen_role = column.role
+    if unit in dict(UNITS):
+        chosen_unit = unit
+    else:
+        chosen_unit = column.unit
+    if chosen_role == "time":
+        scales = TIME_UNITS
+    else:
+        scales = VALUE_UNITS
     return Column(
         name=column.name,
         role=chosen_role,

@@ -59,7 +59,10 @@ def health() -> dict[str, Any]:
         Q(scheduled_at__isnull=True) | Q(scheduled_at__lte=now)
     )
     oldest = waiting.aggregate(at=Min("procrastinateevent__at"))["at"]
-    age = (now - oldest).total_seconds() if oldest else None
+    if oldest:
+        age = (now - oldest).total_seconds()
+    else:
+        age = None
     return {
         "served": served,
         "waiting": waiting.count(),

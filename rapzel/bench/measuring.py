@@ -65,7 +65,10 @@ def _keep(trace: Trace, recording: Recording) -> str:
 def measure_colour(run: ColourRun) -> None:
     """Reads the frames of a grey card and judges them together."""
     frames = list(run.frames.all())
-    patch = Patch(**run.patch) if run.patch else None
+    if run.patch:
+        patch = Patch(**run.patch)
+    else:
+        patch = None
     readings = []
     for number, frame in enumerate(frames):
         report(run, number / len(frames))
@@ -88,5 +91,8 @@ def measure_colour(run: ColourRun) -> None:
         for frame, each in zip(frames, judged, strict=True)
     ]  # fmt: skip
     stops = [each.exposure_stops for each in judged]
-    found = asdict(patch) if patch else None
+    if patch:
+        found = asdict(patch)
+    else:
+        found = None
     done(run, {"frames": shown, "patch": found, "spread_stops": max(stops) - min(stops)})

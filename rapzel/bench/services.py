@@ -146,7 +146,10 @@ def unusual(trace: Trace) -> str:
     t01 = (trace.result or {}).get("t01_s")
     if t01 is None or USUAL_T01_S[0] <= t01 <= USUAL_T01_S[1]:
         return ""
-    how = "shorter" if t01 < USUAL_T01_S[0] else "longer"
+    if t01 < USUAL_T01_S[0]:
+        how = "shorter"
+    else:
+        how = "longer"
     return (
         f"A t.1 of {format_time(t01)} is {how} than that of nearly any flash. Is the unit of the time column right? "
         "Say that it is, to apply it all the same."
@@ -225,7 +228,10 @@ def bring_in_frames(owner: Any, files: list[UploadedFile], facts: dict[str, Any]
     run = ColourRun.objects.create(owner=owner, state=State.QUEUED, asked_at=timezone.now(), **own)
     for number, upload in enumerate(files):
         name = (upload.name or "frame").rsplit("/", 1)[-1][:120]
-        power = powers[number] if powers else None
+        if powers:
+            power = powers[number]
+        else:
+            power = None
         ColourFrame.objects.create(run=run, file=upload, name=name, power=power)
     tasks.measure_colour.defer(run_id=run.pk)
     return run

@@ -43,8 +43,14 @@ def curve(
     assert trace.result is not None, "asked for measured traces only"
     t0, dt, count = trace.result["segments"][segment]
     values = _samples(trace, segment, channel)
-    low = 0 if begin_s is None else int(np.clip((begin_s - t0) / dt - 1, 0, count - 2))
-    high = count if end_s is None else int(np.clip((end_s - t0) / dt + 2, low + 2, count))
+    if begin_s is None:
+        low = 0
+    else:
+        low = int(np.clip((begin_s - t0) / dt - 1, 0, count - 2))
+    if end_s is None:
+        high = count
+    else:
+        high = int(np.clip((end_s - t0) / dt + 2, low + 2, count))
     at, level = decimated(values[low:high])
     times = t0 + (low + at) * dt
     return {
@@ -77,7 +83,10 @@ def aligned(trace: Trace, points: int = POINTS) -> dict[str, Any]:
     _t0, dt, _ = trace.result["segments"][0]
     pop = trace.result["pops"][0]
     values = _samples(trace, 0, trace.result["channel_number"]).astype(float)
-    sign = -1.0 if pop["inverted"] else 1.0
+    if pop["inverted"]:
+        sign = -1.0
+    else:
+        sign = 1.0
     at, level = decimated(sign * (values - pop["baseline"]) / pop["peak"] * 100, points)
     zero = pop["first05_s"] or 0.0
     return {

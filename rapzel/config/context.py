@@ -8,5 +8,8 @@ from django.http import HttpRequest
 
 def site(request: HttpRequest) -> dict[str, Any]:
     """Whether this is the demo, and how the person likes the screen."""
-    theme = getattr(request.user, "theme", "dark") if hasattr(request, "user") else "dark"
+    if hasattr(request, "user"):
+        theme = getattr(request.user, "theme", "dark")
+    else:
+        theme = "dark"
     return {"demo": apps.is_installed("rapzel.demo"), "theme": theme}

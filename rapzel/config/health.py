@@ -20,5 +20,8 @@ def healthz(request: HttpRequest) -> JsonResponse:
     except DatabaseError:
         return JsonResponse({"status": "failing", "database": "does not answer"}, status=503)
     late = queue["oldest_s"] is not None and queue["oldest_s"] > WAITED_TOO_LONG_S
-    status = "ok" if queue["served"] and not late else "degraded"
+    if queue["served"] and not late:
+        status = "ok"
+    else:
+        status = "degraded"
     return JsonResponse({"status": status, "database": "answers", "queue": queue})

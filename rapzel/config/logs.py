@@ -47,7 +47,10 @@ def request_log(
 
     def answer(request: HttpRequest) -> HttpResponse:
         given = request.headers.get("X-Request-ID", "")
-        known = given if _USUAL_ID.fullmatch(given) else uuid.uuid4().hex
+        if _USUAL_ID.fullmatch(given):
+            known = given
+        else:
+            known = uuid.uuid4().hex
         token = _REQUEST.set({"request": known})
         began = time.perf_counter()
         try:

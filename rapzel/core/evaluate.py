@@ -58,9 +58,10 @@ def _light_result(
 
 def _shutter_facts(physics: Physics) -> ShutterFacts:
     curves, frame, travel = physics.curves, physics.frame, physics.travel_s
-    skew = (
-        None if travel is None else rows.skew_m(frame.image_speed_m_s, travel) / frame.pixel_pitch_m
-    )
+    if travel is None:
+        skew = None
+    else:
+        skew = rows.skew_m(frame.image_speed_m_s, travel) / frame.pixel_pitch_m
     lit = bool(physics.on_part)
     pulsed = physics.method.pulsed and lit  # only such a pulse can leave a band dark
     cut = lit and (pulsed or physics.method.leads)

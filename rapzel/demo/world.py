@@ -62,7 +62,10 @@ def _log(scene: Scene, tries: list[tuple[Any, ...]], begin: datetime) -> None:
     takes: list[Take] = []
     for number, (outcome, values, note, *off) in enumerate(tries, start=1):
         document = changed(scene.document, values)
-        said = plan_changes(takes[-1].document, document) if takes else ""
+        if takes:
+            said = plan_changes(takes[-1].document, document)
+        else:
+            said = ""
         takes.append(
             Take(
                 scene=scene,
@@ -91,7 +94,12 @@ def _dial_in(scene: Scene, begin: datetime) -> None:
         if state.found and state.found.converged:
             break
         off = scene.document["trigger"]["set_delay_s"] - right + rng.gauss(0, 0.0007)
-        told = "on" if abs(off) < 0.0015 else "early" if off < 0 else "late"
+        if abs(off) < 0.0015:
+            told = "on"
+        elif off < 0:
+            told = "early"
+        else:
+            told = "late"
         take = dialling.record(state, dialling.Judgement(told)).take
         begin += timedelta(seconds=rng.randint(40, 110))
         Take.objects.filter(pk=take.pk).update(at=begin)

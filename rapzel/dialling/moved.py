@@ -51,4 +51,6 @@ def _dressed(quantity: str, value: Any, imperial: bool) -> str:
         return QUANTITIES[quantity].show(value, imperial)
     if isinstance(value, list):
         return f"{len(value)} rows"
-    return _NOTHING if value is None else str(value)[:40]
+    if value is None:
+        return _NOTHING
+    return str(value)[:40]

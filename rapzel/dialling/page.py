@@ -35,7 +35,9 @@ class DialPage:
     @cached_property
     def state(self) -> Dialling | None:
         """The knob that is being dialled in."""
-        return Dialling(self.dial_in, self.scene, self.answer) if self.dial_in else None
+        if self.dial_in:
+            return Dialling(self.dial_in, self.scene, self.answer)
+        return None
 
     @property
     def knobs(self) -> list[tuple[SceneKnob, str]]:
@@ -85,28 +87,35 @@ class DialPage:
     @property
     def fault(self) -> str:
         """How the stand-in is now, as far as the last shot knows."""
-        return "none" if self.shot is None or self.shot.wakes else self.shot.fault
+        if self.shot is None or self.shot.wakes:
+            return "none"
+        return self.shot.fault
 
     @property
     def channel(self) -> int:
-        return 1 if self.shot is None else int(self.shot.sent.get("channel") or 1)
+        if self.shot is None:
+            return 1
+        return int(self.shot.sent.get("channel") or 1)
 
     @property
     def judged(self) -> Shot | None:
         """The shot whose picture is to be judged: one that went well, with the plan as it is now."""
         shot = self.shot
         same = shot is not None and shot.tells and shot.document == self.scene.document
-        return shot if same else None
+        if same:
+            return shot
+        return None
 
     @cached_property
     def logged(self) -> Take | None:
         """The take that the last shot was logged as, outside of a dial-in."""
-        key = "" if self.judged is None else self.judged.token
-        return (
-            Take.objects.filter(scene=self.scene, key=key, deleted_at__isnull=True).first()
-            if key
-            else None
-        )
+        if self.judged is None:
+            key = ""
+        else:
+            key = self.judged.token
+        if key:
+            return Take.objects.filter(scene=self.scene, key=key, deleted_at__isnull=True).first()
+        return None
 
     @property
     def outcomes(self) -> list[tuple[str, str]]:
@@ -117,13 +126,18 @@ class DialPage:
     def pictured(self) -> Shot | None:
         """The last shot that has a picture: one that went wrong does not take it away."""
         fired = self.scene.shots.filter(state=Shot.State.FIRED).first()
-        return fired if fired is not None and "rig_late_s" in fired.report else None
+        if fired is not None and "rig_late_s" in fired.report:
+            return fired
+        return None
 
     def sent(self, channel: int) -> shots.Sent:
         """The scene's timing as the unit is told it; the stand-in also what set it plays."""
         scene = self.answer.physics.scene
         sent: shots.Sent = {"channel": channel, "delay_s": scene.trigger.set_delay_s}
-        sent["second_s"] = None if scene.drops is None else scene.drops.second_set_s
+        if scene.drops is None:
+            sent["second_s"] = None
+        else:
+            sent["second_s"] = scene.drops.second_set_s
         if self.plays:
             knob = knobs_of(self.answer.physics)[0].knob
             wide = max(_PLAYED_WIDE * min(knob.right_s, 0.1), _PLAYED_LEAST_S)

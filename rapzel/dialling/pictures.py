@@ -50,7 +50,10 @@ def wanted_of(answer: Answer) -> Picture:
     if drops is None or light is None:
         return pictures.rehearsal(planned_answer, size="small")
     plan = planned(drops.model_copy(update={"second_set_s": None}))
-    second = None if plan.solved is None else plan.solved.second_release_s
+    if plan.solved is None:
+        second = None
+    else:
+        second = plan.solved.second_release_s
     return _encoded(Image.fromarray(drawn(side_view(plan, physics, second, light), width=288)))
 
 

@@ -55,7 +55,10 @@ def require_as_sent(report: Mapping[str, str], sent: Sent, hello: Mapping[str, s
 def _require_channel(channel: float | None, sent: Sent) -> None:
     if "channel" not in sent or channel == sent["channel"]:
         return
-    there = "none" if channel is None else f"{channel:g}"
+    if channel is None:
+        there = "none"
+    else:
+        there = f"{channel:g}"
     raise UnitError(
         "channel",
         f"The unit is on channel {there}, and {sent['channel']} was set: the flash would not answer. "
@@ -86,7 +89,9 @@ _CHECK = "Something else has set it meanwhile: this picture is not of this plan.
 
 
 def _time(value: float | None) -> str:
-    return "none" if value is None else format_set_time(value)
+    if value is None:
+        return "none"
+    return format_set_time(value)
 
 
 def checked(report: Pairs) -> Pairs:

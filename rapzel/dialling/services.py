@@ -59,7 +59,9 @@ class Dialling:
         value = places.get(self.scene.document, self.dial_in.path)
         every = knobs_of(answered(self.dial_in.document).physics, self.dial_in.by_eye)
         found = next((each for each in every if each.path == self.dial_in.path), None)
-        return None if found is None or value is None else replace(found, value=float(value))
+        if found is None or value is None:
+            return None
+        return replace(found, value=float(value))
 
     @cached_property
     def steps(self) -> list[Step]:
@@ -83,7 +85,9 @@ class Dialling:
 
     @cached_property
     def found(self) -> Dialled | None:
-        return None if self.knob is None else dialled(self.knob.knob, self.tries)
+        if self.knob is None:
+            return None
+        return dialled(self.knob.knob, self.tries)
 
     @property
     def says(self) -> str:
@@ -112,7 +116,10 @@ class Dialling:
         off = (self.found.next_value or 0.0) - needed
         if abs(off) <= 2 * (self.found.doubt or 0.0):
             return "That is what the plan says, as far as tries can tell."
-        more = "later" if off > 0 else "sooner"
+        if off > 0:
+            more = "later"
+        else:
+            more = "sooner"
         assert self.knob is not None
         planned = self.show(self.knob.knob.settable(max(needed, 0.0)))
         return f"The plan says {planned}: on this set it happens {format_time(abs(off))} {more}."
@@ -120,18 +127,22 @@ class Dialling:
     @property
     def value_text(self) -> str:
         """The knob as it is set now."""
-        return "" if self.knob is None else self.show(self.knob.value)
+        if self.knob is None:
+            return ""
+        return self.show(self.knob.value)
 
     @property
     def tried_text(self) -> str:
         """The knob's value as the page sends it back with how the try came out."""
-        return "" if self.knob is None else repr(self.knob.value)
+        if self.knob is None:
+            return ""
+        return repr(self.knob.value)
 
     @property
     def path_drawing(self) -> Drawing | None:
-        return (
-            draw_path(self.knob.knob, self.tries, self.show) if self.knob and self.tries else None
-        )
+        if self.knob and self.tries:
+            return draw_path(self.knob.knob, self.tries, self.show)
+        return None
 
     @cached_property
     def moved(self) -> list[Moved]:
@@ -278,7 +289,10 @@ def record(
     _require_latest(state)
     offset = late_s(off, _LOGGED[outcome], state.scene.document)
     second = state.dial_in.path == SECOND
-    said = [f"Second drop {outcome}."] if second else []
+    if second:
+        said = [f"Second drop {outcome}."]
+    else:
+        said = []
     said += [shot.says] if shot else []
     take = log_take(
         state.scene,
@@ -290,7 +304,10 @@ def record(
     )
     if seen.picture is not None:
         kept_pictures.keep(take, *seen.picture)
-    value = state.knob.value if judgement.tried is None else judgement.tried
+    if judgement.tried is None:
+        value = state.knob.value
+    else:
+        value = judgement.tried
     step = Step.objects.create(
         dial_in=state.dial_in, take=take, value=value, outcome=outcome, offset_s=offset
     )

@@ -145,7 +145,9 @@ def _fire(unit: Unit, shot: Shot, hello: Pairs) -> Pairs:
 
 
 def _written(value: float | None) -> str:
-    return "-" if value is None else repr(value)
+    if value is None:
+        return "-"
+    return repr(value)
 
 
 def _reported(unit: Unit, shot: Shot) -> Pairs:

@@ -132,7 +132,10 @@ def figure(pairs: Mapping[str, str], key: str) -> float | None:
     text = pairs.get(key, "-")
     if text == "-":
         return None
-    value = float(text) if _FIGURE.fullmatch(text) else float("nan")
+    if _FIGURE.fullmatch(text):
+        value = float(text)
+    else:
+        value = float("nan")
     if not abs(value) < 1e5:
         raise UnitError("babbling", f"The unit's answer makes no sense: {key} is “{text[:40]}”.")
     return value

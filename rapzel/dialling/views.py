@@ -107,8 +107,13 @@ def _judgement(request: HttpRequest, state: Dialling) -> Judgement:
 def _judged(request: HttpRequest, scene: Scene, tried: services.Document) -> Shot | None:
     """The shot that was looked at, where it was fired with the plan that was tried."""
     keys = http.keys_of([request.POST.get("shot", "")])
-    shot = scene.shots.filter(pk=keys[0]).first() if keys else None
-    return shot if shot is not None and shot.tells and shot.document == tried else None
+    if keys:
+        shot = scene.shots.filter(pk=keys[0]).first()
+    else:
+        shot = None
+    if shot is not None and shot.tells and shot.document == tried:
+        return shot
+    return None
 
 
 @login_required

@@ -138,7 +138,10 @@ def _scene(owner: Any, beginning: Beginning) -> Scene:
         "criterion": {"kind": "print"}, "hazards": list(beginning.hazards), "rehearsal": {"subject": beginning.subject},
     }  # fmt: skip
     kind = beginning.link
-    link = {"kind": kind, **LINK_KINDS[kind].beginning} if kind else _FINGER
+    if kind:
+        link = {"kind": kind, **LINK_KINDS[kind].beginning}
+    else:
+        link = _FINGER
     values["trigger.links"] = [link]
     return read_scene(changed(document, values))
 
@@ -150,4 +153,6 @@ def _best_of(scene: Scene, supply: kits.Supply) -> Document:
     comparison = compare(scene, supply.kit, limits)
     shown: Iterable[Any] = (column.shown for column in comparison.columns)
     hit = next((one for one in shown if one is not None), None)
-    return scene.to_document() if hit is None else hit.document
+    if hit is None:
+        return scene.to_document()
+    return hit.document

@@ -42,7 +42,9 @@ class Word:
 
     def value(self, limits: Limits) -> Any:
         value = getattr(limits, self.limit)
-        return value[int(self.name[-1])] if "." in self.name else value
+        if "." in self.name:
+            return value[int(self.name[-1])]
+        return value
 
 
 # In the order of the sentence.
@@ -115,7 +117,9 @@ def _offered(word: Word, kit: Kit) -> dict[str, str]:
 
 def _chosen(word: Word, value: tuple[str, ...] | None, offered: dict[str, str]) -> set[str]:
     if value is None:
-        return set() if word.name == "modifiers" else set(offered)
+        if word.name == "modifiers":
+            return set()
+        return set(offered)
     return set(value)
 
 
@@ -176,16 +180,23 @@ def stepped(limits: Limits, name: str, text: str, direction: int, imperial: bool
         value = quantity.parse(text, imperial)
     except UnitError:
         value = word.value(limits)
-    return text if value is None else quantity.show(quantity.step(value, direction), imperial)
+    if value is None:
+        return text
+    return quantity.show(quantity.step(value, direction), imperial)
 
 
 def _read(word: Word, texts: list[str], kit: Kit, imperial: bool) -> Any:
-    text = texts[0].strip() if texts else ""
+    if texts:
+        text = texts[0].strip()
+    else:
+        text = ""
     if word.several:
         offered = _offered(word, kit)
         chosen = [key for key in offered if key in texts]
         everything = word.name != "modifiers" and len(chosen) == len(offered)
-        return None if not chosen or everything else chosen
+        if not chosen or everything:
+            return None
+        return chosen
     if word.name == "equal_power":
         return text == "1"
     if word.name == "order":
@@ -193,4 +204,6 @@ def _read(word: Word, texts: list[str], kit: Kit, imperial: bool) -> Any:
     if word.optional and not text:
         return None
     value = QUANTITIES[word.quantity].parse(text, imperial)
-    return int(value) if word.whole else value
+    if word.whole:
+        return int(value)
+    return value

@@ -49,7 +49,9 @@ class ColumnView:
         """What is said of it in a word."""
         if self.recommended:
             return "recommended"
-        return "works" if self.column.works else "not within these limits"
+        if self.column.works:
+            return "works"
+        return "not within these limits"
 
     @property
     def hit(self) -> Hit | None:
@@ -70,7 +72,9 @@ class ColumnView:
 
     @cached_property
     def fingerprint(self) -> str:
-        return "" if self.hit is None else fingerprint_of(self.hit.document)
+        if self.hit is None:
+            return ""
+        return fingerprint_of(self.hit.document)
 
     @cached_property
     def margins(self) -> dict[str, MarginView]:
@@ -81,7 +85,9 @@ class ColumnView:
 
     @property
     def sentence(self) -> str:
-        return "" if self.hit is None else self.hit.evaluation.sentence
+        if self.hit is None:
+            return ""
+        return self.hit.evaluation.sentence
 
 
 @dataclass(frozen=True)
@@ -152,7 +158,9 @@ class MethodsPage:
     def chart(self) -> Drawing | None:
         """The winner over room light and speed; None for a subject that is still."""
         chart = self.comparison.chart
-        return None if chart is None else draw_winners(chart, self.here, self.imperial)
+        if chart is None:
+            return None
+        return draw_winners(chart, self.here, self.imperial)
 
     @property
     def here(self) -> tuple[float, float]:
@@ -171,7 +179,9 @@ class MethodsPage:
     def document(self, key: str) -> Document | None:
         """The scene of a method's set-up; None where it has none."""
         column = next((one for one in self.shown if one.key == key), None)
-        return None if column is None or column.hit is None else column.hit.document
+        if column is None or column.hit is None:
+            return None
+        return column.hit.document
 
 
 @dataclass(frozen=True)

@@ -127,7 +127,9 @@ class FoundView:
             self._point(set_up, one["lasts_s"])
             for set_up, one in zip(self._all("front"), self.result["front"], strict=True)
         ]
-        return draw_front(points) if points else None
+        if points:
+            return draw_front(points)
+        return None
 
     def _point(self, set_up: SetUp, lasts_s: float) -> FrontPoint:
         needs = set_up.words.needs
@@ -146,7 +148,10 @@ class FoundView:
         first = f"{words.rig or self.hits[0].method}, {words.dials}"
         if len(self.hits) == 1:
             return f"One set-up works: {first}."
-        shown = SHOWN_FIRST if self.more else len(self.hits)
+        if self.more:
+            shown = SHOWN_FIRST
+        else:
+            shown = len(self.hits)
         return f"The best {shown} set-ups are listed. First: {first}."
 
     @property

@@ -75,7 +75,10 @@ class Finding(models.Model):
     @property
     def busy(self) -> bool:
         """Whether somebody is still searching, or will in turn."""
-        patience = PATIENCE if self.begun else IN_THE_QUEUE
+        if self.begun:
+            patience = PATIENCE
+        else:
+            patience = IN_THE_QUEUE
         return self.state == self.State.RUNNING and timezone.now() - self.heard_at < patience
 
     @property

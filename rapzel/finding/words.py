@@ -42,7 +42,9 @@ class Words:
     @property
     def filter(self) -> str:
         stops = self.needs["nd_stops"]
-        return f"{units.format_number(stops)} stop{'' if stops == 1 else 's'}" if stops else ""
+        if stops:
+            return f"{units.format_number(stops)} stop{'' if stops == 1 else 's'}"
+        return ""
 
     @property
     def dials(self) -> str:
@@ -54,13 +56,17 @@ class Words:
     def rate(self) -> str:
         """Frames a second that it sustains."""
         between = self.cost["between_frames_s"]
-        return "not known" if between is None else f"{units.format_number(1 / between, 2)} /s"
+        if between is None:
+            return "not known"
+        return f"{units.format_number(1 / between, 2)} /s"
 
     @property
     def between(self) -> str:
         """Time from one frame to the next."""
         between = self.cost["between_frames_s"]
-        return "not known" if between is None else units.format_time(between)
+        if between is None:
+            return "not known"
+        return units.format_time(between)
 
     @property
     def energy(self) -> str:
@@ -76,16 +82,25 @@ class Words:
     def _of_lights(self, value: float | None, unit: str, digits: int) -> str:
         if not self.needs["rig"]:
             return ""
-        return "not known" if value is None else f"{units.format_number(value, digits)}{unit}"
+        if value is None:
+            return "not known"
+        return f"{units.format_number(value, digits)}{unit}"
 
     def length(self, value_m: float | None) -> str:
-        return "" if value_m is None else units.format_length(value_m, self.imperial)
+        if value_m is None:
+            return ""
+        return units.format_length(value_m, self.imperial)
 
     def stops(self, value: float | None) -> str:
-        return "" if value is None else f"{units.format_stops(value)} stops"
+        if value is None:
+            return ""
+        return f"{units.format_stops(value)} stops"
 
 
 def rig_in_words(strobe: str, mode: str, power: float, count: int) -> str:
     """Two lights of a kind: '2 × Monobloc 600, speed at 1/8'."""
-    called = f"{strobe}, {mode}" if mode else strobe or "light"
+    if mode:
+        called = f"{strobe}, {mode}"
+    else:
+        called = strobe or "light"
     return f"{count} × {called} at {units.format_power(power)}"

@@ -61,11 +61,9 @@ def _wanted(request: HttpRequest) -> tuple[float | None, str, str]:
         value = units.parse_duration(text)
     except UnitError as error:
         return None, text, str(error)
-    return (
-        (value, text, "")
-        if value > 0
-        else (None, text, "A t.1 is above 0. Accepted: 1/6000, 125 µs.")
-    )
+    if value > 0:
+        return (value, text, "")
+    return (None, text, "A t.1 is above 0. Accepted: 1/6000, 125 µs.")
 
 
 def _pair(request: HttpRequest, by_key: dict[str, Source], t01_s: float | None) -> dict[str, Any]:
@@ -77,11 +75,10 @@ def _pair(request: HttpRequest, by_key: dict[str, Source], t01_s: float | None) 
     if t01_s:
         left, right = matched(one, other, t01_s)
         for point, source in ((left, one), (right, other)):
-            shown = (
-                f"{units.format_power(point.power)}, GN {units.format_number(point.guide_number_m)}"
-                if point
-                else ""
-            )
+            if point:
+                shown = f"{units.format_power(point.power)}, GN {units.format_number(point.guide_number_m)}"
+            else:
+                shown = ""
             says.append(f"{source.name} at that t.1: {shown or 'never so short'}.")
     try:
         power = units.parse_power(request.GET.get("p", "1/8"))
@@ -137,7 +134,10 @@ def compare(request: HttpRequest) -> HttpResponse:
             "offers": offer_rows(offers(sources, t01_s)) if t01_s else [],
             **_pair(request, by_key, t01_s),
         }
-    template = "kit/_compared.html" if http.is_htmx(request) else "kit/compare.html"
+    if http.is_htmx(request):
+        template = "kit/_compared.html"
+    else:
+        template = "kit/compare.html"
     return render(request, template, context)
 
 
@@ -156,7 +156,9 @@ Reader = Callable[[dict[str, str]], leaflets.Light]
 
 
 def _read(data: dict[str, str], name: str, parse: Callable[[str], float], default: float) -> float:
-    return parse(data[name]) if data.get(name, "").strip() else default
+    if data.get(name, "").strip():
+        return parse(data[name])
+    return default
 
 
 def _iso(data: dict[str, str]) -> float:

@@ -85,7 +85,10 @@ def _curve(
 
 
 def _row(point: Point, on_front: bool) -> tuple[str, ...]:
-    recycle = "–" if point.recycle_s is None else units.format_time(point.recycle_s)
+    if point.recycle_s is None:
+        recycle = "–"
+    else:
+        recycle = units.format_time(point.recycle_s)
     return (
         point.source.name, units.format_power(point.power), units.format_time(point.t01_s),
         units.format_time(point.t05_s), units.format_number(point.guide_number_m),
@@ -99,11 +102,17 @@ def step_rows(strobe: Strobe, per_stop: int) -> list[tuple[str, ...]]:
     rows: list[tuple[str, ...]] = []
     for source in sources_of(strobe):
         for point in settings_of(source, per_stop):
-            pops = "–" if point.pops_a_charge is None else units.format_number(point.pops_a_charge)
+            if point.pops_a_charge is None:
+                pops = "–"
+            else:
+                pops = units.format_number(point.pops_a_charge)
             known = next(
                 (row for row in source.table if abs(row.power / point.power - 1) < 0.005), None
             )
-            colour = f"{known.cct_k:.0f} K" if known and known.cct_k else "–"
+            if known and known.cct_k:
+                colour = f"{known.cct_k:.0f} K"
+            else:
+                colour = "–"
             rows.append(
                 (
                     source.mode or "–", units.format_power(point.power), units.format_time(point.t01_s),

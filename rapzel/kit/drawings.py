@@ -33,7 +33,10 @@ def draw_spark(strobe: Strobe) -> Svg:
         at, top = x(math.log2(point.power)), light(max(point.light_stops, 0.0))
         svg.rect("flash-area", at - 5, top, 10, 42.0 - top)
     low = lowest_power(strobe)
-    powers = [float(power) for power in np.geomspace(low, 1.0, 24)] if low < 1 else [1.0]
+    if low < 1:
+        powers = [float(power) for power in np.geomspace(low, 1.0, 24)]
+    else:
+        powers = [1.0]
     t01 = [pulse_at(strobe.circuit, source.table, power).t01_s for power in powers]
     line = [(x(math.log2(power)), y(time)) for power, time in zip(powers, t01, strict=True)]
     svg.polyline("flash-line", line)
@@ -46,7 +49,10 @@ def draw_durations(strobe: Strobe) -> Drawing:
     """t.1 and t.5 against power for every mode, and a table in whole stops."""
     svg = Svg(620, 310, f"Durations of {strobe.name or 'the strobe'} over its power.")
     low = lowest_power(strobe)
-    powers = np.geomspace(low, 1.0, 40) if low < 1 else np.array([1.0])
+    if low < 1:
+        powers = np.geomspace(low, 1.0, 40)
+    else:
+        powers = np.array([1.0])
     curves = [
         (name, table, [pulse_at(strobe.circuit, table, float(p)) for p in powers])
         for name, table in _tables(strobe)
@@ -58,7 +64,10 @@ def draw_durations(strobe: Strobe) -> Drawing:
     y = log_scale(decades[0], decades[1], _BOTTOM, _TOP)
     _axes(svg, x, y, low, decades)
     for place, (name, table, curve) in enumerate(curves):
-        dash = None if place == 0 else "6 3"
+        if place == 0:
+            dash = None
+        else:
+            dash = "6 3"
         places = [x(math.log2(float(p))) for p in powers]
         svg.polyline(
             "flash-line",
@@ -72,9 +81,11 @@ def draw_durations(strobe: Strobe) -> Drawing:
         )
         svg.text("flash-text", places[0] + 4, y(curve[0].t01_s) - 8, f"t.1 {name}".strip())
         begin = y(curve[0].t05_s)
-        label = (
-            begin + 16 if begin + 20 < _BOTTOM else begin - 8
-        )  # not among the numbers of the axis
+        # not among the numbers of the axis
+        if begin + 20 < _BOTTOM:
+            label = begin + 16
+        else:
+            label = begin - 8
         svg.text("quiet", places[0] + 4, label, f"t.5 {name}".strip())
         for setting in table:
             for width in (setting.t01_s, setting.t05_s):

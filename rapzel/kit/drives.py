@@ -93,7 +93,9 @@ class DrivesField(forms.CharField):
     widget = forms.Textarea(attrs={"rows": 4, "autocomplete": "off", "spellcheck": "false"})
 
     def prepare_value(self, value: Any) -> str:
-        return dressed(value) if isinstance(value, list) else (value or "")
+        if isinstance(value, list):
+            return dressed(value)
+        return value or ""
 
     def clean(self, value: Any) -> Any:
         try:

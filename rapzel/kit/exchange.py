@@ -45,7 +45,9 @@ def _known_link(kind: str) -> str:
     """A kind of link; `fixed` is what older files call a device."""
     if kind != "fixed" and kind not in LINK_KINDS:
         raise ValueError(f"must be one of {', '.join(LINK_KINDS)}")
-    return "device" if kind == "fixed" else kind
+    if kind == "fixed":
+        return "device"
+    return kind
 
 
 class KitTrigger(Part):
@@ -195,7 +197,10 @@ def _read_part(slug: str, entry: Any, path: str) -> tuple[dict[str, Any], list[P
 
 def csv_header(kind: Kind) -> list[str]:
     """The columns of a kind's CSV. A strobe has one line for each setting, its own columns repeated."""
-    settings = list(SETTING_COLUMNS) if kind.slug == "strobes" else []
+    if kind.slug == "strobes":
+        settings = list(SETTING_COLUMNS)
+    else:
+        settings = []
     return ["name", *kind.columns, *settings, "notes"]
 
 
@@ -235,7 +240,9 @@ def _value(kind: Kind, column: str, text: str) -> Any:
             raise ValueError("must be true or false")
         return text.lower() in ("true", "1", "yes")
     try:
-        return int(text) if column.startswith("pixels_") else float(text)
+        if column.startswith("pixels_"):
+            return int(text)
+        return float(text)
     except ValueError:
         raise ValueError(
             f"“{text[:60]}” is not a number in SI units with a decimal point"
@@ -252,7 +259,10 @@ def from_csv(text: str) -> dict[str, Any]:
         ]
     except csv.Error as error:
         raise DocumentError([Problem("", f"this is not CSV: {error}")]) from None
-    header = [cell.strip() for cell in lines[0]] if lines else []
+    if lines:
+        header = [cell.strip() for cell in lines[0]]
+    else:
+        header = []
     kind = _kind_of(header)
     if len(lines) > MOST_LINES:
         raise DocumentError(
@@ -270,7 +280,10 @@ def from_csv(text: str) -> dict[str, Any]:
         problems.append(Problem("", "holds a header and no rows"))
     if problems:
         raise DocumentError(problems)
-    merged = _merged(entries) if kind.slug == "strobes" else entries
+    if kind.slug == "strobes":
+        merged = _merged(entries)
+    else:
+        merged = entries
     return {"format": FORMAT, "version": VERSION, kind.slug: merged}
 
 
@@ -290,7 +303,10 @@ def _entry(
             continue
         if value is not None:
             entry[column] = value
-    part = entry if kind.slug != "strobes" else _as_strobe(entry)
+    if kind.slug != "strobes":
+        part = entry
+    else:
+        part = _as_strobe(entry)
     return part, problems or _read_part(kind.slug, part, where)[1]
 
 
@@ -310,11 +326,9 @@ def _as_strobe(entry: dict[str, Any]) -> dict[str, Any]:
     mode = setting.pop("mode", "")
     if not setting:
         return entry  # a strobe that waits for its table
-    return (
-        {**entry, "modes": [{"name": mode, "durations": [setting]}]}
-        if mode
-        else {**entry, "durations": [setting]}
-    )
+    if mode:
+        return {**entry, "modes": [{"name": mode, "durations": [setting]}]}
+    return {**entry, "durations": [setting]}
 
 
 def _merged(entries: list[dict[str, Any]]) -> list[dict[str, Any]]:

@@ -49,7 +49,10 @@ class ItemForm(forms.ModelForm):
 
     def _add_problems(self, problems: Iterable[Problem]) -> None:
         for problem in problems:
-            name = problem.path if problem.path in self.fields else None
+            if problem.path in self.fields:
+                name = problem.path
+            else:
+                name = None
             self.add_error(name, spoken(problem.reason))
 
     def core_extras(self) -> dict[str, Any]:
@@ -275,14 +278,18 @@ class SettingRow(forms.Form):
             stored is not None
             and field.prepare_value(stored) == str(self.data.get(cell, "")).strip()
         )
-        return stored if same else self.cleaned_data.get(cell)
+        if same:
+            return stored
+        return self.cleaned_data.get(cell)
 
     def row(self) -> dict[str, Any]:
         """The row as the table stores it; call it on a valid form."""
         power = self._value("power", "power")
-        kept = (
-            self._known if self._known and self._known.power == power else None
-        )  # measured at that power only
+        # measured at that power only
+        if self._known and self._known.power == power:
+            kept = self._known
+        else:
+            kept = None
         return {
             **{key: getattr(kept, key, None) for key in ("light_stops", "cct_k", "duv")},
             "mode": self.cleaned_data["mode"].strip(),

@@ -160,7 +160,10 @@ def store_lag(
 
     each_s: the lags themselves, of which the last three hundred are kept for their histogram.
     """
-    jitter = "lag_jitter_s" if isinstance(item, Camera) else "jitter_s"
+    if isinstance(item, Camera):
+        jitter = "lag_jitter_s"
+    else:
+        jitter = "jitter_s"
     each = [round(float(lag), 9) for lag in each_s][-MOST_LAGS:]
     values = {"lag_s": lag_s, jitter: jitter_s, "lag_provenance": "measured", "lags_s": each}
     return store_figures(kind, item, values, "a measured lag")

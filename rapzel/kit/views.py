@@ -149,7 +149,10 @@ def _in_core(strobe: Strobe) -> CoreStrobe | None:
 def _strobe_context(stored: Strobe) -> dict[str, Any]:
     """What the stored table means: its drawings, or what is missing before scenes can take the strobe."""
     core = _in_core(stored)
-    missing = ["a guide number"] if stored.guide_number_m is None else []
+    if stored.guide_number_m is None:
+        missing = ["a guide number"]
+    else:
+        missing = []
     missing += [] if stored.settings.all() else ["a setting in its table"]
     return {
         "drawings": [draw_durations(core), draw_light(core)] if core else [],
@@ -279,7 +282,10 @@ def export_json(request: HttpRequest) -> HttpResponse:
 def export_csv(request: HttpRequest, slug: str) -> HttpResponse:
     """One kind as CSV; `?template` gives the header alone."""
     kind = _kind(slug)
-    items = [] if "template" in request.GET else exchange.items_of(kind, request.user)
+    if "template" in request.GET:
+        items = []
+    else:
+        items = exchange.items_of(kind, request.user)
     return http.table(exchange.kit_csv(kind, items), slug)
 
 
@@ -291,7 +297,10 @@ def bring_in(request: HttpRequest) -> HttpResponse:
     try:
         text = http.read_text(upload)
         is_json = text.lstrip().startswith(("{", "["))
-        document = http.parse_json(text) if is_json else exchange.from_csv(text)
+        if is_json:
+            document = http.parse_json(text)
+        else:
+            document = exchange.from_csv(text)
         count = services.store_document(request.user, document)
     except CoreError as error:
         http.say_problems(request, "Nothing was imported.", error)

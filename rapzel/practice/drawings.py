@@ -20,11 +20,10 @@ def draw_trend(drills: Sequence[Drill]) -> Drawing:
     ticks = nice_ticks(reach, 2)
     for level in [*(-tick for tick in reversed(ticks[1:])), *ticks]:
         svg.line("grid" if level else "limit", _LEFT, y(level), _RIGHT, y(level))
-        words = (
-            f"{units.format_time(abs(level))} {'late' if level > 0 else 'early'}"
-            if level
-            else "on time"
-        )
+        if level:
+            words = f"{units.format_time(abs(level))} {'late' if level > 0 else 'early'}"
+        else:
+            words = "on time"
         svg.text("quiet", _LEFT - 6, y(level) + 4, words, "end")
     for place, drill in enumerate(shown):
         result, at = drill.result, x(place)

@@ -42,7 +42,9 @@ class Drill(Deletable):
     @property
     def way(self) -> str:
         """Whether the person reacted, or anticipated, in the chain's words."""
-        return "reacts" if self.what == self.What.LAMP else "anticipates"
+        if self.what == self.What.LAMP:
+            return "reacts"
+        return "anticipates"
 
     @cached_property
     def result(self) -> Drilled:

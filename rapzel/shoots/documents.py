@@ -24,7 +24,9 @@ class SceneDocumentField(models.JSONField):
     def from_db_value(self, value: Any, expression: Any, connection: Any) -> Any:
         """The document as it is read today; what is no document stays what it is, for its reader to refuse."""
         stored = super().from_db_value(value, expression, connection)
-        return present(stored) if isinstance(stored, dict) else stored
+        if isinstance(stored, dict):
+            return present(stored)
+        return stored
 
     def deconstruct(self) -> Any:
         """To migrations it is a JSON column: how it is read changes no table."""

@@ -41,7 +41,9 @@ class Field:
     def key(self) -> str:
         """The field in an HTML id."""
         base = re.sub(r"[^A-Za-z0-9]+", "-", self.path)
-        return f"{base}-{self.member}" if self.member else base
+        if self.member:
+            return f"{base}-{self.member}"
+        return base
 
     @property
     def checked(self) -> bool:
@@ -56,7 +58,9 @@ class Field:
         """The value for the document from what was typed; raises UnitError with what is accepted."""
         if self.member:
             chosen = [word for word in get(document, self.path, []) if word != self.member]
-            return [*chosen, self.member] if text == "1" else chosen
+            if text == "1":
+                return [*chosen, self.member]
+            return chosen
         if self.check:
             return text == "1"
         if self.choices:
@@ -77,7 +81,9 @@ class Field:
         if self.quantity == "trail":
             return trail_m(text, document, imperial)
         value = QUANTITIES[self.quantity].parse(text, imperial)
-        return int(value) if self.quantity == "count" else value
+        if self.quantity == "count":
+            return int(value)
+        return value
 
     def stepped(self, value: float, direction: int) -> float:
         """The value one step up (+1) or down (-1)."""
@@ -130,9 +136,18 @@ class Reader:
         """Optional stops with a slider beside the input; unset it stands where things are."""
         value, text = get(self.document, path), QUANTITIES["stops"].show
         low, high, _ = slide
-        shown = as_is if value is None else value
-        at = min(max(shown, low), high) if isinstance(shown, int | float) else (low + high) / 2
-        empty = "as it is" if as_is is None else f"as it is, {text(as_is, self.imperial)}"
+        if value is None:
+            shown = as_is
+        else:
+            shown = value
+        if isinstance(shown, int | float):
+            at = min(max(shown, low), high)
+        else:
+            at = (low + high) / 2
+        if as_is is None:
+            empty = "as it is"
+        else:
+            empty = f"as it is, {text(as_is, self.imperial)}"
         return Field(
             path, label, "stops", optional=True, text=text(value, self.imperial), slide=slide, at=at,
             empty=empty, hint=f"empty: {empty}",
@@ -175,5 +190,7 @@ class Reader:
 def in_words(each: Field) -> str:
     """What an input shows, as a sentence would say it."""
     if each.check:
-        return "yes" if each.checked else "no"
+        if each.checked:
+            return "yes"
+        return "no"
     return dict(each.choices).get(each.text, each.text)

@@ -81,7 +81,12 @@ def _motion(read: Reader) -> Group:
         read.quantity("subject.thick_m", "Cuts a beam with", "length", True, "empty: enough"),
     ]
     angle = get(read.document, "motion.angle_deg", 90.0)
-    where = "across" if angle == 90 else "at me" if angle in (0, 180) else f"at {angle:g}°"
+    if angle == 90:
+        where = "across"
+    elif angle in (0, 180):
+        where = "at me"
+    else:
+        where = f"at {angle:g}°"
     title = MOTION_KINDS[kind].title.split(",")[0]
     return Group(
         "motion",
@@ -130,7 +135,10 @@ def _frame(read: Reader) -> Group:
         ),
         read.check("camera.effective_f_number", "Body shows the effective f-number"),
     ]
-    allowed = f"{fields[4].text} px allowed" if kind == "pixels" else dict(CRITERIA)[kind]
+    if kind == "pixels":
+        allowed = f"{fields[4].text} px allowed"
+    else:
+        allowed = dict(CRITERIA)[kind]
     return Group(
         "frame",
         "Frame",
@@ -149,7 +157,10 @@ def _look(read: Reader) -> Group:
     if kind == "trail":
         hint = "0.3 m, 120 px, a hand, an arm"
         own.insert(0, read.quantity("look.trail_m", "Trail length", "trail", True, hint))
-    first = own[0].text if own else ""
+    if own:
+        first = own[0].text
+    else:
+        first = ""
     state = {
         "black": "black",
         "lit": f"room at {first}" if first else "room as it is",

@@ -38,7 +38,10 @@ def _in_a_mode(light: Document) -> Document:
     strobe = light["strobe"]
     modes = [mode["name"] for mode in strobe.get("modes", [])]
     if light.get("mode") not in modes:
-        light["mode"] = modes[0] if modes and not strobe.get("durations") else None
+        if modes and not strobe.get("durations"):
+            light["mode"] = modes[0]
+        else:
+            light["mode"] = None
     return light
 
 

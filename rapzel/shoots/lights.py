@@ -84,12 +84,16 @@ def _light(read: Reader, light: Document, ratio: float | None) -> Section:
 
 def _called(light: Document) -> str:
     name, count = light.get("name") or "Light", light.get("count", 1)
-    return name if count == 1 else f"{name} × {count}"
+    if count == 1:
+        return name
+    return f"{name} × {count}"
 
 
 def _note(light: Document) -> str:
     strobe, role = str(light["strobe"]["name"]), light.get("role")
-    return f"{strobe}, {role}" if role else strobe
+    if role:
+        return f"{strobe}, {role}"
+    return strobe
 
 
 def _lamp(read: Reader, lamp: Document) -> Section:
@@ -102,7 +106,10 @@ def _lamp(read: Reader, lamp: Document) -> Section:
         read.quantity(f"{at}.count", "How many alike", "count"),
         read.quantity(f"{at}.lit_s", "Lit for", "duration", True, "empty: all the time"),
     ]
-    note = "continuous" if lamp.get("lit_s") is None else "painted"
+    if lamp.get("lit_s") is None:
+        note = "continuous"
+    else:
+        note = "painted"
     return Section(fields, _called(lamp), note, "lamp", lamp["id"])
 
 
@@ -119,7 +126,10 @@ def lights_group(read: Reader) -> Group:
     lights, lamps = read.document["lights"], get(read.document, "lamps", [])
     shown = [f"{_called(light)} {units.format_power(light['power'])}" for light in lights]
     shown += [_called(lamp) for lamp in lamps]
-    more = f" and {len(shown) - 3} more" if len(shown) > 3 else ""
+    if len(shown) > 3:
+        more = f" and {len(shown) - 3} more"
+    else:
+        more = ""
     ratios = _against_key(read.document)
     sections = [_light(read, light, at) for light, at in zip(lights, ratios, strict=True)]
     sections += [_lamp(read, lamp) for lamp in lamps]

@@ -38,14 +38,21 @@ def _as_text(document: Document, path: str) -> str:
     field = _field(document, path)
     if field is not None:
         return str(field.text)
-    value = places.get(document, path) if path else document
-    return "" if value is None else json.dumps(value, ensure_ascii=False)[:_LONGEST_SHOWN]
+    if path:
+        value = places.get(document, path)
+    else:
+        value = document
+    if value is None:
+        return ""
+    return json.dumps(value, ensure_ascii=False)[:_LONGEST_SHOWN]
 
 
 def _field(document: Document, path: str) -> Any:
     """The input of a place; None where there is none, or where the scene is too broken to have inputs."""
     try:
-        return field_at(document, places.called(document, path)) if path else None
+        if path:
+            return field_at(document, places.called(document, path))
+        return None
     except (CoreError, KeyError, TypeError, ValueError, AttributeError, IndexError):
         return None
 
@@ -61,8 +68,14 @@ def places_of(
     found = []
     for path, why in reasons.items():
         field = _field(raised, path)
-        text = typed[path] if typed and path in typed else _as_text(raised, path)
-        hint = (field.hint or "as people write it") if field else "JSON; empty takes it away"
+        if typed and path in typed:
+            text = typed[path]
+        else:
+            text = _as_text(raised, path)
+        if field:
+            hint = field.hint or "as people write it"
+        else:
+            hint = "JSON; empty takes it away"
         found.append(Place(path, field.label if field else path or "the scene", why, text, hint))
     return found
 
@@ -99,7 +112,8 @@ def with_typed(document: Mapping[str, Any], typed: Mapping[str, str]) -> Documen
         try:
             if not path:
                 whole = parse_json(text)
-                mended = whole if isinstance(whole, dict) else mended
+                if isinstance(whole, dict):
+                    mended = whole
             elif not text.strip():
                 mended = _without(mended, path)
             else:

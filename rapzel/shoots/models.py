@@ -40,11 +40,15 @@ class Shoot(Deletable):
     @property
     def clock(self) -> tzinfo:
         """The zone in which its times are written."""
-        return ZoneInfo(self.zone) if self.zone else timezone.get_current_timezone()
+        if self.zone:
+            return ZoneInfo(self.zone)
+        return timezone.get_current_timezone()
 
     def on_its_clock(self, at: datetime | None) -> str | None:
         """A moment in ISO 8601 with the offset of its zone."""
-        return None if at is None else timezone.localtime(at, self.clock).isoformat()
+        if at is None:
+            return None
+        return timezone.localtime(at, self.clock).isoformat()
 
 
 class Scenes(models.QuerySet):

@@ -17,7 +17,10 @@ class _StaticFiles(URLFetcher):
 
     def fetch(self, url: str, headers: Any = None) -> URLFetcherResponse:
         path = urlsplit(url).path.lstrip("/").removeprefix("static/")
-        found = finders.find(path) if url.startswith(_HOST) else None
+        if url.startswith(_HOST):
+            found = finders.find(path)
+        else:
+            found = None
         if not isinstance(found, str):
             raise ValueError(f"a run sheet may not load {url}")
         file = Path(found)

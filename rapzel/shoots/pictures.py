@@ -53,7 +53,10 @@ def _composed(physics: Physics, size: str) -> Image.Image:
     picture = Image.fromarray(computed.frame)
     inset = Image.fromarray(computed.crop)
     left, top = picture.width - inset.width, picture.height - inset.height
-    line = 2 if size == "whole" else 1
+    if size == "whole":
+        line = 2
+    else:
+        line = 1
     picture.paste(_FRAME, (left - line, top - line, picture.width, picture.height))
     picture.paste(inset, (left, top))
     return picture

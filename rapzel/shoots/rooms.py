@@ -56,7 +56,8 @@ def with_way(document: Document, values: Mapping[str, Any]) -> dict[str, Any]:
 def _begin(document: Document, way: str) -> dict[str, Any]:
     """What a way begins with: the same light as before, where there was any."""
     ev100 = Physics(judged(document)).room_ev100[0]
-    ev100 = room.PRESETS["Room with lamps"] if ev100 is None else ev100
+    if ev100 is None:
+        ev100 = room.PRESETS["Room with lamps"]
     if way == "ev100":
         return {"ambient.ev100": round(ev100, 1)}
     if way == "lux":

@@ -122,9 +122,11 @@ def _with_consequences(document: Document, values: Mapping[str, Any]) -> Documen
             document, SUBJECT_HAZARDS.get(str(values["rehearsal.subject"]), ())
         )
     word = values.get("exposure.method")
-    chosen = (
-        METHODS.get(word) if isinstance(word, str) else None
-    )  # what is no word, the core refuses
+    # what is no word, the core refuses
+    if isinstance(word, str):
+        chosen = METHODS.get(word)
+    else:
+        chosen = None
     if chosen is not None and chosen.by_hand and document["trigger"]["fires"] == "camera":
         document["trigger"]["fires"] = (
             "flash"  # the two belong together: nothing else would fire it
@@ -301,7 +303,10 @@ def add_scenes(shoot: Shoot, documents: list[Any]) -> list[Scene]:
         try:
             added.append(add_scene(shoot, document))
         except DocumentError as error:
-            where = f"scenes[{place}]." if len(documents) > 1 else ""
+            if len(documents) > 1:
+                where = f"scenes[{place}]."
+            else:
+                where = ""
             problems += [Problem(f"{where}{each.path}", each.reason) for each in error.problems]
         if len(problems) >= MOST_PROBLEMS:
             break

@@ -92,7 +92,9 @@ class Answer:
 
     def _title(self, margin: str) -> str:
         over = margin == "light" and (self.evaluation.margin("light").value or 0.0) > 0
-        return "the light to spare" if over else MARGINS[margin].title.lower()
+        if over:
+            return "the light to spare"
+        return MARGINS[margin].title.lower()
 
     @cached_property
     def proposals(self) -> list[tuple[str, list[Proposal]]]:
@@ -143,7 +145,10 @@ class Answer:
 
     def view(self, name: str) -> Drawing:
         """One of the views, drawn once; an unknown name gives the first."""
-        known = name if name in VIEWS else "pulse"
+        if name in VIEWS:
+            known = name
+        else:
+            known = "pulse"
         if known not in self._views:
             self._views[known] = VIEWS[known](self.physics)
         return self._views[known]
@@ -174,7 +179,9 @@ class Answer:
     @cached_property
     def batteries(self) -> list[tuple[str, str]]:
         """What the tries take of each light's charge."""
-        return on_the_set.batteries(self.physics.scene, self.expected.most) if self.expected else []
+        if self.expected:
+            return on_the_set.batteries(self.physics.scene, self.expected.most)
+        return []
 
     @cached_property
     def positions(self) -> list[tuple[str, str]]:

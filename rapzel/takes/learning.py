@@ -36,7 +36,9 @@ class Learnt:
 
     @property
     def next_text(self) -> str:
-        return "" if self.next_delay_s is None else units.format_time(self.next_delay_s)
+        if self.next_delay_s is None:
+            return ""
+        return units.format_time(self.next_delay_s)
 
 
 class _Try(NamedTuple):
@@ -94,7 +96,10 @@ def _misses(counts: Counter[str]) -> str:
         return ""
     if early == late:
         return f"{early} early, {late} late: neither dominates."
-    more = "early" if early > late else "late"
+    if early > late:
+        more = "early"
+    else:
+        more = "late"
     return f"{early} early, {late} late: too {more} dominates."
 
 
@@ -102,7 +107,10 @@ def _hint(bias: Bias | None, delay_s: float, resolution_s: float) -> tuple[float
     """What to set next, in words, and the delay where a delay does it."""
     if bias is None:
         return None, ""
-    way = "late" if bias.late_s > 0 else "early"
+    if bias.late_s > 0:
+        way = "late"
+    else:
+        way = "early"
     known = (
         f"From {bias.tries} {'try' if bias.tries == 1 else 'tries'} ({bias.basis}) the light comes "
     )

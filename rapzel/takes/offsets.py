@@ -24,10 +24,16 @@ def late_s(text: str, outcome: str, document: Document) -> float | None:
         return None
     word = _WORDS.search(said)
     bare = _WORDS.sub("", said).strip()
-    sign = -1.0 if bare[:1] in "-−" else 1.0
+    if bare[:1] in "-−":
+        sign = -1.0
+    else:
+        sign = 1.0
     bare = bare.lstrip("+-− ")
     if word:
-        sign = -1.0 if word[1].lower() == "early" else 1.0
+        if word[1].lower() == "early":
+            sign = -1.0
+        else:
+            sign = 1.0
     elif said[:1] not in "+-−" and outcome == "early":
         sign = -1.0
     value = sign * _duration_of(bare, text, document)

@@ -32,4 +32,6 @@ def _time(text: str) -> datetime | None:
     if said is None or said.tzinfo is None:
         return None
     age = timezone.now() - said
-    return said if timedelta(0) <= age <= LONGEST_WAIT else None
+    if timedelta(0) <= age <= LONGEST_WAIT:
+        return said
+    return None

@@ -61,12 +61,18 @@ def log_take(
         raise ValueError(f"An outcome is one of {', '.join(Outcome.values)}.")
     locked = Scene.objects.select_for_update(of=("self",)).get(pk=scene.pk)
     own = Take.objects.filter(scene=locked)
-    known = own.filter(key=sent.key).first() if sent.key else None
+    if sent.key:
+        known = own.filter(key=sent.key).first()
+    else:
+        known = None
     if known:
         return known
     last = own.order_by("-number").first()
     _require_room(own, last.number if last else 0)
-    tried = locked.document if document is None else document
+    if document is None:
+        tried = locked.document
+    else:
+        tried = document
     late, unread = _offset(off, outcome, tried)
     said = changed.strip() or (plan_changes(last.document, tried) if last else "")
     return Take.objects.create(
@@ -179,7 +185,10 @@ def _cells(row: tuple[Any, ...]) -> list[Any]:
 def _offset_says(ahead_s: int) -> str:
     """An offset from UTC as ISO 8601 has it: 3600 -> `+01:00`."""
     hours, minutes = divmod(abs(ahead_s) // 60, 60)
-    sign = "-" if ahead_s < 0 else "+"
+    if ahead_s < 0:
+        sign = "-"
+    else:
+        sign = "+"
     return f"{sign}{hours:02d}:{minutes:02d}"
 
 

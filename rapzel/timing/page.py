@@ -109,7 +109,9 @@ class TimingPage:
     def _proposal(self, fires: str) -> Proposal | None:
         values = school_values(self._document, fires)
         change = Change("timing", SCHOOLS[fires], tuple(values.items()))
-        return Proposal(change, self.answer.document) if values else None
+        if values:
+            return Proposal(change, self.answer.document)
+        return None
 
     @cached_property
     def fixes(self) -> list[tuple[Fix, Proposal]]:
@@ -124,7 +126,9 @@ class TimingPage:
     def drill(self) -> Drill | None:
         """The last drill of the person whose finger is in the chain, of the same way."""
         owner = self.scene.shoot.owner
-        return drills.latest(owner, self.finger.way) if self.finger else None
+        if self.finger:
+            return drills.latest(owner, self.finger.way)
+        return None
 
     @property
     def finger_is_drilled(self) -> bool:
@@ -152,7 +156,9 @@ class TimingPage:
 
     @cached_property
     def sound_plan(self) -> Drawing | None:
-        return draw_sound(self.sound, f"trigger.links[#{self.sound.id}]") if self.sound else None
+        if self.sound:
+            return draw_sound(self.sound, f"trigger.links[#{self.sound.id}]")
+        return None
 
     @cached_property
     def _beam_asked(self) -> beam.Asked | None:
@@ -164,7 +170,9 @@ class TimingPage:
 
     @cached_property
     def beam_answer(self) -> beam.Answered | None:
-        return beam.solve(self._beam_asked) if self._beam_asked else None
+        if self._beam_asked:
+            return beam.solve(self._beam_asked)
+        return None
 
     @cached_property
     def beam_plan(self) -> Drawing | None:
@@ -181,11 +189,9 @@ class TimingPage:
 
     @cached_property
     def beam_says(self) -> str:
-        return (
-            beam.says(self._beam_asked, self.beam_answer)
-            if self._beam_asked and self.beam_answer
-            else ""
-        )
+        if self._beam_asked and self.beam_answer:
+            return beam.says(self._beam_asked, self.beam_answer)
+        return ""
 
     @cached_property
     def beam_steps(self) -> list[str]:

@@ -44,7 +44,10 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
 def picture(request: HttpRequest, pk: int) -> HttpResponse:
     """The rehearsal with the outlines of where the subject is, and may be, when the light comes."""
     answer = answer_of(request, find_scene(request, pk))
-    size = "draft" if "draft" in request.GET else "whole"
+    if "draft" in request.GET:
+        size = "draft"
+    else:
+        size = "whole"
     image, content_type = pictures.rehearsal(answer, size=size, marked=True)
     response = HttpResponse(image, content_type=content_type)
     return kept_while_it_stands(request, response, answer.fingerprint)
@@ -97,7 +100,10 @@ def recording(request: HttpRequest, pk: int) -> HttpResponse:
             raise TraceError(
                 f"{upload.name} has {(upload.size or 0) / 2**20:.0f} MB; up to 100 MB are read."
             )
-        deaf_s = _USUAL_LOCKOUT_S if shown.lockout_s is None else shown.lockout_s
+        if shown.lockout_s is None:
+            deaf_s = _USUAL_LOCKOUT_S
+        else:
+            deaf_s = shown.lockout_s
         found = analyse_file(upload.read(), deaf_s)
         context |= {
             "found": found,

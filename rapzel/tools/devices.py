@@ -31,9 +31,15 @@ def dressed(devices: Iterable[Mapping[str, Any]]) -> str:
 
 def _line(device: DeviceAsked) -> str:
     cells = device.cells
-    rows = f"{cells.parallel} × " if cells.parallel > 1 else ""
+    if cells.parallel > 1:
+        rows = f"{cells.parallel} × "
+    else:
+        rows = ""
     chemistry = {"alkaline": "", "nimh": " NiMH", "lithium": " lithium"}[cells.chemistry]
-    charge = "" if cells.capacity_mah is None else f" {cells.capacity_mah:g} mAh"
+    if cells.capacity_mah is None:
+        charge = ""
+    else:
+        charge = f" {cells.capacity_mah:g} mAh"
     parts = [
         device.name,
         f"{rows}{cells.series} {cells.kind}{chemistry}{charge}",
@@ -99,7 +105,9 @@ class DevicesField(forms.CharField):
     widget = forms.Textarea(attrs={"rows": 5, "autocomplete": "off", "spellcheck": "false"})
 
     def prepare_value(self, value: Any) -> str:
-        return dressed(value) if isinstance(value, list | tuple) else (value or "")
+        if isinstance(value, list | tuple):
+            return dressed(value)
+        return value or ""
 
     def clean(self, value: Any) -> Any:
         try:

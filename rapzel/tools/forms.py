@@ -29,7 +29,10 @@ def _field(name: str, said: Mapping[str, Any], required: bool) -> forms.Field:
         return forms.CharField(label=label, required=False, max_length=200, help_text=hint)
     if name in ROWS:
         columns, example, single = ROWS[name]
-        said_how = hint if single else f"one a line: {hint}"
+        if single:
+            said_how = hint
+        else:
+            said_how = f"one a line: {hint}"
         return RowsField(columns, example, single, label=label, help_text=said_how)
     if quantity == "rows":
         return DevicesField(
@@ -73,4 +76,6 @@ class ToolForm(forms.Form):
         same = isinstance(field, QuantityField) and not field.has_changed(
             begins, self.data.get(name)
         )
-        return begins if same else value
+        if same:
+            return begins
+        return value

@@ -35,11 +35,17 @@ class RowsField(forms.CharField):
     ) -> None:
         self.columns, self.example, self.single = columns, example, single
         super().__init__(required=False, **kwargs)
-        self.widget = forms.TextInput() if single else forms.Textarea(attrs={"rows": 4})
+        if single:
+            self.widget = forms.TextInput()
+        else:
+            self.widget = forms.Textarea(attrs={"rows": 4})
         self.widget.attrs |= {"autocomplete": "off", "spellcheck": "false"}
 
     def prepare_value(self, value: Any) -> str:
-        rows = [value] if isinstance(value, Mapping) else value
+        if isinstance(value, Mapping):
+            rows = [value]
+        else:
+            rows = value
         if not isinstance(rows, list | tuple):
             return rows or ""
         return "\n".join(self._line(row) for row in rows)
@@ -54,14 +60,19 @@ class RowsField(forms.CharField):
 
     def clean(self, value: Any) -> Any:
         lines = [line for line in (super().clean(value) or "").splitlines() if line.strip()]
-        most = 1 if self.single else _MOST
+        if self.single:
+            most = 1
+        else:
+            most = _MOST
         if len(lines) > most:
             raise forms.ValidationError(f"{len(lines)} lines; up to {most} are taken.")
         try:
             rows = [self._row(line) for line in lines]
         except UnitError as error:
             raise forms.ValidationError(str(error)) from error
-        return (rows[0] if rows else None) if self.single else rows
+        if self.single:
+            return rows[0] if rows else None
+        return rows
 
     def _row(self, line: str) -> dict[str, Any]:
         cells = [cell.strip() for cell in line.split(";")]
@@ -102,7 +113,10 @@ def _off(text: str) -> float:
     """`5 ms late`, `−3 ms`: seconds, early negative."""
     word = _LATE.search(text)
     bare = _LATE.sub("", text).strip()
-    sign = -1.0 if bare[:1] in "-−" or (word and word[1].lower() == "early") else 1.0
+    if bare[:1] in "-−" or (word and word[1].lower() == "early"):
+        sign = -1.0
+    else:
+        sign = 1.0
     return sign * units.parse_duration(bare.lstrip("+-− "))
 
 

@@ -51,7 +51,9 @@ def _begins_with(tool: Tool, scene: Scene | None) -> dict[str, Any]:
 
 def _lacking(tool: Tool, scene: Scene | None) -> str:
     """What the scene lacks for this tool, in words."""
-    return "" if scene is None else tool.lacks(judged(scene.document))
+    if scene is None:
+        return ""
+    return tool.lacks(judged(scene.document))
 
 
 def _form(request: HttpRequest, tool: Tool, scene: Scene | None) -> ToolForm:
@@ -182,11 +184,10 @@ def bring_in(request: HttpRequest, slug: str) -> HttpResponse:
     address = reverse("tools:page", args=[slug])
     try:
         document = http.parse_json(http.read_text(request.FILES.get("file")))
-        inside = (
-            document.get("in")
-            if isinstance(document, dict) and isinstance(document.get("in"), dict)
-            else document
-        )
+        if isinstance(document, dict) and isinstance(document.get("in"), dict):
+            inside = document.get("in")
+        else:
+            inside = document
         asked = tool.read(inside)
     except CoreError as error:
         http.say_problems(request, "The file was not opened.", error)

@@ -108,7 +108,10 @@ class Svg:
         d, at = "", left
         while at < right:
             end = min(at + 5, right)
-            slant = 3 if end < right else 0
+            if end < right:
+                slant = 3
+            else:
+                slant = 0
             d += f"{_stroke(at, bottom, at + 3, bottom)}{_stroke(end + slant, top, end, top, 'L')}z"
             at += 9
         self._add("path", cls, {"d": d})
@@ -135,17 +138,24 @@ class Svg:
                 f' width="{width}" height="{height}" font-family="B612, sans-serif" font-size="12"'
             )
         body = "".join(_element(part, paper) for part in self.parts)
-        ground = '<rect width="100%" height="100%" fill="#ffffff"/>' if paper else ""
+        if paper:
+            ground = '<rect width="100%" height="100%" fill="#ffffff"/>'
+        else:
+            ground = ""
         return f"{head}>{ground}{body}</svg>"
 
 
 def _short(value: float) -> str:
-    return f"{value:.2f}".rstrip("0").rstrip(".") if isinstance(value, float) else str(value)
+    if isinstance(value, float):
+        return f"{value:.2f}".rstrip("0").rstrip(".")
+    return str(value)
 
 
 def _written(value: object) -> str:
     """A value as an attribute has it: figures as they are, texts escaped."""
-    return _short(value) if isinstance(value, float | int) else escape(str(value))
+    if isinstance(value, float | int):
+        return _short(value)
+    return escape(str(value))
 
 
 def _points(points: list[tuple[float, float]]) -> str:
@@ -161,9 +171,14 @@ def _element(part: tuple[str, str, dict[str, str], str], paper: bool) -> str:
     tag, cls, attributes, text = part
     if tag == "a":
         return _link(cls, attributes, text, paper)
-    looks = PAPER.get(cls.split()[0], {}) if paper else {"class": cls}
+    if paper:
+        looks = PAPER.get(cls.split()[0], {})
+    else:
+        looks = {"class": cls}
     written = "".join([f' {name}="{value}"' for name, value in {**looks, **attributes}.items()])
-    return f"<{tag}{written}>{text}</{tag}>" if text else f"<{tag}{written}/>"
+    if text:
+        return f"<{tag}{written}>{text}</{tag}>"
+    return f"<{tag}{written}/>"
 
 
 def _link(cls: str, attributes: dict[str, str], text: str, paper: bool) -> str:

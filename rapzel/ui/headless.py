@@ -13,7 +13,10 @@ from rapzel.ui.http import parse_json
 def read_document(name: str, what: str) -> Any:
     """The JSON value in a file, or on standard input for `-`; raises CommandError in words that say what it is."""
     try:
-        text = sys.stdin.read() if name == "-" else Path(name).read_text("utf-8")
+        if name == "-":
+            text = sys.stdin.read()
+        else:
+            text = Path(name).read_text("utf-8")
     except (OSError, UnicodeDecodeError) as error:
         raise CommandError(f"Cannot read {name}: {error}") from None
     try:

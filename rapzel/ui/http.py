@@ -98,7 +98,9 @@ _NUMBER = re.compile(r"[-+]?\d{1,20}(\.\d{0,20})?(e[-+]?\d{1,2})?", re.ASCII)
 
 def number_of(text: str) -> float | None:
     """A number as a page of ours writes it in a hidden field; None for what is none."""
-    return float(text) if _NUMBER.fullmatch(text) else None
+    if _NUMBER.fullmatch(text):
+        return float(text)
+    return None
 
 
 class Removable(Protocol):
@@ -126,10 +128,9 @@ def say_undo(request: HttpRequest, text: str, undo_url: str) -> None:
 
 def say_problems(request: HttpRequest, heading: str, error: CoreError) -> None:
     """A notice on the next page that lists everything wrong with what was brought."""
-    lines = (
-        [str(problem) for problem in error.problems]
-        if isinstance(error, DocumentError)
-        else [str(error)]
-    )
+    if isinstance(error, DocumentError):
+        lines = [str(problem) for problem in error.problems]
+    else:
+        lines = [str(error)]
     shown = lines[:30] + ([f"… and {len(lines) - 30} more"] if len(lines) > 30 else [])
     messages.error(request, "\n".join([heading, *shown]))

@@ -88,7 +88,9 @@ class MarginView:
     @property
     def bar_y(self) -> float:
         """Top of the bar about the water line: above it for a positive value, below for a negative one."""
-        return _LINE_PX - self.bar_px if self._value >= 0 else _LINE_PX
+        if self._value >= 0:
+            return _LINE_PX - self.bar_px
+        return _LINE_PX
 
     @property
     def sure_px(self) -> float:
@@ -97,7 +99,9 @@ class MarginView:
 
     @property
     def sure_y(self) -> float:
-        return _LINE_PX - self.sure_px if self._value >= 0 else _LINE_PX
+        if self._value >= 0:
+            return _LINE_PX - self.sure_px
+        return _LINE_PX
 
     @property
     def whisker(self) -> tuple[float, float] | None:
@@ -129,7 +133,10 @@ class MarginView:
     @property
     def drawn(self) -> str:
         """The bar on its water line, as SVG of numbers and fixed words."""
-        inner = _UNKNOWN if self.state == "unknown" else self._shapes()
+        if self.state == "unknown":
+            inner = _UNKNOWN
+        else:
+            inner = self._shapes()
         return f'<svg class="bar" viewBox="0 0 26 60" aria-hidden="true">{inner}</svg>'
 
     def _shapes(self) -> str:

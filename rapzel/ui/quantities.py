@@ -22,7 +22,9 @@ def _thirds(first: float, factor: float = 2.0) -> Step:
 
     def step(value: float, direction: int) -> float:
         if value == 0:
-            return first if direction > 0 else 0.0
+            if direction > 0:
+                return first
+            return 0.0
         return steps(value, direction)
 
     return step
@@ -120,7 +122,9 @@ class QuantityField(forms.CharField):
 
     def prepare_value(self, value: Any) -> str:
         """What the field shows: the value dressed, or what was typed, as it was typed."""
-        return self.quantity.show(value) if isinstance(value, int | float) else (value or "")
+        if isinstance(value, int | float):
+            return self.quantity.show(value)
+        return value or ""
 
     def clean(self, value: Any) -> float | None:
         text = super().clean(value)

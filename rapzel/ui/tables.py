@@ -25,7 +25,9 @@ def plain_cell(value: Any) -> Any:
     """A cell: nothing for None, a number as it is, and a text that no spreadsheet runs as a formula."""
     if value is None:
         return ""
-    return f"'{value}" if isinstance(value, str) and _runs(value) else value
+    if isinstance(value, str) and _runs(value):
+        return f"'{value}"
+    return value
 
 
 @lru_cache(maxsize=512)
@@ -36,7 +38,9 @@ def _runs(text: str) -> bool:
 
 def unguarded(text: str) -> str:
     """The text of a cell that `plain_cell` wrote."""
-    return text[1:] if text.startswith("'") and _runs(text[1:]) else text
+    if text.startswith("'") and _runs(text[1:]):
+        return text[1:]
+    return text
 
 
 def to_csv(header: Iterable[str], rows: Iterable[Iterable[Any]]) -> str:

@@ -75,9 +75,15 @@ def offset_says(at: datetime) -> str:
     minutes = round(offset.total_seconds() / 60)
     if not minutes:
         return "UTC"
-    sign = "+" if minutes > 0 else "−"
+    if minutes > 0:
+        sign = "+"
+    else:
+        sign = "−"
     hours, rest = divmod(abs(minutes), 60)
-    odd = f":{rest:02d}" if rest else ""
+    if rest:
+        odd = f":{rest:02d}"
+    else:
+        odd = ""
     return f"UTC{sign}{hours}{odd}"
 
 

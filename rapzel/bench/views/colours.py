@@ -42,7 +42,10 @@ def colours(request: HttpRequest) -> HttpResponse:
         else:
             return redirect("bench:colour", pk=run.pk)
     runs = ColourRun.objects.visible_to(request.user).select_related("strobe")[:200]
-    status = 422 if form.errors else 200
+    if form.errors:
+        status = 422
+    else:
+        status = 200
     return render(request, "bench/colours.html", {"form": form, "runs": runs}, status=status)
 
 
@@ -52,11 +55,9 @@ def colour(request: HttpRequest, pk: int) -> HttpResponse:
     """One run: its state, and each pop against the mean."""
     run = find_run(request, pk)
     if http.is_htmx(request):
-        return (
-            render(request, "bench/_colour_progress.html", {"run": run})
-            if run.busy
-            else HttpResponseClientRefresh()
-        )
+        if run.busy:
+            return render(request, "bench/_colour_progress.html", {"run": run})
+        return HttpResponseClientRefresh()
     context: dict[str, Any] = {"run": run, "drawing": None}
     if run.state == State.DONE:
         context |= {

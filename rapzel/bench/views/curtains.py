@@ -47,7 +47,10 @@ def store(request: HttpRequest) -> HttpResponse:
     camera = get_object_or_404(Camera.objects.visible_to(request.user), pk__in=keys)
     if found is None:
         return http.notice(request, wrong or "Give the frames first.")
-    before = units.format_time(camera.curtain_travel_s) if camera.curtain_travel_s else "not known"
+    if camera.curtain_travel_s:
+        before = units.format_time(camera.curtain_travel_s)
+    else:
+        before = "not known"
     kept = kit.store_travel(
         camera, round(found.travel_s, 9), round(found.travel_sd_s, 9), found.first_edge
     )

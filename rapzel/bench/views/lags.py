@@ -90,7 +90,10 @@ def store(request: HttpRequest, pk: int) -> HttpResponse:
     state = request.POST.get("state", "")
     if state and isinstance(item, Camera):
         return _store_share(request, trace, item, state, found.mean_s)
-    before = "not known" if item.lag_s is None else units.format_time(item.lag_s)
+    if item.lag_s is None:
+        before = "not known"
+    else:
+        before = units.format_time(item.lag_s)
     jitter = float(np.round(found.jitter_s or 0.0, 9))
     kept = kit.store_lag(
         KINDS[f"{key}s"], item, float(np.round(found.mean_s, 9)), jitter, found.lags_s
@@ -112,9 +115,15 @@ def _store_share(
             f"Measure {camera.name} as it is first: what this state changes is not known without.",
         )
         return redirect("bench:lag", pk=trace.pk)
-    share = (lag_s - camera.lag_s) if state == "wake_s" else (camera.lag_s - lag_s)
+    if state == "wake_s":
+        share = lag_s - camera.lag_s
+    else:
+        share = camera.lag_s - lag_s
     if share < 0:
-        way = "quicker" if state == "wake_s" else "slower"
+        if state == "wake_s":
+            way = "quicker"
+        else:
+            way = "slower"
         says = f"{camera.name} was {way} than as it is: nothing was stored. Check which state this was."
         messages.error(request, says)
         return redirect("bench:lag", pk=trace.pk)

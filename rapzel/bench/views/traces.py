@@ -122,11 +122,9 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
     if http.is_htmx(
         request
     ):  # the progress asks; once the background has answered the whole page is another one
-        return (
-            render(request, "bench/_progress.html", {"trace": trace})
-            if trace.busy
-            else HttpResponseClientRefresh()
-        )
+        if trace.busy:
+            return render(request, "bench/_progress.html", {"trace": trace})
+        return HttpResponseClientRefresh()
     context: dict[str, Any] = {"trace": trace}
     if trace.state == Trace.State.DONE:
         others = (
@@ -160,10 +158,13 @@ def apply(request: HttpRequest) -> HttpResponse:
         strobe = services.apply(traces, sure=request.POST.get("sure") == "1")
     except DocumentError as error:
         http.say_problems(request, "Nothing was applied.", error)
-        return (
-            redirect("bench:trace", pk=traces[0].pk) if len(traces) == 1 else redirect("bench:list")
-        )
-    counted = "1 measurement is" if len(traces) == 1 else f"{len(traces)} measurements are"
+        if len(traces) == 1:
+            return redirect("bench:trace", pk=traces[0].pk)
+        return redirect("bench:list")
+    if len(traces) == 1:
+        counted = "1 measurement is"
+    else:
+        counted = f"{len(traces)} measurements are"
     words = f"{counted} in the table of {strobe.name}."
     http.say_undo(request, words, reverse("kit:undo_table", args=[strobe.pk]))
     return redirect("kit:edit", slug="strobes", pk=strobe.pk)
@@ -174,7 +175,9 @@ def _seconds(request: HttpRequest, name: str) -> float | None:
         value = float(request.GET.get(name, ""))
     except ValueError:
         return None
-    return value if abs(value) < 1e9 else None
+    if abs(value) < 1e9:
+        return value
+    return None
 
 
 def _measured_first(result: dict[str, Any]) -> list[int]:

@@ -118,7 +118,12 @@ def _refuse_the_large(data: bytes, image: Image.Image) -> None:
     """By what the header says, before anything is decoded."""
     pixels = image.width * image.height
     heavy = _is_deep(data, image) or bool(image.info.get("progressive"))
-    most = _MOST_HEAVY if heavy else _MOST_DRAFTED if image.format == "JPEG" else _MOST_PIXELS
+    if heavy:
+        most = _MOST_HEAVY
+    elif image.format == "JPEG":
+        most = _MOST_DRAFTED
+    else:
+        most = _MOST_PIXELS
     if pixels > most or max(image.size) > _LONGEST_SIDE:
         shown = f"{pixels / 1e6:.0f} million pixels; up to {most / 1e6:.0f} are read of its kind"
         raise FrameError(f"The frame has {shown}. Export it smaller: a card needs few.")
@@ -186,7 +191,11 @@ def _averaged(levels: Any) -> Array:
         rows = levels[top : min(top + strip, height // step * step)][:, :columns]
         if rows.ndim == 2:
             rows = rows[..., None]
-        rows = rows[..., :3] if rows.shape[2] >= 3 else rows[..., :1]  # without its opacity
+        # without its opacity
+        if rows.shape[2] >= 3:
+            rows = rows[..., :3]
+        else:
+            rows = rows[..., :1]
         if rows.dtype not in _LINEAR:
             raise FrameError(
                 f"The frame's levels are {rows.dtype}. Accepted: 8 or 16 bits a channel."
@@ -274,11 +283,10 @@ def _seen_under(rgb: Array, white_balance_k: float) -> Array:
     xyz = space.matrix_RGB_to_XYZ @ rgb
     # CIE daylight from 4000 K on, black body below: the whites that cameras balance for.
     daylight = white_balance_k >= 4000
-    xy = (
-        colour.temperature.CCT_to_xy_CIE_D(white_balance_k)
-        if daylight
-        else _black_body_xy(white_balance_k)
-    )
+    if daylight:
+        xy = colour.temperature.CCT_to_xy_CIE_D(white_balance_k)
+    else:
+        xy = _black_body_xy(white_balance_k)
     white = colour.xy_to_XYZ(xy)
     d65 = colour.xy_to_XYZ(space.whitepoint)
     return np.asarray(

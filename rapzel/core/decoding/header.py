@@ -42,7 +42,10 @@ def read_header(data: bytes, kinds: tuple[str, ...]) -> Header:
         raise PictureError(_too_many("far too many", MOST_PIXELS)) from None
     except Exception as error:  # Pillow raises many kinds for a broken file
         raise PictureError(f"This is not a {_listed(kinds)} picture that can be read.") from error
-    most = MOST_SCALED if found.scales else MOST_PIXELS
+    if found.scales:
+        most = MOST_SCALED
+    else:
+        most = MOST_PIXELS
     if found.width * found.height > most:
         raise PictureError(_too_many(f"{found.width} × {found.height}", most))
     return found
@@ -57,4 +60,6 @@ def _too_many(pixels: str, most: int) -> str:
 
 def _listed(kinds: tuple[str, ...]) -> str:
     names = [_NAMES[kind] for kind in kinds]
-    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} or {names[-1]}"
+    if len(names) == 1:
+        return names[0]
+    return f"{', '.join(names[:-1])} or {names[-1]}"

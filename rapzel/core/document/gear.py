@@ -93,9 +93,15 @@ class Camera(Part):
             (self.electronic_first_curtain, self.first_curtain_s),
         ):
             if saved:
-                lag = None if lag is None or share is None else max(lag - share, 0.0)
+                if lag is None or share is None:
+                    lag = None
+                else:
+                    lag = max(lag - share, 0.0)
         if self.asleep:
-            lag = None if lag is None or self.wake_s is None else lag + self.wake_s
+            if lag is None or self.wake_s is None:
+                lag = None
+            else:
+                lag = lag + self.wake_s
         return lag
 
 
@@ -175,13 +181,17 @@ class Light(Part):
     @property
     def at_once(self) -> int:
         """How many of them light one frame."""
-        return 1 if self.in_turn else self.count
+        if self.in_turn:
+            return 1
+        return self.count
 
     @property
     def called(self) -> str:
         """Its name, and how many it is."""
         name = self.name or "Light"
-        return name if self.count == 1 else f"{name} × {self.count}"
+        if self.count == 1:
+            return name
+        return f"{name} × {self.count}"
 
     @property
     def table(self) -> Durations:
@@ -219,7 +229,9 @@ def lowest_power(strobe: Strobe) -> float:
         return strobe.min_power
     tables = (strobe.durations, *(mode.durations for mode in strobe.modes))
     powers = {setting.power for table in tables for setting in table}
-    return min(powers) if len(powers) > 1 else constants.SMALLEST_POWER
+    if len(powers) > 1:
+        return min(powers)
+    return constants.SMALLEST_POWER
 
 
 def read_strobe(document: Mapping[str, Any]) -> Strobe:

@@ -33,7 +33,9 @@ _KEPT_LETTERS = 120  # of a path that is kept: longer than any input's, short en
 
 def split(path: str) -> tuple[str | int | Identity, ...]:
     """`lights[0].power` -> ('lights', 0, 'power'). Raises DocumentError for anything that is not a path."""
-    return _kept_split(path) if len(path) <= _KEPT_LETTERS else _split(path)
+    if len(path) <= _KEPT_LETTERS:
+        return _kept_split(path)
+    return _split(path)
 
 
 def _split(path: str) -> tuple[str | int | Identity, ...]:
@@ -95,8 +97,14 @@ def called(document: Mapping[str, Any], path: str) -> str:
     for step in split(path):
         key = _position(node, step)
         node = _within(node, key)
-        identity = node.get("id") if isinstance(key, int) and isinstance(node, Mapping) else None
-        shown = f"[#{identity}]" if identity else f"[{key}]"
+        if isinstance(key, int) and isinstance(node, Mapping):
+            identity = node.get("id")
+        else:
+            identity = None
+        if identity:
+            shown = f"[#{identity}]"
+        else:
+            shown = f"[{key}]"
         text += shown if isinstance(key, int) else f".{key}" if text else str(key)
     return text
 
@@ -138,7 +146,10 @@ def put(document: dict[str, Any], changes: Mapping[str, Any]) -> dict[str, Any]:
         try:
             for step in parents:
                 key = _position(node, step)
-                node = node.setdefault(key, {}) if isinstance(node, dict) else node[key]
+                if isinstance(node, dict):
+                    node = node.setdefault(key, {})
+                else:
+                    node = node[key]
             node[_position(node, last)] = value
         except (KeyError, IndexError, TypeError, AttributeError):
             raise DocumentError([Problem(path, "is no longer in this scene")]) from None

@@ -166,7 +166,9 @@ class Trigger(Part):
         """From the sync contact to the light, radios included [s]; None while a part of it is not known."""
         lags = [self.latency_s, *(link.delay().lag_s for link in self.radios)]
         known = [lag for lag in lags if lag is not None]
-        return sum(known) if len(known) == len(lags) else None
+        if len(known) == len(lags):
+            return sum(known)
+        return None
 
     @property
     def radio_jitter_s(self) -> float:

@@ -33,6 +33,9 @@ class SkyAt(Part):
 
     def at(self, hour: float) -> datetime:
         """The instant at an hour of that day's clock; beyond 24 it is the next day's."""
-        zone = timezone(timedelta(hours=self.utc_offset_h)) if self.utc_offset_h else UTC
+        if self.utc_offset_h:
+            zone = timezone(timedelta(hours=self.utc_offset_h))
+        else:
+            zone = UTC
         midnight = datetime.combine(date.fromisoformat(self.date), datetime.min.time(), zone)
         return midnight + timedelta(hours=hour)

@@ -56,7 +56,9 @@ class Jet:
     def height_m(self, time_s: float) -> float:
         """Height of the tip [m]; 0 before it rises and after it has fallen back."""
         since = time_s - self.launch_s
-        return max(self.speed_m_s * since - GRAVITY_M_S2 * since**2 / 2, 0.0) if since > 0 else 0.0
+        if since > 0:
+            return max(self.speed_m_s * since - GRAVITY_M_S2 * since**2 / 2, 0.0)
+        return 0.0
 
     def rising_m_s(self, time_s: float) -> float:
         """Speed of the tip [m/s], up positive."""
@@ -85,7 +87,9 @@ class Fitted:
     @property
     def differ_m(self) -> float | None:
         """How much jets differ at one instant [m, sd], widened for what few frames leave open; None with two."""
-        return None if self.jet.sd_m is None else self.jet.sd_m * known_badly(self.free)
+        if self.jet.sd_m is None:
+            return None
+        return self.jet.sd_m * known_badly(self.free)
 
     def doubt_m(self, time_s: float) -> float | None:
         """How well the usual height of the tip at an instant is known [m, sd]; None with two frames."""
@@ -169,11 +173,17 @@ def fit_jet(frames: Sequence[tuple[float, float]]) -> Fitted:
     if len(frames) < 2 or np.ptp(time_s) < 1e-6:
         raise NoJet("a jet takes two or more frames at different delays")
     odd = _odd_one(time_s, height_m)
-    out = odd[0] if odd is not None and odd[1] < _OUTLIER_P else None
+    if odd is not None and odd[1] < _OUTLIER_P:
+        out = odd[0]
+    else:
+        out = None
     kept = np.arange(len(frames)) != (-1 if out is None else out)
     line, cov, squares = _line(time_s[kept], height_m[kept])
     free = int(kept.sum()) - 2
-    sd = max(math.sqrt(squares / free), _EXACT_M) if free else None
+    if free:
+        sd = max(math.sqrt(squares / free), _EXACT_M)
+    else:
+        sd = None
     jet = _jet_of(line, cov, sd, free)
     since = time_s - jet.launch_s
     off = height_m - (jet.speed_m_s * since - GRAVITY_M_S2 * since**2 / 2)

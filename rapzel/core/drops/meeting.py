@@ -44,7 +44,9 @@ class Falling:
     def reaches_s(self, height_m: float) -> float | None:
         """From the command to a height [s]; None above the valve."""
         fallen = fall_of(self.height_m, self.drop).reaches_s(height_m)
-        return None if fallen is None else self.lag_s + fallen
+        if fallen is None:
+            return None
+        return self.lag_s + fallen
 
     def at(self, since_s: float) -> tuple[float, float]:
         """(height [m], speed down [m/s]) so long after the command; at the valve before it is let go."""
@@ -96,7 +98,10 @@ def met_by(jet: Jet, second: Falling, release_s: float, about_s: float) -> Meeti
     height, falls = second.at(at - release_s)
     if abs(step) > 1e-6 or height <= _AT_THE_SURFACE_M or not jet.launch_s < at < jet.falls_back_s:
         return None
-    slowing = 0.0 if second.drop is None else second.drop.slowing_m_s2(falls)
+    if second.drop is None:
+        slowing = 0.0
+    else:
+        slowing = second.drop.slowing_m_s2(falls)
     return Meeting(release_s, at, height, jet.rising_m_s(at), falls, slowing)
 
 
@@ -147,7 +152,10 @@ def spread_of(
     valve = scatter.valve_sd_s or 0.0
     late = _even(_SECOND_STEP, scatter.step_s) + draws.normal(_SECOND) * valve
     raised = draws.normal(_JETS) * (scatter.jets_sd_m or 0.0)
-    launched = zero if scatter.contains_first else draws.normal(_FIRST) * valve
+    if scatter.contains_first:
+        launched = zero
+    else:
+        launched = draws.normal(_FIRST) * valve
     shift, height = _met(meeting, late, raised, launched)
     known = scatter.valve_sd_s is not None and scatter.jets_sd_m is not None
     timely = touching = None
@@ -159,7 +167,10 @@ def spread_of(
     if scatter.aside_sd_m is not None and reach_m is not None:
         away = math.sqrt(2) * scatter.aside_sd_m  # both drops stray
         touching = np.hypot(draws.normal(_ASIDE) * away, draws.normal(_DEPTH) * away) <= reach_m
-    both = None if timely is None or touching is None else timely & touching
+    if timely is None or touching is None:
+        both = None
+    else:
+        both = timely & touching
     return Spread(
         float(np.std(height)), float(np.std(shift)), *(
             None if each is None else float(np.mean(each)) for each in (timely, touching, both)

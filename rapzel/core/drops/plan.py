@@ -37,12 +37,16 @@ class Plan:
     @property
     def flash_s(self) -> float | None:
         """The delay of the flash [s], in whole steps."""
-        return None if self.meeting is None else _flash_s(self.asked, self.meeting)[1]
+        if self.meeting is None:
+            return None
+        return _flash_s(self.asked, self.meeting)[1]
 
     @property
     def light_s(self) -> float | None:
         """When the light comes [s]."""
-        return None if self.flash_s is None else self.flash_s + self.asked.flash_lag_s
+        if self.flash_s is None:
+            return None
+        return self.flash_s + self.asked.flash_lag_s
 
     @property
     def coarse_second_s(self) -> float:
@@ -71,9 +75,15 @@ def planned(asked: Drops) -> Plan:
 @lru_cache(maxsize=32)
 def _planned(asked: Drops) -> Plan:
     weighed = [(each.open_s, each.drops, each.mass_kg) for each in asked.weighings]
-    opening = calibrated(weighed) if weighed else None
+    if weighed:
+        opening = calibrated(weighed)
+    else:
+        opening = None
     size = _size_m(asked, opening)
-    drop = None if size is None else drop_of(size, asked.liquid)
+    if size is None:
+        drop = None
+    else:
+        drop = drop_of(size, asked.liquid)
     first = Falling(asked.valve_height_m, asked.valve_lag_s, drop)
     height = asked.second_valve_height_m or asked.valve_height_m
     second = Falling(height, asked.valve_lag_s, drop)
@@ -82,7 +92,10 @@ def _planned(asked: Drops) -> Plan:
     if jet is not None:
         falling = asked.leg == "falling"
         solved = meeting_of(jet, second, asked.meet_height_m, falling, asked.resolution_s)
-        meeting = solved if asked.second_set_s is None else met(jet, second, asked.second_set_s)
+        if asked.second_set_s is None:
+            meeting = solved
+        else:
+            meeting = met(jet, second, asked.second_set_s)
     if meeting is not None and jet is not None:
         scatter = _scatter(asked, fitted, meeting)
         # A jet about as thick as its drop: they touch while their middles are within one diameter (memory).
@@ -96,7 +109,9 @@ def _size_m(asked: Drops, opening: Opening | None) -> float | None:
     if asked.diameter_m is not None or opening is None or asked.open_s is None:
         return asked.diameter_m
     mass = opening.mass_kg(asked.open_s)
-    return diameter_m(mass, LIQUIDS[asked.liquid].density_kg_m3) if mass > 0 else None
+    if mass > 0:
+        return diameter_m(mass, LIQUIDS[asked.liquid].density_kg_m3)
+    return None
 
 
 def _jet(asked: Drops) -> tuple[Fitted | None, Jet | None]:
@@ -128,7 +143,10 @@ def _flash_s(asked: Drops, meeting: Meeting) -> tuple[float, float]:
 
 
 def _scatter(asked: Drops, fitted: Fitted | None, meeting: Meeting) -> Scatter:
-    measured = None if fitted is None or asked.jets_sd_m is not None else fitted.differ_m
+    if fitted is None or asked.jets_sd_m is not None:
+        measured = None
+    else:
+        measured = fitted.differ_m
     return Scatter(
         step_s=asked.resolution_s,
         valve_sd_s=asked.valve_sd_s,

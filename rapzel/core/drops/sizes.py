@@ -44,7 +44,10 @@ def calibrated(weighings: Sequence[tuple[float, float, float]]) -> Opening:
         raise NoSizes("a valve that is open for longer lets more go; these weighings say less")
     left = each - (rate * times + start)
     free = len(times) - 2
-    sd = math.sqrt(float(np.sum(weight * left**2) / weight.mean() / free)) if free else None
+    if free:
+        sd = math.sqrt(float(np.sum(weight * left**2) / weight.mean() / free))
+    else:
+        sd = None
     return Opening(float(rate), float(-start / rate), sd)
 
 

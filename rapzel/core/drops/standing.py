@@ -29,9 +29,18 @@ class Standing:
 
 def standing(plan: Plan, second_s: float | None, at_s: float) -> Standing:
     """What stands at an instant, with the second valve told to open at a time; None: never."""
-    jet_m = 0.0 if plan.jet is None else plan.jet.height_m(at_s)
-    meeting = None if plan.jet is None or second_s is None else met(plan.jet, plan.second, second_s)
-    over = meeting if meeting is not None and at_s > meeting.at_s else None
+    if plan.jet is None:
+        jet_m = 0.0
+    else:
+        jet_m = plan.jet.height_m(at_s)
+    if plan.jet is None or second_s is None:
+        meeting = None
+    else:
+        meeting = met(plan.jet, plan.second, second_s)
+    if meeting is not None and at_s > meeting.at_s:
+        over = meeting
+    else:
+        over = None
     falls = (
         (plan.first, at_s),
         (plan.second, -1.0 if second_s is None or over else at_s - second_s),
@@ -55,7 +64,10 @@ def standing(plan: Plan, second_s: float | None, at_s: float) -> Standing:
 def _crater(plan: Plan, since_s: float) -> float:
     """The cavity by usual times: it deepens, then closes until the jet leaves."""
     asked = plan.asked
-    leaves = asked.jet_after_s if plan.jet is None else plan.jet.launch_s - plan.first.impact_s
+    if plan.jet is None:
+        leaves = asked.jet_after_s
+    else:
+        leaves = plan.jet.launch_s - plan.first.impact_s
     if not 0 < since_s < leaves:
         return 0.0
     closing = 1 - (since_s - asked.cavity_s) / max(leaves - asked.cavity_s, 1e-6)

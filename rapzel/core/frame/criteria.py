@@ -37,7 +37,9 @@ def freeze_limit_s(image_speed_m_s: Number, circle_m: Number) -> Number:
     if isinstance(image_speed_m_s, np.ndarray) or isinstance(circle_m, np.ndarray):
         still = np.asarray(image_speed_m_s) <= constants.STILL_M_S
         return np.where(still, np.inf, circle_m / np.where(still, 1.0, image_speed_m_s))
-    return circle_m / image_speed_m_s if image_speed_m_s > constants.STILL_M_S else math.inf
+    if image_speed_m_s > constants.STILL_M_S:
+        return circle_m / image_speed_m_s
+    return math.inf
 
 
 def freeze_stops(limit_s: Number, lit_s: Number) -> Number:

@@ -26,11 +26,9 @@ def magnification(focal_length_m: float, subject_distance_m: float) -> float:
 
 def bellows_stops(magnification: Number) -> Number:
     """Light lost to the lens's extension [stops, positive]: 2 log2(1 + m), symmetrical lens. 2.0 at 1:1."""
-    return (
-        np.asarray(2 * np.log2(1 + magnification))
-        if isinstance(magnification, np.ndarray)
-        else float(2 * np.log2(1 + magnification))
-    )
+    if isinstance(magnification, np.ndarray):
+        return np.asarray(2 * np.log2(1 + magnification))
+    return float(2 * np.log2(1 + magnification))
 
 
 def airy_diameter_m(f_number: Number, magnification: Number) -> Number:

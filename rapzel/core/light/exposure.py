@@ -11,7 +11,9 @@ Array = npt.NDArray[np.float64]
 def summed_stops(offsets: Iterable[float | None]) -> float | None:
     """Exposure by several lights together [stops]: log2 Σ 2^offset. None where none of them is known."""
     lights = [2.0**offset for offset in offsets if offset is not None]
-    return float(np.log2(sum(lights))) if lights else None
+    if lights:
+        return float(np.log2(sum(lights)))
+    return None
 
 
 def clipped_share(reflectances: Array, offset_stops: float) -> float:

@@ -40,7 +40,9 @@ def together_ev100(ev100: float | None, lux: float) -> float | None:
     if lux <= 0:
         return ev100
     lamps = ev100_from_lux(lux)
-    return lamps if ev100 is None else float(np.logaddexp2(ev100, lamps))
+    if ev100 is None:
+        return lamps
+    return float(np.logaddexp2(ev100, lamps))
 
 
 def ev100_from_reading(f_number: float, shutter_s: float, iso: float) -> float:

@@ -58,7 +58,9 @@ class Method:
     def travel_s(self, camera: Camera) -> float | None:
         """T_c: how long the edge takes to cross the frame [s]; 0 where it opens at once, None where not known."""
         whole = self.by_hand or camera.shutter in ("leaf", "global")
-        return 0.0 if whole else camera.curtain_travel_s
+        if whole:
+            return 0.0
+        return camera.curtain_travel_s
 
 
 def _any(_: Any) -> str:
@@ -110,7 +112,9 @@ def _opens_at_once(camera: Camera) -> str:
 
 
 def _hss_strobe(strobe: Strobe) -> str:
-    return "" if strobe.hss else "has no high-speed sync"
+    if strobe.hss:
+        return ""
+    return "has no high-speed sync"
 
 
 def _needs(*kinds: str) -> Callable[[Camera], str]:

@@ -36,7 +36,10 @@ class Fall(Movement):
         )
         final = kinematics.fall_speed_m_s(self.height_m, self.terminal_m_s)
         # A faster try is one that falls by the same share further: release heights and pushes vary, g does not.
-        faster = 1 + extra_m_s / final if final else 1.0
+        if final:
+            faster = 1 + extra_m_s / final
+        else:
+            faster = 1.0
         way = kinematics.fallen_m(since, self.terminal_m_s) - at_event
         still = np.zeros(())
         return Local(
@@ -49,5 +52,8 @@ class Fall(Movement):
         return self._fall_s(self.height_m) - self._fall_s(max(self.height_m - upstream_m, 0.0))
 
     def formula(self) -> str:
-        formula = "√(2 g h)" if self.terminal_m_s is None else "v_t √(1 − e^(−2 g h / v_t²))"
+        if self.terminal_m_s is None:
+            formula = "√(2 g h)"
+        else:
+            formula = "v_t √(1 − e^(−2 g h / v_t²))"
         return f"{formula}, h = {self.height_m:g} m"

@@ -95,7 +95,9 @@ class Flight:
     @property
     def apex_s(self) -> float:
         """From the release to the highest point; 0 for what is not thrown up."""
-        return float(np.interp(0.0, -self.up_m_s, self.time_s)) if self.up_m_s[0] > 0 else 0.0
+        if self.up_m_s[0] > 0:
+            return float(np.interp(0.0, -self.up_m_s, self.time_s))
+        return 0.0
 
     def at(self, time_s: float) -> tuple[float, float, float]:
         """(along, height, speed) at a time after the release."""
@@ -106,7 +108,10 @@ class Flight:
     def reaches_s(self, height_m: float, rising: bool = False) -> float | None:
         """When it is at a height on its way down, or up [s]; None where it never is."""
         going_up = self.up_m_s > 0
-        part = going_up if rising else ~going_up
+        if rising:
+            part = going_up
+        else:
+            part = ~going_up
         heights, times = self.height_m[part], self.time_s[part]
         if not len(heights):
             return None
@@ -122,19 +127,27 @@ class _Ground:
     terminal, direction = True, -1.0
 
     def __call__(self, time: float, state: Array) -> float:
-        return float(state[1]) if time > 0 else 1.0
+        if time > 0:
+            return float(state[1])
+        return 1.0
 
 
 def fly(release_m: float, up_m_s: float, along_m_s: float, sphere: Sphere | None) -> Flight:
     """The way from a release at a height to the ground; `sphere` None has no drag. Raises OutOfRange below ground."""
     if release_m < 0:
         raise OutOfRange("release_m", release_m, "0 or more")
-    weight = GRAVITY_M_S2 if sphere is None else sphere.weight_m_s2
+    if sphere is None:
+        weight = GRAVITY_M_S2
+    else:
+        weight = sphere.weight_m_s2
 
     def change(time: float, state: Array) -> list[float]:
         _, _, forward, up = state
         speed = math.hypot(forward, up)
-        drag = 0.0 if sphere is None or speed == 0 else sphere.slowing_m_s2(speed) / speed
+        if sphere is None or speed == 0:
+            drag = 0.0
+        else:
+            drag = sphere.slowing_m_s2(speed) / speed
         return [forward, up, -drag * forward, -weight - drag * up]
 
     found = solve_ivp(

@@ -33,7 +33,9 @@ class Leap(Movement):
         return Local(forward * time_s, -sunk, forward, -GRAVITY_M_S2 * since)
 
     def natural_s(self, upstream_m: float) -> float | None:
-        return upstream_m / self.horizontal_m_s if upstream_m and self.horizontal_m_s else None
+        if upstream_m and self.horizontal_m_s:
+            return upstream_m / self.horizontal_m_s
+        return None
 
     def formula(self) -> str:
         if not self.horizontal_m_s:

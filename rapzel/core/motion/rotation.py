@@ -34,7 +34,9 @@ class Rotation(Movement):
 
     def natural_s(self, upstream_m: float) -> float | None:
         usual = kinematics.rotation_speed_m_s(self.radius_m, self.rpm)
-        return upstream_m / usual if upstream_m and usual else None
+        if upstream_m and usual:
+            return upstream_m / usual
+        return None
 
     def formula(self) -> str:
         return f"2π r · rpm / 60, r = {self.radius_m:g} m, {self.rpm:g} rpm"
@@ -83,10 +85,14 @@ class Swing(Movement):
         found = time_for(
             lambda time: path_length(speed, 0.0, time), upstream_m, upstream_m / fastest
         )
-        return found if math.isfinite(found) else None
+        if math.isfinite(found):
+            return found
+        return None
 
     def formula(self) -> str:
         formula = (
             f"√(2 g L (1 − cos α)), L = {self.length_m:g} m, α = {self.angle_from_rest_deg:g}°"
         )
-        return f"{formula}, phase {self.phase_deg:g}°" if self.phase_deg else formula
+        if self.phase_deg:
+            return f"{formula}, phase {self.phase_deg:g}°"
+        return formula

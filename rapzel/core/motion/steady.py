@@ -26,7 +26,9 @@ class _Straight(Movement):
         return Local(speed * time_s, still, speed, still)
 
     def natural_s(self, upstream_m: float) -> float | None:
-        return upstream_m / self.usual_m_s if upstream_m and self.usual_m_s else None
+        if upstream_m and self.usual_m_s:
+            return upstream_m / self.usual_m_s
+        return None
 
 
 class Steady(_Straight):

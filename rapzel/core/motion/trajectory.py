@@ -88,7 +88,9 @@ class Movement(Part):
         """Local components turned into the camera's axes."""
         angle = math.radians(self.angle_deg)
         across, towards = along * math.sin(angle), along * math.cos(angle)
-        return Axes(lift, -across, towards) if self.upright else Axes(across, lift, towards)
+        if self.upright:
+            return Axes(lift, -across, towards)
+        return Axes(across, lift, towards)
 
 
 @dataclass(frozen=True)

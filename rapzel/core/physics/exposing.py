@@ -43,12 +43,18 @@ def curves_of(scene: Scene, method: Method, lights: Sequence[Lit], travel_s: flo
     start = flash_start_s(scene, method, travel_s)
     flashes = []
     for one in lights:
-        later = 0.0 if method.train else one.light.delay_s
+        if method.train:
+            later = 0.0
+        else:
+            later = one.light.delay_s
         flashes.append(Flash(one.pulse, start + later, one.n_squared))
     placed = scene.camera.shutter == "global" and method.pulsed and not method.by_hand
     if flashes and (placed or method.leads):
         given = scene.exposure.offset_s
-        offset = curve.best_offset_s(opening, flashes) if given is None else given
+        if given is None:
+            offset = curve.best_offset_s(opening, flashes)
+        else:
+            offset = given
         opening = Opening(travel_s, scene.exposure.shutter_s, offset)
     return RowCurves(opening, tuple(flashes), between=method.leads)
 
@@ -125,9 +131,15 @@ def trails_of(
     trails = []
     for one, share, time in zip(lights, record.shares, record.times_s, strict=True):
         px = frame.smear_px(time, centred)
-        stops = math.log2(share) if share > 0 else -constants.DARKEST_STOPS
+        if share > 0:
+            stops = math.log2(share)
+        else:
+            stops = -constants.DARKEST_STOPS
         # What counts is the share of the picture that is at least so long, not whose light it is.
-        together = math.log2(lasting[time]) if lasting[time] > 0 else -constants.DARKEST_STOPS
+        if lasting[time] > 0:
+            together = math.log2(lasting[time])
+        else:
+            together = -constants.DARKEST_STOPS
         trails.append(_trail(one.name, px, stops, together, frame.criterion_px, limits))
     px, stops_or_none = room
     if stops_or_none is not None:

@@ -86,7 +86,10 @@ class Frame:
 
     def smear_px(self, lit_s: float, centred: bool = False) -> float:
         """Way of the image while lit for `lit_s` [px], from the wanted instant on or about it."""
-        begin = -lit_s / 2 if centred else 0.0
+        if centred:
+            begin = -lit_s / 2
+        else:
+            begin = 0.0
         return self.way_m(begin, begin + lit_s) / self.pixel_pitch_m
 
     def limit_s(self, centred: bool = False) -> float:
@@ -96,12 +99,19 @@ class Frame:
             return float(criteria.freeze_limit_s(speed, self.circle_m))
 
         def way(time_s: float) -> float:
-            return self.way_m(-time_s / 2, time_s / 2) if centred else self.way_m(0.0, time_s)
+            if centred:
+                return self.way_m(-time_s / 2, time_s / 2)
+            return self.way_m(0.0, time_s)
 
-        guess = self.circle_m / speed if speed > constants.STILL_M_S else math.inf
+        if speed > constants.STILL_M_S:
+            guess = self.circle_m / speed
+        else:
+            guess = math.inf
         if way(1e-3) > 0:  # from rest the way grows with the square of the time
             guess = min(guess, 1e-3 * math.sqrt(self.circle_m / way(1e-3)))
-        return time_for(way, self.circle_m, guess) if math.isfinite(guess) else math.inf
+        if math.isfinite(guess):
+            return time_for(way, self.circle_m, guess)
+        return math.inf
 
     @property
     def criterion_px(self) -> float:
@@ -149,12 +159,16 @@ def _scale(scene: Framed) -> tuple[float, str]:
 
 def bellows_of(scene: Framed, m: float) -> float:
     """What the lens's extension takes [stops]; 0 where the body shows the f-number with it counted in."""
-    return 0.0 if scene.camera.effective_f_number else float(optics.bellows_stops(m))
+    if scene.camera.effective_f_number:
+        return 0.0
+    return float(optics.bellows_stops(m))
 
 
 def geometric_f_number(scene: Framed, m: float) -> float:
     """The f-number without the extension, as depth of field and diffraction take it [-]."""
-    return scene.f_number / (1 + m) if scene.camera.effective_f_number else scene.f_number
+    if scene.camera.effective_f_number:
+        return scene.f_number / (1 + m)
+    return scene.f_number
 
 
 def frame_of(scene: Scene, trajectory: Trajectory) -> Frame:
@@ -173,7 +187,10 @@ def _frame_of(scene: Framed, trajectory: Trajectory) -> Frame:
     circle, says, circle_formula = _circle(scene, pitch)
     f_number = geometric_f_number(scene, m)
     # A part whose image height is not given is taken half way between the centre and the edge of the frame.
-    drawn = camera.sensor_height_mm / 4 if motion.off_axis_mm is None else motion.off_axis_mm
+    if motion.off_axis_mm is None:
+        drawn = camera.sensor_height_mm / 4
+    else:
+        drawn = motion.off_axis_mm
     frame = Frame(
         trajectory=trajectory,
         judged_extra_m_s=motion.speed_sd_m_s,
@@ -236,11 +253,9 @@ def _speed_steps(trajectory: Trajectory) -> list[Step]:
 def _image_formula(frame: Frame) -> str:
     angle = frame.trajectory.motion.angle_deg
     parts = f"√((v⊥ · m)² + (h · v∥ / u)²), θ = {angle:g}°, h = {frame.height_m * 1000:g} mm"
-    return (
-        parts
-        if frame.enlargement == 1
-        else f"{parts}, × {format_number(frame.enlargement)} for the reach"
-    )
+    if frame.enlargement == 1:
+        return parts
+    return f"{parts}, × {format_number(frame.enlargement)} for the reach"
 
 
 def frame_facts(frame: Frame) -> dict[str, Any]:

@@ -78,7 +78,10 @@ def lit(light: Light, scene: Scene, method: Method, travel_s: float | None) -> L
         step(f"GN {name}", number, "m", "guide number at ISO 100", constants.SOURCE_ISO_1230, how),
         step(f"N {name}", f_number, "", formula, constants.SOURCE_ISO_1230, how),
     )
-    refusal = "" if method.flashes else "takes no part"
+    if method.flashes:
+        refusal = ""
+    else:
+        refusal = "takes no part"
     refusal = refusal or method.on_strobe(light.strobe)
     pulse: Pulse = known.shape
     if method.train:

@@ -23,19 +23,25 @@ def recycle_s(light: Light) -> float | None:
 
 
 def _turns(light: Light) -> int:
-    return light.count if light.in_turn else 1
+    if light.in_turn:
+        return light.count
+    return 1
 
 
 def thermal_s(light: Light) -> float | None:
     """Time between frames that a light bears for long [s], by its heat at that power; None where unknown."""
     per_minute = light.strobe.thermal_pops_per_min
-    return None if per_minute is None else 60 * light.power / per_minute / _turns(light)
+    if per_minute is None:
+        return None
+    return 60 * light.power / per_minute / _turns(light)
 
 
 def pops_of_a_charge(light: Light) -> int | None:
     """Frames that a charge gives at the light's power; None where unknown."""
     pops = light.strobe.battery_pops
-    return None if pops is None else int(pops / light.power) * _turns(light)
+    if pops is None:
+        return None
+    return int(pops / light.power) * _turns(light)
 
 
 def frames_of(light: Light, frames_per_s: float, frames: int) -> list[float] | None:
@@ -91,7 +97,10 @@ def drives_of(scene: Scene, method: Method) -> Drives:
     ordered = sorted(scene.camera.drives, key=lambda drive: -drive.frames_per_s)
     judged = [(drive, blocked_by(drive, scene, method)) for drive in ordered]
     best = next((drive for drive, why in judged if not why), None)
-    rate = best.frames_per_s if best else 0.0
+    if best:
+        rate = best.frames_per_s
+    else:
+        rate = 0.0
     faster = tuple((drive, why) for drive, why in judged if why and drive.frames_per_s > rate)
     return Drives(best, faster)
 
@@ -173,8 +182,14 @@ def pace_of(scene: Scene, method: Method, travel_s: float) -> Pace:
             runs.append(_run(light, asked))
     slowest_s, slowest = max(times)
     short = [run for run in runs if run is not None]
-    sustained = None if unknown else 1 / slowest_s
-    bears = 1 / max(heat) if heat and max(heat) > 0 else None
+    if unknown:
+        sustained = None
+    else:
+        sustained = 1 / slowest_s
+    if heat and max(heat) > 0:
+        bears = 1 / max(heat)
+    else:
+        bears = None
     return Pace(
         sustained, asked, min(short, default=None), slowest, tuple(unknown), bears, times[0][0], drives,
     )  # fmt: skip
@@ -185,4 +200,6 @@ def _run(light: Light, asked_fps: float) -> int | None:
     turns, full = _turns(light), light.strobe.full_recycle_s or 0.0
     floor = light.strobe.recycle_floor_s
     run = frames_before_short(light.power, full, asked_fps / turns, floor_s=floor)
-    return None if run is None else run * turns
+    if run is None:
+        return None
+    return run * turns

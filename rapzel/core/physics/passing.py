@@ -43,18 +43,18 @@ class Passing:
     def extra_m_s(self) -> Number:
         """How much faster than usual each try is [m/s]."""
         sd = self.scene.motion.speed_sd_m_s
-        return sd * draws.normal(draws.SPEED) if sd else 0.0
+        if sd:
+            return sd * draws.normal(draws.SPEED)
+        return 0.0
 
     @once
     def way(self) -> Axes:
         """Direction of the movement at the event, where a beam is cut."""
         velocity = self.trajectory.velocity_m_s(0.0)
         size = np.sqrt(float(crossing.dot(velocity, velocity)))
-        return (
-            crossing.scaled(velocity, 1 / size)
-            if size > _SLOWEST_M_S
-            else direction(self.trajectory)
-        )
+        if size > _SLOWEST_M_S:
+            return crossing.scaled(velocity, 1 / size)
+        return direction(self.trajectory)
 
     @once
     def beside(self) -> Axes:

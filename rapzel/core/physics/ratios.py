@@ -86,7 +86,10 @@ def _power_for(light: Light, wanted_stops: float, path: str) -> float:
     least, most = over(math.log2(lowest)), over(0.0)
     if least > 1e-6 or most < -1e-6:
         farther = least > 0
-        way = "farther away" if farther else "closer"
+        if farther:
+            way = "farther away"
+        else:
+            way = "closer"
         at = light.distance_m * 2 ** ((least if farther else most) / 2)
         raise DocumentError(
             [
@@ -99,7 +102,9 @@ def _power_for(light: Light, wanted_stops: float, path: str) -> float:
         )
     if abs(least) <= 1e-6:
         return lowest
-    return 1.0 if abs(most) <= 1e-6 else float(2.0 ** brentq(over, math.log2(lowest), 0.0))
+    if abs(most) <= 1e-6:
+        return 1.0
+    return float(2.0 ** brentq(over, math.log2(lowest), 0.0))
 
 
 def equal_powers(scene: Scene) -> Values:

@@ -29,14 +29,19 @@ def wanted_s(scene: Scene | Timed) -> float | None:
     upstream = sum(link.upstream_m for link in scene.trigger.links)
     implied = scene.motion.natural_s(upstream)
     if implied is None:
-        return 0.0 if scene.moment.stated else None  # the moment is the event itself
+        # the moment is the event itself
+        if scene.moment.stated:
+            return 0.0
+        return None
     return implied + valves_lag_s(scene)
 
 
 def valves_lag_s(scene: Scene | Timed) -> float:
     """From the command to the release of what falls [s]: a valve delays the fall as well as what counts after it."""
     valves = [link for link in scene.trigger.links if isinstance(link, Valve)]
-    return sum(link.lag_s or 0.0 for link in valves) if scene.motion.kind == "fall" else 0.0
+    if scene.motion.kind == "fall":
+        return sum(link.lag_s or 0.0 for link in valves)
+    return 0.0
 
 
 def trajectory_of(scene: Scene) -> Trajectory:
@@ -90,11 +95,15 @@ class Timing:
     @property
     def share(self) -> float | None:
         """Joint share of tries that land; None while nothing says what landing is."""
-        return self.shares.joint if self.judged and self.shares else None
+        if self.judged and self.shares:
+            return self.shares.joint
+        return None
 
     @property
     def position_sd_m(self) -> float | None:
-        return None if self.shares is None else self.shares.offset_sd_m
+        if self.shares is None:
+            return None
+        return self.shares.offset_sd_m
 
 
 def window_of(scene: Scene | Timed, frame: Frame) -> Window:
@@ -115,7 +124,9 @@ def _measuring(scene: Scene | Timed) -> Beam | None:
     """The beam that measures a steady speed with a second one; None where none does."""
     beam = beam_of(scene)
     two = beam is not None and beam.second_m is not None and not scene.motion.bent
-    return beam if two else None
+    if two:
+        return beam
+    return None
 
 
 def needed_delay_s(scene: Scene | Timed, method: Method) -> float | None:
@@ -124,12 +135,18 @@ def needed_delay_s(scene: Scene | Timed, method: Method) -> float | None:
     if wanted is None or passed is None:
         return None
     needed = wanted - passed
-    return min(needed, 0.0) if _measuring(scene) else needed  # two beams wait by themselves
+    # two beams wait by themselves
+    if _measuring(scene):
+        return min(needed, 0.0)
+    return needed
 
 
 def _usual_s(scene: Scene | Timed, passed: float, wanted: float | None) -> float:
     """When the light of the usual try comes [s after the event]: two beams wait until the subject is in its place."""
-    waits = 0.0 if _measuring(scene) is None or wanted is None else max(wanted - passed, 0.0)
+    if _measuring(scene) is None or wanted is None:
+        waits = 0.0
+    else:
+        waits = max(wanted - passed, 0.0)
     return passed + waits + scene.trigger.set_delay_s
 
 
@@ -191,7 +208,10 @@ def _shares(landed: Landing, method: Method, frame: Frame, lit_s: float) -> Shar
     if lit_s <= 0:
         return tries.shares_of(landed, slow=None)
     # A light about its middle: the exposure of a shutter; a pulse begins where it comes.
-    lasts_s = lit_s if method.room_apart else 0.0
+    if method.room_apart:
+        lasts_s = lit_s
+    else:
+        lasts_s = 0.0
     fastest_m_s = frame.circle_m / lit_s
     slow = tries.slow_enough(
         frame.trajectory, landed.tries, frame.image_speed_of, fastest_m_s, lasts_s

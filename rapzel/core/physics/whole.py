@@ -48,7 +48,9 @@ class Physics:
     @once
     def assumed_travel_s(self) -> float:
         """T_c as far as pictures and sums need one [s]: where not known, the longest that the sync speed allows."""
-        return self.scene.camera.sync_speed_s if self.travel_s is None else self.travel_s
+        if self.travel_s is None:
+            return self.scene.camera.sync_speed_s
+        return self.travel_s
 
     @once
     def lights(self) -> tuple[Lit, ...]:
@@ -104,9 +106,13 @@ class Physics:
         """Share of the light that the frame records with its opening placed at its best [0 … 1]."""
         opening, flashes = self.curves.opening, self.flashes
         if self.scene.camera.shutter != "global" or self.scene.exposure.offset_s is None:
-            return float(self.curves.by_row.max()) if flashes else 0.0
+            if flashes:
+                return float(self.curves.by_row.max())
+            return 0.0
         best = Opening(opening.travel_s, opening.shutter_s, curve.best_offset_s(opening, flashes))
-        return float(RowCurves(best, flashes).by_row.max()) if flashes else 0.0
+        if flashes:
+            return float(RowCurves(best, flashes).by_row.max())
+        return 0.0
 
     # --- exposure ---
 
@@ -127,7 +133,9 @@ class Physics:
         shares = dict(zip(self.on_part, self.curves.best_shares, strict=True))
         if bare is None:
             return None
-        return bare - curve.in_stops(float(shares[lit])) if lit in shares else bare
+        if lit in shares:
+            return bare - curve.in_stops(float(shares[lit]))
+        return bare
 
     @once
     def flash_offset_stops(self) -> float | None:
@@ -241,7 +249,9 @@ class Physics:
     def ghost_margin_stops(self) -> float | None:
         """Flash minus ambient exposure [stops]."""
         flash, around = self.flash_offset_stops, self.ambient_offset_stops
-        return None if flash is None or around is None else flash - around
+        if flash is None or around is None:
+            return None
+        return flash - around
 
     @once
     def hss_loss_stops(self) -> float | None:
@@ -268,7 +278,9 @@ class Physics:
         """The time of light that stops the motion [s]; None while no light does."""
         if not self.method.room_apart:
             lit = bool(self.on_part) or self.ambient_offset_stops is not None
-            return self.scene.exposure.shutter_s if lit else None
+            if lit:
+                return self.scene.exposure.shutter_s
+            return None
         return curve.deciding_s(self.recorded.lasting(), self.scene.ambient.trail_stops)
 
     @once

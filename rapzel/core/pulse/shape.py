@@ -98,7 +98,9 @@ class Discharge:
 
     @once
     def _at_quench(self) -> float:
-        return self._raw(self.quench_s) if math.isfinite(self.quench_s) else 0.0
+        if math.isfinite(self.quench_s):
+            return self._raw(self.quench_s)
+        return 0.0
 
     @once
     def energy_s(self) -> float:
@@ -151,7 +153,9 @@ class Discharge:
         return min(self._last_above(target), end_s) - first
 
     def _before_peak(self, t: float) -> float:
-        return self._raw(t) if t < self.peak_s else math.inf
+        if t < self.peak_s:
+            return self._raw(t)
+        return math.inf
 
     def _first_above(self, target: float, begin_s: float, end_s: float) -> float:
         within = self.peak_s * 1e-9
@@ -171,7 +175,10 @@ class Discharge:
         if math.isfinite(self.quench_s) and area >= (by_quench := self._raw_area(self.quench_s)):
             left = 1 - (area - by_quench) / (self._at_quench * self.afterglow_s)
             return self.quench_s - self.afterglow_s * math.log(max(left, 1e-12))
-        end = self.quench_s if math.isfinite(self.quench_s) else 40 * self.decay_s
+        if math.isfinite(self.quench_s):
+            end = self.quench_s
+        else:
+            end = 40 * self.decay_s
         return float(brentq(lambda t: self._raw_area(t) - area, 0.0, end, xtol=self.decay_s * 1e-9))
 
     def stretched(self, factor: float) -> "Discharge":

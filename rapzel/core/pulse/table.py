@@ -70,7 +70,9 @@ def _best_known(settings: tuple[Setting, ...]) -> tuple[Setting, ...]:
 
 def _known_width(setting: Setting) -> tuple[float, float]:
     """(level, width [s]) of what the setting tells: t.1 where known, else t.5."""
-    return (T01, setting.t01_s) if setting.t01_s is not None else (T05, setting.t05_s or math.nan)
+    if setting.t01_s is not None:
+        return (T01, setting.t01_s)
+    return (T05, setting.t05_s or math.nan)
 
 
 def _decay_for(setting: Setting, afterglow_s: float, circuit: str) -> float:
@@ -127,7 +129,10 @@ def _fit(circuit: str, settings: tuple[Setting, ...]) -> tuple[_Model, bool]:
             exponent /= math.log(high.power / low.power)
         return _Model(circuit, decay / high.power**exponent, 0.0, exponent), True
     decay = _decay_for(high, constants.AFTERGLOW_S, circuit)
-    afterglow = _afterglow_for(low, decay) if several else min(constants.AFTERGLOW_S, decay / 2)
+    if several:
+        afterglow = _afterglow_for(low, decay)
+    else:
+        afterglow = min(constants.AFTERGLOW_S, decay / 2)
     if afterglow is None:
         return _Model(circuit, decay, min(constants.AFTERGLOW_S, decay / 2), 0.0), False
     return _Model(circuit, decay, afterglow, 0.0), True
@@ -159,11 +164,9 @@ def _basis(power: float, settings: tuple[Setting, ...], fitted: bool) -> str:
         return "estimated from the one known setting and the circuit"
     if not settings[-1].power * 0.995 <= power <= settings[0].power * 1.005:
         return f"extrapolated beyond the {count} known settings"
-    return (
-        "fitted to the 2 known settings"
-        if fitted
-        else f"interpolated between {count} known settings"
-    )
+    if fitted:
+        return "fitted to the 2 known settings"
+    return f"interpolated between {count} known settings"
 
 
 @lru_cache(maxsize=4096)
@@ -186,8 +189,10 @@ def pulse_at(circuit: str, durations: tuple[Setting, ...], power: float) -> Know
     provenance: Provenance = at.provenance if exact and at is not None else "estimated"
     if at is None:
         basis = _basis(power, settings, fitted)
+    elif exact:
+        basis = f"as {at.provenance}"
     else:
-        basis = f"as {at.provenance}" if exact else f"t.1 estimated from the {at.provenance} t.5"
+        basis = f"t.1 estimated from the {at.provenance} t.5"
     return KnownPulse(
         shape, t01, t05, span_s(shape), provenance, basis, _doubt(power, settings, at)
     )
@@ -223,15 +228,16 @@ def _doubt(power: float, settings: tuple[Setting, ...], at: Setting | None) -> f
     """How far off t.1 may be [stops], either way: by how the nearest settings are known, and how far away they are."""
     own = constants.DURATION_DOUBT
     if at is not None:
-        return (
-            own[at.provenance]
-            if at.t01_s is not None
-            else own[at.provenance] + constants.CONVERTED_DOUBT
-        )
+        if at.t01_s is not None:
+            return own[at.provenance]
+        return own[at.provenance] + constants.CONVERTED_DOUBT
     away = {abs(math.log2(setting.power / power)): own[setting.provenance] for setting in settings}
     nearest = min(away)
     inside = settings[-1].power < power < settings[0].power
-    each_stop = constants.BETWEEN_DOUBT if inside else constants.BEYOND_TABLE_DOUBT
+    if inside:
+        each_stop = constants.BETWEEN_DOUBT
+    else:
+        each_stop = constants.BEYOND_TABLE_DOUBT
     return away[nearest] + each_stop * nearest
 
 

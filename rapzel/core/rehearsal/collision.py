@@ -93,7 +93,10 @@ def _splash(pen: ImageDraw.ImageDraw, view: SideView, middle: float, y: float, p
 def _drop(pen: ImageDraw.ImageDraw, x: float, y: float, radius: float) -> None:
     """A drop before a light: dark at its rim, bright within, a small highlight."""
     for share, shade in ((1.0, _RIM), (0.72, _CORE), (0.3, 225)):
-        off = radius * 0.22 if share < 0.5 else 0.0
+        if share < 0.5:
+            off = radius * 0.22
+        else:
+            off = 0.0
         part = radius * share
         pen.ellipse((x - off - part, y - off - part, x - off + part, y - off + part), fill=shade)
 

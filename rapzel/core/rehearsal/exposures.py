@@ -125,12 +125,17 @@ def flash_light(physics: Physics, rows: Array, way: Way) -> Pulses | Continuous 
 def room_light(physics: Physics, rows: Array) -> Continuous | None:
     """The room's light of each row; None for a dark room."""
     offset = physics.ambient_offset_stops
-    return None if offset is None else _continuous(physics, rows, np.ones(rows.shape), 2.0**offset)
+    if offset is None:
+        return None
+    return _continuous(physics, rows, np.ones(rows.shape), 2.0**offset)
 
 
 def _continuous(physics: Physics, rows: Array, share: Array, level: float) -> Continuous:
     opening = physics.curves.opening
-    parts = _BENT_PARTS if physics.scene.motion.bent else 1
+    if physics.scene.motion.bent:
+        parts = _BENT_PARTS
+    else:
+        parts = 1
     by_row = share.astype(np.float32)[:, None]
     return Continuous(opening.opens(rows), opening.closes(rows), by_row, level, parts)
 

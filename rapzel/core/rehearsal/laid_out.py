@@ -126,7 +126,10 @@ def _laid_out_far(
             total += weight * shifted(layer, (low + high) / 2, axis)
             continue
         running = running or RunningSum(layer, float(edges.min()), float(edges.max()), axis)
-        left = right if right_edge == low else running.at(low)
+        if right_edge == low:
+            left = right
+        else:
+            left = running.at(low)
         right_edge, right = high, running.at(high)
         total += (weight / np.float32(travelled)) * (left - right)
     return total

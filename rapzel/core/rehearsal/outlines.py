@@ -24,7 +24,10 @@ def outlines(physics: Physics, size: tuple[int, int]) -> Marks:
     view = View(size[0] / physics.frame.field_width_m, *size)
     course = course_of(physics, view.px_per_m)
     way = direction(physics.trajectory)
-    share = float(way.across) if course.axis == 1 else -float(way.up)
+    if course.axis == 1:
+        share = float(way.across)
+    else:
+        share = -float(way.up)
     start = float(course.aside_m.across if course.axis == 1 else -course.aside_m.up) * view.px_per_m
     spread = timing.shares.offset_sd_m * share * view.px_per_m
     for kind, off in ((SPREAD, -spread), (SPREAD, spread), (USUAL, 0.0)):

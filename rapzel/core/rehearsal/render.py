@@ -76,8 +76,14 @@ def course_of(physics: Physics, px_per_m: float) -> Course:
     extra, taken = frame.judged_extra_m_s, taken_s(physics)
     after = timing.flash_after_event_s
     judged = timing.judged and after is not None and timing.offset is not None
-    light = after if judged and after is not None else trajectory.wanted_s
-    aside = timing.offset if judged and timing.offset is not None else Axes(0.0, 0.0, 0.0)
+    if judged and after is not None:
+        light = after
+    else:
+        light = trajectory.wanted_s
+    if judged and timing.offset is not None:
+        aside = timing.offset
+    else:
+        aside = Axes(0.0, 0.0, 0.0)
     velocity = trajectory.velocity_m_s(light, extra)
     way = _along(physics, light)
     across = abs(float(way.across)) >= abs(float(way.up))
@@ -97,7 +103,10 @@ def course_of(physics: Physics, px_per_m: float) -> Course:
 
     def way_px(times_s: Array) -> Array:
         place = trajectory.place_m(light + times_s - taken, extra)
-        gone = place.across - here.across if across else here.up - place.up
+        if across:
+            gone = place.across - here.across
+        else:
+            gone = here.up - place.up
         return np.clip(np.asarray(gone) * px_per_m * stretch + start, -_FAR_PX, _FAR_PX)
 
     return Course(1 if across else 0, way_px, aside)
@@ -167,7 +176,10 @@ def _linear(
     """Linear light of flash and room over a view: 1.0 is a white surface at correct exposure."""
     scene = physics.scene
     course = course_of(physics, view.px_per_m)
-    beside = course.aside_m.up if course.axis == 1 else course.aside_m.across
+    if course.axis == 1:
+        beside = course.aside_m.up
+    else:
+        beside = course.aside_m.across
     moved = View(
         view.px_per_m,
         view.width,

@@ -64,7 +64,9 @@ def _moved(margin: str, before: Physics, after: Physics) -> float | None:
     """By how much a margin moved [stops]; None where it has no figure."""
     judge = MARGINS[margin].judge
     old, new = judge(before).value, judge(after).value
-    return None if old is None or new is None else new - old
+    if old is None or new is None:
+        return None
+    return new - old
 
 
 def _candidates(scene: Scene, now: Physics, imperial: bool) -> Iterator[Candidate]:

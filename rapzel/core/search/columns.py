@@ -49,7 +49,9 @@ class Column:
         """The margin that is tightest [its name]; None where there is nothing to judge."""
         if self.hit is not None:
             return min(self._slack, key=lambda name: self._slack[name], default=None)
-        return self.miss.fails.split(" and ", maxsplit=1)[0] if self.miss else None
+        if self.miss:
+            return self.miss.fails.split(" and ", maxsplit=1)[0]
+        return None
 
     @once
     def _slack(self) -> dict[str, float]:
@@ -57,7 +59,10 @@ class Column:
         if self.hit is None:
             return {}
         evaluation = self.hit.evaluation
-        slack = {} if self.reserve_stops is None else {"light": self.reserve_stops}
+        if self.reserve_stops is None:
+            slack = {}
+        else:
+            slack = {"light": self.reserve_stops}
         for name in ("freeze", "ghost"):
             margin = evaluation.margin(name)
             if margin.value is not None and not margin.two_sided:
@@ -76,7 +81,10 @@ class Column:
         if hit is None:
             return "the look cannot be had by it within these limits"
         slit = hit.evaluation.shutter.hss_loss_stops
-        lost = [f"{slit:.1f} stops lost to the slit"] if slit else []
+        if slit:
+            lost = [f"{slit:.1f} stops lost to the slit"]
+        else:
+            lost = []
         if self.hit is None and self.miss is not None:
             return "; ".join([*lost, f"{in_words(self.miss)} {_at(hit)}"])
         return "; ".join([*lost, self._tightest])
@@ -118,5 +126,8 @@ def _at(hit: Hit) -> str:
     dials = f"at ISO {hit.iso:g}, {format_f_number(hit.f_number)}"
     if not hit.rig:
         return dials
-    plural = "" if hit.lights == 1 else "s"
+    if hit.lights == 1:
+        plural = ""
+    else:
+        plural = "s"
     return f"{dials}, {hit.lights} light{plural} at {format_length(hit.distance_m)}"

@@ -41,7 +41,9 @@ class Comparison:
     @once
     def chart(self) -> Chart | None:
         """The winner over room light and speed."""
-        return chart_of(self.reserves) if self.reserves is not None else None
+        if self.reserves is not None:
+            return chart_of(self.reserves)
+        return None
 
     def column(self, key: str) -> Column:
         """The column of a method."""
@@ -50,7 +52,10 @@ class Comparison:
     @property
     def here(self) -> tuple[float, float]:
         """Room light [EV; −∞ in the dark] and speed [m/s] of the scene."""
-        search = self.reserves.search if self.reserves is not None else None
+        if self.reserves is not None:
+            search = self.reserves.search
+        else:
+            search = None
         if search is None or not search.ways:
             return -math.inf, 0.0
         return ev_of(search), search.ways[0].physics.trajectory.wanted_speed_m_s
@@ -90,7 +95,10 @@ def compare(scene: Scene, kit: Kit, limits: Limits, progress: Progress | None = 
     told(0.8)
     reserves = Reserves(search)
     here = ev_of(search)
-    recommended = reserves.winner(here) if best else None
+    if best:
+        recommended = reserves.winner(here)
+    else:
+        recommended = None
     if recommended not in best:
         recommended = next(iter(best), None)
     left = reserves.of(here)
@@ -113,13 +121,21 @@ def compare(scene: Scene, kit: Kit, limits: Limits, progress: Progress | None = 
 
 def _known(reserve: Any) -> float | None:
     """A reserve; None where the closed form has none."""
-    return None if reserve is None or not math.isfinite(reserve) else float(reserve)
+    if reserve is None or not math.isfinite(reserve):
+        return None
+    return float(reserve)
 
 
 def _merit(one: Column, recommended: str | None) -> tuple[bool, bool, bool, float]:
     """What sorts columns: the recommended, those that work by reserve, near ones by how near, those that cannot be."""
-    near = one.miss.by_stops if one.miss else math.inf
-    by = -(one.reserve_stops or 0.0) if one.works else near
+    if one.miss:
+        near = one.miss.by_stops
+    else:
+        near = math.inf
+    if one.works:
+        by = -(one.reserve_stops or 0.0)
+    else:
+        by = near
     return (one.method.key != recommended, not one.works, not one.possible, by)
 
 
@@ -158,7 +174,10 @@ def _reach_by_lights(reserves: Reserves, recommended: str | None) -> list[tuple[
 
 
 def _crossing_in_words(one: Crossing, imperial: bool) -> str:
-    what = "nothing works" if one.winner is None else f"{METHODS[one.winner].title} wins"
+    if one.winner is None:
+        what = "nothing works"
+    else:
+        what = f"{METHODS[one.winner].title} wins"
     if one.axis == "room":
         return f"{'above' if one.above else 'below'} EV {format_number(one.at, 2)} {what}"
     speed = format_speed(one.at, imperial)

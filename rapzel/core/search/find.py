@@ -143,7 +143,10 @@ class Search:
         places, together = len(self.places.distance_m), 0
         for way in self.ways:
             dials = len(self.tables[way.method.key].dials.iso)
-            rigs = self._rig_count(way) if way.method.flashes else 1
+            if way.method.flashes:
+                rigs = self._rig_count(way)
+            else:
+                rigs = 1
             together += len(way.shutters) * dials * rigs * (places if way.method.flashes else 1)
         return together
 
@@ -161,7 +164,10 @@ class Search:
             pairs = int((per_source.sum() ** 2 - (per_source**2).sum()) // 2)
         counts = list(counts_of(self.limits.lights))
         alone = sum(1 for _, others in counts if others == 0)
-        mixed = len(counts) - alone if self.mixed and not way.placed else 0
+        if self.mixed and not way.placed:
+            mixed = len(counts) - alone
+        else:
+            mixed = 0
         return alone * len(power) + mixed * pairs
 
     def any_hit(self, beat: Beat | None = None) -> bool:
@@ -226,7 +232,10 @@ class Search:
         told = progress or _nobody
         self.counts = count and self.few
         gathering = Gathering(self.limits, self.settings)
-        share = _ONE_KIND if self.mixed else 1.0
+        if self.mixed:
+            share = _ONE_KIND
+        else:
+            share = 1.0
         self._one_kind(gathering, lambda done: told(done * share))
         both = gathering.copy()  # what was begun and left out is not in the list by halves
         two = _TwoKinds(self, both, lambda done: told(share + done * (1 - share)))

@@ -65,7 +65,10 @@ def asked_of(way: Way, shutter_s: Any, ev100: Any, way_px: Any) -> Room:
     bounds = replace(free, x_low=x_low, x_high=x_high, possible=~dark)
     if look.room == "lit":
         return bounds
-    over = limits.trail_stops if wanted is None else math.inf
+    if wanted is None:
+        over = limits.trail_stops
+    else:
+        over = math.inf
     return replace(
         bounds, under=np.full(np.shape(under), -np.inf), over=over,
         possible=~dark & _as_long_as_wanted(way, way_px),
@@ -127,9 +130,11 @@ class Table:
         """(which dials hold each rank, the least rank of every stretch)."""
         dials, rows = self.dials, self.sorted
         keys = (-dials.f_number[rows], dials.iso[rows])
-        least = (
-            keys if self.order != "depth" else keys[::-1]
-        )  # the last key of lexsort counts first
+        # the last key of lexsort counts first
+        if self.order != "depth":
+            least = keys
+        else:
+            least = keys[::-1]
         by_rank = np.lexsort((dials.nd_stops[rows], *least))
         rank = np.empty(len(rows), dtype=np.int64)
         rank[by_rank] = np.arange(len(rows))
@@ -201,7 +206,10 @@ def stretches(
     rows: Rows, room: Room, table: Table, places: Places, tolerance_stops: float
 ) -> Stretches:
     """The dials with which each row's light is right at each place, and the room as the look wants it."""
-    gains = places.gain_stops if rows.lights.any() else places.gain_stops[:1]
+    if rows.lights.any():
+        gains = places.gain_stops
+    else:
+        gains = places.gain_stops[:1]
     flash = np.log2(np.maximum(rows.light, 1e-300))[:, None] + gains[None, :]
     together = np.logaddexp2(flash, room.level)
     low = np.maximum(-tolerance_stops - _EPS - together, room.x_low - _EPS)

@@ -120,7 +120,10 @@ def _nearest_light(
     if not math.isfinite(by) or by <= 1e-9:
         return
     darker = short[row, place] > 0
-    at = open_.end[row, place] - 1 if darker else open_.begin[row, place]
+    if darker:
+        at = open_.end[row, place] - 1
+    else:
+        at = open_.begin[row, place]
     yield Miss(_hit_at(search, step, rows, (int(row), int(place), int(at))), fails, by)
 
 
@@ -146,7 +149,10 @@ def _nearest_room(search: Search, step: Step, rows: Rows) -> Iterator[Miss]:
     if not math.isfinite(by) or by <= 1e-9:
         return
     darker = high[row, place] < room.x_low
-    at = right.end[row, place] - 1 if darker else right.begin[row, place]
+    if darker:
+        at = right.end[row, place] - 1
+    else:
+        at = right.begin[row, place]
     yield Miss(_hit_at(search, step, rows, (int(row), int(place), int(at))), "ghost", by)
 
 
@@ -162,9 +168,15 @@ def _several_wrong(search: Search, step: Step, so_far: SoFar) -> Iterator[Miss]:
     if not len(rows):
         return
     smeared = np.maximum(limits.freeze_stops - rows.freeze, 0.0)[:, None, None]
-    fall = -rows.sync if way.method.leads else np.zeros(len(rows))
+    if way.method.leads:
+        fall = -rows.sync
+    else:
+        fall = np.zeros(len(rows))
     uneven = np.maximum(fall, 0.0)[:, None, None]
-    gains = step.places.gain_stops if rows.lights.any() else step.places.gain_stops[:1]
+    if rows.lights.any():
+        gains = step.places.gain_stops
+    else:
+        gains = step.places.gain_stops[:1]
     flash = np.log2(np.maximum(rows.light, 1e-300))[:, None] + gains[None, :]
     together = np.logaddexp2(flash, room.level)
     # The sum of what is wrong bends only where light or room are right: one of these settings is the best.
@@ -175,7 +187,10 @@ def _several_wrong(search: Search, step: Step, so_far: SoFar) -> Iterator[Miss]:
     light = np.maximum(np.abs(together[..., None] + set_to) - tolerance, 0.0)
     apart = (flash - room.level)[..., None]
     around = np.maximum(np.maximum(room.x_low - set_to, set_to - room.x_high), 0.0)
-    outshone = 0.0 if math.isinf(room.over) else np.maximum(apart - room.over, 0.0)
+    if math.isinf(room.over):
+        outshone = 0.0
+    else:
+        outshone = np.maximum(apart - room.over, 0.0)
     around = np.maximum(np.maximum(around, outshone), np.maximum(room.under - apart, 0.0))
     wrong = smeared + uneven + light + around
     row, place, at = np.unravel_index(int(np.argmin(wrong)), wrong.shape)

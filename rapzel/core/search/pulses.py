@@ -121,7 +121,9 @@ def _weight(light: Light) -> float:
 
 def _recycle(light: Light) -> float:
     full = light.strobe.full_recycle_s
-    return np.nan if full is None else light.strobe.recycle_floor_s + light.power * full
+    if full is None:
+        return np.nan
+    return light.strobe.recycle_floor_s + light.power * full
 
 
 def _shapes(pulses: Sequence[KnownPulse]) -> Shapes:
@@ -130,7 +132,10 @@ def _shapes(pulses: Sequence[KnownPulse]) -> Shapes:
         shape = known.shape
         quenched = np.isfinite(shape.quench_s)
         at_quench = np.exp(-shape.quench_s / shape.decay_s) - np.exp(-shape.quench_s / shape.rise_s)
-        afterglow = max(shape.afterglow_s, 1e-12) if quenched else 1.0
+        if quenched:
+            afterglow = max(shape.afterglow_s, 1e-12)
+        else:
+            afterglow = 1.0
         rows.append(
             (
                 shape.decay_s, shape.rise_s, shape.quench_s if quenched else 1e9, afterglow,

@@ -122,7 +122,10 @@ def _wider(
         return limits.relaxed(**{name: (low, value) if side == 1 else (value, high)})
 
     old = words(high if side == 1 else low)
-    prefix = "ISO " if name == "iso" else ""
+    if name == "iso":
+        prefix = "ISO "
+    else:
+        prefix = ""
     return _Try(name, values, relaxed, lambda value: f"{prefix}{words(value)} instead of {old}")
 
 

@@ -64,7 +64,10 @@ class Reserves:
         rows = rows_at(way, step.at, self._free, self.search.alone(step))
         order = np.argsort(rows.lasts_s, kind="stable")
         light = np.log2(np.maximum(rows.light[order], 1e-300))
-        strongest = np.maximum.accumulate(light) if len(light) else light
+        if len(light):
+            strongest = np.maximum.accumulate(light)
+        else:
+            strongest = light
         return Strongest(shutter_s, rows.lasts_s[order], np.append(strongest, -np.inf))
 
     def of(self, evs: Any, faster: Any = 1.0) -> dict[str, Any]:
@@ -182,8 +185,13 @@ def reserve_stops(flash: Any, room: Room, dials: Dials, tolerance_stops: float) 
 
 def ev_of(search: Search) -> float:
     """EV at ISO 100 of the scene's room; −∞ for a dark one."""
-    ev100 = search.ways[0].physics.ev100[0] if search.ways else None
-    return -math.inf if ev100 is None else ev100
+    if search.ways:
+        ev100 = search.ways[0].physics.ev100[0]
+    else:
+        ev100 = None
+    if ev100 is None:
+        return -math.inf
+    return ev100
 
 
 @dataclass(frozen=True)
@@ -203,8 +211,14 @@ def crossings_of(reserves: Reserves) -> list[Crossing]:
         return []
     ev100, speed = ev_of(search), search.ways[0].physics.trajectory.wanted_speed_m_s
     for above in (True, False):
-        side = 1 if above else -1
-        end = BRIGHTEST_EV if above else DARKEST_EV
+        if above:
+            side = 1
+        else:
+            side = -1
+        if above:
+            end = BRIGHTEST_EV
+        else:
+            end = DARKEST_EV
         here = max(ev100, DARKEST_EV)
         if (end - here) * side > 0:
             rooms = np.arange(here, end, side * _ROOM_STEP_EV)

@@ -65,7 +65,9 @@ class Rows:
 
     def where(self, chosen: npt.NDArray[np.bool_]) -> "Rows":
         """The rows for which that is so."""
-        return self if chosen.all() else self.take(chosen)
+        if chosen.all():
+            return self
+        return self.take(chosen)
 
     def take(self, chosen: Any) -> "Rows":
         """The rows at some places."""
@@ -87,7 +89,10 @@ def at_shutter(way: Way, settings: Settings, shutter_s: float) -> AtShutter:
         caught, lasts = _recorded(way, settings, shutter_s)
         sync, syncs = _sync(way, settings, shutter_s, caught)
     refused = [bool(way.method.on_strobe(source.strobe)) for source in settings.sources]
-    fires = ~np.array(refused, dtype=bool)[settings.source] if len(settings) else syncs
+    if len(settings):
+        fires = ~np.array(refused, dtype=bool)[settings.source]
+    else:
+        fires = syncs
     keeps_up = _keeps_up(way, settings, shutter_s)
     return AtShutter(shutter_s, caught, lasts, sync, fires, syncs, keeps_up)
 
@@ -101,11 +106,10 @@ def _recorded(way: Way, settings: Settings, shutter_s: float) -> tuple[Array, Ar
     if way.placed:
         return _placed(way, settings, shutter_s)
     # The best-lit row is open before the light begins; it closes `end` after that.
-    end = (
-        shutter_s / 2
-        if method.by_hand
-        else shutter_s - (way.base.trigger.contact_to_light_s or 0.0)
-    )
+    if method.by_hand:
+        end = shutter_s / 2
+    else:
+        end = shutter_s - (way.base.trigger.contact_to_light_s or 0.0)
     caught = settings.cumulative(end)[:, 0]
     lasts = settings.t01_s.copy()
     for place in np.flatnonzero(end < settings.peak_s + settings.t01_s):
@@ -249,7 +253,9 @@ def of_one_kind(way: Way, settings: Settings, at: AtShutter, limits: Limits) -> 
 
 def _those(way: Way, alone: Rows, usable: npt.NDArray[np.bool_]) -> Rows:
     """The rigs of one kind whose setting is usable; the shutter's row always is."""
-    return alone.where(usable[alone.first]) if way.method.flashes else alone
+    if way.method.flashes:
+        return alone.where(usable[alone.first])
+    return alone
 
 
 def rows_at(way: Way, at: AtShutter, limits: Limits, alone: Rows) -> Rows:

@@ -134,7 +134,10 @@ def why_not(scene: Scene, key: str) -> str:
 
 def _by(scene: Scene, key: str) -> Scene:
     document = METHODS[key].recipe(scene.to_document())
-    nd = document["exposure"]["nd_stops"] if METHODS[key].filtered else 0.0
+    if METHODS[key].filtered:
+        nd = document["exposure"]["nd_stops"]
+    else:
+        nd = 0.0
     kept = [light for light in document["lights"] if not light["on_moving_part"]]
     values = {"exposure.nd_stops": nd, "exposure.offset_s": None, "lights": kept}
     if not METHODS[key].flashes:
@@ -146,11 +149,17 @@ def way_of(scene: Scene, key: str, limits: Limits) -> Way:
     """The scene by one method within a person's limits."""
     base = _by(scene, key)
     asked = limits.frames_per_s or scene.exposure.frames_per_s
-    burst = limits.burst if limits.frames_per_s else scene.exposure.burst
+    if limits.frames_per_s:
+        burst = limits.burst
+    else:
+        burst = scene.exposure.burst
     exposure = base.exposure.model_copy(update={"frames_per_s": asked, "burst": burst})
     base = base.model_copy(update={"exposure": exposure})
     fastest = fastest_shutter_s(scene.camera)
-    slowest = constants.OPEN_BY_HAND_S if METHODS[key].by_hand else 0.0
+    if METHODS[key].by_hand:
+        slowest = constants.OPEN_BY_HAND_S
+    else:
+        slowest = 0.0
     marks = within(SHUTTERS_S, limits.shutter_s, scene.exposure.shutter_s)
     shutters = [mark for mark in marks if mark * 1.001 >= fastest and mark >= slowest]
     if METHODS[key].leads:  # slower, and the frame stands open for a pulse as long as that
@@ -212,7 +221,10 @@ def places_of(scene: Scene, limits: Limits, modifiers: Mapping[str, Modifier]) -
     """The places and modifiers that lights may have; without wanted modifiers the present loss."""
     own = own_modifier(scene)
     now = [light.distance_m for light in scene.lights if light.on_moving_part]
-    usual = now[0] if now else 2.0
+    if now:
+        usual = now[0]
+    else:
+        usual = 2.0
     distances = within(DISTANCES_M, limits.distance_m, usual)
     chosen = [own]
     if limits.modifiers is not None:

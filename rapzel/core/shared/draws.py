@@ -41,7 +41,9 @@ def _order(round_: int) -> npt.NDArray[np.intp]:
 
 def _again(values: Array, round_: int) -> Array:
     # Shuffled, not shifted: neighbours in the sequence are no strangers to each other.
-    return values[_order(round_)] if round_ else values
+    if round_:
+        return values[_order(round_)]
+    return values
 
 
 def normal(source: int) -> Array:

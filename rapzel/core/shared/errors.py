@@ -21,7 +21,10 @@ class UnitError(CoreError, ValueError):
 
     def __init__(self, text: str, wanted: str, accepted: str) -> None:
         self.text, self.wanted, self.accepted = text, wanted, accepted
-        said = f"“{text.strip()}” is not {wanted}" if text.strip() else f"This needs {wanted}"
+        if text.strip():
+            said = f"“{text.strip()}” is not {wanted}"
+        else:
+            said = f"This needs {wanted}"
         super().__init__(f"{said}. Accepted: {accepted}.")
 
 
@@ -32,7 +35,9 @@ class Problem(NamedTuple):
     reason: str
 
     def __str__(self) -> str:
-        return f"{self.path}: {self.reason}" if self.path else self.reason
+        if self.path:
+            return f"{self.path}: {self.reason}"
+        return self.reason
 
 
 class DocumentError(CoreError, ValueError):

@@ -35,4 +35,6 @@ def plain(text: str, comma: str = "") -> str:
     for sign, grouped in _GROUPED.items():
         if grouped.fullmatch(number) and not (sign == "," and comma == "decimal"):
             return number.replace(sign, "").replace(",", ".")
-    return number.replace(",", ".") if number.count(",") == 1 and "." not in number else number
+    if number.count(",") == 1 and "." not in number:
+        return number.replace(",", ".")
+    return number

@@ -48,7 +48,10 @@ _SENTENCES: dict[str, Callable[[Mapping[str, Any]], str]] = {
 def sentence(error: ErrorDetails) -> str:
     """What is wrong with one value, and what came: 'must be above 0 (given: -1)'."""
     write = _SENTENCES.get(error["type"])
-    said = write(error.get("ctx") or {}) if write else error["msg"].removeprefix("Value error, ")
+    if write:
+        said = write(error.get("ctx") or {})
+    else:
+        said = error["msg"].removeprefix("Value error, ")
     said = f"{said[:1].lower()}{said[1:]}"
     given = error["input"]
     if error["type"] in ("missing", "value_error") or not isinstance(
@@ -61,8 +64,13 @@ def sentence(error: ErrorDetails) -> str:
 
 def spoken(text: str) -> str:
     """A reason as a sentence of its own; t.1 and t.5 keep their small letter."""
-    begun = text if text.startswith("t.") else f"{text[:1].upper()}{text[1:]}"
-    return begun if begun.endswith((".", "?")) else f"{begun}."
+    if text.startswith("t."):
+        begun = text
+    else:
+        begun = f"{text[:1].upper()}{text[1:]}"
+    if begun.endswith((".", "?")):
+        return begun
+    return f"{begun}."
 
 
 Places = Iterable[tuple[str, ...]]

@@ -3,4 +3,6 @@
 
 def settled(value: float, step: float) -> float:
     """The nearest value in whole steps; the value itself where the step is 0, which is not known or any."""
-    return round(round(value / step) * step, 9) if step else value
+    if step:
+        return round(round(value / step) * step, 9)
+    return value

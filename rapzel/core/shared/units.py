@@ -54,7 +54,9 @@ _AMOUNT = re.compile(rf"^({_WRITTEN})(?:\s*/\s*({_WRITTEN}))?\s*(.*)$")
 def _float(written: str, comma: str) -> float | None:
     """The number as written; None for what is none. Raises TwoWays for one that can be read in two ways."""
     number = numerals.plain(written, comma)
-    return float(number) if _NUMBER.fullmatch(number) else None
+    if _NUMBER.fullmatch(number):
+        return float(number)
+    return None
 
 
 def _amount(text: str, comma: str = "") -> tuple[float, str] | None:
@@ -149,7 +151,10 @@ def parse_power(text: str) -> float:
         raise UnitError(text, "a power", accepted)
     value, unit = amount
     if unit in ("stop", "stops") or (not unit and value < 0):
-        value = 2.0**value if abs(value) < 100 else 0.0
+        if abs(value) < 100:
+            value = 2.0**value
+        else:
+            value = 0.0
     elif unit == "%":
         value /= 100
     elif unit:
@@ -286,7 +291,9 @@ def format_prefixed(value: float, unit: str) -> str:
 def format_exposure(value_s: float) -> str:
     """0.004 -> '1/250 s', 1 -> '1 s': the marking on the camera with its unit, once."""
     shown = format_shutter(value_s)
-    return shown if shown.endswith(" s") else f"{shown} s"
+    if shown.endswith(" s"):
+        return shown
+    return f"{shown} s"
 
 
 def format_fraction(value_s: float) -> str:
@@ -301,12 +308,16 @@ def format_shutter(value_s: float) -> str:
     if value_s >= 0.3:
         return f"{_number(value_s)} s"
     parts = 1 / value_s
-    return f"1/{_grouped(round(parts))}" if parts >= 9.5 else f"1/{_number(parts, 2)}"
+    if parts >= 9.5:
+        return f"1/{_grouped(round(parts))}"
+    return f"1/{_number(parts, 2)}"
 
 
 def _grouped(value: float) -> str:
     whole = f"{value:.0f}"
-    return whole if len(whole) < 5 else f"{value:,.0f}".replace(",", "\u2009")
+    if len(whole) < 5:
+        return whole
+    return f"{value:,.0f}".replace(",", "\u2009")
 
 
 def format_power(power: float) -> str:
@@ -316,13 +327,21 @@ def format_power(power: float) -> str:
     stops = math.log2(power)
     whole = math.ceil(stops - 1e-6)
     rest = round(stops - whole, 1)
-    base = "full" if whole == 0 else f"1/{2**-whole}"
-    return base if rest == 0 else f"{base} {MINUS}{abs(rest):.1f}"
+    if whole == 0:
+        base = "full"
+    else:
+        base = f"1/{2**-whole}"
+    if rest == 0:
+        return base
+    return f"{base} {MINUS}{abs(rest):.1f}"
 
 
 def format_stops(stops: float, signed: bool = True) -> str:
     """-1.34 -> '−1.3'."""
-    text = f"{round(stops, 1) + 0.0:+.1f}" if signed else f"{round(stops, 1) + 0.0:.1f}"
+    if signed:
+        text = f"{round(stops, 1) + 0.0:+.1f}"
+    else:
+        text = f"{round(stops, 1) + 0.0:.1f}"
     return text.replace("-", MINUS)
 
 
@@ -334,11 +353,9 @@ def format_f_number(number: float) -> str:
 def format_length(value_m: float, imperial: bool = False) -> str:
     """2.5 -> '2.5 m', or '8.2 ft' where feet are preferred; small lengths in cm, mm or inches."""
     if imperial:
-        return (
-            f"{_number(value_m / 0.3048)} ft"
-            if abs(value_m) >= 0.3048
-            else f"{_number(value_m / 0.0254)} in"
-        )
+        if abs(value_m) >= 0.3048:
+            return f"{_number(value_m / 0.3048)} ft"
+        return f"{_number(value_m / 0.0254)} in"
     if value_m == 0:
         return "0 m"
     for above, factor, unit in (
@@ -354,14 +371,24 @@ def format_length(value_m: float, imperial: bool = False) -> str:
 
 def format_speed(value_m_s: float, imperial: bool = False) -> str:
     """9 -> '9 m/s', or '20.1 mph' where miles are preferred."""
-    return f"{_number(value_m_s / 0.44704)} mph" if imperial else f"{_number(value_m_s)} m/s"
+    if imperial:
+        return f"{_number(value_m_s / 0.44704)} mph"
+    return f"{_number(value_m_s)} m/s"
 
 
 def parse_clock(text: str) -> float:
     """`18:30`, `18.5`, `6:05` -> hours of the day, 0 to 24."""
     match = re.fullmatch(r"\s*(\d{1,2}):([0-5]\d)\s*", text)
-    amount = _amount(text) if match is None else None
-    hour = int(match[1]) + int(match[2]) / 60 if match else amount[0] if amount else math.nan
+    if match is None:
+        amount = _amount(text)
+    else:
+        amount = None
+    if match:
+        hour = int(match[1]) + int(match[2]) / 60
+    elif amount:
+        hour = amount[0]
+    else:
+        hour = math.nan
     if not 0 <= hour <= 24 or (amount is not None and amount[1]):
         raise UnitError(text, "a time of the day", "18:30")
     return hour
@@ -384,7 +411,9 @@ def format_percent(share: float) -> str:
 
 def format_number(value: float, digits: int = 3) -> str:
     """1234.5 -> '1230': a plain figure to three significant digits."""
-    return _number(value, digits) if abs(value) < 10_000 else _grouped(_rounded(value, digits))
+    if abs(value) < 10_000:
+        return _number(value, digits)
+    return _grouped(_rounded(value, digits))
 
 
 # --- stepping -----------------------------------------------------------------------------------------------------

@@ -91,7 +91,9 @@ def best_offset_s(opening: Opening, flashes: Sequence[Flash]) -> float:
 def in_stops(share: float) -> float:
     """A share of light as a loss [stops, positive], up to what any sensor still tells from nothing."""
     darkest = 2.0**-constants.DARKEST_STOPS
-    return max(0.0, -math.log2(share)) if share > darkest else constants.DARKEST_STOPS
+    if share > darkest:
+        return max(0.0, -math.log2(share))
+    return constants.DARKEST_STOPS
 
 
 def stops_of_rows(by_row: Array) -> Array:
@@ -160,16 +162,22 @@ class RowCurves:
 
     @once
     def best_loss_stops(self) -> float:
-        return in_stops(float(self.by_row[self.best_row])) if self.flashes else 0.0
+        if self.flashes:
+            return in_stops(float(self.by_row[self.best_row]))
+        return 0.0
 
     @once
     def fall_stops(self) -> float:
         """From the brightest row to the darkest [stops, positive]; 0 without a flash."""
-        return float(fall_stops(self.by_row)) if self.flashes else 0.0
+        if self.flashes:
+            return float(fall_stops(self.by_row))
+        return 0.0
 
     @once
     def worst_loss_stops(self) -> float:
-        return in_stops(float(self.by_row.min())) if self.flashes else 0.0
+        if self.flashes:
+            return in_stops(float(self.by_row.min()))
+        return 0.0
 
     @once
     def dark_share(self) -> float:

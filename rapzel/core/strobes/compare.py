@@ -28,7 +28,9 @@ class Source:
     @property
     def name(self) -> str:
         """Strobe and mode in words."""
-        return f"{self.strobe.name}, {self.mode}" if self.mode else self.strobe.name
+        if self.mode:
+            return f"{self.strobe.name}, {self.mode}"
+        return self.strobe.name
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,17 +51,24 @@ class Point:
     def pops_a_charge(self) -> float | None:
         """Pops that a charge gives at this power; None where those at full power are not known."""
         full = self.source.strobe.battery_pops
-        return None if full is None else full / self.power
+        if full is None:
+            return None
+        return full / self.power
 
     @property
     def frames_per_s(self) -> float | None:
         """Frames a second that the recycle sustains."""
-        return 1 / self.recycle_s if self.recycle_s else None
+        if self.recycle_s:
+            return 1 / self.recycle_s
+        return None
 
 
 def sources_of(strobe: Strobe) -> list[Source]:
     """The strobe's own table and each of its modes."""
-    own = [Source(strobe, "", strobe.durations)] if strobe.durations else []
+    if strobe.durations:
+        own = [Source(strobe, "", strobe.durations)]
+    else:
+        own = []
     return own + [Source(strobe, mode.name, mode.durations) for mode in strobe.modes]
 
 
@@ -147,7 +156,9 @@ def with_equal_light(point: Point, other: Source) -> Point | None:
     """The setting of another source that gives the same light, to a tenth of a stop; None beyond its range."""
     tries = settings_of(other, 10)
     nearest = min(tries, key=lambda each: abs(each.light_stops - point.light_stops))
-    return nearest if abs(nearest.light_stops - point.light_stops) <= _FINE / 2 + 1e-9 else None
+    if abs(nearest.light_stops - point.light_stops) <= _FINE / 2 + 1e-9:
+        return nearest
+    return None
 
 
 def matched(one: Source, other: Source, t01_s: float) -> tuple[Point | None, Point | None]:

@@ -167,4 +167,6 @@ def _stretch(used: Any, begin: float, scale: float, length: int) -> slice | None
         return None
     first = max(math.floor((places[0] - begin) * scale) - 2, 0)
     last = min(math.ceil((places[-1] + 1 - begin) * scale) + 2, length)
-    return slice(first, last) if first < last else None
+    if first < last:
+        return slice(first, last)
+    return None

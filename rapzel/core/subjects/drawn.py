@@ -68,11 +68,10 @@ def subject_of(rehearsal: Rehearsal) -> Subject:
     own = rehearsal.cutout
     if rehearsal.subject != "cutout" or own is None:
         return SUBJECTS[rehearsal.subject]
-    says = (
-        "your cut-out; detail: the part that moves"
-        if own.moving
-        else "your cut-out, moving as a whole"
-    )
+    if own.moving:
+        says = "your cut-out; detail: the part that moves"
+    else:
+        says = "your cut-out, moving as a whole"
     return Subject(partial(cutout.layers, own), None, cutout.detail_of(own), says)
 
 
@@ -106,4 +105,6 @@ def drawn_height_m(subject: Subject, asked_m: float | None, field_height_m: floa
         return asked_m
     natural = subject.height_m
     suits = natural is not None and 0.15 <= natural / field_height_m <= 1.2
-    return natural if suits and natural is not None else 0.6 * field_height_m
+    if suits and natural is not None:
+        return natural
+    return 0.6 * field_height_m

@@ -120,7 +120,10 @@ def way_of(asked: Asked) -> Axes:
 
 def passes_of(asked: Asked, lag_s: float, jitter_s: float) -> Passes:
     """The passes in the kernel's words."""
-    even = math.sqrt(3) if asked.ways_shape == "uniform" else 1.0
+    if asked.ways_shape == "uniform":
+        even = math.sqrt(3)
+    else:
+        even = 1.0
     return Passes(
         way_of(asked), asked.speed_m_s, asked.speed_sd_m_s, asked.gains_m_s2, asked.upstream_m,
         lag_s, jitter_s, asked.aside_sd_m / even, asked.above_sd_m / even, asked.zone_m, asked.thick_m,
@@ -130,7 +133,10 @@ def passes_of(asked: Asked, lag_s: float, jitter_s: float) -> Passes:
 
 def window_of(asked: Asked) -> Window:
     """What lands, in the kernel's words."""
-    far = math.inf if asked.far_m is None else asked.far_m
+    if asked.far_m is None:
+        far = math.inf
+    else:
+        far = asked.far_m
     return Window(
         asked.field_width_m, asked.field_height_m, asked.extent_m, asked.near_m, far, asked.focus_m,
         None, asked.place_m,
@@ -139,7 +145,10 @@ def window_of(asked: Asked) -> Window:
 
 def beam_line(asked: Asked) -> Line | None:
     """The beam as a line; None for one along the way."""
-    lies = None if asked.lies == "natural" else asked.lies
+    if asked.lies == "natural":
+        lies = None
+    else:
+        lies = asked.lies
     return line_of(lies, asked.turned_deg, way_of(asked), asked.offset_m, asked.length_m)
 
 
@@ -158,7 +167,10 @@ def solve(asked: Asked) -> Answered:
         beam_line(asked),
     )
     landed = simulate(passes, window, line, asked.tries)
-    useless = None if line is None else useless_share(passes, window, line)
+    if line is None:
+        useless = None
+    else:
+        useless = useless_share(passes, window, line)
     gone = float(passes.gone_m(asked.lag_s))
     closed = closed_form(passes, window, line)
     return Answered(
@@ -197,7 +209,10 @@ def says(asked: Asked, answer: Answered) -> str:
     if answer.share_in_place is not None:
         text += f" within {format_length(asked.place_m or 0.0)} of the place"
     off = answer.travel_m - asked.upstream_m
-    where = "past" if off > 0 else "short of"
+    if off > 0:
+        where = "past"
+    else:
+        where = "short of"
     near = max((answer.along_sd_m or 0.0) / 10, 1e-3)
     text += "; the beam stands right" if abs(off) < near else (
         f"; the usual one is {format_length(abs(off))} {where} the place: beam at "
@@ -247,7 +262,10 @@ def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
     physics, beam = Physics(scene), beam_of(scene)
     passing, timing = Passing(scene, physics.trajectory), physics.timing
     way = passing.way
-    upstream = beam.distance_m if beam else 0.0
+    if beam:
+        upstream = beam.distance_m
+    else:
+        upstream = 0.0
     speed = max(float(physics.trajectory.speed_m_s(0.0)), 0.001)
     wanted, subject = timing.wanted_delay_s or 0.0, scene.subject
     given: dict[str, Any] = {
@@ -292,7 +310,9 @@ def table(asked: Asked) -> tuple[list[str], list[list[float]]]:
 
 def lacks(scene: Scene) -> str:
     """What a scene lacks."""
-    return "" if beam_of(scene) else "this scene has no beam: add a link of the kind beam"
+    if beam_of(scene):
+        return ""
+    return "this scene has no beam: add a link of the kind beam"
 
 
 BEAM = Tool(

@@ -110,7 +110,10 @@ def _next_words(name: str, knob: Knob, tries: list[Try], found: Dialled, show: S
         return "Nothing tried yet: try it as it is set, and say how it came out."
     low, high = found.bracket
     if found.at_end:
-        way = "later" if tries[-1].outcome == "early" else "sooner"
+        if tries[-1].outcome == "early":
+            way = "later"
+        else:
+            way = "sooner"
         return f"{name} is at its end, and the light has to come {way} still: change something else first."
     assert found.next_value is not None
     if low is None or high is None:
@@ -171,8 +174,14 @@ def table(asked: Asked) -> tuple[list[str], list[list[float]]]:
     rows = []
     steps = dialled_path(asked.to_core(), asked.tries())
     for number, (said, found) in enumerate(zip(asked.history, steps, strict=True), start=1):
-        low = -_FARTHEST if found.bracket[0] is None else found.bracket[0]
-        high = _FARTHEST if found.bracket[1] is None else found.bracket[1]
+        if found.bracket[0] is None:
+            low = -_FARTHEST
+        else:
+            low = found.bracket[0]
+        if found.bracket[1] is None:
+            high = _FARTHEST
+        else:
+            high = found.bracket[1]
         late = {"early": -1.0, "on": 0.0, "late": 1.0}[said.outcome]
         rows.append([float(number), said.value, late, low, high])
     return ["try", "value", "late", "low", "high"], rows

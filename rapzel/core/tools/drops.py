@@ -73,7 +73,10 @@ def solve(asked: Drops) -> Answered:
     """The meeting in whole steps of the unit, and how often it comes out."""
     plan = planned(asked)
     meeting, spread = plan.meeting, plan.spread
-    release = None if plan.solved is None else plan.solved.second_release_s
+    if plan.solved is None:
+        release = None
+    else:
+        release = plan.solved.second_release_s
     return Answered(
         diameter_m=plan.diameter_m,
         fall_s=plan.first.impact_s - asked.valve_lag_s,
@@ -99,7 +102,10 @@ def _jet(plan: Plan) -> JetAnswered | None:
     jet, fitted = plan.jet, plan.fitted
     if jet is None:
         return None
-    left_out = None if fitted is None or fitted.left_out is None else fitted.left_out + 1
+    if fitted is None or fitted.left_out is None:
+        left_out = None
+    else:
+        left_out = fitted.left_out + 1
     return JetAnswered(
         launch_s=jet.launch_s, speed_m_s=jet.speed_m_s, sd=jet.sd_m, launch_sd_s=jet.launch_sd_s,
         speed_sd_m_s=jet.speed_sd_m_s, apex_s=jet.apex_s, apex_m=jet.apex_m, left_out=left_out,
@@ -190,7 +196,10 @@ def _jet_says(plan: Plan, answer: Answered) -> Iterator[str]:
     if jet.sd is None:
         yield "Two frames give it without a doubt of its own; a third says how much jets differ."
     else:
-        few = ", which so few frames know badly" if fitted.free < 4 else ""
+        if fitted.free < 4:
+            few = ", which so few frames know badly"
+        else:
+            few = ""
         yield f"Tips differ by {format_length(jet.sd)} (sd) about it{few}."
     if jet.left_out is not None:
         frame = asked.observations[jet.left_out - 1]
@@ -201,7 +210,9 @@ def _jet_says(plan: Plan, answer: Answered) -> Iterator[str]:
 
 
 def _known(sd: float | None, show: Any) -> str:
-    return "" if sd is None else f" ± {show(sd)}"
+    if sd is None:
+        return ""
+    return f" ± {show(sd)}"
 
 
 def _drops_say(plan: Plan, answer: Answered) -> Iterator[str]:
@@ -256,11 +267,10 @@ def _meeting_says(plan: Plan, answer: Answered) -> Iterator[str]:
     if answer.unknown:
         yield f"Not in these figures: {', '.join(answer.unknown)}."
     for other in answer.others:
-        when = (
-            "cannot be there in time"
-            if other.release_s is None
-            else f"opens at {format_set_time(other.release_s)}"
-        )
+        if other.release_s is None:
+            when = "cannot be there in time"
+        else:
+            when = f"opens at {format_set_time(other.release_s)}"
         yield f"{other.name} {when}."
 
 
@@ -324,13 +334,18 @@ def to_scene(scene: Scene, asked: Drops) -> dict[str, Any]:
     if scene.motion.kind == "fall":
         values["motion.height_m"] = plan.second.height_m - plan.meeting.height_m
     with_it = with_delay(scene, values)
-    return values if with_it is None else with_it
+    if with_it is None:
+        return values
+    return with_it
 
 
 def table(asked: Drops) -> tuple[list[str], list[list[float]]]:
     """The heights of drops and jet over time, from the command to the first valve."""
     plan = planned(asked)
-    release = plan.meeting.second_release_s if plan.meeting else plan.coarse_second_s
+    if plan.meeting:
+        release = plan.meeting.second_release_s
+    else:
+        release = plan.coarse_second_s
     end = ends_s(plan)
     rows = []
     for place in range(121):
@@ -346,7 +361,10 @@ def ends_s(plan: Plan) -> float:
     """The end of what is worth showing [s]: a little after the light, else after a usual jet."""
     if plan.light_s is not None and plan.meeting is not None:
         return max(plan.light_s, plan.meeting.at_s) * 1.06
-    last = plan.jet.falls_back_s if plan.jet else plan.coarse_second_s + plan.second.impact_s
+    if plan.jet:
+        last = plan.jet.falls_back_s
+    else:
+        last = plan.coarse_second_s + plan.second.impact_s
     return last * 1.02
 
 

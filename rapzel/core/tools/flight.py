@@ -95,10 +95,16 @@ def solve(asked: Asked) -> Answered:
     if wanted is not None:
         along, _, speed = flight.at(wanted)
         left = wanted - (flight.lands_s if asked.event == "impact" else 0.0) - asked.lag_s
-        delay, late = (left, 0.0) if left >= 0 else (None, -left)
+        if left >= 0:
+            delay, late = (left, 0.0)
+        else:
+            delay, late = (None, -left)
         spread = _spread_s(asked, wanted)
         bare = _wanted_s(asked, fly(asked.release_m, asked.up_m_s, asked.along_m_s, None))
-        drag = None if sphere is None or bare is None else wanted - bare
+        if sphere is None or bare is None:
+            drag = None
+        else:
+            drag = wanted - bare
     return Answered(
         wanted_s=wanted, delay_s=delay, too_late_s=late, speed_m_s=speed, along_m=along,
         lands_s=flight.lands_s, impact_m_s=float(flight.speed_m_s[-1]), apex_s=flight.apex_s, apex_m=apex,
@@ -114,22 +120,26 @@ def _spread_s(asked: Asked, wanted_s: float) -> float | None:
         return 0.0
     higher = asked.model_copy(update={"release_m": asked.release_m + asked.release_sd_m})
     there = _wanted_s(higher, flight_of(higher))
-    return None if there is None else abs(there - wanted_s)
+    if there is None:
+        return None
+    return abs(there - wanted_s)
 
 
 def says(asked: Asked, answer: Answered) -> str:
     """The answer in one sentence."""
-    where = (
-        "at the top"
-        if asked.leg == "apex"
-        else f"at {format_length(asked.wanted_m)} on its way {asked.leg}"
-    )
+    if asked.leg == "apex":
+        where = "at the top"
+    else:
+        where = f"at {format_length(asked.wanted_m)} on its way {asked.leg}"
     if answer.wanted_s is None:
         top, lands = format_length(answer.apex_m), format_time(answer.lands_s)
         return f"It is never {where}: it goes up to {top} and lands after {lands}."
     text = f"It is {where} {format_time(answer.wanted_s)} after the release, at {format_speed(answer.speed_m_s or 0.0)}"
     if answer.delay_s is None:
-        why = "an impact is over by then" if asked.event == "impact" else "the chain is too slow"
+        if asked.event == "impact":
+            why = "an impact is over by then"
+        else:
+            why = "the chain is too slow"
         return f"{text}: {format_time(answer.too_late_s or 0.0)} too late for a trigger by the {asked.event}, {why}."
     return f"{text}: delay {format_time(answer.delay_s)} after the {asked.event}."
 
@@ -142,7 +152,10 @@ def lists(asked: Asked, answer: Answered) -> list[tuple[str, list[str]]]:
         f"Lands after {format_time(answer.lands_s)} at {format_speed(answer.impact_m_s)}.",
     ]
     if answer.terminal_m_s is not None and answer.drag_later_s is not None:
-        later = "later" if answer.drag_later_s >= 0 else "sooner"
+        if answer.drag_later_s >= 0:
+            later = "later"
+        else:
+            later = "sooner"
         steps.append(
             f"Drag makes it {format_time(abs(answer.drag_later_s))} {later}; its terminal speed is "
             f"{format_speed(answer.terminal_m_s)} as a sphere. Large drops flatten and fall slower."

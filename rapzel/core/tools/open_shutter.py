@@ -87,7 +87,9 @@ class Answered(Answer):
 def at_least(pops: int, visits_per_s: float, open_s: float, lockout_s: float) -> float:
     """P(at least so many pops in an opening) [0 … 1]; rates in 1/s, times in s."""
     left = open_s - (pops - 1) * lockout_s
-    return float(gammainc(pops, visits_per_s * left)) if left > 0 else 0.0
+    if left > 0:
+        return float(gammainc(pops, visits_per_s * left))
+    return 0.0
 
 
 def within(visits_per_s: float, open_s: float, lockout_s: float, most: int) -> float:
@@ -169,7 +171,10 @@ def _day(asked: Asked, tolerated: float) -> dict[str, Any]:
 
 def says(asked: Asked, answer: Answered) -> str:
     """The answer in one sentence."""
-    wanted = "one pop" if asked.pops_tolerated == 1 else f"one to {asked.pops_tolerated} pops"
+    if asked.pops_tolerated == 1:
+        wanted = "one pop"
+    else:
+        wanted = f"one to {asked.pops_tolerated} pops"
     text = (
         f"Open for {format_time(asked.open_s)}, {format_percent(answer.p_tolerated)} of the frames hold {wanted} "
         f"and {format_percent(answer.p_none)} none; {format_time(answer.best_open_s)} is best, "

@@ -71,7 +71,9 @@ class Answered(Answer):
 
 
 def _hours(device: DeviceAsked, asked: Asked) -> float:
-    return 24.0 if device.by_day else asked.night_h
+    if device.by_day:
+        return 24.0
+    return asked.night_h
 
 
 def _nights(device: DeviceAsked, asked: Asked, share: float = 1.0) -> float:
@@ -202,7 +204,9 @@ def _cells_of(device: DeviceAsked) -> str:
 def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
     """A scene says how quick the body wakes; its devices' currents it does not know."""
     camera = scene.camera
-    return {"wake_s": camera.wake_s} if camera.wake_s is not None else {}
+    if camera.wake_s is not None:
+        return {"wake_s": camera.wake_s}
+    return {}
 
 
 def table(asked: Asked) -> tuple[list[str], list[list[float]]]:

@@ -48,9 +48,13 @@ class Passes:
         """Time for a way from the beam [s]; infinite where it is never gone."""
         v, a = self.speed_m_s, self.gains_m_s2
         if a == 0:
-            return way_m / v if v > 0 else math.inf
+            if v > 0:
+                return way_m / v
+            return math.inf
         root = v * v + 2 * a * way_m
-        return 2 * way_m / (v + math.sqrt(root)) if root >= 0 and (v > 0 or a > 0) else math.inf
+        if root >= 0 and (v > 0 or a > 0):
+            return 2 * way_m / (v + math.sqrt(root))
+        return math.inf
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,7 +81,9 @@ def _flags(passes: Passes, window: Window, offset: Axes) -> dict[str, Flags]:
         "in_focus": in_focus(offset, window),
     }
     near = in_moment(offset, 0.0, replace(window, lasts_s=None))
-    return flags if near is None else {**flags, "in_place": near}
+    if near is None:
+        return flags
+    return {**flags, "in_place": near}
 
 
 class _Tally:
@@ -178,7 +184,10 @@ def closed_form(passes: Passes, window: Window, line: Line | None) -> ClosedForm
     aside, above = sideways(passes.way)
     columns = [scaled(passes.way, own)]
     for unit_, sd in ((aside, passes.aside_sd_m), (above, passes.above_sd_m)):
-        further = 0.0 if line is None else float(crossing(line, passes.way, unit_).further_m)
+        if line is None:
+            further = 0.0
+        else:
+            further = float(crossing(line, passes.way, unit_).further_m)
         columns.append(scaled(added(unit_, scaled(passes.way, further)), sd))
     matrix = np.array([[float(part) for part in column] for column in columns])
     covariance, middle = matrix.T @ matrix, np.array([mean * float(part) for part in passes.way])

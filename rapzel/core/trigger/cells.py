@@ -54,7 +54,9 @@ def nights(
     hours: of standby from one evening to the next; event_mas: what one event takes [mA s].
     """
     use = standby_ma * hours + events * event_mas / 3600
-    return charge_mah / use if use > 0 else math.inf
+    if use > 0:
+        return charge_mah / use
+    return math.inf
 
 
 def still_there(wait_s: float, stays_s: float, stays_sd_s: float) -> float:

@@ -16,14 +16,18 @@ def total_lag_s(delays: Sequence[Delay]) -> float | None:
     """Sum of all lags [s]; None while one of them is not known."""
     lags = [delay.lag_s for delay in delays]
     known = [lag for lag in lags if lag is not None]
-    return sum(known) if len(known) == len(lags) else None
+    if len(known) == len(lags):
+        return sum(known)
+    return None
 
 
 def total_jitter_s(delays: Sequence[Delay]) -> float | None:
     """Standard deviation of the whole chain [s]: √Σσ², for independent links; None while one is not known."""
     jitters = [delay.jitter_s for delay in delays]
     known = [jitter for jitter in jitters if jitter is not None]
-    return math.sqrt(sum(jitter**2 for jitter in known)) if len(known) == len(jitters) else None
+    if len(known) == len(jitters):
+        return math.sqrt(sum(jitter**2 for jitter in known))
+    return None
 
 
 def unknown_of(delays: Sequence[Delay]) -> list[str]:

@@ -25,7 +25,9 @@ _ALONG = 1e-3  # sine of the angle below which a beam lies along the way and nev
 
 def _times(a: Number, b: Number) -> Number:
     # A component that is nothing makes no array of nothings: most beams and ways lie along an axis.
-    return 0.0 if (isinstance(a, float) and a == 0) or (isinstance(b, float) and b == 0) else a * b
+    if (isinstance(a, float) and a == 0) or (isinstance(b, float) and b == 0):
+        return 0.0
+    return a * b
 
 
 def dot(a: Axes, b: Axes) -> Number:
@@ -77,7 +79,9 @@ class Line:
 
 def natural(way: Axes) -> str:
     """How a beam commonly lies: along the optical axis, or across where the way comes at the camera."""
-    return "depth" if abs(float(way.towards)) < 0.7 else "across"
+    if abs(float(way.towards)) < 0.7:
+        return "depth"
+    return "across"
 
 
 def line_of(
@@ -94,9 +98,9 @@ def line_of(
     turned = math.radians(turned_deg)
     along = added(scaled(base, math.cos(turned)), scaled(unit(off), math.sin(turned)))
     square = cross(along, way)
-    return (
-        None if math.sqrt(float(dot(square, square))) < _ALONG else Line(along, offset_m, length_m)
-    )
+    if math.sqrt(float(dot(square, square))) < _ALONG:
+        return None
+    return Line(along, offset_m, length_m)
 
 
 @dataclass(frozen=True, slots=True)

@@ -62,24 +62,32 @@ class Knob:
     def fine_s(self) -> float:
         """What cannot be told apart: the larger of jitter and step, and of what an eye can tell [s]."""
         known = max(self.jitter_s or 0.0, self.resolution_s, 1e-6)
-        return max(known, _EYE_S) if self.by_eye else known
+        if self.by_eye:
+            return max(known, _EYE_S)
+        return known
 
     @property
     def noise_s(self) -> float:
         """Standard deviation of a try's judgement [s]; not quite 0, so that no belief is beyond correction."""
         noise = max(self.jitter_s or 0.0, self.resolution_s / 10, 1e-7)
-        return max(noise, _EYE_S / 2) if self.by_eye else noise
+        if self.by_eye:
+            return max(noise, _EYE_S / 2)
+        return noise
 
     @property
     def right_s(self) -> float:
         """Half width of what looks right [s]."""
-        return self.fine_s if self.on_s is None else max(self.on_s, self.resolution_s / 2, 1e-7)
+        if self.on_s is None:
+            return self.fine_s
+        return max(self.on_s, self.resolution_s / 2, 1e-7)
 
     def settable(self, value: float) -> float:
         """The nearest value that can be set, within the knob's ends."""
         near = settled(value, self.resolution_s / abs(self.s_per_unit))
-        near = near if self.lowest is None else max(near, self.lowest)
-        near = near if self.highest is None else min(near, self.highest)
+        if self.lowest is not None:
+            near = max(near, self.lowest)
+        if self.highest is not None:
+            near = min(near, self.highest)
         return round(near, 9)
 
 
@@ -165,11 +173,10 @@ def _is_there(
     if not _met(tries):
         return False
     # Within what looks right only where it has looked right: two misses on both sides make that narrower.
-    blur = (
-        max(knob.fine_s, knob.right_s)
-        if any(each.outcome == "on" for each in tries)
-        else knob.fine_s
-    )
+    if any(each.outcome == "on" for each in tries):
+        blur = max(knob.fine_s, knob.right_s)
+    else:
+        blur = knob.fine_s
     near = max(blur, knob.resolution_s * 1.01)
     if not any(abs(each.value - value) * abs(knob.s_per_unit) <= near for each in tries):
         return False

@@ -78,7 +78,9 @@ def next_delay_s(now_s: float, bias: Bias, resolution_s: float) -> float | None:
     """
     wanted = now_s - bias.late_s
     step = resolution_s or 1e-6
-    return None if wanted < -step / 2 else max(settled(wanted, step), 0.0)
+    if wanted < -step / 2:
+        return None
+    return max(settled(wanted, step), 0.0)
 
 
 def plan_against_takes(planned: float | None, hits: int, tries: int) -> str:
@@ -90,7 +92,10 @@ def plan_against_takes(planned: float | None, hits: int, tries: int) -> str:
     if planned is None:
         return f"The plan says nothing of landing; {said}."
     agrees = rate.low <= planned <= rate.high
-    tail = "" if agrees else ": the plan leaves something out"
+    if agrees:
+        tail = ""
+    else:
+        tail = ": the plan leaves something out"
     return f"Plan says {_percent(planned)} %, {said}{tail}."
 
 

@@ -31,7 +31,9 @@ class Delay:
 
 def sd_of(jitter_s: float | None, shape: Shape) -> float | None:
     """Standard deviation of a jitter [s]: a uniform half width w counts as w/√3; None is not known."""
-    return jitter_s / math.sqrt(3) if jitter_s is not None and shape == "uniform" else jitter_s
+    if jitter_s is not None and shape == "uniform":
+        return jitter_s / math.sqrt(3)
+    return jitter_s
 
 
 class ChainLink(Part):
@@ -69,7 +71,10 @@ class ChainLink(Part):
 
     def delay(self) -> Delay:
         """Mean and standard deviation of the link."""
-        lag = None if self.lag_s is None else self.lag_s + self.extra_s()
+        if self.lag_s is None:
+            lag = None
+        else:
+            lag = self.lag_s + self.extra_s()
         return Delay(
             self.says(), lag, sd_of(self.jitter_s, self.jitter_shape),
             self.jitter_shape == "uniform", self.lag_provenance, self.kind, self.id,

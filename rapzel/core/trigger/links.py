@@ -53,8 +53,14 @@ class Finger(ChainLink):
 
     def delay(self) -> Delay:
         usual = constants.FINGER_S[self.way]
-        lag = usual[0] if self.lag_s is None else self.lag_s
-        spread = usual[1] if self.jitter_s is None else self.jitter_s
+        if self.lag_s is None:
+            lag = usual[0]
+        else:
+            lag = self.lag_s
+        if self.jitter_s is None:
+            spread = usual[1]
+        else:
+            spread = self.jitter_s
         guessed = self.lag_s is None or self.jitter_s is None
         said = self.lag_provenance or ("estimated" if guessed else None)
         return Delay(

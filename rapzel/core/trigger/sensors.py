@@ -103,7 +103,10 @@ class Beam(ChainLink):
         return self.distance_m
 
     def says(self) -> str:
-        two = "" if self.second_m is None else f" and a second {format_length(self.second_m)} on"
+        if self.second_m is None:
+            two = ""
+        else:
+            two = f" and a second {format_length(self.second_m)} on"
         return f"{super().says()}{two}"
 
 

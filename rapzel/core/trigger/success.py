@@ -12,7 +12,9 @@ MOST_TRIES = 9999
 
 def at_least_one(chance: float, tries: int) -> float:
     """Probability of at least one success in independent tries [0 … 1]: 1 − (1 − p)^n."""
-    return -math.expm1(tries * math.log1p(-chance)) if chance < 1 else float(tries > 0)
+    if chance < 1:
+        return -math.expm1(tries * math.log1p(-chance))
+    return float(tries > 0)
 
 
 def at_least(keepers: int, chance: float, tries: int) -> float:

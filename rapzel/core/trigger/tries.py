@@ -63,7 +63,9 @@ def direction(trajectory: Trajectory) -> Axes:
     velocity = trajectory.velocity_m_s(trajectory.wanted_s)
     across, up, towards = (float(part) for part in velocity)
     size = float(np.sqrt(across**2 + up**2 + towards**2))
-    return Axes(across / size, up / size, towards / size) if size > 1e-9 else Axes(0.0, 1.0, 0.0)
+    if size > 1e-9:
+        return Axes(across / size, up / size, towards / size)
+    return Axes(0.0, 1.0, 0.0)
 
 
 def in_frame(offset: Axes, along: Axes, window: Window) -> Flags:
@@ -93,7 +95,10 @@ def in_moment(offset: Axes, late_s: npt.ArrayLike, window: Window) -> Flags | No
     if window.place_m is not None:
         away = np.sqrt(np.square(offset.across) + np.square(offset.up) + np.square(offset.towards))
         near = np.asarray(away <= window.place_m * _ROUNDING)
-        flags = near if flags is None else flags & near
+        if flags is None:
+            flags = near
+        else:
+            flags = flags & near
     return flags
 
 
@@ -190,9 +195,16 @@ def share_of(flags: Flags, counted: Flags | None) -> float:
         return float(np.count_nonzero(flags) / np.size(flags))
     total = int(np.count_nonzero(counted))
     hits = np.count_nonzero(np.broadcast_to(flags, counted.shape) & counted)
-    return float(hits / total) if total else 0.0
+    if total:
+        return float(hits / total)
+    return 0.0
 
 
 def _spread(way: npt.NDArray[np.float64], counted: Flags | None) -> float:
-    own = way if counted is None else np.broadcast_to(way, counted.shape)[counted]
-    return float(np.std(own)) if own.size else 0.0
+    if counted is None:
+        own = way
+    else:
+        own = np.broadcast_to(way, counted.shape)[counted]
+    if own.size:
+        return float(np.std(own))
+    return 0.0

@@ -53,7 +53,10 @@ def dusk_of(scene: Scene) -> Dusk | None:
     if at is None:
         return None
     holding = holding_evs(scene)
-    first = 12.0 if at.hour >= 12 else -12.0
+    if at.hour >= 12:
+        first = 12.0
+    else:
+        first = -12.0
     instants = [
         _instant(at, first + step * _STEP_H, holding) for step in range(int(24 / _STEP_H) + 1)
     ]
@@ -65,7 +68,12 @@ def _instant(at: SkyAt, hour: float, holding: list[tuple[float, float]]) -> Inst
     usual, low, high = sky.sky_ev100(at.state, height)
     surely = any(begin <= low and high <= end for begin, end in holding)
     perhaps = any(begin <= usual <= end for begin, end in holding)
-    word = "surely" if surely else "perhaps" if perhaps else "no"
+    if surely:
+        word = "surely"
+    elif perhaps:
+        word = "perhaps"
+    else:
+        word = "no"
     return Instant(hour, height, usual, low, high, word)
 
 

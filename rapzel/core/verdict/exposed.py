@@ -18,7 +18,10 @@ def light(physics: Physics) -> Margin:
     if value is None or _no_light_yet(physics):
         return _without_light(physics, working)
     doubt = physics.exposure_doubt_stops
-    known = least_certain(lit.gives for lit in physics.on_part) if physics.on_part else None
+    if physics.on_part:
+        known = least_certain(lit.gives for lit in physics.on_part)
+    else:
+        known = None
     if physics.frame.bellows_stops >= 0.05:
         extension = -physics.frame.bellows_stops
         working.append(
@@ -83,7 +86,10 @@ def ghost(physics: Physics) -> Margin:
         )
     if under is None:
         waiting: State = "unknown" if not physics.scene.lights else "fails"
-        says = "no light yet" if waiting == "unknown" else "no flash to outshine the room"
+        if waiting == "unknown":
+            says = "no light yet"
+        else:
+            says = "no flash to outshine the room"
         return margin("ghost", None, "stops", waiting, says, working)
     doubt = (physics.flash_doubt_stops**2 + physics.room_doubt_stops**2) ** 0.5
     value = under - room.clear_stops

@@ -39,7 +39,10 @@ def freeze(physics: Physics) -> Margin:
         return margin("freeze", None, "stops", "unknown", "the opening records no light", working)
     value = float(freeze_stops(limit, lasts))
     doubt = math.log2((physics.pessimistic_s or lasts) / lasts)
-    known = None if physics.slowest is None else physics.slowest.provenance
+    if physics.slowest is None:
+        known = None
+    else:
+        known = physics.slowest.provenance
     working += [
         step("t_freeze", limit, "s", "the way of the image reaches c", constants.SOURCE_DEFINITION),
         step("rule of thumb", None, "", RULE_OF_THUMB, constants.SOURCE_PRACTICE),
@@ -54,7 +57,10 @@ def freeze(physics: Physics) -> Margin:
     state = state_of(value, doubt)
     doubled = _doubled(physics)
     if doubled and doubled[0] == "fails":
-        apart = physics.doubled[0] if physics.doubled else frame.criterion_px
+        if physics.doubled:
+            apart = physics.doubled[0]
+        else:
+            apart = frame.criterion_px
         short = float(freeze_stops(frame.criterion_px, apart))
         return margin("freeze", min(value, short), "stops", *doubled, working, doubt)
     faint = [trail for trail in physics.trails if trail.faint and trail.of != "room"]

@@ -49,7 +49,10 @@ def late_sd_s(physics: Physics) -> float | None:
 def right_within_s(physics: Physics) -> float | None:
     """Half width of the time in which a try looks right [s], by moment and place; None where neither is stated."""
     moment, speed = physics.scene.moment, physics.trajectory.wanted_speed_m_s
-    widths = [] if moment.lasts_s is None else [moment.lasts_s / 2]
+    if moment.lasts_s is None:
+        widths = []
+    else:
+        widths = [moment.lasts_s / 2]
     if moment.place_m is not None and speed > 1e-3:
         widths.append(moment.place_m / speed)
     return min(widths, default=None)
@@ -68,7 +71,10 @@ def _knobs(physics: Physics, by_eye: bool) -> Iterator[SceneKnob]:
     yield SceneKnob("trigger.set_delay_s", "Flash delay", "delay", scene.trigger.set_delay_s, delay)
     yield from _second(scene, step, by_eye)
     for place, link in enumerate(scene.trigger.links):
-        at = f"trigger.links[#{link.id}]" if link.id else f"trigger.links[{place}]"
+        if link.id:
+            at = f"trigger.links[#{link.id}]"
+        else:
+            at = f"trigger.links[{place}]"
         if isinstance(link, Sound):
             slope = 1 / link.speed_m_s
             knob = Knob(_PLACE_STEP_M * slope, jitter, slope, right, 0.01, 50.0, by_eye)
@@ -81,7 +87,10 @@ def _knobs(physics: Physics, by_eye: bool) -> Iterator[SceneKnob]:
             )
         if isinstance(link, Beam):
             speed = float(physics.trajectory.speed_m_s(0.0))
-            slope = -1 / speed if speed > 1e-3 else 0.0
+            if speed > 1e-3:
+                slope = -1 / speed
+            else:
+                slope = 0.0
             knob = Knob(_PLACE_STEP_M * abs(slope), jitter, slope, right, 0.0, 50.0, by_eye)
             yield SceneKnob(
                 f"{at}.distance_m",
@@ -104,14 +113,23 @@ def _second(scene: Scene, step_s: float, by_eye: bool) -> Iterator[SceneKnob]:
     plan = planned(scene.drops)
     value = scene.drops.second_set_s
     if value is None:
-        value = plan.coarse_second_s if plan.solved is None else plan.solved.second_release_s
-    right = None if scene.drops.lasts_s is None else scene.drops.lasts_s / 2
+        if plan.solved is None:
+            value = plan.coarse_second_s
+        else:
+            value = plan.solved.second_release_s
+    if scene.drops.lasts_s is None:
+        right = None
+    else:
+        right = scene.drops.lasts_s / 2
     # By how much a drop comes late for its jet: both of its release and of the jet's height.
     parts = [scene.drops.valve_sd_s]
     if plan.fitted is not None and plan.meeting is not None and plan.fitted.jet.sd_m is not None:
         parts.append(plan.fitted.jet.sd_m / (plan.meeting.rising_m_s + plan.meeting.falling_m_s))
     known = [part for part in parts if part is not None]
-    jitter = math.hypot(*known) if known else None
+    if known:
+        jitter = math.hypot(*known)
+    else:
+        jitter = None
     knob = Knob(step_s, jitter, 1.0, right, 0.0, by_eye=by_eye)
     says = "the second drop before, or after, the jet is there"
     yield SceneKnob("drops.second_set_s", "Second release", "delay", value, knob, says)

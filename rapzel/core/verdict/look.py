@@ -50,13 +50,17 @@ def wanted_room(physics: Physics) -> Margin:
         says = "a dark room shows nothing: say how bright it is"
         return margin("ghost", None, "stops", "fails", says, working)
     lit = physics.scene.look.room == "lit"
-    return _lit(physics, working) if lit else _trail(physics, working)
+    if lit:
+        return _lit(physics, working)
+    return _trail(physics, working)
 
 
 def wanted_stops(physics: Physics) -> float:
     """At how many stops the room is wanted; as it is where nothing is said."""
     wanted = physics.scene.look.room_stops
-    return (physics.ambient_offset_stops or 0.0) if wanted is None else wanted
+    if wanted is None:
+        return physics.ambient_offset_stops or 0.0
+    return wanted
 
 
 def trails_by_the_room(physics: Physics) -> State | None:
@@ -70,10 +74,14 @@ def trails_by_the_room(physics: Physics) -> State | None:
         return None
     under, room = physics.ghost_margin_stops, physics.scene.ambient
     if under is None:
-        return "fails" if physics.scene.lights else "unknown"
+        if physics.scene.lights:
+            return "fails"
+        return "unknown"
     if under >= room.clear_stops - 1e-9:
         return None
-    return "unsure" if under >= room.trail_stops - 1e-9 else "fails"
+    if under >= room.trail_stops - 1e-9:
+        return "unsure"
+    return "fails"
 
 
 def _lit(physics: Physics, working: list[Step]) -> Margin:
@@ -94,7 +102,10 @@ def _lit(physics: Physics, working: list[Step]) -> Margin:
     if trailing == "unknown":
         return margin("ghost", off, "stops", trailing, "no light yet", working, doubt)
     mark = stopping_mark_s(physics.limit_s)
-    stops = "no marked shutter stops it" if mark is None else f"{format_shutter(mark)} stops it"
+    if mark is None:
+        stops = "no marked shutter stops it"
+    else:
+        stops = f"{format_shutter(mark)} stops it"
     working.append(step("stopped by", mark, "s", f"the shutter: {_STOPPERS}", "row model"))
     short = math.log2(physics.frame.criterion_px / physics.room_trail_px)
     words = f"room trails {px} px; {stops}"
@@ -112,7 +123,12 @@ def _trail(physics: Physics, working: list[Step]) -> Margin:
     shown: dict[str, Any] = {
         "figure": physics.room_trail_px, "figure_unit": "px", "two_sided": True,
     }  # fmt: skip
-    off = math.log2(length / wanted) if wanted and length > 0 else (0.0 if not wanted else -9.0)
+    if wanted and length > 0:
+        off = math.log2(length / wanted)
+    elif not wanted:
+        off = 0.0
+    else:
+        off = -9.0
     says = f"trail {format_length(length)}"
     if wanted:
         says += f", wanted {format_length(wanted)}"

@@ -91,7 +91,10 @@ def _level(physics: Physics, off: float) -> Iterator[Change]:
         by = format_stops(math.log2(scene.exposure.iso / dict(values)["exposure.iso"]))
         yield Change("ghost", f"ISO {dict(values)['exposure.iso']:g}, lights {by} stops", values)
     wanted = scene.exposure.shutter_s * 2**-off
-    direction = 1 if off < 0 else -1
+    if off < 0:
+        direction = 1
+    else:
+        direction = -1
     mark = dial_until(
         scene.exposure.shutter_s, direction, SHUTTERS_S,
         lambda mark: mark >= wanted * 0.9 if direction > 0 else mark <= wanted * 1.1,
@@ -118,7 +121,10 @@ def followed_trail(scene: Scene) -> Values:
     if room is None or not scene.lights:
         return (shutter,)
     under = scene.look.room_stops
-    wanted = under if under is not None else (physics.flash_offset_stops or 0.0) + VISIBLE_STOPS
+    if under is not None:
+        wanted = under
+    else:
+        wanted = (physics.flash_offset_stops or 0.0) + VISIBLE_STOPS
     after = room + math.log2(mark / scene.exposure.shutter_s)
     return (shutter, *against_each_other(scene, wanted - after))
 

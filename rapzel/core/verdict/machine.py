@@ -32,13 +32,17 @@ def sync(physics: Physics) -> Margin:
     if not method.flashes:
         return margin("sync", None, "ms", "passes", "no flash to synchronise", [])
     if method.through_slit and scene.lights:
-        return _train(physics) if method.train else _burning_down(physics)
+        if method.train:
+            return _train(physics)
+        return _burning_down(physics)
     unknown = _not_known(physics)
     if unknown:
         return margin("sync", None, "ms", "unknown", unknown, [])
     if method.by_hand:
         return _open(physics)
-    return _at_once(physics) if physics.assumed_travel_s == 0 else _curtains(physics)
+    if physics.assumed_travel_s == 0:
+        return _at_once(physics)
+    return _curtains(physics)
 
 
 def _not_known(physics: Physics) -> str:
@@ -73,7 +77,10 @@ def _curtains(physics: Physics) -> Margin:
     )
     doubt_ms = math.hypot(longer, travel_sd or 0.0, jitter) * 1000
     known = physics.travel_s is not None
-    travel = "curtain travel or readout" if known else "not known; at most the sync speed"
+    if known:
+        travel = "curtain travel or readout"
+    else:
+        travel = "not known; at most the sync speed"
     working = [
         step("T_c", physics.assumed_travel_s, "s", travel, constants.SOURCE_DEFINITION),
         step(
@@ -135,7 +142,10 @@ def _at_once(physics: Physics) -> Margin:
         )
     if captured < best * 2**-_TENTH or captured < 2.0**-constants.DARKEST_STOPS:
         state = "fails"
-        says = f"opening at {at} misses the light" if placed else "closed again before the light"
+        if placed:
+            says = f"opening at {at} misses the light"
+        else:
+            says = "closed again before the light"
     return margin("sync", -lost, "stops", state, says, working, 0.0)
 
 
@@ -147,7 +157,10 @@ def _train(physics: Physics) -> Margin:
     if left_out:
         return margin("sync", None, "stops", "fails", f"no HSS: {', '.join(left_out)}", working)
     if loss is None:
-        unknown = TRAVEL_UNKNOWN if physics.on_part else "no light on the moving part"
+        if physics.on_part:
+            unknown = TRAVEL_UNKNOWN
+        else:
+            unknown = "no light on the moving part"
         return margin("sync", None, "stops", "unknown", unknown, working)
     return margin("sync", None, "stops", "passes", "even rows, by HSS", working, figure=-loss)
 
@@ -156,7 +169,10 @@ def _burning_down(physics: Physics) -> Margin:
     """How even the rows are that a long pulse lights on its way down: judged from the brightest to the darkest."""
     curves, opening = physics.curves, physics.curves.opening
     if physics.travel_s is None or not physics.on_part:
-        unknown = TRAVEL_UNKNOWN if physics.on_part else "no light on the moving part"
+        if physics.on_part:
+            unknown = TRAVEL_UNKNOWN
+        else:
+            unknown = "no light on the moving part"
         return margin("sync", None, "stops", "unknown", unknown, [])
     fall = curves.fall_stops
     value = constants.EVEN_STOPS - fall

@@ -12,7 +12,9 @@ def state_of(value: float, doubt: float = 0.0) -> State:
     """passes where even the pessimistic end is at or above zero, unsure where only the best guess is, else fails."""
     if value < -_ROUNDING:
         return "fails"
-    return "passes" if value - doubt >= -_ROUNDING else "unsure"
+    if value - doubt >= -_ROUNDING:
+        return "passes"
+    return "unsure"
 
 
 def two_sided(value: float, doubt: float, tolerance: float) -> State:
@@ -51,4 +53,6 @@ def margin(
 
 def listed(parts: list[str], last: str = "and") -> str:
     """`a, b and c`."""
-    return parts[0] if len(parts) == 1 else f"{', '.join(parts[:-1])} {last} {parts[-1]}"
+    if len(parts) == 1:
+        return parts[0]
+    return f"{', '.join(parts[:-1])} {last} {parts[-1]}"

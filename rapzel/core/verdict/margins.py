@@ -24,7 +24,9 @@ def _where_it_has_a_figure(margin: Margin) -> bool:
 
 
 def _wrong_light(method: Method, scene: Scene, over: bool) -> str:
-    return "over by" if over else "short of light by"
+    if over:
+        return "over by"
+    return "short of light by"
 
 
 def _wrong_room(method: Method, scene: Scene, over: bool) -> str:
@@ -34,7 +36,9 @@ def _wrong_room(method: Method, scene: Scene, over: bool) -> str:
 
 
 def _wrong_rows(method: Method, scene: Scene, over: bool) -> str:
-    return "the rows are too uneven by" if method.leads else "the shutter is too fast by"
+    if method.leads:
+        return "the rows are too uneven by"
+    return "the shutter is too fast by"
 
 
 _KINDS = (

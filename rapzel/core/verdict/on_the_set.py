@@ -29,8 +29,14 @@ def positions(physics: Physics, imperial: bool = False) -> list[tuple[str, str]]
                 (link.name or "Microphone", f"{show(link.distance_m)} from where the sound is made")
             )
         if isinstance(link, Beam):
-            lies = f", {_LIES[link.lies]}" if link.lies else ""
-            length = "" if link.length_m is None else f", {show(link.length_m)} long"
+            if link.lies:
+                lies = f", {_LIES[link.lies]}"
+            else:
+                lies = ""
+            if link.length_m is None:
+                length = ""
+            else:
+                length = f", {show(link.length_m)} long"
             found.append(
                 (
                     link.name or "Beam",
@@ -106,7 +112,9 @@ class Expected:
             f"{wanted}: {_tries(self.half)} on half of all days, {self.most} on nineteen of twenty, "
             f"which is {time} at most"
         )
-        return f"{text}; bring {self.most} times {self.uses_up}." if self.uses_up else f"{text}."
+        if self.uses_up:
+            return f"{text}; bring {self.most} times {self.uses_up}."
+        return f"{text}."
 
 
 def _tries(count: int) -> str:
@@ -138,8 +146,9 @@ def batteries(scene: Scene, tries: int) -> list[tuple[str, str]]:
         pops = full / light.power
         share = tries / pops
         charges = math.ceil(share - 1e-9)
-        needs = (
-            f"{charges} charges" if charges > 1 else f"{units.format_percent(share)} of a charge"
-        )
+        if charges > 1:
+            needs = f"{charges} charges"
+        else:
+            needs = f"{units.format_percent(share)} of a charge"
         found.append((light.called, f"{tries} pops, {needs}"))
     return found

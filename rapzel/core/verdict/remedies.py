@@ -198,7 +198,10 @@ def _other_strobe(scene: Scene, slow: list[int], limit_s: float) -> Iterator[Cha
 def power_fast_enough(light: Light, limit_s: float, from_full: bool = False) -> float | None:
     """The highest power in thirds of a stop below the light's own at which t.1 is within a limit; None if none is."""
     lowest = lowest_power(light.strobe)
-    power = 2 ** (1 / 3) if from_full else light.power
+    if from_full:
+        power = 2 ** (1 / 3)
+    else:
+        power = light.power
     while (power := power * 2 ** (-1 / 3)) >= lowest * 0.999:
         tried = min(max(power, lowest), 1.0)
         if pulse_at(light.strobe.circuit, light.table, tried).t01_s <= limit_s:

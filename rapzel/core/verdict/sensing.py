@@ -24,7 +24,9 @@ def neighbour_under_db(sound: Sound) -> float | None:
 
 def echo_s(sound: Sound) -> float | None:
     """How long after the event's sound its echo from the nearest wall comes at the latest [s]; None without a wall."""
-    return None if sound.wall_m is None else 2 * sound.wall_m / sound.speed_m_s
+    if sound.wall_m is None:
+        return None
+    return 2 * sound.wall_m / sound.speed_m_s
 
 
 def lockout_s(scene: Scene) -> float | None:
@@ -34,7 +36,9 @@ def lockout_s(scene: Scene) -> float | None:
         for link in scene.trigger.links
         if isinstance(link, Device) and link.lockout_s is not None
     ]
-    return max(known) if known else None
+    if known:
+        return max(known)
+    return None
 
 
 def about_sensors(physics: Physics) -> list[str]:
@@ -52,14 +56,20 @@ def about_sensors(physics: Physics) -> list[str]:
 def _about_sound(scene: Scene, sound: Sound) -> Iterator[str]:
     under = neighbour_under_db(sound)
     if under is not None and under < HALF_DB:
-        how = f"only {format_number(under, 2)} dB under" if under > 0 else "as loud as"
+        if under > 0:
+            how = f"only {format_number(under, 2)} dB under"
+        else:
+            how = "as loud as"
         yield (
             f"At the microphone the next loud thing is {how} the event: it will fire the trigger. Move the microphone "
             "nearer to the event, or raise the threshold with a recording."
         )
     echo, deaf = echo_s(sound), lockout_s(scene)
     if echo is not None and (deaf is None or deaf < echo):
-        known = "is not known" if deaf is None else f"is {format_time(deaf)}"
+        if deaf is None:
+            known = "is not known"
+        else:
+            known = f"is {format_time(deaf)}"
         yield (
             f"An echo may come up to {format_time(echo)} after the event, and the unit's lock-out {known}: "
             "it may fire twice in one opening."
@@ -86,5 +96,8 @@ def _about_beams(physics: Physics) -> Iterator[str]:
 def _about_sleep(scene: Scene) -> Iterator[str]:
     camera = scene.camera
     if camera.asleep and scene.trigger.fires == "camera":
-        adds = "by an unknown time" if camera.wake_s is None else f"by {format_time(camera.wake_s)}"
+        if camera.wake_s is None:
+            adds = "by an unknown time"
+        else:
+            adds = f"by {format_time(camera.wake_s)}"
         yield f"The body is asleep when the trigger comes and answers later {adds}: keep it awake."

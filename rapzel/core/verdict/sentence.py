@@ -44,7 +44,10 @@ def sentence(physics: Physics, margins: list[Margin]) -> str:
     text = _joined([*holds, *perhaps], fails)
     if unknown:
         not_known = f"not known: {listed(unknown)}"
-        text = f"{text}; {not_known}" if text else not_known
+        if text:
+            text = f"{text}; {not_known}"
+        else:
+            text = not_known
     if not text:
         return "Nothing to say yet."
     return f"{text[0].upper()}{text[1:]}."

@@ -69,8 +69,14 @@ def timing(physics: Physics) -> Margin:
     working = _working(result)
     if result.unknown:
         first = list(result.unknown)
-        makes_known = "" if first[0] == "a light" else ": measure it on the bench"
-        says = "no light yet" if first == ["a light"] else f"{listed(first)} not known{makes_known}"
+        if first[0] == "a light":
+            makes_known = ""
+        else:
+            makes_known = ": measure it on the bench"
+        if first == ["a light"]:
+            says = "no light yet"
+        else:
+            says = f"{listed(first)} not known{makes_known}"
         return margin("timing", None, "share", "unknown", says, working)
     assert result.shares is not None, "known where nothing is unknown"
     travelled = format_length(result.travel_m or 0.0)
@@ -119,7 +125,10 @@ def why_not(result: Timing) -> str:
     assert shares is not None, "asked of judged tries only"
     late = (result.flash_after_event_s or 0.0) - (result.wanted_delay_s or 0.0)
     off = abs(late) > _OFF_SD * (result.jitter_s or 0.0)
-    when = f"{format_time(abs(late))} {'late' if late > 0 else 'early'}" if off else "by its spread"
+    if off:
+        when = f"{format_time(abs(late))} {'late' if late > 0 else 'early'}"
+    else:
+        when = "by its spread"
     reasons = [
         (shares.in_frame, f"out of frame, {when}"),
         (shares.in_focus, f"out of focus, {when}"),
@@ -127,4 +136,6 @@ def why_not(result: Timing) -> str:
         (1.0 if shares.in_moment is None else shares.in_moment, f"outside the moment, {when}"),
     ]
     lowest, words = min(reasons, key=lambda reason: reason[0])
-    return f"{format_percent(1 - lowest)} {words}" if lowest < 0.995 else "hardly ever all at once"
+    if lowest < 0.995:
+        return f"{format_percent(1 - lowest)} {words}"
+    return "hardly ever all at once"

@@ -82,7 +82,9 @@ def _bodies(scene: Scene) -> Iterator[Proposal]:
 def _late_s(scene: Scene) -> float | None:
     """By how much the light comes too late whatever is set [s]; negative: the delay that is left. None: not known."""
     needed = needed_delay_s(scene, method_of(scene))
-    return None if needed is None else -needed
+    if needed is None:
+        return None
+    return -needed
 
 
 def _sensors(scene: Scene, imperial: bool) -> Iterator[Proposal]:
@@ -182,7 +184,9 @@ class Outcome:
         timing = self.timing
         if timing is None or timing.shares is None:
             return None
-        return timing.share if timing.judged else timing.shares.in_frame
+        if timing.judged:
+            return timing.share
+        return timing.shares.in_frame
 
 
 def outcome_of(timing: Timing) -> Outcome:
@@ -195,7 +199,10 @@ def outcome_of(timing: Timing) -> Outcome:
     elif timing.needed_delay_s is not None and not timing.metered:
         parts.append(f"delay {format_time(timing.needed_delay_s)} is right")
     if timing.share is not None:
-        why = f", {why_not(timing)}" if timing.share < ASKED_SHARE else ""
+        if timing.share < ASKED_SHARE:
+            why = f", {why_not(timing)}"
+        else:
+            why = ""
         parts.append(f"{format_percent(timing.share)} land{why}")
     elif timing.shares is not None:
         parts.append(f"{format_percent(timing.shares.in_frame)} stay in the frame")
@@ -231,7 +238,9 @@ def fixes(physics: Physics, imperial: bool = False) -> list[Fix]:
 
 
 def _late_of(outcome: Outcome) -> float:
-    return outcome.timing.too_late_s if outcome.timing else math.inf
+    if outcome.timing:
+        return outcome.timing.too_late_s
+    return math.inf
 
 
 def _is_better(outcome: Outcome, now: Outcome) -> bool:

@@ -40,7 +40,10 @@ def _about_colours(physics: Physics) -> list[str]:
     for light, mired in zip(scene.lights, mired_from_key(scene), strict=True):
         if mired is None or abs(mired) < tint.SEEN_MIRED:
             continue
-        how = "warmer" if mired > 0 else "cooler"
+        if mired > 0:
+            how = "warmer"
+        else:
+            how = "cooler"
         said.append(
             f"{light.called} is {abs(mired):.0f} mired {how} than the key at these powers: "
             "gel it, or give both one power."

@@ -16,7 +16,10 @@ def of_freeze(physics: Physics, margin: Margin) -> str:
         return f"doubled: a {margin.says}"
     if margin.state == "fails":
         slow = physics.slowest
-        by = f" by {slow.name}" if slow and len(physics.on_part) > 1 else ""
+        if slow and len(physics.on_part) > 1:
+            by = f" by {slow.name}"
+        else:
+            by = ""
         allowed = format_number(physics.frame.criterion_px, 2)
         return f"smeared over {px} px{by} where {allowed} are allowed"
     if margin.state == "unsure":
@@ -36,13 +39,16 @@ def of_light(physics: Physics, margin: Margin) -> str:
     stops = f"{format_stops(abs(value), signed=False)} {'stop' if abs(value) <= 1.05 else 'stops'}"
     if margin.state == "fails":
         clipped = physics.clipped_share
-        white = (
-            f", {format_percent(clipped)} of the subject white"
-            if clipped and clipped >= 0.005
-            else ""
-        )
-        return f"{stops} over{white}" if value > 0 else f"{stops} short of light"
-    return "probably bright enough" if margin.state == "unsure" else "bright enough"
+        if clipped and clipped >= 0.005:
+            white = f", {format_percent(clipped)} of the subject white"
+        else:
+            white = ""
+        if value > 0:
+            return f"{stops} over{white}"
+        return f"{stops} short of light"
+    if margin.state == "unsure":
+        return "probably bright enough"
+    return "bright enough"
 
 
 def of_ghost(physics: Physics, margin: Margin) -> str:
@@ -50,11 +56,15 @@ def of_ghost(physics: Physics, margin: Margin) -> str:
     if physics.scene.look.room != "black":
         return _wanted_room(physics, margin)
     if margin.value is None:
-        return margin.says if margin.state == "fails" else "no ghost"
+        if margin.state == "fails":
+            return margin.says
+        return "no ghost"
     if margin.state == "passes":
         return "no ghost"
     if margin.state == "unsure":
-        return "a faint ghost" if margin.value < 0 else "probably no ghost"
+        if margin.value < 0:
+            return "a faint ghost"
+        return "probably no ghost"
     return f"a visible ghost {format_number(physics.room_trail_px, 2)} px long"
 
 
@@ -66,14 +76,19 @@ def _wanted_room(physics: Physics, margin: Margin) -> str:
         if margin.state != "fails":
             return f"a faint trail of {px} px in the room's light"
         mark = stopping_mark_s(physics.limit_s)
-        stops = "" if mark is None else f", which {format_shutter(mark)} would stop"
+        if mark is None:
+            stops = ""
+        else:
+            stops = f", which {format_shutter(mark)} would stop"
         only = "only high-speed sync, a leaf or global shutter or a fast shutter alone can"
         return f"moving parts trail {px} px in the room's light{stops} ({only})"
     if margin.state == "fails" or not physics.method.flashes:
         return margin.says
     if margin.state == "unsure":
         return f"probably as wanted ({margin.says})"
-    return "the room as wanted" if lit else "the trail as wanted"
+    if lit:
+        return "the room as wanted"
+    return "the trail as wanted"
 
 
 def of_sync(physics: Physics, margin: Margin) -> str:

@@ -49,7 +49,9 @@ def draw_winners(chart: Chart, here: tuple[float, float], imperial: bool = False
 
 
 def _name(chart: Chart, winner: int) -> str:
-    return _NOTHING if winner < 0 else SHORT[chart.keys[winner]]
+    if winner < 0:
+        return _NOTHING
+    return SHORT[chart.keys[winner]]
 
 
 def _cells(svg: Svg, chart: Chart, x: Scale, y: Scale, half_ev: float, ratio: float) -> None:
@@ -100,7 +102,10 @@ def _names(svg: Svg, chart: Chart, x: Scale, y: Scale) -> None:
         name = _name(chart, int(winner))
         left, right = x(chart.evs[begin]), x(chart.evs[end])
         if right - left > text_width(name) * 0.8:
-            cls = "quiet" if winner < 0 else "text"
+            if winner < 0:
+                cls = "quiet"
+            else:
+                cls = "text"
             svg.text(cls, (left + right) / 2, y(chart.speeds_m_s[row]) + 4, name, "middle")
 
 
@@ -132,9 +137,15 @@ def _scene(svg: Svg, chart: Chart, here: tuple[float, float], x: Scale, y: Scale
 
 def _summary(chart: Chart, here: tuple[float, float], imperial: bool) -> str:
     ev100, speed = here
-    room = f"EV {units.format_number(ev100, 2)}" if math.isfinite(ev100) else "a dark room"
+    if math.isfinite(ev100):
+        room = f"EV {units.format_number(ev100, 2)}"
+    else:
+        room = "a dark room"
     row = int(np.argmin(np.abs(np.log(chart.speeds_m_s / speed))))
-    column = int(np.argmin(np.abs(chart.evs - ev100))) if math.isfinite(ev100) else 0
+    if math.isfinite(ev100):
+        column = int(np.argmin(np.abs(chart.evs - ev100)))
+    else:
+        column = 0
     name = _name(chart, int(chart.winners[row, column]))
     return f"At {units.format_speed(speed, imperial)} in {room}: {name}."
 

@@ -38,7 +38,10 @@ class Asked:
         strobes, lights = len(self.supply.kit.strobes), self.limits.lights
         if self.limits.strobes is not None:
             strobes = len(self.limits.strobes)
-        plural = "" if strobes == 1 else "s"
+        if strobes == 1:
+            plural = ""
+        else:
+            plural = "s"
         return f"{strobes} strobe{plural} at every power, up to {lights} at once."
 
     def words(self) -> list[chips.Chip]:
@@ -66,7 +69,10 @@ def asked_of(request: HttpRequest, pk: int) -> Asked:
 def limits_context(request: HttpRequest, asked: Asked, page: str) -> dict[str, Any]:
     """What the sentence's template needs; `changed` is the word that a request has just changed."""
     name = request.GET.get("word", "")
-    changed = asked.word(name) if name and http.is_htmx(request) else None
+    if name and http.is_htmx(request):
+        changed = asked.word(name)
+    else:
+        changed = None
     return {
         "scene": asked.scene, "chips": asked.words(), "own": asked.own, "page": page,
         "changed": changed, "waiting": asked.supply.waiting,
@@ -82,7 +88,10 @@ def set_limit(request: HttpRequest, pk: int, page: str) -> HttpResponse:
     direction = {"up": 1, "down": -1}.get(request.POST.get("direction", ""))
     try:
         if direction is not None:
-            typed = texts[0] if texts else ""
+            if texts:
+                typed = texts[0]
+            else:
+                typed = ""
             texts = [chips.stepped(asked.limits, name, typed, direction, asked.imperial)]
         limits = chips.with_word(asked.limits, name, texts, asked.supply.kit, asked.imperial)
     except DocumentError as error:

@@ -11,12 +11,14 @@ register = template.Library()
 
 def _strobe(item: Any) -> str:
     circuit = item.get_circuit_display().split(" (")[0].lower()
-    energy = f", {item.energy_ws:g} Ws" if item.energy_ws else ""
-    light = (
-        "guide number not said yet"
-        if item.guide_number_m is None
-        else f"GN {item.guide_number_m:g}"
-    )
+    if item.energy_ws:
+        energy = f", {item.energy_ws:g} Ws"
+    else:
+        energy = ""
+    if item.guide_number_m is None:
+        light = "guide number not said yet"
+    else:
+        light = f"GN {item.guide_number_m:g}"
     return f"{circuit}, {light}{energy}{', HSS' if item.hss else ''}"
 
 
@@ -26,7 +28,9 @@ def _camera(item: Any) -> str:
 
 
 def _time(value_s: float | None) -> str:
-    return "not known" if value_s is None else units.format_time(value_s)
+    if value_s is None:
+        return "not known"
+    return units.format_time(value_s)
 
 
 FACTS = {

@@ -13,7 +13,9 @@ _UNKNOWN = "not known"
 
 def said(time_s: float | None) -> str:
     """A time, or that it is not known."""
-    return _UNKNOWN if time_s is None else units.format_time(time_s)
+    if time_s is None:
+        return _UNKNOWN
+    return units.format_time(time_s)
 
 
 def _lags(svg: Svg, physics: Physics, x: Scale) -> float:
@@ -52,7 +54,10 @@ def draw_chain(physics: Physics) -> Drawing:
     bottom = _lags(svg, physics, x)
     for tick in nice_ticks(end, 3):
         svg.line("grid", x(tick), _TOP - 14, x(tick), bottom)
-        text = units.format_time(tick) if tick else "event"
+        if tick:
+            text = units.format_time(tick)
+        else:
+            text = "event"
         svg.text("quiet", x(tick), _TOP - 20, text, "middle" if tick else "start")
     if timing.flash_after_event_s is None:
         svg.text("time-text", _LEFT, bottom + 28, f"not known: {', '.join(timing.unknown)}")
@@ -61,7 +66,12 @@ def draw_chain(physics: Physics) -> Drawing:
     if timing.wanted_delay_s is not None:
         at = x(timing.wanted_delay_s)
         svg.line("limit", at, _TOP - 14, at, bottom + 16)
-        anchor = "middle" if 90 < at < 340 else "start" if at <= 90 else "end"
+        if 90 < at < 340:
+            anchor = "middle"
+        elif at <= 90:
+            anchor = "start"
+        else:
+            anchor = "end"
         svg.text(
             "limit-text",
             at,
@@ -78,7 +88,12 @@ def _light(svg: Svg, timing: Timing, x: Scale, bottom: float) -> None:
     light, jitter = timing.flash_after_event_s or 0.0, timing.jitter_s or 0.0
     left = x(max(light - jitter, 0))
     svg.rect("flash", left, bottom, max(x(light + jitter) - left, 2), 14)
-    anchor = "middle" if 70 < x(light) < 340 else "start" if x(light) <= 70 else "end"
+    if 70 < x(light) < 340:
+        anchor = "middle"
+    elif x(light) <= 70:
+        anchor = "start"
+    else:
+        anchor = "end"
     svg.text("flash-text", x(light), bottom + 28, f"light {units.format_time(light)}", anchor)
 
 

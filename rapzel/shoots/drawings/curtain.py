@@ -94,7 +94,10 @@ def _profile(svg: Svg, rows: np.ndarray, shares: np.ndarray, y: Scale, uneven: b
     svg.line("grid", at(0), _TOP, at(0), _BOTTOM)
     for row, share in zip(rows, shares, strict=True):
         height = (_BOTTOM - _TOP) / len(rows)
-        cls = "refused" if uneven and share < 0.5 else "flash"
+        if uneven and share < 0.5:
+            cls = "refused"
+        else:
+            cls = "flash"
         svg.rect(
             cls, at(0), y(float(row)) - height / 2, max(at(float(share)) - at(0), 1.0), height + 1
         )
@@ -104,11 +107,10 @@ def _profile(svg: Svg, rows: np.ndarray, shares: np.ndarray, y: Scale, uneven: b
 def _summary(physics: Physics) -> str:
     method = physics.method
     if method.train:
-        loss = (
-            "not known"
-            if physics.travel_s is None
-            else units.format_percent(float(physics.curves.by_row.max()))
-        )
+        if physics.travel_s is None:
+            loss = "not known"
+        else:
+            loss = units.format_percent(float(physics.curves.by_row.max()))
         return f"High-speed sync lights every row alike; each keeps {loss} of it."
     if not physics.flashes:
         return "No flash takes part."
@@ -117,17 +119,24 @@ def _summary(physics: Physics) -> str:
     if method.by_hand:
         return "The shutter stands open: it takes nothing from the light."
     safe = physics.fastest_safe_s
-    fastest = (
-        "" if safe is None else f" Fastest safe shutter {units.format_shutter(_marked(safe))}."
-    )
+    if safe is None:
+        fastest = ""
+    else:
+        fastest = f" Fastest safe shutter {units.format_shutter(_marked(safe))}."
     return f"{_of_a_pulse(physics)}{fastest if physics.assumed_travel_s > 0 else ''}"
 
 
 def _of_a_long_pulse(physics: Physics) -> str:
     curves = physics.curves
-    unknown = "" if physics.travel_s is not None else " The curtain travel is not known."
+    if physics.travel_s is not None:
+        unknown = ""
+    else:
+        unknown = " The curtain travel is not known."
     lead = units.format_time(abs(curves.opening.offset_s))
-    when = "after the flash begins" if curves.opening.offset_s >= 0 else "before it"
+    if curves.opening.offset_s >= 0:
+        when = "after the flash begins"
+    else:
+        when = "before it"
     fall = units.format_stops(curves.fall_stops, signed=False)
     return f"The first row opens {lead} {when}; the rows get light {fall} stops apart.{unknown}"
 
@@ -139,11 +148,10 @@ def _marked(safe_s: float) -> float:
 
 def _of_a_pulse(physics: Physics) -> str:
     curves = physics.curves
-    unknown = (
-        " The curtain travel is not known: drawn as long as the sync speed."
-        if physics.travel_s is None
-        else ""
-    )
+    if physics.travel_s is None:
+        unknown = " The curtain travel is not known: drawn as long as the sync speed."
+    else:
+        unknown = ""
     if physics.assumed_travel_s == 0:
         kept = units.format_percent(float(curves.by_row.max()))
         return f"The whole frame opens at once and keeps {kept} of the light."

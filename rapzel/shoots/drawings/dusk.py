@@ -36,7 +36,10 @@ def _within(ev100: float) -> float:
 
 def _windows(svg: Svg, dusk: Dusk, x: Scale) -> None:
     for window in dusk.windows:
-        cls = "limit-area" if window.sure else "flash-area"
+        if window.sure:
+            cls = "limit-area"
+        else:
+            cls = "flash-area"
         svg.rect(cls, x(window.begin_h), _TOP, x(window.end_h) - x(window.begin_h), _BOTTOM - _TOP)
 
 
@@ -55,7 +58,10 @@ def _curve(svg: Svg, dusk: Dusk, x: Scale, y: Scale) -> None:
     lower = [(x(one.hour), y(_within(one.low))) for one in reversed(dusk.instants)]
     svg.polygon("room", [*upper, *lower])
     svg.polyline("room-line", usual)
-    here = dusk.at.hour if dusk.at.hour >= dusk.instants[0].hour else dusk.at.hour + 24
+    if dusk.at.hour >= dusk.instants[0].hour:
+        here = dusk.at.hour
+    else:
+        here = dusk.at.hour + 24
     svg.line("time-line", x(here), _TOP, x(here), _BOTTOM)
     svg.text("time-text", x(here), _TOP - 6, "the scene", "middle")
 
@@ -87,7 +93,10 @@ def _twilights(dusk: Dusk) -> list[tuple[float, str]]:
 
 
 def _says(window: Window) -> str:
-    how = "the look holds" if window.sure else "perhaps"
+    if window.sure:
+        how = "the look holds"
+    else:
+        how = "perhaps"
     return f"{units.format_clock(window.begin_h)} to {units.format_clock(window.end_h)} {how}"
 
 

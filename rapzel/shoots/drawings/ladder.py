@@ -22,7 +22,10 @@ def rungs_of(physics: Physics) -> list[Rung]:
     steps = steps_of(
         number, light.distance_m, exposure.iso, exposure.f_number, (light.power, power)
     )
-    own = light.strobe.hss_loss_stops if physics.method.train else 0.0
+    if physics.method.train:
+        own = light.strobe.hss_loss_stops
+    else:
+        own = 0.0
     taken = {
         "Modifier and gels": ("as set", -light.loss_stops),
         "ND filter": ("as set", -exposure.nd_stops),

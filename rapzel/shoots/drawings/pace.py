@@ -16,7 +16,10 @@ def draw_pace(physics: Physics) -> Drawing:
     """Bars of a burst at the asked rate, else at twice what the lights sustain."""
     svg = Svg(430, 312, "Light of each frame of a burst.")
     rate, frames = _burst(physics)
-    offsets = None if rate is None else _offsets(physics, rate, frames)
+    if rate is None:
+        offsets = None
+    else:
+        offsets = _offsets(physics, rate, frames)
     if rate is None or offsets is None:
         svg.text("quiet", 215, 140, "no burst to show", "middle")
         return Drawing(svg, _why_not(physics), ("Frame", "At", "Stops"), [])
@@ -24,7 +27,10 @@ def draw_pace(physics: Physics) -> Drawing:
     y = linear_scale(_LOWEST, 0, _BOTTOM, _TOP)
     wide = max((_RIGHT - _LEFT) / frames * 0.7, 1.0)
     for place, offset in enumerate(offsets):
-        cls = "flash" if offset >= _SHORT_STOPS else "refused"
+        if offset >= _SHORT_STOPS:
+            cls = "flash"
+        else:
+            cls = "refused"
         top = y(max(offset, _LOWEST))
         svg.rect(cls, x(place), top, wide, _BOTTOM - top)
     svg.line("limit", _LEFT, y(_SHORT_STOPS), _RIGHT, y(_SHORT_STOPS))
@@ -42,7 +48,9 @@ def draw_pace(physics: Physics) -> Drawing:
 
 
 def _stops(offset: float) -> str:
-    return units.format_stops(offset) if math.isfinite(offset) else "no light"
+    if math.isfinite(offset):
+        return units.format_stops(offset)
+    return "no light"
 
 
 def _burst(physics: Physics) -> tuple[float | None, int]:
@@ -76,11 +84,10 @@ def _why_not(physics: Physics) -> str:
 
 def _summary(physics: Physics, rate: float, offsets: list[float]) -> str:
     short = next((place for place, one in enumerate(offsets) if one < _SHORT_STOPS), None)
-    holds = (
-        f"all {len(offsets)} frames"
-        if short is None
-        else f"{short} frame{'' if short == 1 else 's'}"
-    )
+    if short is None:
+        holds = f"all {len(offsets)} frames"
+    else:
+        holds = f"{short} frame{'' if short == 1 else 's'}"
     parts = [f"At {units.format_number(rate, 2)}/s it holds {holds}"]
     pace = physics.pace
     if pace.bears_fps is not None:

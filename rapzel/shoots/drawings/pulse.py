@@ -30,7 +30,9 @@ def _length(physics: Physics) -> float:
     widths = [lit.pulse.width_s(0.1) for lit in physics.lights]
     longest = max(widths) * 1.35
     limit = physics.limit_s
-    return max(longest, limit * 1.15) if math.isfinite(limit) and limit < longest * 4 else longest
+    if math.isfinite(limit) and limit < longest * 4:
+        return max(longest, limit * 1.15)
+    return longest
 
 
 def _axes(svg: Svg, x: Scale, y: Scale, length: float) -> None:

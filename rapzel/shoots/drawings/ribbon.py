@@ -20,7 +20,10 @@ _NARROW_LEFT, _NARROW_RIGHT, _NARROW_WIDTH, _NARROW_LANE = 10.0, 352.0, 372.0, 4
 
 
 def _scale(narrow: bool) -> Scale:
-    ends = (_NARROW_LEFT, _NARROW_RIGHT) if narrow else (_LEFT, _RIGHT)
+    if narrow:
+        ends = (_NARROW_LEFT, _NARROW_RIGHT)
+    else:
+        ends = (_LEFT, _RIGHT)
     return log_scale(LOW_S, HIGH_S, *ends)
 
 
@@ -29,8 +32,14 @@ class _Ribbon:
 
     def __init__(self, lanes: int, title: str, narrow: bool) -> None:
         self.narrow = narrow
-        self.left, self.right = (_NARROW_LEFT, _NARROW_RIGHT) if narrow else (_LEFT, _RIGHT)
-        self.width, self.lane = (_NARROW_WIDTH, _NARROW_LANE) if narrow else (_WIDTH, _LANE)
+        if narrow:
+            self.left, self.right = (_NARROW_LEFT, _NARROW_RIGHT)
+        else:
+            self.left, self.right = (_LEFT, _RIGHT)
+        if narrow:
+            self.width, self.lane = (_NARROW_WIDTH, _NARROW_LANE)
+        else:
+            self.width, self.lane = (_WIDTH, _LANE)
         self.height = _TOP + lanes * self.lane + 6
         self.svg = Svg(self.width, self.height, title)
         self.x = _scale(narrow)
@@ -65,7 +74,9 @@ class _Ribbon:
 
 
 def _cut(text: str, longest: int) -> str:
-    return text if len(text) <= longest else f"{text[: longest - 1]}…"
+    if len(text) <= longest:
+        return text
+    return f"{text[: longest - 1]}…"
 
 
 def _axis(ribbon: _Ribbon) -> None:
@@ -141,7 +152,10 @@ def _light(ribbon: _Ribbon, physics: Physics, lit: Lit) -> None:
                 physics.frame.smear_px(physics.time_s(lit), physics.centred), 2
             )
             note += f" · smears {smear} px, {units.format_percent(physics.share(lit))} of the light"
-        said = note if slow else f"{note}, {strobe.circuit}"
+        if slow:
+            said = note
+        else:
+            said = f"{note}, {strobe.circuit}"
         ribbon.note("flash-text", min(ends), max(right, left + 4, *ends), said)
     ribbon.next_lane()
 
@@ -186,7 +200,10 @@ def _shutter(ribbon: _Ribbon, physics: Physics) -> None:
     note = units.format_shutter(shutter)
     if travel:
         window = shutter - travel
-        opened = f"open {units.format_time(window)}" if window > 0 else "never open as a whole"
+        if window > 0:
+            opened = f"open {units.format_time(window)}"
+        else:
+            opened = "never open as a whole"
         note += f", curtains {units.format_time(travel)}, {opened}"
     elif physics.travel_s is None:
         note += ", curtain travel not known"
@@ -206,7 +223,10 @@ def _room(ribbon: _Ribbon, physics: Physics) -> None:
     if under is None:
         text = f"{units.format_stops(physics.ambient_offset_stops)} stops"
     else:
-        where = "under" if under >= 0 else "over"
+        if under >= 0:
+            where = "under"
+        else:
+            where = "over"
         text = f"{units.format_stops(abs(under), signed=False)} stops {where} the flash"
     ribbon.note("room-text", ribbon.left, end, text)
 
@@ -234,7 +254,10 @@ def _when(physics: Physics) -> str:
     timing = physics.timing
     if timing.flash_after_event_s is None:
         return f"not known: {', '.join(timing.unknown)}"
-    jitter = "not known" if timing.jitter_s is None else units.format_time(timing.jitter_s)
+    if timing.jitter_s is None:
+        jitter = "not known"
+    else:
+        jitter = units.format_time(timing.jitter_s)
     way = units.format_length(timing.travel_m or 0.0)
     return f"light {units.format_time(timing.flash_after_event_s)} ± {jitter}, {way} on"
 
@@ -242,7 +265,10 @@ def _when(physics: Physics) -> str:
 def draw_ribbon(physics: Physics, narrow: bool = False) -> Drawing:
     """The ribbon with its table: one row for each thing that takes time; `narrow` for the width of a phone."""
     limit = physics.limit_s
-    limit_text = units.format_fraction(limit) if math.isfinite(limit) else "none, nothing moves"
+    if math.isfinite(limit):
+        limit_text = units.format_fraction(limit)
+    else:
+        limit_text = "none, nothing moves"
     title = f"Time ribbon. Freeze limit {limit_text}."
     ribbon = _Ribbon(len(physics.lights) + 4, title, narrow)
     _axis(ribbon)

@@ -47,7 +47,9 @@ def answer_of(request: HttpRequest, scene: Scene) -> Answer:
 def chosen_view(request: HttpRequest) -> str:
     """Which view stands beside the rehearsal: as asked, else as it was."""
     asked = request.GET.get("view") or request.POST.get("view") or request.COOKIES.get("view", "")
-    return asked if asked in VIEWS else "pulse"
+    if asked in VIEWS:
+        return asked
+    return "pulse"
 
 
 def kit_choices(request: HttpRequest) -> dict[str, Any]:
@@ -107,7 +109,9 @@ register(ScenePage("workbench", "shoots/_changed.html", page_context))
 def seen_revision(request: HttpRequest) -> int | None:
     """The revision of the scene that the page was made from; None where it does not say."""
     text = request.POST.get("revision") or request.GET.get("revision") or ""
-    return int(text) if text.isascii() and text.isdigit() and len(text) < 10 else None
+    if text.isascii() and text.isdigit() and len(text) < 10:
+        return int(text)
+    return None
 
 
 def is_out_of_date(request: HttpRequest, scene: Scene) -> bool:

@@ -88,7 +88,10 @@ def step_value(request: HttpRequest, pk: int) -> HttpResponse:
     field = _field(request, scene)
     if field is None:
         return _no_field(request, scene)
-    direction = 1 if request.POST.get("direction") == "up" else -1
+    if request.POST.get("direction") == "up":
+        direction = 1
+    else:
+        direction = -1
     value = get(scene.document, field.path)
     try:
         typed = request.POST.get("typed", "")

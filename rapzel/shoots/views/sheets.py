@@ -31,7 +31,10 @@ def run_sheet(request: HttpRequest, pk: int) -> HttpResponse:
     """The run sheet for paper; `?phone` gives the one for a phone."""
     scene = find_scene(request, pk)
     context = {"scene": scene, "answer": answer_of(request, scene), "test_order": TEST_ORDER}
-    name = "shoots/sheet_phone.html" if "phone" in request.GET else "shoots/sheet.html"
+    if "phone" in request.GET:
+        name = "shoots/sheet_phone.html"
+    else:
+        name = "shoots/sheet.html"
     return render(request, name, context)
 
 

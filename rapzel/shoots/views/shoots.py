@@ -82,9 +82,10 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
 def _set_fact(request: HttpRequest, shoot: Shoot) -> HttpResponse:
     form, name = with_one_field(ShootForm, shoot, request)
     saved = save_one_field(form, name, with_its_clock)
-    errors = (
-        [] if saved else [f"{form[name].label}: {error}" for error in form.errors.get(name, [])]
-    )
+    if saved:
+        errors = []
+    else:
+        errors = [f"{form[name].label}: {error}" for error in form.errors.get(name, [])]
     errors += [] if saved else [str(error) for error in form.non_field_errors()]
     context = {"errors": errors, "saved": saved}
     return render(request, "shoots/_facts_answer.html", context, status=200 if saved else 422)
@@ -108,7 +109,10 @@ def _row(scene: Scene, known: Any) -> dict[str, Any]:
     state = (scene.pk, scene.name, fingerprint_of(scene.document))
     says = once("shoots/_scene_says.html", state, lambda: _says(scene))
     # Of a scene that a newer rule refuses nothing is known of its gear, either.
-    newer = [] if _REFUSED in says else renewal.newer_figures(scene.document, known)
+    if _REFUSED in says:
+        newer = []
+    else:
+        newer = renewal.newer_figures(scene.document, known)
     return {"scene": scene, "says": says, "newer": newer}
 
 

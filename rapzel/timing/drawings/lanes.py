@@ -58,7 +58,10 @@ def lanes_of(physics: Physics) -> list[Lane]:
     )
     set_delay = Delay("set delay", scene.trigger.set_delay_s, 0.0, kind="set", identity="set")
     for delay in [*delays[:at], set_delay, *delays[at:]][:_MOST_LANES]:
-        link = links.get(delay.identity) if delay.identity else None
+        if delay.identity:
+            link = links.get(delay.identity)
+        else:
+            link = None
         lanes.append(_lane(physics, delay, begun, link))
         begun += delay.lag_s or 0.0
     return lanes
@@ -69,7 +72,10 @@ def _lane(physics: Physics, delay: Delay, begun: float, link: ChainLink | None) 
     if delay.kind == "set":
         return Lane(delay, begun, "trigger.set_delay_s")
     if delay.kind == "camera":
-        off = 0.0 if delay.lag_s is None or camera.lag_s is None else delay.lag_s - camera.lag_s
+        if delay.lag_s is None or camera.lag_s is None:
+            off = 0.0
+        else:
+            off = delay.lag_s - camera.lag_s
         return Lane(delay, begun, "camera.lag_s", off, lags_s=camera.lags_s)
     if delay.kind == "latency":
         return Lane(delay, begun, "trigger.latency_s")
@@ -123,7 +129,10 @@ def draw_lanes(physics: Physics) -> Drawing:
 
 def _draw_lane(svg: Svg, lane: Lane, x: Scale, y: float, end_s: float) -> None:
     delay = lane.delay
-    name = delay.name if text_width(delay.name) < _LEFT - 12 else delay.name[:24] + "…"
+    if text_width(delay.name) < _LEFT - 12:
+        name = delay.name
+    else:
+        name = delay.name[:24] + "…"
     svg.text("text", _LEFT - 10, y + 15, name, "end")
     svg.line("grid", _LEFT, y + _LANE - 5, _RIGHT, y + _LANE - 5)
     left, right = x(lane.begins_s), x(lane.begins_s + (delay.lag_s or 0.0))
@@ -163,7 +172,10 @@ def _histogram(svg: Svg, lane: Lane, y: float) -> None:
 
 
 def _figure(delay: Delay) -> str:
-    jitter = "" if delay.jitter_s == 0 else f" ± {said(delay.jitter_s)}"
+    if delay.jitter_s == 0:
+        jitter = ""
+    else:
+        jitter = f" ± {said(delay.jitter_s)}"
     known = _HOW.get(delay.provenance or "", "")
     return f"{said(delay.lag_s)}{jitter}{f', {known}' if known else ''}"
 

@@ -36,9 +36,14 @@ def draw_loudness(found: Loudness) -> Drawing:
 
 def _rows(found: Loudness) -> list[tuple[str, ...]]:
     def known(value: float | None) -> str:
-        return "not known" if value is None else units.format_time(value)
+        if value is None:
+            return "not known"
+        return units.format_time(value)
 
-    threshold = "none" if found.threshold is None else f"{found.threshold:.3f} of full scale"
+    if found.threshold is None:
+        threshold = "none"
+    else:
+        threshold = f"{found.threshold:.3f} of full scale"
     return [
         ("begins at", units.format_time(found.onset_s)),
         ("over the background", f"{units.format_number(found.over_db, 3)} dB"),

@@ -86,8 +86,14 @@ def _rows(sound: Sound) -> list[tuple[str, ...]]:
         ("takes", units.format_time(sound.distance_m / sound.speed_m_s)),
     ]
     echo, under = echo_s(sound), neighbour_under_db(sound)
-    late = "no wall said" if echo is None else units.format_time(echo)
-    quieter = "none said" if under is None else f"{units.format_number(under, 2)} dB"
+    if echo is None:
+        late = "no wall said"
+    else:
+        late = units.format_time(echo)
+    if under is None:
+        quieter = "none said"
+    else:
+        quieter = f"{units.format_number(under, 2)} dB"
     return [
         *rows,
         ("echo from the wall, at the latest after", late),

@@ -76,11 +76,10 @@ def _px_per_m(asked: Asked, answer: Answered) -> float:
     ends = beam_ends(asked) or ()
     deep = max((2 * abs(float(end.towards)) for end in ends), default=0.0)
     tall = max((2 * abs(float(end.up)) for end in ends), default=0.0)
-    wide = (
-        max(_span_m(asked), *(2 * abs(float(end.across)) for end in ends))
-        if ends
-        else _span_m(asked)
-    )
+    if ends:
+        wide = max(_span_m(asked), *(2 * abs(float(end.across)) for end in ends))
+    else:
+        wide = _span_m(asked)
     most = 3 * asked.field_width_m
     high = max(0.5 * asked.field_width_m, asked.field_height_m, min(deep, most), min(tall, most))
     return min(_WIDTH * 0.86 / min(wide, 2 * most), _HEIGHT * 0.88 / high)
@@ -97,7 +96,10 @@ def _slab(svg: Svg, asked: Asked, view: View) -> None:
     """The camera's field, what of it is sharp, and the plane of focus."""
     far = min(asked.far_m or math.inf, asked.focus_m + _HEIGHT / view.px_per_m)
     near, focus = max(asked.near_m, asked.focus_m - _HEIGHT / view.px_per_m), asked.focus_m
-    wide = asked.field_width_m if view.flat is _above else asked.field_height_m
+    if view.flat is _above:
+        wide = asked.field_width_m
+    else:
+        wide = asked.field_height_m
 
     def edge(distance: float, sign: int) -> Point:
         half = sign * wide * distance / focus / 2
@@ -173,7 +175,10 @@ def _ways(svg: Svg, asked: Asked, answer: Answered, view: View) -> None:
     """The usual way, where ways spread by one standard deviation, and the subject when the light comes."""
     way = way_of(asked)
     aside, above = sideways(way)
-    spread = asked.aside_sd_m if view.flat is _above else asked.above_sd_m
+    if view.flat is _above:
+        spread = asked.aside_sd_m
+    else:
+        spread = asked.above_sd_m
     off = scaled(aside if view.flat is _above else above, spread)
     begin, end = (
         scaled(way, -asked.upstream_m * 1.25 - 0.1 * _span_m(asked)),
@@ -240,7 +245,10 @@ def _beam(svg: Svg, asked: Asked, answer: Answered, view: View) -> None:
         corners = [added(end, off) for end, off in zip(
             (ends[0], ends[1], ends[1], ends[0]), (aside, aside, back, back), strict=True)]  # fmt: skip
         _area(svg, "time", [view.at(corner) for corner in corners], view, fill_opacity="0.18")
-    dashes = None if asked.length_m else "2 5"
+    if asked.length_m:
+        dashes = None
+    else:
+        dashes = "2 5"
     drawn = _line(svg, "beam", view.at(ends[0]), view.at(ends[1]), view, dashes)
     for x, y in drawn if drawn and asked.length_m else ():
         svg.rect("time", x - 4, y - 4, 8.0, 8.0)
@@ -280,7 +288,10 @@ def _handles(svg: Svg, asked: Asked, view: View, keys: Mapping[str, str]) -> Non
         spots = places_between(view.at(middle), far, (0.0, most), show)[1:]
         x, y = _held(view.at(ends[1]), view)
         handle(svg, x, y, keys["length"], _inside(spots, view), "Length of the beam: drag its end")
-    turns = _turns(asked, view) if "turned" in keys else []
+    if "turned" in keys:
+        turns = _turns(asked, view)
+    else:
+        turns = []
     if turns:
         handle(
             svg,
@@ -310,7 +321,9 @@ def _turns(asked: Asked, view: View) -> list[Place]:
         if ends is not None:
             spots.append((*view.at(ends[0]), f"{turned}°"))
     seen = spots and math.dist(spots[0][:2], spots[-1][:2]) > 10
-    return _inside(spots, view) if seen else []
+    if seen:
+        return _inside(spots, view)
+    return []
 
 
 def _inside(spots: list[tuple[float, float, str]], view: View) -> list[tuple[float, float, str]]:
@@ -337,7 +350,10 @@ def _summary(asked: Asked, answer: Answered) -> str:
     if answer.travel_m is None:
         return f"{where}; where the subject is when the light comes is not known."
     off = answer.travel_m - asked.upstream_m
-    word = "past" if off >= 0 else "before"
+    if off >= 0:
+        word = "past"
+    else:
+        word = "before"
     return (
         f"{where}; when the light comes the usual one is {units.format_length(abs(off))} {word} it."
     )
@@ -345,10 +361,14 @@ def _summary(asked: Asked, answer: Answered) -> str:
 
 def _rows(asked: Asked, answer: Answered) -> list[tuple[str, ...]]:
     def share(value: float | None) -> str:
-        return "not known" if value is None else units.format_percent(value)
+        if value is None:
+            return "not known"
+        return units.format_percent(value)
 
     def length(value: float | None) -> str:
-        return "not known" if value is None else units.format_length(value)
+        if value is None:
+            return "not known"
+        return units.format_length(value)
 
     rows: list[tuple[str, ...]] = [
         ("beam before the place", length(asked.upstream_m)),

@@ -30,10 +30,16 @@ def draw_flight(asked: flight.Asked, answer: flight.Answered) -> Drawing:
         height = way.at(answer.wanted_s)[1]
         svg.line("limit", x(answer.wanted_s), _TOP, x(answer.wanted_s), _BOTTOM)
         svg.circle("flash", x(answer.wanted_s), y(height), 5.0)
-        anchor = "start" if x(answer.wanted_s) < _RIGHT - 120 else "end"
+        if x(answer.wanted_s) < _RIGHT - 120:
+            anchor = "start"
+        else:
+            anchor = "end"
         svg.text("flash-text", x(answer.wanted_s) + (8 if anchor == "start" else -8), _TOP + 12,
                  f"wanted {units.format_time(answer.wanted_s)}", anchor)  # fmt: skip
-    event = way.lands_s if asked.event == "impact" else 0.0
+    if asked.event == "impact":
+        event = way.lands_s
+    else:
+        event = 0.0
     svg.text("time-text", x(event), _TOP - 10, asked.event, "end" if event else "start")
     rows = [
         (
@@ -111,7 +117,9 @@ def draw_watch(asked: watch.Asked, answer: watch.Answered) -> Drawing:
 
 
 def _nights(value: float | None) -> str:
-    return "takes nothing by its figures" if value is None else units.format_number(value, 2)
+    if value is None:
+        return "takes nothing by its figures"
+    return units.format_number(value, 2)
 
 
 def _span(answer: watch.Answered, name: str) -> str:

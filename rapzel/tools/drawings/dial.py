@@ -50,7 +50,9 @@ def draw_path(knob: Knob, tries: Sequence[Try], show: Callable[[float], str]) ->
 def _bracket(knob: Knob, found: Dialled, show: Callable[[float], str]) -> str:
     low, high = found.bracket
     if low is None or high is None:
-        return f"above {show(low)}" if low is not None else f"below {show(high or 0.0)}"
+        if low is not None:
+            return f"above {show(low)}"
+        return f"below {show(high or 0.0)}"
     return f"{show(knob.settable(low))} to {show(knob.settable(high))}"
 
 
@@ -68,8 +70,14 @@ def _span(knob: Knob, rows: Sequence[tuple[Try, Dialled]]) -> tuple[float, float
 
 def _row(svg: Svg, x: Scale, y: float, number: int, each: Try, found: Dialled) -> None:
     low, high = found.bracket
-    left = _LEFT if low is None else min(max(x(low), _LEFT), _RIGHT)
-    right = _RIGHT if high is None else min(max(x(high), _LEFT), _RIGHT)
+    if low is None:
+        left = _LEFT
+    else:
+        left = min(max(x(low), _LEFT), _RIGHT)
+    if high is None:
+        right = _RIGHT
+    else:
+        right = min(max(x(high), _LEFT), _RIGHT)
     svg.rect(
         "limit-area" if found.converged else "flash-area", left, y - 8, max(right - left, 2.0), 16
     )
@@ -79,7 +87,9 @@ def _row(svg: Svg, x: Scale, y: float, number: int, each: Try, found: Dialled) -
     if each.outcome == "on":
         svg.circle("flash", at, y, 5.0)
         return
-    way = (
-        1 if (each.outcome == "early") else -1
-    )  # points to where it has to go, for values that grow with lateness
+    # points to where it has to go, for values that grow with lateness
+    if each.outcome == "early":
+        way = 1
+    else:
+        way = -1
     svg.polygon(cls, [(at - 5 * way, y - 6), (at + 5 * way, y), (at - 5 * way, y + 6)])

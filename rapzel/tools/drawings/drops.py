@@ -20,7 +20,9 @@ def shown_s(asked: Drops) -> float:
     plan = planned(asked)
     if asked.shown_s is not None:
         return min(asked.shown_s, ends_s(plan))
-    return plan.first.impact_s if plan.light_s is None else plan.light_s
+    if plan.light_s is None:
+        return plan.first.impact_s
+    return plan.light_s
 
 
 def draw_drops(asked: Drops, answer: Answered) -> Drawing:
@@ -63,7 +65,9 @@ def _release_s(plan: Plan) -> float | None:
         return plan.asked.second_set_s
     if plan.meeting is not None:
         return plan.meeting.second_release_s
-    return plan.coarse_second_s if plan.jet is None else None
+    if plan.jet is None:
+        return plan.coarse_second_s
+    return None
 
 
 def _events(plan: Plan, answer: Answered) -> list[tuple[float, str, str]]:
@@ -127,7 +131,10 @@ def _bars(svg: Svg, plan: Plan, y: Scale, end: float) -> None:
         bars.append((1, "room", plan.jet.launch_s, min(plan.jet.falls_back_s, end)))
     release = _release_s(plan)
     if release is not None:
-        lands = plan.meeting.at_s if plan.meeting is not None else release + plan.second.impact_s
+        if plan.meeting is not None:
+            lands = plan.meeting.at_s
+        else:
+            lands = release + plan.second.impact_s
         bars.append((2, "time", release + asked.valve_lag_s, min(lands, end)))
     for lane, cls, begin, stop in bars:
         svg.rect(
@@ -173,7 +180,10 @@ def _side(svg: Svg, plan: Plan, now: Standing) -> None:
     size = (plan.diameter_m or USUAL_M) * px_per_m
     _liquid(svg, now, middle, y, size)
     _jet(svg, now, middle, y, size)
-    touching = now.jet_m if now.met is not None and now.met_for_s < _TOUCHING_S else None
+    if now.met is not None and now.met_for_s < _TOUCHING_S:
+        touching = now.jet_m
+    else:
+        touching = None
     for height in (now.first_m, now.second_m, touching):
         if height is not None and y(height) > _TOP:
             svg.circle("time", middle, y(height), max(size / 2, _LEAST_R))
@@ -185,7 +195,10 @@ def _frame(svg: Svg, plan: Plan, middle: float, y: Scale, px_per_m: float) -> No
     wide, high = plan.asked.frame_width_m, plan.asked.frame_height_m
     if wide is None or high is None:
         return
-    above = high * ABOVE if plan.asked.frame_above_m is None else plan.asked.frame_above_m
+    if plan.asked.frame_above_m is None:
+        above = high * ABOVE
+    else:
+        above = plan.asked.frame_above_m
     left, top = middle - wide / 2 * px_per_m, y(above)
     svg.rect("frame-dark", left, top, wide * px_per_m, high * px_per_m)
     svg.text("quiet", left + 4, top - 6, "the frame")
@@ -204,7 +217,10 @@ def _liquid(svg: Svg, now: Standing, middle: float, y: Scale, size: float) -> No
         foot, top = middle + side * size * 1.5, middle + side * size * 2.2
         svg.line("not-known", foot, level, top, level - size * 1.5 * now.crown)
     if now.crown or now.crater:
-        stage = "crown" if now.crown else "cavity"
+        if now.crown:
+            stage = "crown"
+        else:
+            stage = "cavity"
         svg.text("quiet", middle + 90, level + 20, f"{stage}, by usual times", "middle")
 
 

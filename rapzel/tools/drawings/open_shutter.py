@@ -39,7 +39,10 @@ def _label(
         row = max(rows, key=lambda each: each[column])
         svg.text(cls, x(row[0]), y(row[column]) - 8, label, "middle")
         return
-    row = rows[4] if label == "none" else rows[-8]
+    if label == "none":
+        row = rows[4]
+    else:
+        row = rows[-8]
     svg.text(cls, x(row[0]), y(row[column]) - 8, label, "middle")
 
 
@@ -50,7 +53,12 @@ def _marks(svg: Svg, x: Scale, asked: Asked, answer: Answered) -> None:
         "limit-text", best, _TOP - 14, f"best {units.format_time(answer.best_open_s)}", "middle"
     )
     svg.line("bracket", own, _TOP, own, _BOTTOM + 6)
-    anchor = "middle" if _LEFT + 40 < own < _RIGHT - 40 else "start" if own <= _LEFT + 40 else "end"
+    if _LEFT + 40 < own < _RIGHT - 40:
+        anchor = "middle"
+    elif own <= _LEFT + 40:
+        anchor = "start"
+    else:
+        anchor = "end"
     svg.text("text", own, _BOTTOM + 22, f"open {units.format_time(asked.open_s)}", anchor)
     if answer.longest_open_s is not None:
         end = x(answer.longest_open_s)

@@ -65,7 +65,10 @@ def day(at: datetime | None, zone: str = "") -> str:
     """A day as it is there, or in a zone that is named: `7 Dec 2026`."""
     if at is None:
         return ""
-    there = ZoneInfo(zone) if zone else None
+    if zone:
+        there = ZoneInfo(zone)
+    else:
+        there = None
     return date_format(timezone.localtime(at, there), "j M Y")
 
 
@@ -153,7 +156,9 @@ def step_value(step: Step) -> str:
 @register.filter
 def far_distance(value_m: float | None, imperial: bool = False) -> str:
     """A distance up to which something holds: None is without an end."""
-    return "∞" if value_m is None else units.format_length(value_m, imperial)
+    if value_m is None:
+        return "∞"
+    return units.format_length(value_m, imperial)
 
 
 @register.filter

@@ -40,7 +40,10 @@ class Command(BaseCommand):
                 layout = recognise(file.read(HEAD_BYTES))
             given = {"interval_s": options["interval"], "detector_s": options["detector"]}
             layout = layout.model_copy(update={key: value for key, value in given.items() if value})
-            channel = None if options["channel"] is None else options["channel"] - 1
+            if options["channel"] is None:
+                channel = None
+            else:
+                channel = options["channel"] - 1
             result = analyse_recording(read(options["file"], layout), channel).to_document()
         except OSError as error:
             raise CommandError(
@@ -58,12 +61,10 @@ class Command(BaseCommand):
             value = result[name]
             if value is None:
                 shown = "not to be read"
+            elif name.endswith("_s"):
+                shown = format_time(value)
             else:
-                shown = (
-                    format_time(value)
-                    if name.endswith("_s")
-                    else f"{format_number(value, 4)} {_unit(name, result)}"
-                )
+                shown = f"{format_number(value, 4)} {_unit(name, result)}"
             self.stdout.write(f"{name}: {shown.strip()}")
         self.stdout.write(f"pops: {len(result['pops'])}")
         self.stdout.write(f"pulses: {len(result['pulses'])}")
@@ -74,4 +75,6 @@ class Command(BaseCommand):
 
 def _unit(name: str, result: dict[str, Any]) -> str:
     unit = result["unit"] or "of full scale"
-    return f"{unit} s" if name.endswith("light_integral") else unit
+    if name.endswith("light_integral"):
+        return f"{unit} s"
+    return unit

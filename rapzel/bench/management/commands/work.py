@@ -47,7 +47,10 @@ class Command(BaseCommand):
                 )
                 return  # asked to stop
             except Exception:
-                failed = 0 if time.monotonic() - began > 60 else failed + 1
+                if time.monotonic() - began > 60:
+                    failed = 0
+                else:
+                    failed = failed + 1
                 wait = _PATIENCE_S[min(failed, len(_PATIENCE_S) - 1)]
                 log.exception("the worker stopped; it begins again in %s s", wait)
                 connections.close_all()

@@ -108,7 +108,10 @@ def _underneath(ground: Ground, times: Array, length_s: float) -> Array:
 def _peaks(window: Window) -> list[int]:
     """Places of the pulses: maxima that stand out of the smoothed curve by more than noise and ripple do."""
     width = smoothing(window.curve, window.noise)
-    plain = uniform_filter1d(window.curve, width) if width > 1 else window.curve
+    if width > 1:
+        plain = uniform_filter1d(window.curve, width)
+    else:
+        plain = window.curve
     peak = float(plain.max())
     floor = max(_PROMINENT * peak, 7 * window.noise / math.sqrt(width))
     step = max(width // 4, len(plain) // _LOOKED_AT, 1)
@@ -209,8 +212,14 @@ def _how_sure(
     """
     rough = _beyond_smoothing(curve, window.noise)
     wanted = (fit or rough) and not unfit
-    solution = solve(curve, window.dt_s, window.noise, figures) if wanted else None
-    ruler = as_ruler(solution) if solution and rough else None
+    if wanted:
+        solution = solve(curve, window.dt_s, window.noise, figures)
+    else:
+        solution = None
+    if solution and rough:
+        ruler = as_ruler(solution)
+    else:
+        ruler = None
     if ruler:
         doubt = uncertainty.by_two_rulers(ruler, figures)
     else:

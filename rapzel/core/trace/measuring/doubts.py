@@ -49,11 +49,10 @@ def nothing_there(values: npt.NDArray[np.floating], ground: Ground) -> bool:
         return True
     if ground.peak > 12 * ground.noise:
         return False
-    thinned = (
-        values
-        if len(values) <= 400_000
-        else values[: len(values) // 50 * 50].reshape(-1, 50).mean(axis=1)
-    )
+    if len(values) <= 400_000:
+        thinned = values
+    else:
+        thinned = values[: len(values) // 50 * 50].reshape(-1, 50).mean(axis=1)
     noise = ground.noise / math.sqrt(len(values) / len(thinned))
     away = ground.sign * (thinned.astype(np.float64) - ground.baseline)
     for width in (1, 5, 25, 125):
@@ -125,13 +124,18 @@ def _clipped(seen: Seen) -> str | None:
 def _flat_top(seen: Seen, step: float, exact: bool) -> tuple[int, int] | None:
     """First and last sample of a top that stays within its band; None where it is too short to tell, or has gaps."""
     curve, high = seen.curve, float(seen.curve.max())
-    band = max(0.6 * step, 1e-9 * high) if exact else 7 * seen.noise
+    if exact:
+        band = max(0.6 * step, 1e-9 * high)
+    else:
+        band = 7 * seen.noise
     flat = curve >= high - band
     first, last = int(np.argmax(flat)), len(curve) - 1 - int(np.argmax(flat[::-1]))
     # Five samples, or a twentieth of the pulse: less is what any peak has.
     shortest = max(5, 0.05 * np.count_nonzero(curve > 0.5 * high))
     gaps = float(np.mean(flat[first : last + 1])) < 0.9
-    return None if last - first + 1 < shortest or gaps else (first, last)
+    if last - first + 1 < shortest or gaps:
+        return None
+    return (first, last)
 
 
 def _repeats(seen: Seen) -> bool:
@@ -198,7 +202,10 @@ def _slow_detector(seen: Seen) -> str | None:
     measured = seen.figures.t05_s
     if not seen.detector_s or measured is None:
         return None
-    corrected = seen.corrected.t05_s if seen.corrected else None
+    if seen.corrected:
+        corrected = seen.corrected.t05_s
+    else:
+        corrected = None
     if seen.detector_s < _SLOW * (corrected or measured):
         return None
     return (
@@ -277,5 +284,8 @@ _HIDES: dict[Code, set[Code]] = {
 def warnings(seen: Seen) -> list[Warned]:
     """Every mistake that shows, in a fixed order; one that explains another stands alone."""
     found = {code: says for code, rule in RULES.items() if (says := rule(seen))}
-    hidden = set().union(*(_HIDES.get(code, set()) for code in found)) if found else set()
+    if found:
+        hidden = set().union(*(_HIDES.get(code, set()) for code in found))
+    else:
+        hidden = set()
     return [Warned(code=code, says=says) for code, says in found.items() if code not in hidden]

@@ -40,7 +40,9 @@ class Figures:
 
 
 def _between(first: float | None, last: float | None) -> float | None:
-    return None if first is None or last is None else last - first
+    if first is None or last is None:
+        return None
+    return last - first
 
 
 def measure(curve: Array, dt_s: float, noise: float, width: int | None = None) -> Figures:
@@ -48,7 +50,10 @@ def measure(curve: Array, dt_s: float, noise: float, width: int | None = None) -
 
     `width` sets the smoothing; None lets it follow the noise.
     """
-    window = smoothing(curve, noise) if width is None else width
+    if width is None:
+        window = smoothing(curve, noise)
+    else:
+        window = width
     shape = smoothed(curve, window)
     top = int(np.argmax(shape))
     # Smoothing overshoots beside a sudden rise; no sample was ever higher than the highest of them.
@@ -110,17 +115,26 @@ def _first(shape: Array, curve: Array, level: float, top: int, rough: bool) -> f
 def _leads_up(shape: Array, level: float, to: int) -> int:
     """The first of the samples that stay above a level up to a place."""
     below = np.flatnonzero(shape[: to + 1] < level)
-    return int(below[-1]) + 1 if below.size else 0
+    if below.size:
+        return int(below[-1]) + 1
+    return 0
 
 
 def _last(shape: Array, curve: Array, level: float, top: int, rough: bool) -> float | None:
     """Where the curve last falls through a level [samples]; None where it ends above."""
     if rough:
         turned = _first(shape[::-1], curve[::-1], level, len(shape) - 1 - top, rough)
-        return None if turned is None else len(shape) - 1 - turned
+        if turned is None:
+            return None
+        return len(shape) - 1 - turned
     above = np.flatnonzero(shape[top:] >= level)
-    here = top + int(above[-1]) if above.size else top
-    return None if here >= len(shape) - 1 else _line(shape, here, level)
+    if above.size:
+        here = top + int(above[-1])
+    else:
+        here = top
+    if here >= len(shape) - 1:
+        return None
+    return _line(shape, here, level)
 
 
 def _line(shape: Array, before: int, level: float) -> float:
@@ -132,8 +146,14 @@ def _neighbourhood(shape: Array, level: float, at: int, low: int, high: int) -> 
     """The stretch around a crossing in which the curve stays between half and 1.6 times the level."""
     outside = (shape <= 0.5 * level) | (shape >= 1.6 * level)
     before, after = np.flatnonzero(outside[low:at]), np.flatnonzero(outside[at + 1 : high + 1])
-    left = low + int(before[-1]) + 1 if before.size else min(low, at)
-    right = at + int(after[0]) if after.size else max(high, at)
+    if before.size:
+        left = low + int(before[-1]) + 1
+    else:
+        left = min(low, at)
+    if after.size:
+        right = at + int(after[0])
+    else:
+        right = max(high, at)
     return left, right
 
 
@@ -154,7 +174,9 @@ def _refined(curve: Array, level: float, low: int, high: int, at: float) -> floa
         return at
     # The root nearer to `at`, in the form that does not lose it where the parabola is almost straight.
     nearest = -2 * c / (b + math.copysign(math.sqrt(inside), b)) * half
-    return at + nearest if abs(nearest) <= half else at
+    if abs(nearest) <= half:
+        return at + nearest
+    return at
 
 
 def _light(

@@ -185,7 +185,10 @@ def solve(curve: Array, dt_s: float, noise: float, figures: Figures) -> Solution
     if len(times) < 12:
         return None
     # Start and rise of a jump hide behind each other in a fit; the samples themselves tell both.
-    held = {} if jump is None else {1: (jump - 0.5) * dt_s, 3: math.log(dt_s / 10)}
+    if jump is None:
+        held = {}
+    else:
+        held = {1: (jump - 0.5) * dt_s, 3: math.log(dt_s / 10)}
     quiet = noise / math.sqrt(group) / figures.peak
     plain_starts, cut_starts = _starts(figures, dt_s)
     with np.errstate(all="ignore"):
@@ -203,7 +206,9 @@ def solve(curve: Array, dt_s: float, noise: float, figures: Figures) -> Solution
         Solution(model, each.parameters, each.jacobian, each.residual, times, quiet, figures.peak)
         for model, each in found
     ]
-    return replace(best_one, rival=others[0]) if others else best_one
+    if others:
+        return replace(best_one, rival=others[0])
+    return best_one
 
 
 def _information(residual: float, points: int, parameters: int) -> float:
@@ -280,7 +285,10 @@ def _figures_of(solution: Solution, parameters: Array) -> tuple[float, float, fl
     length = 1.5 * float(solution.times[-1, -1]) - p[1]
     rise = min(_exp(p[3]), _exp(p[2]))
     since = np.geomspace(min(rise, length) / 50, length, _GRID)
-    corner = _exp(p[5]) if solution.quenched else length
+    if solution.quenched:
+        corner = _exp(p[5])
+    else:
+        corner = length
     since = np.concatenate([[0.0], np.sort(np.append(since, min(corner, length)))])
     curve = solution.model(since + p[1], p) - p[4]
     top = int(np.argmax(curve))

@@ -67,11 +67,10 @@ def in_blocks(values: npt.NDArray[np.floating]) -> Blocks:
 
 def noise_of(values: npt.NDArray[np.floating]) -> float:
     """Standard deviation of white noise on a smooth curve, from its second differences (robust: by the median)."""
-    parts = (
-        [values]
-        if len(values) <= 60_000
-        else [values[k : k + 20_000] for k in _thirds(len(values))]
-    )
+    if len(values) <= 60_000:
+        parts = [values]
+    else:
+        parts = [values[k : k + 20_000] for k in _thirds(len(values))]
     second = np.concatenate([np.diff(part.astype(np.float64), 2) for part in parts])
     if second.size == 0:
         return 0.0
@@ -96,7 +95,10 @@ def _ends(blocks: Blocks) -> tuple[float, float, float, bool]:
     few = max(min(count // 50, 160), min(8, count))
     start, end = blocks.mean[:few], blocks.mean[-few:]
     range_ = float(blocks.high.max() - blocks.low.min())
-    scatter = noise_of(blocks.mean) if count > 16 else 0.0
+    if count > 16:
+        scatter = noise_of(blocks.mean)
+    else:
+        scatter = 0.0
     still = float(np.ptp(start)) <= max(8 * scatter, 0.05 * range_)
     return float(np.median(start)), float(np.median(end)), range_, still
 
@@ -106,7 +108,10 @@ def _baseline(first: float, blocks: Blocks) -> tuple[float, int, bool]:
     start, end, _, still = _ends(blocks)
     if not still:
         low, high = float(blocks.low.min()), float(blocks.high.max())
-        sign = 1 if high - end >= end - low else -1
+        if high - end >= end - low:
+            sign = 1
+        else:
+            sign = -1
         return (min(first, end) if sign > 0 else max(first, end)), sign, True
     up, down = float(blocks.high.max()) - start, start - float(blocks.low.min())
     if up < down and start - end > 0.5 * (up + down):
@@ -131,7 +136,10 @@ def look(values: npt.NDArray[np.floating], dt_s: float) -> Ground:
         baseline = dark.level(level)
         # What comes after may be the last of the tail, so that only what is far before tells scatter.
         noise = max(noise, _scatter(blocks, dark.places[: dark.far]))
-    read_at = dark.read_at() if level is not None and not begins_lit else dark.times
+    if level is not None and not begins_lit:
+        read_at = dark.read_at()
+    else:
+        read_at = dark.times
     step = converter_step(values)
     drift = _drift(dark, slope, sign, step) * len(values) * dt_s
     return Ground(
@@ -163,15 +171,21 @@ class Dark:
 
         Nearer to the light, the skirts of a soft pulse begin unseen. Fewer than sixteen are too few to halve.
         """
-        return self.before if self.before < 16 else self.before // 2
+        if self.before < 16:
+            return self.before
+        return self.before // 2
 
     def level(self, mean_level: float) -> float:
         """The baseline: the median of the far half, or the mean of all where hardly anything lies before the light."""
-        return float(np.median(self.means[: self.far])) if self.before >= 8 else mean_level
+        if self.before >= 8:
+            return float(np.median(self.means[: self.far]))
+        return mean_level
 
     def read_at(self) -> Array:
         """When the baseline was read [s]."""
-        return self.times[: self.far] if self.before >= 8 else self.times
+        if self.before >= 8:
+            return self.times[: self.far]
+        return self.times
 
 
 def _drift(dark: Dark, slope: float | None, sign: int, step: float) -> float:
@@ -223,7 +237,9 @@ def _quiet(count: int, lit: npt.NDArray[np.intp]) -> npt.NDArray[np.intp]:
 
 
 def _before(quiet: npt.NDArray[np.intp], lit: npt.NDArray[np.intp]) -> int:
-    return int(np.searchsorted(quiet, lit[0])) if lit.size else len(quiet)
+    if lit.size:
+        return int(np.searchsorted(quiet, lit[0]))
+    return len(quiet)
 
 
 def _without_ripple(

@@ -44,12 +44,18 @@ def onsets_s(values: npt.NDArray[np.floating], dt_s: float) -> list[float]:
         return []
     level = values.astype(np.float64) - ground.baseline
     sounds = min(level.max(), -level.min()) > _BOTH_WAYS * max(level.max(), -level.min())
-    curve = np.abs(level) if sounds else ground.sign * level
+    if sounds:
+        curve = np.abs(level)
+    else:
+        curve = ground.sign * level
     found = []
     for begin, end in ground.windows:
         part = curve[max(begin - 3, 0) : end]
         top = float(part.max())
-        wanted = max(_ARRIVAL * top, 6 * ground.noise) if sounds else 0.5 * top
+        if sounds:
+            wanted = max(_ARRIVAL * top, 6 * ground.noise)
+        else:
+            wanted = 0.5 * top
         if top < 0.3 * float(curve.max()):
             continue  # a pre-flash or ringing, not an event of its own
         first = int(np.argmax(part >= wanted))
@@ -96,7 +102,10 @@ def measure_lags(recording: Recording, event: int, light: int) -> LagResult:
             f"No rise of “{first}” is followed by one of “{then}”. Check which channel is which."
         )
     dt = recording.segments[0].dt_s
-    jitter = float(np.std(lags, ddof=1)) if len(lags) > 1 else None
+    if len(lags) > 1:
+        jitter = float(np.std(lags, ddof=1))
+    else:
+        jitter = None
     spread = math.hypot((jitter or 0.0) / math.sqrt(len(lags)), dt / math.sqrt(6))
     return LagResult(
         lags_s=tuple(lags), mean_s=float(np.mean(lags)), jitter_s=jitter, least_s=min(lags), most_s=max(lags),

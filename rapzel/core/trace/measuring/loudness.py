@@ -70,8 +70,14 @@ def analyse(wav: Wav, lockout_s: float = 0.1) -> Loudness:
         )
     tops = _event_blocks(levels, round(_APART_S / level_s))
     outside = _outside(levels, tops, level_s)
-    background = float(np.median(outside)) if outside.size else peak
-    loudest = float(outside.max()) if outside.size else peak
+    if outside.size:
+        background = float(np.median(outside))
+    else:
+        background = peak
+    if outside.size:
+        loudest = float(outside.max())
+    else:
+        loudest = peak
     floor = max(_OUT_OF_NOISE * background, 1.5 * wav.step)
     onsets = [
         _onset(samples, each, block, wav, min(floor, 0.5 * float(levels[each]))) for each in tops
@@ -144,7 +150,10 @@ def _onset(samples: npt.NDArray[np.generic], top: int, block: int, wav: Wav, flo
     if not above.size:
         return top * block
     gaps = np.flatnonzero(np.diff(above) > 2 * block)
-    first = above[gaps[-1] + 1] if gaps.size else above[0]
+    if gaps.size:
+        first = above[gaps[-1] + 1]
+    else:
+        first = above[0]
     return begin + int(first)
 
 

@@ -24,8 +24,14 @@ def singles(recording: Recording, channel: int) -> list[tuple[Segment, Ground | 
     found: list[tuple[Segment, Ground | None]] = []
     for segment in recording.segments:
         values = segment.values[channel]
-        ground = look(values, segment.dt_s) if len(values) >= _SHORTEST else None
-        cuts = _cuts(values, ground) if ground else []
+        if len(values) >= _SHORTEST:
+            ground = look(values, segment.dt_s)
+        else:
+            ground = None
+        if ground:
+            cuts = _cuts(values, ground)
+        else:
+            cuts = []
         for begin, end in zip([0, *cuts], [*cuts, len(values)], strict=True):
             part = Segment(segment.t0_s + begin * segment.dt_s, segment.dt_s, (values[begin:end],))
             found.append((part, None if cuts else ground))
@@ -51,7 +57,10 @@ def _light(values: np.ndarray, baseline: float, sign: int) -> float:
 
 
 def _spread(values: list[float]) -> Spread:
-    sd = float(np.std(values, ddof=1)) if len(values) > 1 else None
+    if len(values) > 1:
+        sd = float(np.std(values, ddof=1))
+    else:
+        sd = None
     return Spread(mean=float(np.mean(values)), sd=sd, count=len(values))
 
 

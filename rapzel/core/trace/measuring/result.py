@@ -137,7 +137,9 @@ class RecordingResult(_Plain):
     def mean(self, name: str) -> float | None:
         """The mean of a figure over the pops; None where none has it."""
         spread = self.spreads.get(name)
-        return None if spread is None else spread.mean
+        if spread is None:
+            return None
+        return spread.mean
 
     def to_document(self) -> dict[str, Any]:
         """The result as JSON, with the means under the names of the figures."""

@@ -81,7 +81,9 @@ def faster(times: Array, means: Array, peak: float, noise: float) -> Wave:
     wave, squares = _fit(times, means, hertz)
     rest = _about_a_line(times, means)
     strong = math.hypot(*wave) > max(_FAST_AMPLITUDE * peak, 6 * noise / math.sqrt(len(times)))
-    return (hertz, wave) if strong and squares < _FAST_GONE * float(rest @ rest) else NONE
+    if strong and squares < _FAST_GONE * float(rest @ rest):
+        return (hertz, wave)
+    return NONE
 
 
 def _longest_even(times: Array) -> slice:

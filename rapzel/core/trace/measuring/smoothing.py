@@ -29,7 +29,10 @@ def smoothing(curve: Array, noise: float) -> int:
     if peak <= 0 or noise <= _CLEAN * peak:
         return 1
     while True:
-        plain = uniform_filter1d(curve, width) if width > 1 else curve
+        if width > 1:
+            plain = uniform_filter1d(curve, width)
+        else:
+            plain = curve
         peak = float(plain.max())
         above = int(np.count_nonzero(plain > 0.5 * peak))
         # A parabola over n samples leaves 1.5 σ/√n of the noise in its middle (Savitzky and Golay).
@@ -46,7 +49,10 @@ def smoothed(curve: Array, width: int) -> Array:
     cuts = [0, *itertools.chain.from_iterable(sudden(curve, width)), len(curve)]
     parts = []
     for number, (low, high) in enumerate(itertools.pairwise(cuts)):
-        own = width if number % 2 == 0 else (high - low) // 2 | 1
+        if number % 2 == 0:
+            own = width
+        else:
+            own = (high - low) // 2 | 1
         parts.append(_beside_cuts(curve[low:high], own, low > 0, high < len(curve)))
     return np.concatenate(parts)
 
@@ -98,7 +104,9 @@ def sudden(curve: Array, width: int) -> list[tuple[int, int]]:
             found.append(_ramp(curve, low + int(side.argmax()) + half, half))
     kept = [each for each in found if each is not None]
     apart = len(kept) < 2 or kept[0][1] + 4 < kept[1][0]
-    return kept if apart else []
+    if apart:
+        return kept
+    return []
 
 
 @cache

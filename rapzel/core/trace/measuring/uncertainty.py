@@ -80,7 +80,10 @@ def _repeated(
             found[name] = here or 0.0
             continue
         bias = float(all_.mean()) - base
-        method = abs(here - other) if other is not None else 0.0
+        if other is not None:
+            method = abs(here - other)
+        else:
+            method = 0.0
         found[name] = (
             _ROUGH * math.hypot(float(all_.std(ddof=1)), sampling[name]) + abs(bias) + method
         )
@@ -92,7 +95,10 @@ def by_two_rulers(ruler: dict[str, float], figures: Figures) -> dict[str, float 
     found: dict[str, float | None] = dict(ruler)
     for name in _NAMES:
         other = getattr(figures, name)
-        apart = 0.0 if other is None else abs(ruler[name] - other)
+        if other is None:
+            apart = 0.0
+        else:
+            apart = abs(ruler[name] - other)
         found[f"u_{name}"] = ruler[f"u_{name}"] + _OTHER * apart
     return found
 

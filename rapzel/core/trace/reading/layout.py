@@ -107,7 +107,10 @@ def decode(head: bytes) -> tuple[str, Literal["utf-8", "utf-16", "latin-1"]]:
 
 def split(line: str, delimiter: str) -> list[str]:
     """A line's cells, quotes and spaces taken off; a delimiter at the very end ends the last cell."""
-    cells = line.split() if delimiter == " " else line.rstrip("\r\n").split(delimiter)
+    if delimiter == " ":
+        cells = line.split()
+    else:
+        cells = line.rstrip("\r\n").split(delimiter)
     return [cell.strip().strip('"').strip() for cell in cells]
 
 
@@ -121,7 +124,10 @@ def is_number(cell: str, decimal: str) -> bool:
 
 
 def _numeric(cells: list[str], decimal: str) -> bool:
-    filled = cells[:-1] if len(cells) > 1 and cells[-1] == "" else cells
+    if len(cells) > 1 and cells[-1] == "":
+        filled = cells[:-1]
+    else:
+        filled = cells
     return bool(filled) and all(is_number(cell, decimal) for cell in filled)
 
 
@@ -183,7 +189,10 @@ def recognise(head: bytes, way: str = "") -> Layout:
     if len(head) >= HEAD_BYTES:
         lines = lines[:-1]  # the last one may be cut
     # A preamble is short as a rule; only a file that hides its numbers is searched further.
-    ways = [way] if way in WAYS else list(WAYS)
+    if way in WAYS:
+        ways = [way]
+    else:
+        ways = list(WAYS)
     delimiter, decimal, rows, width, first = _best_way(lines[:300], ways)
     if rows < 20:
         delimiter, decimal, rows, width, first = _best_way(lines[:4000], ways)
@@ -237,7 +246,9 @@ def _header(
 
 def _unit_word(text: str) -> str:
     plain = text.strip().strip("()[]").replace("\u03bc", "µ")
-    return plain if plain.lower() in TIME_UNITS or plain.lower() in VALUE_UNITS else ""
+    if plain.lower() in TIME_UNITS or plain.lower() in VALUE_UNITS:
+        return plain
+    return ""
 
 
 def _columns(
@@ -277,9 +288,9 @@ def _role(
         return "value"
     if unit.lower() in TIME_UNITS or _TIME_NAMES.match(name):
         return "time"
-    return (
-        "time" if not before and not interval_known and _rises_evenly(cells, decimal) else "value"
-    )
+    if not before and not interval_known and _rises_evenly(cells, decimal):
+        return "time"
+    return "value"
 
 
 def _floats(cells: Iterable[str], decimal: str) -> list[float]:
@@ -289,7 +300,10 @@ def _floats(cells: Iterable[str], decimal: str) -> list[float]:
 def _rises_evenly(cells: list[str], decimal: str) -> bool:
     values = _floats(cells, decimal)
     steps = [b - a for a, b in itertools.pairwise(values)]
-    usual = sorted(steps)[len(steps) // 2] if steps else 0.0
+    if steps:
+        usual = sorted(steps)[len(steps) // 2]
+    else:
+        usual = 0.0
     return usual > 0 and sum(abs(step - usual) <= 0.5 * usual for step in steps) >= 0.95 * len(
         steps
     )
@@ -314,12 +328,16 @@ def _quantity(found: Any, decimal: str) -> float | None:
     if not found:
         return None
     value = _plain_float(found[1], decimal)
-    return value * TIME_UNITS.get((found[2] or "s").lower(), 1.0) if value and value > 0 else None
+    if value and value > 0:
+        return value * TIME_UNITS.get((found[2] or "s").lower(), 1.0)
+    return None
 
 
 def _between(value: float | None, low: float, high: float) -> float | None:
     """The value, None where no instrument has one like it: then a person is asked."""
-    return value if value is not None and low <= value <= high else None
+    if value is not None and low <= value <= high:
+        return value
+    return None
 
 
 def _detector(before: str, decimal: str) -> float | None:
@@ -331,7 +349,10 @@ def _interval(before: str, decimal: str) -> float | None:
     interval = _quantity(_INTERVAL.search(before), decimal)
     if interval is None:
         found = _RATE.search(before)
-        rate = _plain_float(found[1], decimal) if found else None
+        if found:
+            rate = _plain_float(found[1], decimal)
+        else:
+            rate = None
         if found and rate and rate > 0:
             interval = 1 / (rate * {"": 1.0, "k": 1e3, "m": 1e6, "g": 1e9}[found[2].lower()])
     return _between(interval, SHORTEST_INTERVAL_S, LONGEST_INTERVAL_S)

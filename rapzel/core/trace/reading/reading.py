@@ -44,7 +44,10 @@ def read(
     `progress` is told the share done [0 … 1] and may raise to stop. Raises TraceError for a file over 100 MB or ten
     million samples, for cells that are not numbers (with their line), and for times that make no sense.
     """
-    size = source.stat().st_size if isinstance(source, Path) else len(source)
+    if isinstance(source, Path):
+        size = source.stat().st_size
+    else:
+        size = len(source)
     if size > LARGEST_FILE:
         raise TraceError(
             f"The file has {size / 2**20:.0f} MB; up to 100 MB are read. Export fewer samples."
@@ -81,7 +84,10 @@ def _refuse_endless_lines(source: Path | bytes) -> None:
 def _source(source: Path | bytes, layout: Layout) -> Path | bytes:
     """The file as polars can take it: UTF-8, with one delimiter between two cells."""
     if layout.encoding == "utf-16" or layout.delimiter == " ":
-        raw = source.read_bytes() if isinstance(source, Path) else source
+        if isinstance(source, Path):
+            raw = source.read_bytes()
+        else:
+            raw = source
         text = raw.decode(layout.encoding, errors="replace")
         if layout.delimiter == " ":
             text = "\n".join("\t".join(line.split()) for line in text.splitlines())
@@ -96,7 +102,10 @@ def _names(layout: Layout) -> list[str]:
 def _table(source: Path | bytes, layout: Layout) -> tuple[pl.DataFrame, list[int]]:
     """The columns as numbers, and the rows before which a new sweep begins."""
     given = _source(source, layout)
-    delimiter = "\t" if layout.delimiter == " " else layout.delimiter
+    if layout.delimiter == " ":
+        delimiter = "\t"
+    else:
+        delimiter = layout.delimiter
     types: dict[str, Any] = {
         name: pl.Float64 if column.role in ("time", "index") else pl.Float32
         for name, column in zip(_names(layout), layout.columns, strict=True)
@@ -133,7 +142,10 @@ def _table(source: Path | bytes, layout: Layout) -> tuple[pl.DataFrame, list[int
 
 def _quoted(given: Path | bytes, layout: Layout) -> bool:
     """Whether the data begin with quoted cells; a lone quote further down would swallow the rest of the file."""
-    head = given[:HEAD_BYTES] if isinstance(given, bytes) else _head(given)
+    if isinstance(given, bytes):
+        head = given[:HEAD_BYTES]
+    else:
+        head = _head(given)
     rows = head.split(b"\n")[layout.first_row : layout.first_row + 20]
     return any(row.count(b'"') >= 2 for row in rows)
 
@@ -145,7 +157,10 @@ def _head(path: Path) -> bytes:
 
 def _small_enough(given: Path | bytes) -> Path | bytes:
     """The file, if it may be read line by line. Raises TraceError for a large one that is not a clean table."""
-    size = len(given) if isinstance(given, bytes) else given.stat().st_size
+    if isinstance(given, bytes):
+        size = len(given)
+    else:
+        size = given.stat().st_size
     if size <= _LARGEST_WITH_WORDS:
         return given
     raise TraceError(
@@ -167,7 +182,10 @@ def _table_with_words(
     given: Path | bytes, layout: Layout, delimiter: str
 ) -> tuple[pl.DataFrame, list[int]]:
     """The slower way: line by line; blank lines and lines of words part the sweeps, anything else is refused."""
-    raw = given.read_bytes() if isinstance(given, Path) else given
+    if isinstance(given, Path):
+        raw = given.read_bytes()
+    else:
+        raw = given
     lines = raw.decode("utf-8-sig", errors="replace").splitlines()
     width = len(layout.columns)
     used = [place for place, column in enumerate(layout.columns) if column.role != "skip"]
@@ -249,11 +267,9 @@ def _recording(table: pl.DataFrame, breaks: list[int], layout: Layout) -> Record
 
 
 def _unit(layout: Layout, place: int) -> str:
-    return (
-        "V"
-        if layout.columns[place].unit.lower() in ("v", "mv", "µv", "uv", "kv", "volt", "volts")
-        else ""
-    )
+    if layout.columns[place].unit.lower() in ("v", "mv", "µv", "uv", "kv", "volt", "volts"):
+        return "V"
+    return ""
 
 
 def _channel(
@@ -271,7 +287,9 @@ def _channel(
             f"“{layout.columns[place].name}” reaches {max(-low, high):.3g}: no instrument reads that far."
         )
     scale = layout.columns[place].scale
-    return values if scale == 1.0 else values * np.float32(scale)
+    if scale == 1.0:
+        return values
+    return values * np.float32(scale)
 
 
 def _times(columns: dict[int, pl.Series], layout: Layout) -> npt.NDArray[np.float64] | None:

@@ -27,7 +27,9 @@ class Wav:
     @property
     def step(self) -> float:
         """The smallest difference that is stored, as a share of full scale."""
-        return 1 / self.full if self.full > 1 else 1e-6
+        if self.full > 1:
+            return 1 / self.full
+        return 1e-6
 
     @property
     def channels(self) -> int:
@@ -55,5 +57,8 @@ def read_wav(source: Path | bytes, most_samples: int) -> Wav:
     grid = samples.reshape(samples.shape[0], -1)
     if grid.dtype.kind == "f" and not np.isfinite(grid).all():
         raise TraceError("This WAV file holds samples that are not finite numbers.")
-    silence = 128.0 if grid.dtype == np.uint8 else 0.0
+    if grid.dtype == np.uint8:
+        silence = 128.0
+    else:
+        silence = 0.0
     return Wav(float(rate), grid, _FULL.get(grid.dtype, 1.0), silence)

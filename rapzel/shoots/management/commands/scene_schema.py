@@ -21,5 +21,8 @@ class Command(BaseCommand):
         )
 
     def handle(self, *args: Any, **options: Any) -> None:
-        schema = evaluation_schema() if options["evaluation"] else scene_schema()
+        if options["evaluation"]:
+            schema = evaluation_schema()
+        else:
+            schema = scene_schema()
         self.stdout.write(json.dumps(schema, indent=2, ensure_ascii=False))
