@@ -11,12 +11,11 @@ from rapzel.bench.models import Trace
 from rapzel.core.colour.grey_card import FrameError, Patch
 from rapzel.core.shared.errors import UnitError
 from rapzel.core.shared.refusals import refused, spoken
-from rapzel.core.shared.units import parse_power
 from rapzel.core.shutter.calibrate import Band
 from rapzel.core.trace import Layout
 from rapzel.core.trace.reading.layout import TIME_UNITS, VALUE_UNITS, Column
 from rapzel.kit.models import Strobe
-from rapzel.ui.quantities import QuantityField
+from rapzel.ui.inputs import QuantityField, read
 
 ROLES = (
     ("time", "Time"),
@@ -149,7 +148,7 @@ def _column(column: Column, role: str | None, unit: str | None) -> Column:
 
 def _powers(text: str) -> list[float]:
     """`1/1, 1/2 1/4` as shares of full power. Raises UnitError."""
-    return [parse_power(each) for each in re.split(r"[;,\s]+", text.strip()) if each]
+    return [read("power", each) for each in re.split(r"[;,\s]+", text.strip()) if each]
 
 
 class ColourForm(forms.Form):

@@ -6,8 +6,9 @@ from typing import Any
 from rapzel.core.document import places
 from rapzel.core.document.places import Document
 from rapzel.core.drops.asked import Drops
+from rapzel.core.shared.part import asked_of
 from rapzel.shoots.groups import differences
-from rapzel.ui.quantities import QUANTITIES
+from rapzel.ui.inputs import QUANTITIES
 
 Moved = tuple[str, str, str]  # label, what it was, what it is
 _NOTHING = "–"
@@ -34,15 +35,13 @@ def _of_drops(before: Any, now: Any, imperial: bool) -> Iterator[Moved]:
             "none" if now is None else "others",
         )
         return
-    for name, info in Drops.model_fields.items():
-        old, new = (places.get(each, name) for each in (before, now))
-        if old != new and isinstance(info.json_schema_extra, dict):
-            said = info.json_schema_extra
-            quantity = str(said.get("x-quantity"))
+    for asked in asked_of(Drops):
+        old, new = (places.get(each, asked.name) for each in (before, now))
+        if old != new:
             yield (
-                str(said["x-label"]),
-                _dressed(quantity, old, imperial),
-                _dressed(quantity, new, imperial),
+                asked.label,
+                _dressed(asked.quantity, old, imperial),
+                _dressed(asked.quantity, new, imperial),
             )
 
 

@@ -9,7 +9,6 @@ from django.views.decorators.http import require_POST, require_safe
 
 from rapzel.core.decoding.apart import DecoderBusy
 from rapzel.core.shared.errors import CoreError, UnitError
-from rapzel.core.shared.units import parse_length
 from rapzel.dialling import pictures, services, shots
 from rapzel.dialling.holding import UnitHeld
 from rapzel.dialling.models import Shot
@@ -19,7 +18,7 @@ from rapzel.shoots.models import Scene
 from rapzel.shoots.views.common import answer_of, find_scene, kept_while_it_stands, login_required
 from rapzel.takes.sent import Sent
 from rapzel.ui import http
-from rapzel.ui.quantities import QUANTITIES
+from rapzel.ui.inputs import QUANTITIES, read
 
 _NONE_OPEN = "No knob is being dialled in. Choose one first."
 
@@ -190,7 +189,7 @@ def frame(request: HttpRequest, pk: int) -> HttpResponse:
     """Logs how high the jet's tip stands in the frame."""
     scene = find_scene(request, pk)
     try:
-        services.log_frame(scene, parse_length(request.POST.get("height", "")[:60]))
+        services.log_frame(scene, read("length", request.POST.get("height", "")[:60]))
     except CoreError as error:
         return http.notice(request, str(error))
     return _dial(request, scene)

@@ -7,7 +7,7 @@ from rapzel.core.methods import METHODS
 from rapzel.core.search.find import Kit
 from rapzel.core.search.limits import BARE, ORDERS, Limits, read_limits
 from rapzel.core.shared.errors import DocumentError, Problem, UnitError
-from rapzel.ui.quantities import QUANTITIES
+from rapzel.ui.inputs import QUANTITIES
 
 POWERS = (("", "as they come"), ("1", "equal"))
 

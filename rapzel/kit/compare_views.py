@@ -26,7 +26,7 @@ from rapzel.core.strobes.compare import (
 from rapzel.kit import services
 from rapzel.kit.comparison import MOST, comparison_csv, draw_comparison, offer_rows
 from rapzel.kit.models import Strobe
-from rapzel.ui import http
+from rapzel.ui import http, inputs
 
 USUAL_T01 = "1/6000"
 
@@ -58,7 +58,7 @@ def _wanted(request: HttpRequest) -> tuple[float | None, str, str]:
     """(t.1 [s], what was typed, what is wrong with it)."""
     text = request.GET.get("t", USUAL_T01).strip()
     try:
-        value = units.parse_duration(text)
+        value = inputs.read("duration", text)
     except UnitError as error:
         return None, text, str(error)
     if value > 0:
@@ -81,7 +81,7 @@ def _pair(request: HttpRequest, by_key: dict[str, Source], t01_s: float | None) 
                 shown = ""
             says.append(f"{source.name} at that t.1: {shown or 'never so short'}.")
     try:
-        power = units.parse_power(request.GET.get("p", "1/8"))
+        power = inputs.read("power", request.GET.get("p", "1/8"))
     except UnitError as error:
         return {"pair": [*says, str(error)]}
     here = point_at(one, power)
@@ -155,42 +155,42 @@ def compare_csv(request: HttpRequest) -> HttpResponse:
 Reader = Callable[[dict[str, str]], leaflets.Light]
 
 
-def _read(data: dict[str, str], name: str, parse: Callable[[str], float], default: float) -> float:
+def _read(data: dict[str, str], name: str, quantity: str, default: float) -> float:
     if data.get(name, "").strip():
-        return parse(data[name])
+        return inputs.read(quantity, data[name])
     return default
 
 
 def _iso(data: dict[str, str]) -> float:
-    return _read(data, "iso", units.parse_iso, 100.0)
+    return _read(data, "iso", "iso", 100.0)
 
 
 CONVERTERS: dict[str, tuple[str, Reader]] = {
     "gn": (
         "Guide number",
-        lambda d: leaflets.from_guide_number(units.parse_length(d.get("value", "")), _iso(d)),
+        lambda d: leaflets.from_guide_number(inputs.read("length", d.get("value", "")), _iso(d)),
     ),
     "f": (
         "f-number at a distance, full power",
         lambda d: leaflets.from_f_number(
-            units.parse_f_number(d.get("value", "")),
-            units.parse_length(d.get("distance", "")),
+            inputs.read("f_number", d.get("value", "")),
+            inputs.read("length", d.get("distance", "")),
             _iso(d),
         ),
     ),
     "lux": (
         "lux seconds at a distance",
         lambda d: leaflets.from_lux_seconds(
-            units.parse_number(d.get("value", "")), units.parse_length(d.get("distance", ""))
+            inputs.read("number", d.get("value", "")), inputs.read("length", d.get("distance", ""))
         ),
     ),
     "bcps": (
         "Beam candle-power seconds",
-        lambda d: leaflets.from_bcps(units.parse_number(d.get("value", ""))),
+        lambda d: leaflets.from_bcps(inputs.read("number", d.get("value", ""))),
     ),
     "ws": (
         "Watt-seconds",
-        lambda d: leaflets.from_watt_seconds(units.parse_number(d.get("value", ""))),
+        lambda d: leaflets.from_watt_seconds(inputs.read("number", d.get("value", ""))),
     ),
 }
 
@@ -217,9 +217,9 @@ def hss_calibrated(data: dict[str, str]) -> dict[str, Any]:
     if not data.get("weaker", "").strip():
         return {}
     try:
-        travel = _read(data, "travel", units.parse_duration, 0.003)
-        shutter = units.parse_duration(data.get("shutter", ""))
-        loss = leaflets.own_hss_loss_stops(units.parse_stops(data["weaker"]), travel, shutter)
+        travel = _read(data, "travel", "duration", 0.003)
+        shutter = inputs.read("duration", data.get("shutter", ""))
+        loss = leaflets.own_hss_loss_stops(inputs.read("stops", data["weaker"]), travel, shutter)
     except CoreError as error:
         return {"wrong": str(error)}
     return {

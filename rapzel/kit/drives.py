@@ -14,6 +14,7 @@ from rapzel.core.document.gear import Drive
 from rapzel.core.shared import units
 from rapzel.core.shared.errors import UnitError
 from rapzel.core.shared.refusals import refused, spoken
+from rapzel.ui import inputs
 
 _KINDS = {"focal plane": "focal_plane", "leaf": "leaf", "rolling": "rolling", "global": "global"}
 _RATE = re.compile(r"([\d.]+)\s*(?:/s|fps|frames/s|frames a second)", re.IGNORECASE)
@@ -82,7 +83,7 @@ def _term(term: str, drive: Mapping[str, Any], line: str) -> dict[str, Any]:
             return {name: term[len(name) :].strip()}
     if " to " in low:
         ends = [part.strip() for part in low.split(" to ", maxsplit=1)]
-        fast, slow = (None if end == "any" else units.parse_duration(end) for end in ends)
+        fast, slow = (None if end == "any" else inputs.read("duration", end) for end in ends)
         return {"fastest_s": fast, "slowest_s": slow}
     raise UnitError(term, f"a term of a drive mode (in “{line[:60]}”)", _EXAMPLE)
 

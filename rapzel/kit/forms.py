@@ -16,7 +16,7 @@ from rapzel.core.trigger.links import KINDS as LINK_KINDS
 from rapzel.core.trigger.links import ChainLink
 from rapzel.kit import models
 from rapzel.kit.drives import DrivesField
-from rapzel.ui.quantities import QuantityField
+from rapzel.ui.inputs import QuantityField
 
 
 class ItemForm(forms.ModelForm):

@@ -25,8 +25,8 @@ from rapzel.kit.forms import SettingRow
 from rapzel.kit.kinds import KINDS, Kind
 from rapzel.kit.models import FigureRevision, Item, Provenance, Strobe, new_key
 from rapzel.ui import http
+from rapzel.ui.inputs import QUANTITIES
 from rapzel.ui.one_field import save_one_field, with_one_field
-from rapzel.ui.quantities import QUANTITIES
 
 
 def _kind(slug: str) -> Kind:

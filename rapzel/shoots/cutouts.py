@@ -11,7 +11,7 @@ from rapzel.core.decoding.header import PictureError
 from rapzel.core.document.places import Document
 from rapzel.shoots.history import rewrite
 from rapzel.shoots.models import Scene
-from rapzel.ui.quantities import QuantityField
+from rapzel.ui.inputs import QuantityField
 
 CORNERS = ("left", "top", "right", "bottom")
 MOST_MB = 5

@@ -12,10 +12,10 @@ from typing import Any
 from rapzel.core.document.places import Document, get
 from rapzel.core.document.present import present
 from rapzel.core.shared.errors import UnitError
-from rapzel.core.shared.part import Part
+from rapzel.core.shared.part import Part, asked_of
 from rapzel.core.shared.refusals import cleaned
 from rapzel.shoots.look import trail_m
-from rapzel.ui.quantities import QUANTITIES
+from rapzel.ui.inputs import QUANTITIES
 
 Choices = tuple[tuple[str, str], ...]
 
@@ -173,18 +173,17 @@ class Reader:
 
     def part(self, path: str, part: type[Part], leave_out: Container[str] = ()) -> list[Field]:
         """The inputs that a part of the document brings along: its fields with a label, in their order."""
-        fields = []
-        for name, info in part.model_fields.items():
-            said = info.json_schema_extra
-            if not isinstance(said, dict) or name in leave_out:
-                continue
-            label, quantity, hint = (
-                str(said.get(key, "")) for key in ("x-label", "x-quantity", "x-hint")
+        return [
+            self.quantity(
+                f"{path}.{asked.name}",
+                asked.label,
+                asked.quantity,
+                asked.default is None,
+                asked.hint,
             )
-            fields.append(
-                self.quantity(f"{path}.{name}", label, quantity, info.default is None, hint)
-            )
-        return fields
+            for asked in asked_of(part)
+            if asked.name not in leave_out
+        ]
 
 
 def in_words(each: Field) -> str:

@@ -4,9 +4,9 @@ import re
 
 from rapzel.core.document.places import Document
 from rapzel.core.physics import Physics
-from rapzel.core.shared import units
 from rapzel.core.shared.errors import CoreError, UnitError
 from rapzel.shoots.documents import judged
+from rapzel.ui.inputs import QUANTITIES, read
 
 # Grown people, common practice.
 BODY_M = {"hand": 0.19, "foot": 0.26, "forearm": 0.45, "arm": 0.7, "leg": 0.9}
@@ -32,8 +32,8 @@ def trail_m(text: str, document: Document, imperial: bool) -> float:
     pixels = _PIXELS.fullmatch(text)
     if pixels:
         frame = Physics(judged(document)).frame
-        return units.parse_number(pixels[1]) * frame.pixel_pitch_m / frame.magnification
+        return read("number", pixels[1]) * frame.pixel_pitch_m / frame.magnification
     try:
-        return units.parse_length(text, bare="ft" if imperial else "m")
+        return QUANTITIES["length"].parse(text, imperial)
     except UnitError:
         raise UnitError(text, "the length of a trail", ACCEPTED) from None

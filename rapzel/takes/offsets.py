@@ -5,8 +5,8 @@ import re
 from rapzel.core.document.places import Document
 from rapzel.core.physics import Physics
 from rapzel.core.shared.errors import DocumentError, UnitError
-from rapzel.core.shared.units import parse_duration, parse_length
 from rapzel.shoots.documents import judged
+from rapzel.ui.inputs import read
 
 _WORDS = re.compile(r"\b(early|late)\b", re.IGNORECASE)
 ACCEPTED = "5 ms late, −3 ms, 2 cm early; early is negative"
@@ -46,11 +46,11 @@ def _duration_of(bare: str, text: str, document: Document) -> float:
     if not re.search(r"[a-zµ]", bare, re.IGNORECASE):
         raise UnitError(text, "how far off it was, with its unit", ACCEPTED)
     try:
-        return parse_duration(bare)
+        return read("duration", bare)
     except UnitError:
         pass
     try:
-        way = parse_length(bare)
+        way = read("length", bare)
     except UnitError:
         raise UnitError(text, "how far off it was", ACCEPTED) from None
     try:

@@ -6,12 +6,14 @@
 import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 from django import forms
 
 from rapzel.core.shared import units
 from rapzel.core.shared.errors import UnitError
+from rapzel.ui.inputs import read, shown
 
 _MOST = 200
 _LATE = re.compile(r"\b(early|late)\b", re.IGNORECASE)
@@ -58,6 +60,10 @@ class RowsField(forms.CharField):
         ]
         return "; ".join(cells)
 
+    def has_changed(self, initial: Any, data: Any) -> bool:
+        """Rows that still show their values have not changed: they keep the digits that are not shown."""
+        return self.prepare_value(initial).splitlines() != (data or "").strip().splitlines()
+
     def clean(self, value: Any) -> Any:
         lines = [line for line in (super().clean(value) or "").splitlines() if line.strip()]
         if self.single:
@@ -100,7 +106,7 @@ def _mass(text: str) -> float:
     found = re.fullmatch(r"([\d.,]{1,12})\s*(mg|g|kg)", text.strip())
     if not found:
         raise UnitError(text, "what they weigh together", "1.6 g, 850 mg")
-    return units.parse_number(found[1]) * {"mg": 1e-6, "g": 1e-3, "kg": 1.0}[found[2]]
+    return read("number", found[1]) * {"mg": 1e-6, "g": 1e-3, "kg": 1.0}[found[2]]
 
 
 def _outcome(text: str) -> str:
@@ -117,7 +123,7 @@ def _off(text: str) -> float:
         sign = -1.0
     else:
         sign = 1.0
-    return sign * units.parse_duration(bare.lstrip("+-− "))
+    return sign * read("duration", bare.lstrip("+-− "))
 
 
 def _name(text: str) -> str:
@@ -132,15 +138,16 @@ def _grams(value: float) -> str:
     return f"{units.format_number(value * 1e3, 6)} g"
 
 
-_DURATION = (units.parse_duration, units.format_set_time)
-_LENGTH = (units.parse_length, units.format_length)
+_DURATION = (partial(read, "delay"), partial(shown, "delay"))
+_LENGTH = (partial(read, "length"), partial(shown, "length"))
+_SPEED = (partial(read, "speed"), partial(shown, "speed"))
 # By the name of the input: columns, an example, and whether there is one row at most.
 ROWS: dict[str, tuple[tuple[Column, ...], str, bool]] = {
     "observations": (
         (Column("flash_delay_s", *_DURATION), Column("height_m", *_LENGTH)), "360 ms; 41 mm", False,
     ),
     "jet": (
-        (Column("launch_s", *_DURATION), Column("speed_m_s", units.parse_speed, units.format_speed)),
+        (Column("launch_s", *_DURATION), Column("speed_m_s", *_SPEED)),
         "320 ms; 1.3 m/s", True,
     ),
     "weighings": (

@@ -13,7 +13,7 @@ from rapzel.kit import exchange, services
 from rapzel.kit.drives import dressed, parsed
 from rapzel.kit.kinds import KINDS
 from rapzel.kit.models import Camera, Modifier, Strobe
-from rapzel.ui.quantities import QUANTITIES
+from rapzel.ui.inputs import QUANTITIES
 from rapzel.ui.tables import plain_cell, unguarded
 
 

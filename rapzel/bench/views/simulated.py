@@ -14,9 +14,10 @@ from django.views.decorators.http import require_POST
 from rapzel.bench import instrument, services
 from rapzel.bench.stand_in import plugged_in
 from rapzel.core.shared.errors import UnitError
-from rapzel.core.shared.units import format_power, parse_power
+from rapzel.core.shared.units import format_power
 from rapzel.core.trace import Layout
 from rapzel.kit.models import Strobe
+from rapzel.ui.inputs import read
 
 
 @login_required
@@ -27,7 +28,7 @@ def pop(request: HttpRequest) -> HttpResponse:
         raise Http404
     strobe, fault = request.POST.get("strobe", ""), request.POST.get("fault", "none")
     try:
-        power = parse_power(request.POST.get("power", ""))
+        power = read("power", request.POST.get("power", ""))
         pops = min(max(int(request.POST.get("pops") or 1), 1), 20)
         text = instrument.pop(settings.BENCH_SIMULATOR, strobe, power, fault, pops)
     except (UnitError, instrument.InstrumentError, ValueError) as error:

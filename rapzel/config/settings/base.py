@@ -51,6 +51,7 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
     "rapzel.ui.zones.in_their_zone",
+    "rapzel.ui.inputs.person.in_their_units",
     "rapzel.ui.middleware.not_kept",
     "rapzel.ui.middleware.door_in_place",
     "rapzel.ui.middleware.storable_only",

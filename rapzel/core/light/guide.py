@@ -11,8 +11,6 @@ from typing import Protocol
 import numpy as np
 import numpy.typing as npt
 
-from rapzel.core.shared import constants
-
 Number = float | npt.NDArray[np.float64]
 
 
@@ -29,11 +27,6 @@ def offset_stops(
 ) -> Number:
     """Exposure by that much light against the set aperture [stops]: log2(ΣN² / N²) − filters − bellows."""
     return np.log2(n_squared / f_number**2) - filter_stops - bellows_stops
-
-
-def f_number_from_lux_seconds(lux_seconds: float) -> float:
-    """f-number at ISO 100 for a luminous exposure at the subject [lx s]: N² = H·S/C, C = 250 (ISO 2720)."""
-    return math.sqrt(lux_seconds * 100 / constants.FLAT_RECEPTOR_C)
 
 
 class ZoomPosition(Protocol):

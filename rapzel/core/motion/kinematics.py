@@ -58,11 +58,6 @@ def falling_m_s(time_s: Number, terminal_m_s: float | None = None) -> Array:
     return np.asarray(terminal_m_s * np.tanh(GRAVITY_M_S2 * time / terminal_m_s))
 
 
-def apex_window_s(speed_m_s: float) -> float:
-    """How long a leap's rise and fall stay at or below a speed around the apex [s]: 2 v / g."""
-    return 2 * speed_m_s / GRAVITY_M_S2
-
-
 def time_in_the_air_s(rise_m: float) -> float:
     """How long a leap is in the air after its apex [s]: √(2 h / g)."""
     return math.sqrt(2 * rise_m / GRAVITY_M_S2)

@@ -1,5 +1,7 @@
 """What every part of a document is made of: strict fields with physical floors and ceilings, and `x-…` keys kept."""
 
+from collections.abc import Iterator
+from dataclasses import dataclass
 from typing import Annotated, Any, Literal, Self
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
@@ -57,6 +59,41 @@ class Part(BaseModel):
         for key, value in self.__pydantic_extra__.items():
             must_be_small(must_be_storable(key)[:60], value)
         return self
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """What a field that screens offer says of its input (see `shown`)."""
+
+    name: str
+    label: str
+    quantity: str
+    hint: str
+    choices: tuple[tuple[str, str], ...]
+    required: bool
+    default: Any
+    whole: bool  # a count, read as a whole number
+
+
+def asked_of(part: type[BaseModel]) -> Iterator[Asked]:
+    """The inputs that a part brings along: its fields with a label, in their order."""
+    for name, info in part.model_fields.items():
+        said = info.json_schema_extra
+        if not isinstance(said, dict) or "x-label" not in said:
+            continue
+        choices = said.get("x-choices")
+        yield Asked(
+            name=name,
+            label=str(said["x-label"]),
+            quantity=str(said["x-quantity"]),
+            hint=str(said.get("x-hint", "")),
+            choices=tuple((str(key), str(words)) for key, words in choices.items())
+            if isinstance(choices, dict)
+            else (),
+            required=info.is_required(),
+            default=info.default,
+            whole=info.annotation is int,
+        )
 
 
 def shown(

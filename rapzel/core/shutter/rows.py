@@ -33,11 +33,6 @@ class Opening:
         """When each row closes [s]."""
         return self.opens(rows) + self.shutter_s
 
-    @property
-    def window_s(self) -> float:
-        """How long all rows are open together [s]; negative where they never are."""
-        return self.shutter_s - self.travel_s
-
 
 def slit_loss_stops(travel_s: float, shutter_s: float) -> float:
     """What HSS wastes on closed curtains [stops]: log2((T_c + t_s) / t_s)."""

@@ -1,6 +1,5 @@
 """How many tries a picture takes, before and after the first of them (science §13)."""
 
-import math
 from dataclasses import dataclass
 
 from scipy.special import betainc, betaincinv
@@ -8,13 +7,6 @@ from scipy.special import betainc, betaincinv
 from rapzel.core.shared.errors import OutOfRange
 
 MOST_TRIES = 9999
-
-
-def at_least_one(chance: float, tries: int) -> float:
-    """Probability of at least one success in independent tries [0 … 1]: 1 − (1 − p)^n."""
-    if chance < 1:
-        return -math.expm1(tries * math.log1p(-chance))
-    return float(tries > 0)
 
 
 def at_least(keepers: int, chance: float, tries: int) -> float:

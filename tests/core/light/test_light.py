@@ -37,12 +37,6 @@ def test_doubling_the_distance_costs_two_stops(distance: float, power: float, is
     assert 2 * math.log2(near / far) == pytest.approx(2)
 
 
-def test_luminous_exposure_by_the_standard() -> None:
-    """ISO 2720: N² = H · S / C with C = 250 for a flat receptor; 160 lx s at ISO 100 give f/8."""
-    assert guide.f_number_from_lux_seconds(160) == pytest.approx(8)
-    assert guide.f_number_from_lux_seconds(640) == pytest.approx(16)
-
-
 def test_offsets_of_the_scene_by_hand(document) -> None:
     """60 · √2 · √(1/16) / 2 · 2^(−1.3/2) = 6.76; against f/8 that is 2 log2(6.76 / 8) = −0.486 stops;
     the lens's extension at m = 0.05 / 3.95 takes 2 log2(1.01266) = 0.036 more."""

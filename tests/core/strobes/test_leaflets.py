@@ -4,15 +4,19 @@ import math
 
 import pytest
 
-from rapzel.core.light.guide import f_number_from_lux_seconds
 from rapzel.core.shared.errors import OutOfRange
 from rapzel.core.strobes import leaflets
+
+
+def test_luminous_exposure_by_the_standard() -> None:
+    """ISO 2720: N² = H · S / C with C = 250 for a flat receptor; 160 lx s at 1 m and ISO 100 give f/8, so GN 8."""
+    assert leaflets.from_lux_seconds(160, 1).guide_number_m == pytest.approx(8)
+    assert leaflets.from_lux_seconds(640, 1).guide_number_m == pytest.approx(16)
 
 
 def test_every_way_meets_the_same_light() -> None:
     """GN 50 at ISO 100: f/10 at 5 m; H at 5 m from N² = H·100/250; I = H·d². ISO 2720 and ISO 1230 together."""
     lux_s = 10.0**2 * 250 / 100
-    assert f_number_from_lux_seconds(lux_s) == pytest.approx(10.0)
     assert leaflets.from_f_number(10, 5).guide_number_m == pytest.approx(50)
     assert leaflets.from_lux_seconds(lux_s, 5).guide_number_m == pytest.approx(50)
     assert leaflets.from_bcps(lux_s * 25).guide_number_m == pytest.approx(50)

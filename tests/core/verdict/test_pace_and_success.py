@@ -97,11 +97,6 @@ def test_tries_for_nineteen_in_twenty(chance: float, tries: int | None) -> None:
         assert tries == 1 or binom.sf(0, tries - 1, chance) < 0.95
 
 
-def test_at_least_one_against_the_binomial() -> None:
-    for chance, tries in ((0.02, 100), (0.3, 3), (1.0, 2), (0.0, 5)):
-        assert success.at_least_one(chance, tries) == pytest.approx(binom.sf(0, tries, chance))
-
-
 def test_hit_rate_against_the_beta_distribution() -> None:
     """Jeffreys' interval: Beta(hits + ½, misses + ½), its 5 % and 95 % points."""
     found = success.hit_rate(4, 14)

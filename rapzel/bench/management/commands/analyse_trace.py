@@ -1,16 +1,18 @@
 """manage.py analyse_trace FILE [--channel N] [--json] : what a recorded light did, without a database."""
 
 import json
+from functools import partial
 from pathlib import Path
 from typing import Any
 
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
-from rapzel.core.shared.units import format_number, format_time, parse_duration
+from rapzel.core.shared.units import format_number, format_time
 from rapzel.core.trace import analyse_recording, read, recognise
 from rapzel.core.trace.measuring.result import FIGURES
 from rapzel.core.trace.reading.layout import HEAD_BYTES
 from rapzel.core.trace.reading.samples import TraceError
+from rapzel.ui import inputs
 
 
 class Command(BaseCommand):
@@ -25,11 +27,13 @@ class Command(BaseCommand):
             help="number of the channel, from 1; else the one that shows light",
         )
         parser.add_argument(
-            "--interval", type=parse_duration, help="time between two samples, if the file has none"
+            "--interval",
+            type=partial(inputs.read, "duration"),
+            help="time between two samples, if the file has none",
         )
         parser.add_argument(
             "--detector",
-            type=parse_duration,
+            type=partial(inputs.read, "duration"),
             help="time constant of the detector, for example 20us",
         )
         parser.add_argument("--json", action="store_true", help="print the whole result as JSON")

@@ -24,7 +24,7 @@ from rapzel.core.trace.reading.samples import (
     Segment,
     TraceError,
 )
-from rapzel.core.trace.reading.wav import read_wav
+from rapzel.core.trace.reading.sound import read_sound
 
 Progress = Callable[[float], None]
 _FEWEST = 8  # samples of a segment that is worth the name
@@ -54,7 +54,7 @@ def read(
         )
     progress(0.05)
     if layout.kind == "wav":
-        return _read_wav(source)
+        return read_sound(source)
     _refuse_endless_lines(source)
     table, breaks = _table(source, layout)
     if table.height > MOST_SAMPLES:
@@ -390,22 +390,3 @@ def _steps_alike(times: npt.NDArray[np.float64], dt: float) -> bool:
         if steps.min() < dt * (1 - _UNEVEN) or steps.max() > dt * (1 + _UNEVEN):
             return False
     return True
-
-
-# --- sound card ----------------------------------------------------------------------------------------------------
-
-
-def _read_wav(source: Path | bytes) -> Recording:
-    wav = read_wav(source, MOST_SAMPLES)
-    grid = (wav.samples.astype(np.float32) - np.float32(wav.silence)) / np.float32(wav.full)
-    names = (
-        ("Left", "Right")
-        if wav.channels == 2
-        else tuple(f"Channel {n + 1}" for n in range(wav.channels))
-    )
-    parts = tuple(grid[:, place].copy() for place in range(wav.channels))
-    return Recording(
-        channels=names,
-        units=("",) * wav.channels,
-        segments=(Segment(0.0, 1.0 / wav.rate_hz, parts),),
-    )

@@ -2,12 +2,9 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any
-
-from django import forms
 
 from rapzel.core.shared import units
-from rapzel.core.shared.errors import UnitError
+from rapzel.ui.inputs import person
 
 Step = Callable[[float, int], float]
 
@@ -44,15 +41,26 @@ class Quantity:
     read_imperial: Callable[[str], float] | None = None
     dress_imperial: Callable[[float], str] | None = None
 
-    def parse(self, text: str, imperial: bool = False) -> float:
-        """SI from what a person wrote; raises UnitError with what is accepted."""
-        return (self.read_imperial if imperial and self.read_imperial else self.read)(text)
+    def parse(self, text: str, imperial: bool | None = None) -> float:
+        """SI from what a person wrote; raises UnitError with what is accepted.
 
-    def show(self, value: float | None, imperial: bool = False) -> str:
+        imperial: whether a bare number is feet or miles; as the person likes it where it is not said.
+        """
+        if self.read_imperial is not None and _is_imperial(imperial):
+            return self.read_imperial(text)
+        return self.read(text)
+
+    def show(self, value: float | None, imperial: bool | None = None) -> str:
         """The text for a field; nothing for None."""
         if value is None:
             return ""
-        return (self.dress_imperial if imperial and self.dress_imperial else self.dress)(value)
+        if self.dress_imperial is not None and _is_imperial(imperial):
+            return self.dress_imperial(value)
+        return self.dress(value)
+
+
+def _is_imperial(said: bool | None) -> bool:
+    return person.likes_feet() if said is None else said
 
 
 def _plain_stops(value: float) -> str:
@@ -112,29 +120,11 @@ QUANTITIES: dict[str, Quantity] = {
 }
 
 
-class QuantityField(forms.CharField):
-    """A form field for a quantity: the cleaned value is SI, None when left empty and not required."""
+def read(quantity: str, text: str) -> float:
+    """A quantity in SI from what a person wrote, in the units that they like. Raises UnitError."""
+    return QUANTITIES[quantity].parse(text)
 
-    def __init__(self, quantity: str, **kwargs: Any) -> None:
-        self.quantity = QUANTITIES[quantity]
-        super().__init__(**kwargs)
-        self.widget.attrs.setdefault("autocomplete", "off")
 
-    def prepare_value(self, value: Any) -> str:
-        """What the field shows: the value dressed, or what was typed, as it was typed."""
-        if isinstance(value, int | float):
-            return self.quantity.show(value)
-        return value or ""
-
-    def clean(self, value: Any) -> float | None:
-        text = super().clean(value)
-        if not text:
-            return None
-        try:
-            return self.quantity.parse(text)
-        except UnitError as error:
-            raise forms.ValidationError(str(error)) from error
-
-    def has_changed(self, initial: Any, data: Any) -> bool:
-        """A field that still shows its value has not changed: the value keeps the digits that are not shown."""
-        return self.prepare_value(initial) != (data or "").strip()
+def shown(quantity: str, value: float | None) -> str:
+    """A quantity as its input shows it to that person; nothing for None."""
+    return QUANTITIES[quantity].show(value)
