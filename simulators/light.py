@@ -189,9 +189,12 @@ def to_csv(traces: list[Trace], settings: Settings) -> str:
     """The sweeps as a scope writes them: a preamble, then time, light and trigger; sweeps parted by a header."""
     tau = 1 / (2 * np.pi * settings.bandwidth_hz)
     lines = [
-        "Bench simulator", f"Strobe,{settings.strobe}", f"Power,{settings.power:.6g}",
-        f"Detector time constant,{tau:.4g} s", "",
-    ]  # fmt: skip
+        "Bench simulator",
+        f"Strobe,{settings.strobe}",
+        f"Power,{settings.power:.6g}",
+        f"Detector time constant,{tau:.4g} s",
+        "",
+    ]
     for number, trace in enumerate(traces):
         lines += ([""] if number else []) + ["Time (s),Light (V),Trigger (V)"]
         rows = zip(trace.times_s, trace.light_v, trace.trigger_v, strict=True)

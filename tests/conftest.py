@@ -27,9 +27,10 @@ def pytest_addoption(parser: pytest.Parser) -> None:
     parser.addoption("--crafted", type=int, default=600, help="posts that no browser sends")
     parser.addoption("--rigs", type=int, default=300, help="simulated rigs that are dialled in")
     parser.addoption(
-        "--slow-machine", action="store_true",
+        "--slow-machine",
+        action="store_true",
         help="browser tests: answers are held back by 50 to 1500 ms, and the browser's processor is throttled",
-    )  # fmt: skip
+    )
     parser.addoption(
         "--slow-machine-seed",
         type=int,

@@ -68,9 +68,10 @@ def draw_path(run: ColourRun) -> Drawing:
     y = linear_scale(middle_v - half, middle_v + half, _BOTTOM, _TOP)
     line = [planck_uv(float(cct)) for cct in range(_COLD, _HOT, _STEP)]
     inside = [
-        (x(u), y(1.5 * v)) for u, v in line
+        (x(u), y(1.5 * v))
+        for u, v in line
         if _LEFT <= x(u) <= _RIGHT and _TOP <= y(1.5 * v) <= _BOTTOM
-    ]  # fmt: skip
+    ]
     if len(inside) > 1:
         svg.polyline("limit", inside)
         svg.text("limit-text", inside[0][0] - 4, inside[0][1] - 6, "black body", "end")

@@ -104,13 +104,17 @@ def draw_colours(run: ColourRun) -> Drawing:
     svg.text("limit-text", _RIGHT, y(run.tolerance) - 5, f"tolerance ΔE00 {run.tolerance:g}", "end")
     rows: list[tuple[str, ...]] = [
         (
-            frame["name"], units.format_power(frame["power"]) if frame["power"] else "–", f"{frame['cct_k']:.0f} K",
-            f"{frame['duv']:+.4f}".replace("-", units.MINUS), f"{frame['delta_e00']:.2f}",
-            f"{frame['mired_shift']:+.1f}".replace("-", units.MINUS), units.format_stops(frame["exposure_stops"]),
+            frame["name"],
+            units.format_power(frame["power"]) if frame["power"] else "–",
+            f"{frame['cct_k']:.0f} K",
+            f"{frame['duv']:+.4f}".replace("-", units.MINUS),
+            f"{frame['delta_e00']:.2f}",
+            f"{frame['mired_shift']:+.1f}".replace("-", units.MINUS),
+            units.format_stops(frame["exposure_stops"]),
             "beyond" if frame["beyond"] else "",
         )
         for frame in frames
-    ]  # fmt: skip
+    ]
     strays = sum(frame["beyond"] for frame in frames)
     spread = units.format_number((run.result or {})["spread_stops"], 2)
     beyond = f"{strays} of {len(frames)} pops lie beyond the tolerance"

@@ -38,10 +38,18 @@ class ConfirmForm(forms.Form):
     """How the file is read, which channel is measured, and which setting of which strobe it was."""
 
     name = forms.CharField(max_length=120)
-    interval_s = QuantityField("duration", label="Time between samples", required=False,
-                               help_text="only where no column holds the time: 1 µs")  # fmt: skip
-    detector_s = QuantityField("duration", label="Detector time constant", required=False,
-                               help_text="if known: 5 µs; its lag is then taken out")  # fmt: skip
+    interval_s = QuantityField(
+        "duration",
+        label="Time between samples",
+        required=False,
+        help_text="only where no column holds the time: 1 µs",
+    )
+    detector_s = QuantityField(
+        "duration",
+        label="Detector time constant",
+        required=False,
+        help_text="if known: 5 µs; its lag is then taken out",
+    )
     channel = forms.TypedChoiceField(
         label="Channel with the light", coerce=int, empty_value=None, required=False
     )
@@ -52,9 +60,14 @@ class ConfirmForm(forms.Form):
     def __init__(self, *args: Any, trace: Trace, owner: Any, **kwargs: Any) -> None:
         self.trace, self.layout = trace, Layout(**trace.layout)
         known = {
-            "name": trace.name, "interval_s": self.layout.interval_s, "detector_s": self.layout.detector_s,
-            "channel": trace.channel, "strobe": trace.strobe_id, "mode": trace.mode, "power": trace.power,
-        }  # fmt: skip
+            "name": trace.name,
+            "interval_s": self.layout.interval_s,
+            "detector_s": self.layout.detector_s,
+            "channel": trace.channel,
+            "strobe": trace.strobe_id,
+            "mode": trace.mode,
+            "power": trace.power,
+        }
         super().__init__(*args, **{**kwargs, "initial": known})
         offer_strobes(self, owner)
         names = [self.layout.columns[place].name for place in self.layout.of("value")]
@@ -157,11 +170,20 @@ class ColourForm(forms.Form):
     name = forms.CharField(max_length=120, initial="Grey card")
     strobe = forms.ModelChoiceField(Strobe.objects.none(), required=False, empty_label="not said")
     mode = forms.CharField(max_length=200, required=False)
-    white_balance_k = forms.FloatField(label="White balance of the frames, K", min_value=1700, max_value=25_000,
-                                       initial=5500, help_text="the same for all of them")  # fmt: skip
+    white_balance_k = forms.FloatField(
+        label="White balance of the frames, K",
+        min_value=1700,
+        max_value=25_000,
+        initial=5500,
+        help_text="the same for all of them",
+    )
     tolerance = forms.FloatField(label="Tolerance, ΔE00", min_value=0.05, max_value=50, initial=1.0)
-    powers = forms.CharField(label="Powers, in the order of the files' names", required=False, max_length=2000,
-                             help_text="1/1, 1/2, 1/4 …; empty where all pops are alike")  # fmt: skip
+    powers = forms.CharField(
+        label="Powers, in the order of the files' names",
+        required=False,
+        max_length=2000,
+        help_text="1/1, 1/2, 1/4 …; empty where all pops are alike",
+    )
     patch = forms.CharField(required=False, widget=forms.HiddenInput(attrs={"x-ref": "patch"}))
 
     def __init__(self, *args: Any, owner: Any, **kwargs: Any) -> None:

@@ -36,9 +36,12 @@ def measure(trace: Trace) -> None:
 def summary_of(result: dict[str, Any]) -> dict[str, Any]:
     """What a list shows of a result."""
     return {
-        "t05_s": result["t05_s"], "t01_s": result["t01_s"], "pops": len(result["pops"]),
-        "light_sd_stops": result["light_sd_stops"], "codes": [warning["code"] for warning in result["warnings"]],
-    }  # fmt: skip
+        "t05_s": result["t05_s"],
+        "t01_s": result["t01_s"],
+        "pops": len(result["pops"]),
+        "light_sd_stops": result["light_sd_stops"],
+        "codes": [warning["code"] for warning in result["warnings"]],
+    }
 
 
 def _keep(trace: Trace, recording: Recording) -> str:
@@ -84,12 +87,17 @@ def measure_colour(run: ColourRun) -> None:
     judged = judge(readings, run.tolerance)
     shown = [
         {
-            "name": frame.name, "power": frame.power, "cct_k": each.reading.cct_k, "duv": each.reading.duv,
-            "delta_e00": each.delta_e00, "mired_shift": each.mired_shift, "exposure_stops": each.exposure_stops,
+            "name": frame.name,
+            "power": frame.power,
+            "cct_k": each.reading.cct_k,
+            "duv": each.reading.duv,
+            "delta_e00": each.delta_e00,
+            "mired_shift": each.mired_shift,
+            "exposure_stops": each.exposure_stops,
             "beyond": each.beyond,
         }
         for frame, each in zip(frames, judged, strict=True)
-    ]  # fmt: skip
+    ]
     stops = [each.exposure_stops for each in judged]
     if patch:
         found = asdict(patch)

@@ -142,9 +142,11 @@ class DialPage:
             knob = knobs_of(self.answer.physics)[0].knob
             wide = max(_PLAYED_WIDE * min(knob.right_s, 0.1), _PLAYED_LEAST_S)
             sent |= {
-                "flash_channel": channel, "seed": self.scene.pk % 2**31, "late_within_s": round(min(wide, 1.0), 6),
+                "flash_channel": channel,
+                "seed": self.scene.pk % 2**31,
+                "late_within_s": round(min(wide, 1.0), 6),
                 "jitter_s": round(min(knob.jitter_s or 0.0, 0.5), 6),
-            }  # fmt: skip
+            }
         return sent
 
 

@@ -95,8 +95,12 @@ def side_view(plan: Plan, physics: Physics, second_s: float | None, at_s: float)
     size, frame, now = plan.diameter_m or USUAL_M, physics.frame, standing(plan, second_s, at_s)
     above = plan.asked.frame_above_m
     return SideView(
-        frame.field_width_m, frame.field_height_m,
-        frame.field_height_m * ABOVE if above is None else above, now.jet_m, size * 0.6,
+        frame.field_width_m,
+        frame.field_height_m,
+        frame.field_height_m * ABOVE if above is None else above,
+        now.jet_m,
+        size * 0.6,
         [(height, size) for height in (now.first_m, now.second_m) if height is not None],
-        size * 2 * now.crater, None if now.met is None else (now.met.height_m, now.met_for_s),
-    )  # fmt: skip
+        size * 2 * now.crater,
+        None if now.met is None else (now.met.height_m, now.met_for_s),
+    )

@@ -36,9 +36,12 @@ def begin(scene: Scene, sent: Sent, fault: str = "none", wakes: bool = False) ->
     if last is not None and last.under_way:
         return last
     shot = Shot.objects.create(
-        scene=scene, sent=sent, document=scene.document, wakes=wakes,
+        scene=scene,
+        sent=sent,
+        document=scene.document,
+        wakes=wakes,
         fault=fault if fault in FAULTS else "none",
-    )  # fmt: skip
+    )
     holding.take(shot)
     old = scene.shots.values_list("pk", flat=True)[_KEPT:]
     Shot.objects.filter(pk__in=list(old)).delete()

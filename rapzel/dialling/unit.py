@@ -42,9 +42,10 @@ class Unit:
             said = self._answer(begin + ANSWER_S)
         except TimeoutError:
             raise UnitError(
-                "silent", f"The unit is connected but says nothing: no answer to {request.split(maxsplit=1)[0]} within "
+                "silent",
+                f"The unit is connected but says nothing: no answer to {request.split(maxsplit=1)[0]} within "
                 f"{ANSWER_S:g} s. Switch it off and on, then fire again.",
-            ) from None  # fmt: skip
+            ) from None
         except OSError:
             raise UnitError(
                 "broke off", "The unit broke off. Check its cable, then fire again."
@@ -70,9 +71,10 @@ class Unit:
             self._noise += 1
             if self._noise > _MOST_NOISE:
                 raise UnitError(
-                    "babbling", "The unit talks without being asked, and does not answer. Something else uses its "
+                    "babbling",
+                    "The unit talks without being asked, and does not answer. Something else uses its "
                     "line, or its speed is set wrong.",
-                )  # fmt: skip
+                )
 
     def _line(self, until: float) -> str:
         while b"\n" not in self._rest:

@@ -188,9 +188,11 @@ def stored(outcome: Outcome) -> dict[str, Any]:
 
 def _unjudged(hit: Hit) -> dict[str, Any]:
     return {
-        "method": hit.way.method.key, "needs": hit.needs, "cost": hit.cost_of_rig,
+        "method": hit.way.method.key,
+        "needs": hit.needs,
+        "cost": hit.cost_of_rig,
         "document": hit.document,
-    }  # fmt: skip
+    }
 
 
 def _set_up(hit: Hit) -> dict[str, Any]:

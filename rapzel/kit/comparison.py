@@ -90,11 +90,16 @@ def _row(point: Point, on_front: bool) -> tuple[str, ...]:
     else:
         recycle = units.format_time(point.recycle_s)
     return (
-        point.source.name, units.format_power(point.power), units.format_time(point.t01_s),
-        units.format_time(point.t05_s), units.format_number(point.guide_number_m),
-        units.format_stops(point.light_stops), recycle, f"{point.provenance}: {point.basis}",
+        point.source.name,
+        units.format_power(point.power),
+        units.format_time(point.t01_s),
+        units.format_time(point.t05_s),
+        units.format_number(point.guide_number_m),
+        units.format_stops(point.light_stops),
+        recycle,
+        f"{point.provenance}: {point.basis}",
         "yes" if on_front else "",
-    )  # fmt: skip
+    )
 
 
 def step_rows(strobe: Strobe, per_stop: int) -> list[tuple[str, ...]]:
@@ -115,12 +120,17 @@ def step_rows(strobe: Strobe, per_stop: int) -> list[tuple[str, ...]]:
                 colour = "–"
             rows.append(
                 (
-                    source.mode or "–", units.format_power(point.power), units.format_time(point.t01_s),
-                    units.format_time(point.t05_s), units.format_number(point.guide_number_m),
-                    "–" if point.recycle_s is None else units.format_time(point.recycle_s), pops, colour,
+                    source.mode or "–",
+                    units.format_power(point.power),
+                    units.format_time(point.t01_s),
+                    units.format_time(point.t05_s),
+                    units.format_number(point.guide_number_m),
+                    "–" if point.recycle_s is None else units.format_time(point.recycle_s),
+                    pops,
+                    colour,
                     f"{point.provenance}: {point.basis}",
                 )
-            )  # fmt: skip
+            )
     return rows
 
 
@@ -166,8 +176,18 @@ def comparison_csv(sources: Sequence[Source], t01_s: float | None) -> str:
     if t01_s:
         every += [(row.point, t01_s) for row in offers(sources, t01_s) if row.point]
     rows = (
-        (point.source.strobe.name, point.source.mode, point.power, point.t01_s, point.t05_s, point.guide_number_m,
-         point.light_stops, point.recycle_s, point.provenance, wanted)
+        (
+            point.source.strobe.name,
+            point.source.mode,
+            point.power,
+            point.t01_s,
+            point.t05_s,
+            point.guide_number_m,
+            point.light_stops,
+            point.recycle_s,
+            point.provenance,
+            wanted,
+        )
         for point, wanted in every
-    )  # fmt: skip
+    )
     return to_csv(COLUMNS, rows)

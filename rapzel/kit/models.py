@@ -198,9 +198,11 @@ class Camera(Item):
     lags_s = models.JSONField("measured lags", default=list, blank=True)
     curtain_travel_sd_s = models.FloatField(null=True, blank=True)
     first_edge = models.CharField(
-        "uncovered first", max_length=5, default="lower",
+        "uncovered first",
+        max_length=5,
+        default="lower",
         choices=[("lower", "Lower edge of the picture"), ("upper", "Upper edge of the picture")],
-    )  # fmt: skip
+    )
     drives = models.JSONField("drive modes", default=list, blank=True)
 
     CORE_KEYS = (

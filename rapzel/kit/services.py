@@ -138,9 +138,12 @@ def store_figures(
     """Figures that were measured, into a trigger or camera; what they were is kept for undo."""
     locked = type(item).objects.select_for_update().get(pk=item.pk)
     kept = FigureRevision.objects.create(
-        owner=locked.owner, slug=kind.slug, item=locked.pk, what=what,
+        owner=locked.owner,
+        slug=kind.slug,
+        item=locked.pk,
+        what=what,
         figures={name: getattr(locked, name) for name in values},
-    )  # fmt: skip
+    )
     for name, value in values.items():
         setattr(locked, name, value)
     locked.save(update_fields=[*values, "changed_at"])

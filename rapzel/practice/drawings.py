@@ -40,10 +40,15 @@ def draw_trend(drills: Sequence[Drill]) -> Drawing:
         "dot: bias, line: within which it is nine times of ten, bar: spread",
     )
     rows: list[tuple[str, ...]] = [
-        (f"{drill.at:%Y-%m-%d %H:%M}", drill.get_what_display().split(":")[0], units.format_time(drill.result.bias_s),
-         units.format_time(drill.result.spread_s), str(drill.result.counted))
+        (
+            f"{drill.at:%Y-%m-%d %H:%M}",
+            drill.get_what_display().split(":")[0],
+            units.format_time(drill.result.bias_s),
+            units.format_time(drill.result.spread_s),
+            str(drill.result.counted),
+        )
         for drill in shown
-    ]  # fmt: skip
+    ]
     return Drawing(svg, _trend(shown), ("When", "Drill", "Bias", "Spread", "Tries counted"), rows)
 
 

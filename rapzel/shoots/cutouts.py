@@ -26,8 +26,12 @@ class CutOutForm(forms.Form):
     """The picture, which part of it moves and about what; places in percent of the picture from its upper left."""
 
     picture = forms.FileField(label="Picture", required=False)
-    height = QuantityField("length", label="Height of the subject", required=False,
-                           help_text="empty: six tenths of the frame")  # fmt: skip
+    height = QuantityField(
+        "length",
+        label="Height of the subject",
+        required=False,
+        help_text="empty: six tenths of the frame",
+    )
     partly = forms.BooleanField(label="Only a part of it moves", required=False)
     left, top, right, bottom = (_percent(f"{name.capitalize()}, %") for name in CORNERS)
     turns = forms.BooleanField(label="The part turns about a pivot", required=False)
@@ -103,10 +107,13 @@ def beginning_of(document: Document) -> Document:
     shown = {name: round(share * 100, 1) for name, share in corners}
     across, down = pivot or (0.5, 0.5)
     return {
-        **shown, "partly": moving is not None, "turns": pivot is not None,
-        "pivot_x": round(across * 100, 1), "pivot_y": round(down * 100, 1),
+        **shown,
+        "partly": moving is not None,
+        "turns": pivot is not None,
+        "pivot_x": round(across * 100, 1),
+        "pivot_y": round(down * 100, 1),
         "height": rehearsal.get("size_m") if rehearsal.get("subject") == "cutout" else None,
-    }  # fmt: skip
+    }
 
 
 def put_in(scene: Scene, form: CutOutForm) -> None:

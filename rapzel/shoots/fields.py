@@ -149,9 +149,16 @@ class Reader:
         else:
             empty = f"as it is, {text(as_is, self.imperial)}"
         return Field(
-            path, label, "stops", optional=True, text=text(value, self.imperial), slide=slide, at=at,
-            empty=empty, hint=f"empty: {empty}",
-        )  # fmt: skip
+            path,
+            label,
+            "stops",
+            optional=True,
+            text=text(value, self.imperial),
+            slide=slide,
+            at=at,
+            empty=empty,
+            hint=f"empty: {empty}",
+        )
 
     def choice(self, path: str, label: str, choices: Choices) -> Field:
         return Field(path, label, choices=choices, text=get(self.document, path) or "")

@@ -86,11 +86,19 @@ def _difference(light: Light, strobe: Strobe) -> str:
         return f"GN {format_length(strobe.guide_number_m)} instead of {format_length(light.strobe.guide_number_m)}"
     old, new = _figures(light.strobe), _figures(strobe)
     words = {
-        "durations": "its table at other powers", "modes": "its tables at other powers", "circuit": "its circuit",
-        "full_recycle_s": "recycle time", "recycle_floor_s": "recycle time", "hss": "high-speed sync",
-        "hss_loss_stops": "HSS loss", "min_power": "lowest power", "battery_pops": "pops of a charge",
-        "energy_ws": "energy", "guide_numbers": "guide numbers by zoom", "guide_provenance": "how its light is known",
-    }  # fmt: skip
+        "durations": "its table at other powers",
+        "modes": "its tables at other powers",
+        "circuit": "its circuit",
+        "full_recycle_s": "recycle time",
+        "recycle_floor_s": "recycle time",
+        "hss": "high-speed sync",
+        "hss_loss_stops": "HSS loss",
+        "min_power": "lowest power",
+        "battery_pops": "pops of a charge",
+        "energy_ws": "energy",
+        "guide_numbers": "guide numbers by zoom",
+        "guide_provenance": "how its light is known",
+    }
     changed = dict.fromkeys(words.get(key, key) for key in new if old.get(key) != new[key])
     return ", ".join(changed)
 

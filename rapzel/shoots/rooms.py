@@ -70,9 +70,10 @@ def _begin(document: Document, way: str) -> dict[str, Any]:
         now = timezone.localtime()  # on the clock of the shoot
         offset = now.utcoffset()
         clock = {
-            "date": now.date().isoformat(), "hour": round(now.hour + now.minute / 60, 2),
+            "date": now.date().isoformat(),
+            "hour": round(now.hour + now.minute / 60, 2),
             "utc_offset_h": 0.0 if offset is None else offset.total_seconds() / 3600,
-        }  # fmt: skip
+        }
         return {"ambient.sky": {**_PLACE, **clock}}
     return {}
 

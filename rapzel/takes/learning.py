@@ -114,9 +114,11 @@ def _hint(bias: Bias | None, delay_s: float, resolution_s: float) -> tuple[float
     known = (
         f"From {bias.tries} {'try' if bias.tries == 1 else 'tries'} ({bias.basis}) the light comes "
     )
-    known += f"{units.format_time(abs(bias.late_s))} ± {units.format_time(bias.error_s)} {way}" if (
-        bias.error_s != float("inf")
-    ) else f"{units.format_time(abs(bias.late_s))} {way}, with a doubt that is not known"  # fmt: skip
+    known += (
+        f"{units.format_time(abs(bias.late_s))} ± {units.format_time(bias.error_s)} {way}"
+        if (bias.error_s != float("inf"))
+        else f"{units.format_time(abs(bias.late_s))} {way}, with a doubt that is not known"
+    )
     if not bias.sure:
         return None, f"{known}: not told apart from none yet, leave the delay."
     following = next_delay_s(delay_s, bias, resolution_s)

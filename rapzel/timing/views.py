@@ -77,9 +77,11 @@ def use_finger(request: HttpRequest, pk: int) -> HttpResponse:
         return http.notice(request, "There is no finger in this chain, or no drill of its way yet.")
     at, result = f"trigger.links[#{shown.finger.id}]", shown.drill.result
     values = {
-        f"{at}.lag_s": result.bias_s, f"{at}.jitter_s": result.spread_s, f"{at}.lag_provenance": "measured",
+        f"{at}.lag_s": result.bias_s,
+        f"{at}.jitter_s": result.spread_s,
+        f"{at}.lag_provenance": "measured",
         f"{at}.jitter_shape": "normal",
-    }  # fmt: skip
+    }
     found = services.change_scene(scene, values, "the finger of a drill")
     return respond(request, scene, structural=True, found=found)
 

@@ -118,8 +118,11 @@ def _asked(request: HttpRequest, tool: Tool) -> Any:
     form = _form(request, tool, None)
     if form.is_valid():
         return form.asked
-    said = [f"{form[name].label if name in form.fields else 'Inputs'}: {error}" for name, all_ in form.errors.items()
-            for error in all_]  # fmt: skip
+    said = [
+        f"{form[name].label if name in form.fields else 'Inputs'}: {error}"
+        for name, all_ in form.errors.items()
+        for error in all_
+    ]
     raise CoreError(" ".join(said))
 
 

@@ -234,9 +234,14 @@ def handle(svg: Svg, x: float, y: float, key: str, places: Sequence[Place], labe
     On paper it is a small ring.
     """
     svg.circle(
-        "handle", x, y, 7.0, data_drag=key, data_says=label,
+        "handle",
+        x,
+        y,
+        7.0,
+        data_drag=key,
+        data_says=label,
         data_places=json.dumps([[round(a, 1), round(b, 1), text] for a, b, text in places]),
-    )  # fmt: skip
+    )
 
 
 def round_values(low: float, high: float, most: int = 160) -> list[float]:

@@ -51,15 +51,33 @@ def trace_row(owner: Any, strobe: Strobe | None = None) -> Trace:
         )
         default_storage.save(kept, ContentFile(out.getvalue()))
     return Trace.objects.create(
-        owner=owner, name="Key at a sixteenth", file=ContentFile(CSV, "pop.csv"), size=len(CSV), layout=layout,
-        strobe=strobe, mode="speed" if strobe else "", power=1 / 16 if strobe else None, state=State.DONE,
-        progress=100, result=copy.deepcopy(result), samples_file=kept, summary=summary_of(result),
-    )  # fmt: skip
+        owner=owner,
+        name="Key at a sixteenth",
+        file=ContentFile(CSV, "pop.csv"),
+        size=len(CSV),
+        layout=layout,
+        strobe=strobe,
+        mode="speed" if strobe else "",
+        power=1 / 16 if strobe else None,
+        state=State.DONE,
+        progress=100,
+        result=copy.deepcopy(result),
+        samples_file=kept,
+        summary=summary_of(result),
+    )
 
 
 def colour_row(owner: Any) -> ColourRun:
-    frame = {"name": "card.jpg", "power": 0.5, "cct_k": 5480.0, "duv": 0.001, "delta_e00": 0.4, "mired_shift": 0.2,
-             "exposure_stops": 0.01, "beyond": False}  # fmt: skip
+    frame = {
+        "name": "card.jpg",
+        "power": 0.5,
+        "cct_k": 5480.0,
+        "duv": 0.001,
+        "delta_e00": 0.4,
+        "mired_shift": 0.2,
+        "exposure_stops": 0.01,
+        "beyond": False,
+    }
     result = {
         "frames": [frame, {**frame, "delta_e00": 3.0, "beyond": True}],
         "patch": None,
@@ -72,20 +90,34 @@ def finding_row(scene: Scene) -> Finding:
     """A search of a scene that found the scene as it is."""
     answer = evaluate(scene.document)
     needs = {
-        "iso": 200.0, "f_number": 8.0, "shutter_s": 0.005, "nd_stops": 0.0, "lights": 1, "distance_m": 2.0,
+        "iso": 200.0,
+        "f_number": 8.0,
+        "shutter_s": 0.005,
+        "nd_stops": 0.0,
+        "lights": 1,
+        "distance_m": 2.0,
         "rig": [{"strobe": "Monobloc", "mode": "", "power": 0.5, "count": 1}],
-    }  # fmt: skip
+    }
     cost = {"lights": 1.0, "iso": 200.0, "energy_ws": 300.0, "price": None, "between_frames_s": 0.5}
     hit = {
-        "method": "pulse", "needs": needs, "cost": cost, "sentence": answer.sentence, "lasts_s": 1e-4,
+        "method": "pulse",
+        "needs": needs,
+        "cost": cost,
+        "sentence": answer.sentence,
+        "lasts_s": 1e-4,
         "margins": [{**one.model_dump(mode="json"), "working": []} for one in answer.margins],
         "document": scene.document,
-    }  # fmt: skip
+    }
     relaxed = {"limit": "iso", "to": 400.0, "says": "ISO 400 instead of 200", "limits": {}}
     result = {
-        "combinations": 9, "hit_count": 1, "not_possible": {}, "hits": [hit], "front": [hit],
-        "misses": [], "relaxations": [relaxed],
-    }  # fmt: skip
+        "combinations": 9,
+        "hit_count": 1,
+        "not_possible": {},
+        "hits": [hit],
+        "front": [hit],
+        "misses": [],
+        "relaxations": [relaxed],
+    }
     return Finding.objects.create(
         scene=scene, asked="made by hand", question="", state=Finding.State.DONE, result=result
     )
@@ -104,9 +136,16 @@ def shot_row(scene: Scene, **report: str) -> Shot:
     """A shot of the simulated unit that has fired with the plan as it is."""
     delay = scene.document["trigger"]["set_delay_s"]
     told = {
-        "state": "fired", "pulses": "1", "flash_s": str(delay), "second_s": "-", "again_s": "-", "answered": "yes",
-        "rig_late_s": "0.004", "rig_second_late_s": "0", **report,
-    }  # fmt: skip
+        "state": "fired",
+        "pulses": "1",
+        "flash_s": str(delay),
+        "second_s": "-",
+        "again_s": "-",
+        "answered": "yes",
+        "rig_late_s": "0.004",
+        "rig_second_late_s": "0",
+        **report,
+    }
     sent = {"channel": 1, "delay_s": delay}
     return Shot.objects.create(
         scene=scene, state="fired", says="Fired.", sent=sent, report=told, document=scene.document

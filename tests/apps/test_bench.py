@@ -299,9 +299,12 @@ def test_a_lag_becomes_the_kits(visitor, measured) -> None:
     camera.refresh_from_db()
     assert camera.to_core()["lag_provenance"] == "measured"
     assert len(camera.to_core()["lags_s"]) == 3
-    assert "two different channels" in visitor.get(
-        reverse("bench:lag", args=[measured.pk]), {"event": 0, "light": 0}
-    ).content.decode()  # fmt: skip
+    assert (
+        "two different channels"
+        in visitor.get(
+            reverse("bench:lag", args=[measured.pk]), {"event": 0, "light": 0}
+        ).content.decode()
+    )
 
 
 def test_the_states_of_a_body_are_measured_against_it_as_it_is(visitor, measured) -> None:

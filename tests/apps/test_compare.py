@@ -70,7 +70,7 @@ def test_a_strobes_settings_in_steps(visitor, monobloc, step) -> None:
     text = visitor.get(
         reverse("kit:edit", args=["strobes", monobloc.pk]), {"step": step}
     ).content.decode()
-    assert text.count("<tr><td class=\"num\">") >= {"1": 18, "3": 50, "10": 162}[step]  # fmt: skip
+    assert text.count('<tr><td class="num">') >= {"1": 18, "3": 50, "10": 162}[step]
 
 
 @pytest.mark.parametrize(

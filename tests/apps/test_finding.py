@@ -364,14 +364,19 @@ def test_nobody_sees_the_searches_or_limits_of_another(
     other = Client()
     other.force_login(stranger)
     for address in (
-        page(scene, "find"), page(scene, "methods"), page(scene, "methods", "pulse.jpg"),
-        page(scene, "find", f"{row.pk}/hits/0/"), page(scene, "find", f"{row.pk}/found.json"),
-    ):  # fmt: skip
+        page(scene, "find"),
+        page(scene, "methods"),
+        page(scene, "methods", "pulse.jpg"),
+        page(scene, "find", f"{row.pk}/hits/0/"),
+        page(scene, "find", f"{row.pk}/found.json"),
+    ):
         assert other.get(address).status_code == 404, address
     for address in (
-        page(scene, "find", "limits/"), page(scene, "find", "limits/scope/"),
-        page(scene, "find", f"{row.pk}/cancel/"), page(scene, "methods", "pulse/use/"),
-    ):  # fmt: skip
+        page(scene, "find", "limits/"),
+        page(scene, "find", "limits/scope/"),
+        page(scene, "find", f"{row.pk}/cancel/"),
+        page(scene, "methods", "pulse/use/"),
+    ):
         assert other.post(address, {"name": "lights", "value": "2"}).status_code == 404, address
 
 

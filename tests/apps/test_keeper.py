@@ -125,8 +125,10 @@ def test_a_database_that_was_away_leaves_the_row_to_the_next_try(owner) -> None:
 
 def test_health_tells_of_database_and_queue(client, owner) -> None:
     assert client.get("/healthz").json() == {
-        "status": "degraded", "database": "answers", "queue": {"served": False, "waiting": 0, "oldest_s": None},
-    }  # fmt: skip
+        "status": "degraded",
+        "database": "answers",
+        "queue": {"served": False, "waiting": 0, "oldest_s": None},
+    }
     trace = busy(owner, "queued")
     job(trace, "doing")  # a worker lives
     assert client.get("/healthz").json()["status"] == "ok"

@@ -388,8 +388,12 @@ def test_an_account_that_is_full_is_told_so(visitor, kit, settings) -> None:
 
 
 def test_names_as_long_as_the_schema_allows_are_stored(owner) -> None:
-    strobe = {"name": "n" * 200, "circuit": "banks", "guide_number_m": 40,
-              "modes": [{"name": "m" * 200, "durations": [{"power": 1.0, "t01_s": 0.001}]}]}  # fmt: skip
+    strobe = {
+        "name": "n" * 200,
+        "circuit": "banks",
+        "guide_number_m": 40,
+        "modes": [{"name": "m" * 200, "durations": [{"power": 1.0, "t01_s": 0.001}]}],
+    }
     services.store_document(owner, {"format": "rapzel.kit", "version": 1, "strobes": [strobe]})
     assert Strobe.objects.get().settings.get().mode == "m" * 200
 
@@ -412,7 +416,11 @@ def test_drive_modes_are_lines_that_are_read_again(visitor, owner) -> None:
     camera.refresh_from_db()
     first, second = camera.drives
     assert (first["frames_per_s"], first["shutters"], first["flash"]) == (20, ["rolling"], False)
-    assert (second["lens"], second["focus_priority"], second["fastest_s"]) == ("with motor", True, None)  # fmt: skip
+    assert (second["lens"], second["focus_priority"], second["fastest_s"]) == (
+        "with motor",
+        True,
+        None,
+    )
     assert parsed(dressed(camera.drives)) == camera.drives
     assert "High, electronic; 20/s; rolling; 1/16" in visitor.get(url).content.decode()
 

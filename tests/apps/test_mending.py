@@ -38,8 +38,13 @@ def test_an_older_document_says_the_same_in_the_new_words() -> None:
     assert raised["version"] == 2
     assert raised["moment"] == {"at_s": 0.3}
     assert [link["kind"] for link in raised["trigger"]["links"]] == ["device", "beam"]
-    assert raised["trigger"]["links"][1] == {"name": "Beam", "kind": "beam", "lag_s": 0.0001, "jitter_s": 0.0,
-                                              "distance_m": 0.4}  # fmt: skip
+    assert raised["trigger"]["links"][1] == {
+        "name": "Beam",
+        "kind": "beam",
+        "lag_s": 0.0001,
+        "jitter_s": 0.0,
+        "distance_m": 0.4,
+    }
     found = evaluate(version_1(LUNGE))
     assert found.timing.flash_after_event_s == pytest.approx(0.21 + 0.0001 + 0.055 + 0.0004)
     assert found.timing.wanted_s == 0.3

@@ -101,8 +101,15 @@ def test_a_beam_along_the_way_and_other_absurd_geometries_are_words(visitor, sce
         "jitter_s": 0.0,
         "distance_m": 0.4,
     }
-    for own in ({"lies": "across"}, {"turned_deg": 80.0, "length_m": 0.001}, {"distance_m": 1e4}, {"zone_m": 9999.0},
-                {"offset_m": -1e4, "length_m": 1.0}, {"variety": "heat"}, {"second_m": 0.001}):  # fmt: skip
+    for own in (
+        {"lies": "across"},
+        {"turned_deg": 80.0, "length_m": 0.001},
+        {"distance_m": 1e4},
+        {"zone_m": 9999.0},
+        {"offset_m": -1e4, "length_m": 1.0},
+        {"variety": "heat"},
+        {"second_m": 0.001},
+    ):
         services.change_scene(
             scene, {"trigger.links": [{**beam, **own}], "subject.aside_sd_m": 1e4}
         )
@@ -164,8 +171,12 @@ def test_the_finger_of_the_last_drill_becomes_the_chains(visitor, owner, scene) 
 
 
 def test_plan_and_takes_and_the_next_delay(visitor, glass) -> None:
-    open_ = {"trigger.fires": "flash", "exposure.method": "open_shutter", "exposure.shutter_s": 1.0,
-             "trigger.set_delay_s": 0.01}  # fmt: skip
+    open_ = {
+        "trigger.fires": "flash",
+        "exposure.method": "open_shutter",
+        "exposure.shutter_s": 1.0,
+        "trigger.set_delay_s": 0.01,
+    }
     services.change_scene(glass, open_)
     for off in ("3 ms late", "+2.6 ms", "3.4 ms"):
         log_take(glass, "late", off=off)
@@ -186,8 +197,15 @@ def test_plan_and_takes_and_the_next_delay(visitor, glass) -> None:
 def test_the_outlines_are_drawn_where_physics_puts_the_subject(glass) -> None:
     """The usual outline lies as far off the subject's place as the light comes late; spread moves it either way."""
     wheel = {"subject": "wheel", "size_m": 0.4}
-    services.change_scene(glass, {"moment": {"at_s": 0.05, "lasts_s": 0.1}, "rehearsal": wheel,
-                                  "motion.speed_m_s": 5.0, "motion.speed_sd_m_s": 0.5})  # fmt: skip
+    services.change_scene(
+        glass,
+        {
+            "moment": {"at_s": 0.05, "lasts_s": 0.1},
+            "rehearsal": wheel,
+            "motion.speed_m_s": 5.0,
+            "motion.speed_sd_m_s": 0.5,
+        },
+    )
     physics = Physics(read_possible_scene(glass.document))
     marks = outlines(physics, (960, 640))
 
@@ -219,8 +237,14 @@ def test_drawings_stand_alone_and_unknown_ones_are_not_found(visitor, glass) -> 
 
 
 def test_the_run_sheet_says_where_things_stand_and_what_to_try_first(visitor, glass) -> None:
-    services.change_scene(glass, {"plan.uses_up": "one glass", "moment": {"at_s": 0.057, "lasts_s": 0.02},
-                                  "criterion.pixels": 60.0})  # fmt: skip
+    services.change_scene(
+        glass,
+        {
+            "plan.uses_up": "one glass",
+            "moment": {"at_s": 0.057, "lasts_s": 0.02},
+            "criterion.pixels": 60.0,
+        },
+    )
     for address in (
         reverse("shoots:sheet", args=[glass.pk]),
         reverse("shoots:sheet", args=[glass.pk]) + "?phone",

@@ -158,9 +158,10 @@ def test_an_event_that_never_comes_is_disarmed(scene, settings, monkeypatch) -> 
             number, verb = raw.decode().split()[:2]
             heard.append(verb)
             said = {
-                "HELLO": "protocol=1 step_s=0.0001", "REPORT": "state=armed",
+                "HELLO": "protocol=1 step_s=0.0001",
+                "REPORT": "state=armed",
                 "GET": "channel=2 delay_s=0.3608 second_s=-",
-            }  # fmt: skip
+            }
             connection.sendall(f"* chatter\n{number} OK {said.get(verb, '')}\n".encode())
 
     settings.TRIGGER_UNIT_PLAYS = False

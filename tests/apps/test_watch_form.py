@@ -13,11 +13,20 @@ def test_devices_there_and_back() -> None:
     lines = dressed(devices)
     assert lines.splitlines()[1] == "Receiver; 2 AA; 25 mA; by day"
     assert dressed(parsed(lines)) == lines
-    assert parsed("Flash; 2x4 aa nimh 2000 mAh; 0.004 A; 3 As") == [{
-        "name": "Flash",
-        "cells": {"kind": "AA", "series": 4, "parallel": 2, "chemistry": "nimh", "capacity_mah": 2000.0},
-        "standby_ma": 4.0, "event_mas": 3000.0,
-    }]  # fmt: skip
+    assert parsed("Flash; 2x4 aa nimh 2000 mAh; 0.004 A; 3 As") == [
+        {
+            "name": "Flash",
+            "cells": {
+                "kind": "AA",
+                "series": 4,
+                "parallel": 2,
+                "chemistry": "nimh",
+                "capacity_mah": 2000.0,
+            },
+            "standby_ma": 4.0,
+            "event_mas": 3000.0,
+        }
+    ]
 
 
 @pytest.mark.parametrize(("line", "says"), [

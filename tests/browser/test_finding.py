@@ -48,9 +48,12 @@ def test_a_hall_whose_light_is_wanted_is_decided_and_taken_over(demo: Page) -> N
     """Moving parts that the room lights as well: only a slit or a fast shutter alone stops them."""
     look = {"room": "lit", "room_stops": -1.5, "trail_m": None}
     hall = scene_with(
-        {"motion": MOVING, "ambient.ev100": 8.0, "look": look}, "Hall", iso=(100, 12800),
-        f_number=(1.8, 8), lights=3,
-    )  # fmt: skip
+        {"motion": MOVING, "ambient.ev100": 8.0, "look": look},
+        "Hall",
+        iso=(100, 12800),
+        f_number=(1.8, 8),
+        lights=3,
+    )
     open_page(demo, hall, "methods")
     expect(column(demo, "High-speed sync")).to_be_visible()
     expect(demo.locator("th.best")).to_have_text(re.compile("High-speed sync|No flash"))
@@ -66,9 +69,12 @@ def test_a_portrait_at_noon_wide_open_compares_a_filter_with_the_slit(demo: Page
     look = {"room": "lit", "room_stops": -1.0, "trail_m": None}
     still = {"kind": "steady", "speed_m_s": 0.2}
     noon = scene_with(
-        {"motion": still, "ambient.ev100": 15.0, "look": look, "exposure.f_number": 1.2}, "Noon",
-        f_number=(1.2, 1.2), iso=(100, 400), lights=2,
-    )  # fmt: skip
+        {"motion": still, "ambient.ev100": 15.0, "look": look, "exposure.f_number": 1.2},
+        "Noon",
+        f_number=(1.2, 1.2),
+        iso=(100, 400),
+        lights=2,
+    )
     open_page(demo, noon, "methods")
     expect(column(demo, "Short pulse, at")).to_contain_text("not within these limits")
     for title in ("ND filter", "High-speed sync"):
@@ -78,9 +84,13 @@ def test_a_portrait_at_noon_wide_open_compares_a_filter_with_the_slit(demo: Page
 
 def test_a_small_light_outshines_the_sun_on_a_global_shutter(demo: Page) -> None:
     sun = scene_with(
-        {"motion": {"kind": "steady", "speed_m_s": 8.0}, "ambient.ev100": 15.0, **GLOBAL}, "Sun",
-        strobes=("Hot-shoe 60",), lights=1, distance_m=(0.5, 2.0), f_number=(2, 16),
-    )  # fmt: skip
+        {"motion": {"kind": "steady", "speed_m_s": 8.0}, "ambient.ev100": 15.0, **GLOBAL},
+        "Sun",
+        strobes=("Hot-shoe 60",),
+        lights=1,
+        distance_m=(0.5, 2.0),
+        f_number=(2, 16),
+    )
     open_page(demo, sun, "methods")
     expect(demo.locator("th.best")).to_contain_text("Global shutter")
     expect(demo.locator(".methods")).to_contain_text("1 × Hot-shoe 60")

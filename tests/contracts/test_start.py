@@ -164,8 +164,13 @@ def search_for_long(home: Path) -> None:
     own = environment(home, DATABASE_URL=database(home), DJANGO_SETTINGS_MODULE=DEMO)
     begun = subprocess.run(
         [home / ".venv" / "bin" / "python", "manage.py", "shell", "-c", BEGIN_A_SEARCH],
-        cwd=home, env=own, capture_output=True, text=True, check=False, timeout=PROCESS_S,
-    )  # fmt: skip
+        cwd=home,
+        env=own,
+        capture_output=True,
+        text=True,
+        check=False,
+        timeout=PROCESS_S,
+    )
     assert begun.returncode == 0, begun.stderr
     end = time.monotonic() + PROCESS_S
     with psycopg.connect(database(home), autocommit=True) as connection:

@@ -76,9 +76,10 @@ def test_equal_powers_keep_the_ratio_by_distance_and_give_equal_durations() -> N
 
 def test_equal_powers_are_proposed_where_one_light_spoils_the_freeze() -> None:
     scene = scene_of(
-        {**KEY, "power": 1 / 128, "distance_m": 1.0}, rim(power=1 / 16, distance_m=3.0),
+        {**KEY, "power": 1 / 128, "distance_m": 1.0},
+        rim(power=1 / 16, distance_m=3.0),
         **{"exposure.f_number": 5.0},
-    )  # fmt: skip
+    )
     now = evaluate(scene)
     assert now.margin("freeze").state == "fails"
     assert "by Rim" in now.sentence
@@ -119,10 +120,11 @@ def test_lights_of_two_colours_are_spoken_of() -> None:
     strobe = {
         **KEY["strobe"],
         "durations": [
-            {"power": 1.0, "t01_s": 0.002, "cct_k": 5400}, {"power": 1 / 64, "t01_s": 5e-5, "cct_k": 6400},
+            {"power": 1.0, "t01_s": 0.002, "cct_k": 5400},
+            {"power": 1 / 64, "t01_s": 5e-5, "cct_k": 6400},
         ],
         "modes": [],
-    }  # fmt: skip
+    }
     key = {**KEY, "mode": None, "strobe": strobe, "power": 1 / 64}
     found = evaluate(scene_of(key, rim(mode=None, strobe=strobe, power=1.0)))
     warm = 1e6 / 5400 - 1e6 / 6400

@@ -61,9 +61,11 @@ def colour(request: HttpRequest, pk: int) -> HttpResponse:
     context: dict[str, Any] = {"run": run, "drawing": None}
     if run.state == State.DONE:
         context |= {
-            "drawing": draw_colours(run), "swatches": draw_swatches(run), "path": draw_path(run),
+            "drawing": draw_colours(run),
+            "swatches": draw_swatches(run),
+            "path": draw_path(run),
             "enlarged": draw_swatches(run, ENLARGED),
-        }  # fmt: skip
+        }
     return render(request, "bench/colour.html", context)
 
 

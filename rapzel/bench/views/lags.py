@@ -61,12 +61,19 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
     trace = measured(request, pk)
     found, wrong, event, light = _lags(request, trace)
     context: dict[str, Any] = {
-        "trace": trace, "found": found, "wrong": wrong, "event": event, "light": light,
+        "trace": trace,
+        "found": found,
+        "wrong": wrong,
+        "event": event,
+        "light": light,
         "channels": list(enumerate((trace.result or {})["channels"])),
-        "targets": [(f"{key}:{item.pk}", item.name) for key, model in TARGETS.items()
-                    for item in model.objects.visible_to(request.user)],
+        "targets": [
+            (f"{key}:{item.pk}", item.name)
+            for key, model in TARGETS.items()
+            for item in model.objects.visible_to(request.user)
+        ],
         "states": STATES,
-    }  # fmt: skip
+    }
     if found:
         context["drawing"] = draw_histogram(found)
     return render(request, "bench/lag.html", context)

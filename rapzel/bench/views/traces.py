@@ -131,10 +131,13 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
             Trace.objects.visible_to(request.user).filter(state=Trace.State.DONE).exclude(pk=pk)
         )
         context |= {
-            "figures": figure_rows(trace.result or {}), "drawing": draw_trace(trace),
-            "usable": services.is_usable(trace), "question": services.unusual(trace),
-            "others": others.only("pk", "name")[:50], "pops": range(len((trace.result or {})["segments"])),
-        }  # fmt: skip
+            "figures": figure_rows(trace.result or {}),
+            "drawing": draw_trace(trace),
+            "usable": services.is_usable(trace),
+            "question": services.unusual(trace),
+            "others": others.only("pk", "name")[:50],
+            "pops": range(len((trace.result or {})["segments"])),
+        }
     return render(request, "bench/trace.html", context)
 
 

@@ -252,8 +252,10 @@ def read_patch(frame: Array, patch: Patch, white_balance_k: float) -> Reading:
     """
     height, width = frame.shape[:2]
     top, left = int(patch.top * height), int(patch.left * width)
-    part = frame[top : max(int((patch.top + patch.height) * height), top + 1),
-                 left : max(int((patch.left + patch.width) * width), left + 1)]  # fmt: skip
+    part = frame[
+        top : max(int((patch.top + patch.height) * height), top + 1),
+        left : max(int((patch.left + patch.width) * width), left + 1),
+    ]
     rgb = part.mean(axis=(0, 1))
     if float(rgb.max()) > _CLIPPED:
         raise FrameError("The card is clipped: a channel is at its limit. Expose less.")
@@ -314,12 +316,14 @@ def cct_and_duv(xyz: Sequence[float] | Array) -> tuple[float, float]:
 
 
 def delta_e00(lab_one: Sequence[float], lab_other: Sequence[float]) -> float:
-    """Colour difference of two CIE Lab colours. Source: CIEDE2000."""
+    """Colour difference [ΔE00] of two CIE Lab colours. Source: CIEDE2000."""
     return float(_colour().delta_E(np.asarray(lab_one), np.asarray(lab_other), method="CIE 2000"))
 
 
 def judge(readings: Sequence[Reading], tolerance: float = 1.0) -> list[Judged]:
-    """Each pop against the mean of all: ΔE00 at equal lightness, mired, exposure; flagged beyond `tolerance` ΔE00.
+    """Each pop against the mean of all.
+
+    ΔE00 at equal lightness, [mired], exposure [stops]; flagged beyond `tolerance` ΔE00.
 
     Exposure is told apart: every colour is brought to the mean luminance before it is compared.
     """

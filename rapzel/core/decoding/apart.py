@@ -65,8 +65,12 @@ def _run(task: str, data: bytes) -> bytes:
         # This very Python with a module of ours; the picture is its input only.
         ran = subprocess.run(  # noqa: S603
             [sys.executable, "-m", "rapzel.core.decoding", task],
-            input=data, capture_output=True, timeout=TIME_S, cwd=_ROOT, check=False,
-        )  # fmt: skip
+            input=data,
+            capture_output=True,
+            timeout=TIME_S,
+            cwd=_ROOT,
+            check=False,
+        )
     except subprocess.TimeoutExpired:
         raise PictureError(
             f"Reading this picture takes longer than {TIME_S} s. Export it smaller and send it again."

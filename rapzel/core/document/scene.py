@@ -193,9 +193,24 @@ class Plan(Part):
 
 
 DrawnSubject = Literal[
-    "figure", "dancer", "kicker", "runner", "skater", "skipper", "racket", "archer", "wheel", "machine", "drop",
-    "spray", "glass", "balloon", "moth", "turner", "cutout",
-]  # fmt: skip
+    "figure",
+    "dancer",
+    "kicker",
+    "runner",
+    "skater",
+    "skipper",
+    "racket",
+    "archer",
+    "wheel",
+    "machine",
+    "drop",
+    "spray",
+    "glass",
+    "balloon",
+    "moth",
+    "turner",
+    "cutout",
+]
 _Share = Annotated[float, Field(ge=0, le=1)]
 
 
@@ -203,9 +218,10 @@ class CutOut(Part):
     """One's own picture as the subject: which part of it moves, and about what it turns. Shares from its upper left."""
 
     picture: str = Field(
-        max_length=600_000, pattern=r"^data:image/(png|webp);base64,[A-Za-z0-9+/]+=*$",
+        max_length=600_000,
+        pattern=r"^data:image/(png|webp);base64,[A-Za-z0-9+/]+=*$",
         description="grey with transparency, as a data address",
-    )  # fmt: skip
+    )
     moving: tuple[_Share, _Share, _Share, _Share] | None = Field(
         None, strict=False, description="left, top, right, bottom; null: all of it moves"
     )

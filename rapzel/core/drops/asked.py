@@ -58,9 +58,11 @@ class Drops(Part):
     )
     meet_height_m: float = shown(..., "They shall meet at", "length", ge=0.001, le=5)
     leg: Literal["rising", "falling"] = shown(
-        "rising", "The jet is then", "choice",
+        "rising",
+        "The jet is then",
+        "choice",
         choices={"rising": "on its way up", "falling": "on its way back"},
-    )  # fmt: skip
+    )
     observations: tuple[FrameSaid, ...] = shown(
         (),
         "Logged frames",

@@ -134,9 +134,12 @@ def _jet_of(line: Array, cov: Array, sd_m: float | None, free: int) -> Jet:
     launch_by = (np.array([1.0, 0.0]) - speed_by) / GRAVITY_M_S2
     wide = sd_m * known_badly(free)
     return Jet(
-        launch, speed, sd_m, wide * math.sqrt(float(launch_by @ cov @ launch_by)),
+        launch,
+        speed,
+        sd_m,
+        wide * math.sqrt(float(launch_by @ cov @ launch_by)),
         wide * math.sqrt(float(speed_by @ cov @ speed_by)),
-    )  # fmt: skip
+    )
 
 
 def _odd_one(time_s: Array, height_m: Array) -> tuple[int, float] | None:

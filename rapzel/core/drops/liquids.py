@@ -26,5 +26,5 @@ LIQUIDS: dict[str, Liquid] = {
 
 
 def drop_of(diameter_m: float, liquid: str) -> Sphere:
-    """The drop as a sphere of its liquid, for its fall with drag."""
+    """The drop of a diameter [m] as a sphere of its liquid, for its fall with drag."""
     return Sphere(diameter_m, mass_of(diameter_m, LIQUIDS[liquid].density_kg_m3))

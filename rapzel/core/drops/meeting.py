@@ -24,7 +24,10 @@ _SECOND_STEP, _FLASH_STEP, _SECOND, _FIRST, _JETS, _DOUBT, _ASIDE, _DEPTH = rang
 
 @lru_cache(maxsize=64)
 def fall_of(height_m: float, drop: Sphere | None) -> Flight:
-    """The fall of a drop from rest to the surface, kept: pages ask for the same one at every instant they show."""
+    """The fall of a drop from rest at a height [m] to the surface, kept.
+
+    Pages ask for the same one at every instant they show.
+    """
     return fly(height_m, 0.0, 0.0, drop)
 
 
@@ -83,7 +86,7 @@ def meeting_of(
 
 
 def met_by(jet: Jet, second: Falling, release_s: float, about_s: float) -> Meeting | None:
-    """Where a drop that is let go at a time meets the jet, near an instant; None where they pass."""
+    """Where a drop that is let go at a time [s] meets the jet, near an instant [s]; None where they pass."""
     at, step = about_s, 0.0
     for _ in range(40):
         height, falls = second.at(at - release_s)
@@ -147,7 +150,10 @@ def spread_of(
     reach_m: float | None,
     off_s: float = 0.0,
 ) -> Spread:
-    """The meeting over drawn tries. reach_m: how far aside they still touch; off_s: of the light, by its own step."""
+    """The meeting over drawn tries.
+
+    reach_m: how far aside they still touch [m]; off_s: of the light, by its own step [s].
+    """
     zero = np.zeros(draws.TRIES)
     valve = scatter.valve_sd_s or 0.0
     late = _even(_SECOND_STEP, scatter.step_s) + draws.normal(_SECOND) * valve
@@ -172,10 +178,10 @@ def spread_of(
     else:
         both = timely & touching
     return Spread(
-        float(np.std(height)), float(np.std(shift)), *(
-            None if each is None else float(np.mean(each)) for each in (timely, touching, both)
-        ),
-    )  # fmt: skip
+        float(np.std(height)),
+        float(np.std(shift)),
+        *(None if each is None else float(np.mean(each)) for each in (timely, touching, both)),
+    )
 
 
 def _met(meeting: Meeting, late: Array, raised: Array, launched: Array) -> tuple[Array, Array]:

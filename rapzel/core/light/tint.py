@@ -60,7 +60,7 @@ def mired_apart(one: Tint, other: Tint) -> float:
 
 
 def planck_uv(cct_k: float) -> tuple[float, float]:
-    """u and v (CIE 1960) of a black body, 1000 to 15 000 K, to 8e-5 (Krystek 1985)."""
+    """u and v (CIE 1960) [-] of a black body at a temperature [K], 1000 to 15 000 K, to 8e-5 (Krystek 1985)."""
     t = cct_k
     u = (0.860117757 + 1.54118254e-4 * t + 1.28641212e-7 * t**2) / (
         1 + 8.42420235e-4 * t + 7.08145163e-7 * t**2
@@ -72,7 +72,7 @@ def planck_uv(cct_k: float) -> tuple[float, float]:
 
 
 def chroma(tint: Tint) -> tuple[float, float]:
-    """u′ and v′ (CIE 1976) of a colour: the black body's, and Duv off it at a right angle, green upwards."""
+    """u′ and v′ (CIE 1976) [-] of a colour: the black body's, and Duv off it at a right angle, green upwards."""
     (u, v), (u1, v1) = planck_uv(tint.cct_k), planck_uv(tint.cct_k * 1.01)
     along = math.hypot(u1 - u, v1 - v)
     off = tint.duv or 0.0

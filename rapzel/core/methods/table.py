@@ -196,25 +196,47 @@ _OPEN = (
 def _pulsed(key: str, title: str, on_the_body: str, **more: Any) -> Method:
     """A pulse that meets an opening: the pulse stops the motion, the shutter only the room."""
     usual: dict[str, Any] = {
-        "word": "pulse", "light_from": "contact", "by_hand": False, "recipe": _at_once, "on_camera": _any,
-        "conflict": _nothing_opens, "remedy": (_OPEN, _FIRE_CAMERA), "effort": 1,
-    }  # fmt: skip
+        "word": "pulse",
+        "light_from": "contact",
+        "by_hand": False,
+        "recipe": _at_once,
+        "on_camera": _any,
+        "conflict": _nothing_opens,
+        "remedy": (_OPEN, _FIRE_CAMERA),
+        "effort": 1,
+    }
     return Method(
-        key=key, title=title, on_the_body=on_the_body, stopped_by="pulse", pulsed=True, train=False, on_strobe=_any,
+        key=key,
+        title=title,
+        on_the_body=on_the_body,
+        stopped_by="pulse",
+        pulsed=True,
+        train=False,
+        on_strobe=_any,
         **(usual | more),
-    )  # fmt: skip
+    )
 
 
 def _by_the_shutter(key: str, title: str, on_the_body: str, **more: Any) -> Method:
     """Light that lasts as long as each row is open: the shutter stops the motion, and the room with it."""
     usual: dict[str, Any] = {
-        "word": key, "train": False, "applies": lambda scene: True, "on_camera": _any, "on_strobe": _any,
+        "word": key,
+        "train": False,
+        "applies": lambda scene: True,
+        "on_camera": _any,
+        "on_strobe": _any,
         "conflict": _any,
-    }  # fmt: skip
+    }
     return Method(
-        key=key, title=title, on_the_body=on_the_body, stopped_by="shutter", pulsed=False, by_hand=False,
-        light_from="first row", **(usual | more),
-    )  # fmt: skip
+        key=key,
+        title=title,
+        on_the_body=on_the_body,
+        stopped_by="shutter",
+        pulsed=False,
+        by_hand=False,
+        light_from="first row",
+        **(usual | more),
+    )
 
 
 # Rows of one word are asked in this order: what camera or filter makes of it comes before the plain one.

@@ -16,9 +16,14 @@ class Fall(Movement):
     kind: Literal["fall"] = "fall"
     height_m: float = shown(..., "Height fallen", "length", ge=0, le=1e4)
     terminal_m_s: float | None = shown(
-        None, "Terminal speed", "speed", "empty: no drag", ge=0.01, le=1e4,
+        None,
+        "Terminal speed",
+        "speed",
+        "empty: no drag",
+        ge=0.01,
+        le=1e4,
         description="terminal speed, where drag counts",
-    )  # fmt: skip
+    )
 
     title = "falling"
     beginning: ClassVar = {"height_m": 0.5}

@@ -100,7 +100,7 @@ class Flight:
         return 0.0
 
     def at(self, time_s: float) -> tuple[float, float, float]:
-        """(along, height, speed) at a time after the release."""
+        """(along [m], height [m], speed [m/s]) at a time after the release [s]."""
         parts = (self.along_m, self.height_m, self.speed_m_s)
         along, height, speed = (float(np.interp(time_s, self.time_s, part)) for part in parts)
         return along, height, speed
@@ -133,7 +133,10 @@ class _Ground:
 
 
 def fly(release_m: float, up_m_s: float, along_m_s: float, sphere: Sphere | None) -> Flight:
-    """The way from a release at a height to the ground; `sphere` None has no drag. Raises OutOfRange below ground."""
+    """The way from a release at a height [m], up and along [m/s], to the ground.
+
+    `sphere` None has no drag. Raises OutOfRange below ground.
+    """
     if release_m < 0:
         raise OutOfRange("release_m", release_m, "0 or more")
     if sphere is None:
@@ -151,9 +154,15 @@ def fly(release_m: float, up_m_s: float, along_m_s: float, sphere: Sphere | None
         return [forward, up, -drag * forward, -weight - drag * up]
 
     found = solve_ivp(
-        change, (0.0, _LONGEST_S), [0.0, release_m, along_m_s, up_m_s], events=_Ground(),
-        dense_output=True, rtol=1e-8, atol=1e-10, max_step=_LONGEST_S / 100,
-    )  # fmt: skip
+        change,
+        (0.0, _LONGEST_S),
+        [0.0, release_m, along_m_s, up_m_s],
+        events=_Ground(),
+        dense_output=True,
+        rtol=1e-8,
+        atol=1e-10,
+        max_step=_LONGEST_S / 100,
+    )
     times = np.unique(np.append(np.linspace(0.0, float(found.t[-1]), _STEPS), found.t))
     along, height, forward, up = found.sol(times)
     return Flight(times, along, height, forward, up)

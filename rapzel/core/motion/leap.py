@@ -17,9 +17,14 @@ class Leap(Movement):
     rise_m: float = shown(..., "Rise", "length", ge=1e-3, le=100)
     from_apex_s: float = shown(0.0, "From the apex", "duration", ge=0, le=60)
     horizontal_m_s: float = shown(
-        0.0, "Horizontal speed", "speed", "it never stops", ge=0, le=100,
+        0.0,
+        "Horizontal speed",
+        "speed",
+        "it never stops",
+        ge=0,
+        le=100,
         description="speed along the ground, which the apex does not stop",
-    )  # fmt: skip
+    )
 
     title = "leap, near its top"
     beginning: ClassVar = {"rise_m": 0.5, "from_apex_s": 0.05}

@@ -46,17 +46,31 @@ class Movement(Part):
     """What every kind of motion has. A kind gives `local`, its formula in words, and what a new one begins with."""
 
     angle_deg: float = shown(
-        90.0, "Direction", "angle", "90° across the frame, 0° at the camera", ge=0, le=180,
+        90.0,
+        "Direction",
+        "angle",
+        "90° across the frame, 0° at the camera",
+        ge=0,
+        le=180,
         description="direction of movement: 90 across, 0 at the camera",
-    )  # fmt: skip
+    )
     off_axis_mm: float | None = shown(
-        None, "Image height", "number", "mm off the middle, on the sensor", ge=0, le=500,
+        None,
+        "Image height",
+        "number",
+        "mm off the middle, on the sensor",
+        ge=0,
+        le=500,
         description="image height of the part, for movement at me",
-    )  # fmt: skip
+    )
     reach_m: float = shown(
-        0.0, "Reaches towards me", "length", ge=0, le=1000,
+        0.0,
+        "Reaches towards me",
+        "length",
+        ge=0,
+        le=1000,
         description="how far the moving part is nearer than the subject",
-    )  # fmt: skip
+    )
     speed_sd_m_s: float = shown(
         0.0,
         "Spread of speeds",
@@ -74,7 +88,10 @@ class Movement(Part):
 
     @abstractmethod
     def local(self, time_s: Number, wanted_s: float, extra_m_s: Number = 0.0) -> Local:
-        """Place and velocity at each time after the event; `extra_m_s` faster than the usual one where speeds vary."""
+        """Place [m] and velocity [m/s] at each time after the event [s].
+
+        `extra_m_s` faster than the usual one where speeds vary.
+        """
 
     def natural_s(self, upstream_m: float) -> float | None:
         """When the picture is due where nobody says so [s after the event], `upstream_m` from a beam; None: unknown."""
@@ -134,7 +151,10 @@ class Trajectory:
 
 
 def path_length(speed: Any, begin: float, end: float) -> float:
-    """∫ speed dt between two instants, by Gauss and Legendre's rule in eight panels; `speed` takes arrays of times."""
+    """∫ speed dt [m] between two instants [s], by Gauss and Legendre's rule in eight panels.
+
+    `speed` takes arrays of times.
+    """
     if end == begin:
         return 0.0
     edges = np.linspace(begin, end, _PANELS + 1)
@@ -144,7 +164,7 @@ def path_length(speed: Any, begin: float, end: float) -> float:
 
 
 def time_for(way: Any, wanted: float, guess: float) -> float:
-    """The time at which a growing `way(t)` reaches `wanted`; infinite where it does not within an hour.
+    """The time [s] at which a growing `way(t)` [m] reaches `wanted`; infinite where it does not within an hour.
 
     `guess` begins the search and should be near; the answer is good to 1e-6 of itself.
     """

@@ -61,7 +61,7 @@ def guide_number_of(light: Light) -> tuple[float, Provenance]:
 
 
 def lit(light: Light, scene: Scene, method: Method, travel_s: float | None) -> Lit:
-    """A light of a scene by a method; `travel_s` is T_c, None where not known."""
+    """A light of a scene by a method; `travel_s` is T_c [s], None where not known."""
     known = pulse_at(light.strobe.circuit, light.table, light.power)
     number, how = guide_number_of(light)
     exposure = scene.exposure

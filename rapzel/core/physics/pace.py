@@ -191,8 +191,15 @@ def pace_of(scene: Scene, method: Method, travel_s: float) -> Pace:
     else:
         bears = None
     return Pace(
-        sustained, asked, min(short, default=None), slowest, tuple(unknown), bears, times[0][0], drives,
-    )  # fmt: skip
+        sustained,
+        asked,
+        min(short, default=None),
+        slowest,
+        tuple(unknown),
+        bears,
+        times[0][0],
+        drives,
+    )
 
 
 def _run(light: Light, asked_fps: float) -> int | None:

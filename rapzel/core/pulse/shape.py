@@ -192,7 +192,7 @@ class Discharge:
 
 
 def quenched_at(power: float, decay_s: float, rise_s: float, afterglow_s: float) -> Discharge:
-    """The discharge cut where `power` of the full light has come, the afterglow counted in.
+    """The discharge cut where `power` [share of full] has come, the afterglow counted in; times in [s].
 
     The energy grows steadily with the quench time while the afterglow is not slower than the decay.
     """

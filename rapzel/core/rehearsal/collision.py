@@ -81,11 +81,19 @@ def _splash(pen: ImageDraw.ImageDraw, view: SideView, middle: float, y: float, p
     thin = max(view.foot_m * px * 0.5, 2 * _FINER)
     for grow, shade in ((1.0, _RIM), (0.6, _CORE)):
         body = thin * grow
-        pen.polygon([
-            (middle - half, y + sinks), (middle - half * 0.5, y - body), (middle, y - body * 1.6),
-            (middle + half * 0.5, y - body), (middle + half, y + sinks), (middle + half * 0.5, y + body * 0.4),
-            (middle, y + body), (middle - half * 0.5, y + body * 0.4),
-        ], fill=shade)  # fmt: skip
+        pen.polygon(
+            [
+                (middle - half, y + sinks),
+                (middle - half * 0.5, y - body),
+                (middle, y - body * 1.6),
+                (middle + half * 0.5, y - body),
+                (middle + half, y + sinks),
+                (middle + half * 0.5, y + body * 0.4),
+                (middle, y + body),
+                (middle - half * 0.5, y + body * 0.4),
+            ],
+            fill=shade,
+        )
     for side in (-1, 1):
         _drop(pen, middle + side * half, y + sinks, thin * 0.8)
 

@@ -36,9 +36,11 @@ class Answer:
 
     def to_document(self) -> dict[str, Any]:
         return {
-            "margin": self.margin, "says": self.says, "effect_stops": self.effect_stops,
+            "margin": self.margin,
+            "says": self.says,
+            "effect_stops": self.effect_stops,
             "set": dict(self.values),
-        }  # fmt: skip
+        }
 
 
 Candidate = tuple[str, str, Values]
@@ -128,8 +130,10 @@ def _of_the_room(scene: Scene, now: Physics) -> Iterator[Candidate]:
         yield "light", "without the polariser", (("exposure.polariser_stops", 0.0),)
     if ev100 is not None and scene.look.room == "black":
         darker = (
-            ("ambient.ev100", ev100 - _FLAGGED_STOPS), ("ambient.lux", None), ("ambient.meter", None),
-        )  # fmt: skip
+            ("ambient.ev100", ev100 - _FLAGGED_STOPS),
+            ("ambient.lux", None),
+            ("ambient.meter", None),
+        )
         yield "ghost", f"flag the room by {_FLAGGED_STOPS:g} stops", darker
     if (now.exposure_offset_stops or 0.0) > RIGHT_STOPS:
         says = f"a {_ND_STOPS:g}-stop ND filter, {format_f_number(exposure.f_number)} kept"

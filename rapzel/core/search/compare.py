@@ -106,17 +106,25 @@ def compare(scene: Scene, kit: Kit, limits: Limits, progress: Progress | None = 
         Column(METHODS[key], search.reasons[key])
         if search.reasons[key]
         else Column(
-            METHODS[key], "", best.get(key), nearest.get(key),
-            _known(left.get(key)) if key in best else None, reserves.reach_m(key),
+            METHODS[key],
+            "",
+            best.get(key),
+            nearest.get(key),
+            _known(left.get(key)) if key in best else None,
+            reserves.reach_m(key),
         )
         for key in search.reasons
-    ]  # fmt: skip
+    ]
     columns.sort(key=lambda one: _merit(one, recommended))
     told(0.9)
     return Comparison(
-        columns, recommended, _because(columns, recommended), crossings_of(reserves),
-        _reach_by_lights(reserves, recommended), reserves,
-    )  # fmt: skip
+        columns,
+        recommended,
+        _because(columns, recommended),
+        crossings_of(reserves),
+        _reach_by_lights(reserves, recommended),
+        reserves,
+    )
 
 
 def _known(reserve: Any) -> float | None:

@@ -226,7 +226,7 @@ class Search:
     ) -> Found:
         """The best hits. `progress` is told the share that is done after each block.
 
-        patience_s: two kinds of light together are left out where they would take longer; None takes the time.
+        patience_s [s]: two kinds of light together are left out where they would take longer; None takes the time.
         count: hits that cannot be shown are counted where there are few; else they are passed over, which is quicker.
         """
         told = progress or _nobody

@@ -70,9 +70,11 @@ def asked_of(way: Way, shutter_s: Any, ev100: Any, way_px: Any) -> Room:
     else:
         over = math.inf
     return replace(
-        bounds, under=np.full(np.shape(under), -np.inf), over=over,
+        bounds,
+        under=np.full(np.shape(under), -np.inf),
+        over=over,
         possible=~dark & _as_long_as_wanted(way, way_px),
-    )  # fmt: skip
+    )
 
 
 def _as_long_as_wanted(way: Way, way_px: Any) -> Any:

@@ -351,12 +351,18 @@ def made_hit(step: Step, fits: Fits, at: int, settings: Settings) -> Hit:
     dials, where = step.table.dials, int(fits.place[at])
     dial, modifier = int(fits.dial[at]), step.places.modifiers[int(step.places.modifier[where])]
     return Hit(
-        way=step.way, settings=settings, shutter_s=step.at.shutter_s,
-        f_number=float(dials.f_number[dial]), iso=float(dials.iso[dial]),
+        way=step.way,
+        settings=settings,
+        shutter_s=step.at.shutter_s,
+        f_number=float(dials.f_number[dial]),
+        iso=float(dials.iso[dial]),
         nd_stops=float(dials.nd_stops[dial]),
-        distance_m=float(step.places.distance_m[where]), loss_stops=modifier.loss_stops,
-        source_size_m=modifier.source_size_m, rig=rig_of(fits, at), claimed=_claimed(fits, at),
-    )  # fmt: skip
+        distance_m=float(step.places.distance_m[where]),
+        loss_stops=modifier.loss_stops,
+        source_size_m=modifier.source_size_m,
+        rig=rig_of(fits, at),
+        claimed=_claimed(fits, at),
+    )
 
 
 def _claimed(fits: Fits, at: int) -> dict[str, float | None]:

@@ -42,10 +42,12 @@ class Hit:
         base, camera_set = self.way.base, self.way.base.exposure
         exposure = camera_set.model_copy(
             update={
-                "shutter_s": self.shutter_s, "f_number": self.f_number, "iso": self.iso,
+                "shutter_s": self.shutter_s,
+                "f_number": self.f_number,
+                "iso": self.iso,
                 "nd_stops": self.nd_stops,
             }
-        )  # fmt: skip
+        )
         return base.model_copy(
             update={"exposure": exposure, "lights": (*self._new_lights(), *base.lights)}
         )
@@ -56,12 +58,16 @@ class Hit:
             source = self.settings.sources[int(self.settings.source[place])]
             lights.append(
                 Light(
-                    name=NAMES[len(lights)], power=float(self.settings.power[place]),
-                    distance_m=self.distance_m, loss_stops=self.loss_stops, count=count,
-                    source_size_m=self.source_size_m, mode=source.mode or None,
+                    name=NAMES[len(lights)],
+                    power=float(self.settings.power[place]),
+                    distance_m=self.distance_m,
+                    loss_stops=self.loss_stops,
+                    count=count,
+                    source_size_m=self.source_size_m,
+                    mode=source.mode or None,
                     strobe=source.strobe,
                 )
-            )  # fmt: skip
+            )
         return lights
 
     @property
@@ -80,10 +86,14 @@ class Hit:
     def needs(self) -> dict[str, Any]:
         """What has to be set, in plain numbers; no distance without lights."""
         return {
-            "iso": self.iso, "f_number": self.f_number, "shutter_s": self.shutter_s,
-            "nd_stops": self.nd_stops, "lights": self.lights,
-            "distance_m": self.distance_m if self.rig else None, "rig": self.rig_document,
-        }  # fmt: skip
+            "iso": self.iso,
+            "f_number": self.f_number,
+            "shutter_s": self.shutter_s,
+            "nd_stops": self.nd_stops,
+            "lights": self.lights,
+            "distance_m": self.distance_m if self.rig else None,
+            "rig": self.rig_document,
+        }
 
     @once
     def document(self) -> dict[str, Any]:
@@ -106,10 +116,11 @@ class Hit:
             energy += count * (strobe.energy_ws or 0.0) * float(self.settings.power[place])
             price += count * (strobe.price or 0.0)
         return {
-            "lights": float(self.lights), "iso": self.iso,
+            "lights": float(self.lights),
+            "iso": self.iso,
             "energy_ws": energy if known_energy else None,
             "price": price if known_price else None,
-        }  # fmt: skip
+        }
 
     @once
     def cost(self) -> dict[str, float | None]:

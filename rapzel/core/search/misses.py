@@ -200,9 +200,11 @@ def _several_wrong(search: Search, step: Step, so_far: SoFar) -> Iterator[Miss]:
     dial = int(np.argmin(np.abs(table.gains - set_to[row, place, at])))
     hit = _hit_at(search, step, rows, (int(row), int(place), dial))
     amounts = (
-        ("freeze", smeared[row, 0, 0]), ("sync", uneven[row, 0, 0]), ("light", light[row, place, at]),
+        ("freeze", smeared[row, 0, 0]),
+        ("sync", uneven[row, 0, 0]),
+        ("light", light[row, place, at]),
         ("ghost", around[row, place, at]),
-    )  # fmt: skip
+    )
     parts = {name: float(amount) for name, amount in amounts if amount > _NOTHING}
     if parts:
         yield Miss(hit, " and ".join(parts), by, parts)
@@ -217,9 +219,15 @@ def _hit_at(search: Search, step: Step, rows: Rows, where: tuple[int, int, int])
     light = np.logaddexp2(flash, step.room.level) + step.table.dials.gain_stops[dial]
     single = np.array([0])
     fits = Fits(
-        one, single, single + 1, single + dial, single + place, step.table.dials.iso[single],
-        light, flash - step.room.level,
-    )  # fmt: skip
+        one,
+        single,
+        single + 1,
+        single + dial,
+        single + place,
+        step.table.dials.iso[single],
+        light,
+        flash - step.room.level,
+    )
     return made_hit(step, fits, 0, search.settings)
 
 

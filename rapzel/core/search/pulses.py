@@ -138,9 +138,13 @@ def _shapes(pulses: Sequence[KnownPulse]) -> Shapes:
             afterglow = 1.0
         rows.append(
             (
-                shape.decay_s, shape.rise_s, shape.quench_s if quenched else 1e9, afterglow,
-                at_quench if quenched else 0.0, shape.energy_s,
+                shape.decay_s,
+                shape.rise_s,
+                shape.quench_s if quenched else 1e9,
+                afterglow,
+                at_quench if quenched else 0.0,
+                shape.energy_s,
             )
-        )  # fmt: skip
+        )
     table = np.array(rows, dtype=float).reshape(len(rows), 6)
     return Shapes(*table.T)

@@ -139,16 +139,18 @@ def _tries(scene: Scene, kit: Kit, limits: Limits) -> Iterator[_Try]:
         yield _wider(limits, "distance_m", DISTANCES_M, format_length, 1 - side)
         yield _wider(limits, "shutter_s", shutters, format_shutter, 1 - side)
     yield _Try(
-        "lights", range(limits.lights + 1, MOST_LIGHTS + 1),
+        "lights",
+        range(limits.lights + 1, MOST_LIGHTS + 1),
         lambda value: limits.relaxed(lights=value),
         lambda value: f"{value} lights instead of {limits.lights}",
-    )  # fmt: skip
+    )
     smears = [step / 3 for step in range(1, int(_MOST_SMEAR_STOPS * 3) + 1)]
     yield _Try(
-        "freeze_stops", [limits.freeze_stops - step for step in smears],
+        "freeze_stops",
+        [limits.freeze_stops - step for step in smears],
         lambda value: limits.relaxed(freeze_stops=value),
         lambda value: f"a freeze margin of {format_stops(value)} stops",
-    )  # fmt: skip
+    )
     yield from _conditions(kit, limits)
 
 
@@ -176,10 +178,11 @@ def _less(limits: Limits, name: str, unit: str, words: Callable[[float], str]) -
     """Less of what is asked for, down to a sixteenth."""
     asked = getattr(limits, name)
     return _Try(
-        name, [asked * 2 ** (-step / 3) for step in range(1, 13)],
+        name,
+        [asked * 2 ** (-step / 3) for step in range(1, 13)],
         lambda value: limits.relaxed(**{name: value}),
         lambda value: f"{words(value)}{unit} instead of {words(asked)}",
-    )  # fmt: skip
+    )
 
 
 def _setter(limits: Limits, name: str) -> Callable[[Any], Limits]:

@@ -119,7 +119,7 @@ class Reserves:
         return keys, np.where(np.isneginf(best), -1, np.argmin(merit, axis=0))
 
     def winner(self, ev100: float, faster: float = 1.0) -> str | None:
-        """The method with the most reserve; None where none can do it."""
+        """The method with the most reserve [stops] in a room of that light [EV]; None where none can do it."""
         return self._named(np.array([ev100]), np.array([faster]))[0]
 
     def winners_by_room(self, evs: Array) -> list[str | None]:

@@ -282,9 +282,10 @@ def rows_failing(
     """
     lit = at.fires & (at.caught > 0)
     usable = {
-        "freeze": at.syncs & at.keeps_up, "sync": ~at.syncs & at.keeps_up,
+        "freeze": at.syncs & at.keeps_up,
+        "sync": ~at.syncs & at.keeps_up,
         "pace": at.syncs & ~at.keeps_up,
-    }[what] & lit  # fmt: skip
+    }[what] & lit
     rows_ = _those(way, alone, usable)
     if what == "freeze":
         rows_ = rows_.where(rows_.freeze < limits.freeze_stops)
@@ -314,9 +315,16 @@ def joined(way: Way, settings: Settings, at: AtShutter, rig: tuple[Ints, Ints, I
     lasts = np.where(alone, at.lasts_s[first], np.where(share >= floor, longer, shorter))
     sync = np.where(alone, at.sync[first], np.minimum(at.sync[first], at.sync[second]))
     return Rows(
-        first, first_count, second, second_count, light, lasts, _freeze(way, lasts), sync,
+        first,
+        first_count,
+        second,
+        second_count,
+        light,
+        lasts,
+        _freeze(way, lasts),
+        sync,
         _rate(way, settings, at.shutter_s, rig),
-    )  # fmt: skip
+    )
 
 
 def _freeze(way: Way, lasts_s: Array) -> Array:
@@ -342,9 +350,16 @@ def _by_the_shutter(way: Way, at: AtShutter) -> Rows:
     """The one row of a method without flash: no light, stopped by the shutter."""
     none, lasts = np.zeros(1, dtype=np.int64), np.array([at.shutter_s])
     return Rows(
-        none, none, none, none, np.zeros(1), lasts, _freeze(way, lasts), np.array([np.nan]),
+        none,
+        none,
+        none,
+        none,
+        np.zeros(1),
+        lasts,
+        _freeze(way, lasts),
+        np.array([np.nan]),
         np.array([1 / way.frame_s(at.shutter_s)]),
-    )  # fmt: skip
+    )
 
 
 def _no_rows() -> Rows:

@@ -28,9 +28,28 @@ DISTANCES_M = tuple(
     digits * scale
     for scale in (0.1, 1.0, 10.0)
     for digits in (
-        1, 1.1, 1.25, 1.4, 1.6, 1.8, 2, 2.2, 2.5, 2.8, 3.2, 3.6, 4, 4.5, 5, 5.6, 6.3, 7.1, 8, 9,
+        1,
+        1.1,
+        1.25,
+        1.4,
+        1.6,
+        1.8,
+        2,
+        2.2,
+        2.5,
+        2.8,
+        3.2,
+        3.6,
+        4,
+        4.5,
+        5,
+        5.6,
+        6.3,
+        7.1,
+        8,
+        9,
     )
-)  # fmt: skip
+)
 _SOONEST_S, _LATEST_S, _COURSE_POINTS = 1e-7, 600.0, 2000
 _ROUNDING = 1.01  # markings are rounded: f/5.6 is meant where f/5.657 is written
 

@@ -32,7 +32,12 @@ class Outcome:
             "hit_count": found.hit_count,
             "hits": [hit.to_document() for hit in found.hits],
             "front": [
-                {"iso": one.iso, "lasts_s": one.lasts_s, "lights": one.lights, **one.hit.to_document()}
+                {
+                    "iso": one.iso,
+                    "lasts_s": one.lasts_s,
+                    "lights": one.lights,
+                    **one.hit.to_document(),
+                }
                 for one in found.front
             ],
             "misses": [miss.to_document() for miss in self.misses],
@@ -40,7 +45,7 @@ class Outcome:
             "untried": self.untried,
             "not_possible": found.reasons,
             "left_out": None if found.left_out is None else asdict(found.left_out),
-        }  # fmt: skip
+        }
 
 
 def search_all(

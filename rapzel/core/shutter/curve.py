@@ -44,7 +44,7 @@ def row_shares(opening: Opening, flashes: Sequence[Flash], rows: Array) -> Array
 
 
 def in_segments(opening: Opening, flash: Flash, rows: Array, edges_s: Array) -> Array:
-    """Share of a light that each row records in each segment of time: rows × segments."""
+    """Share [0 … 1] of a light that each row records in each segment between edges [s]: rows × segments."""
     opens, closes = opening.opens(rows)[:, None], opening.closes(rows)[:, None]
     cut = np.clip(edges_s[None, :], opens, closes)
     return np.diff(flash.pulse.cumulative(cut - flash.start_s), axis=1)

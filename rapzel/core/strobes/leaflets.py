@@ -39,7 +39,7 @@ class Light:
 
 
 def from_guide_number(guide_number_m: float, iso: float = 100.0) -> Light:
-    """A guide number at any ISO: GN √(100 / ISO). Source: ISO 1230."""
+    """A guide number [m] at any ISO: GN √(100 / ISO). Source: ISO 1230."""
     require_positive(guide_number_m=guide_number_m, iso=iso)
     value = guide_number_m * math.sqrt(100 / iso)
     return Light(value, "claimed", _SPREAD_CLAIM, "GN √(100 / ISO)", constants.SOURCE_ISO_1230)

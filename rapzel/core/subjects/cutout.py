@@ -152,9 +152,11 @@ def _seen(tones: Tones, view: View, size_m: float) -> Picture | None:
     step = 1 / scale / fewer
     begin_x, begin_y = left / fewer + columns.start * step, top / fewer + rows.start * step
     laid = picture.transform(
-        (columns.stop - columns.start, rows.stop - rows.start), Image.Transform.AFFINE,
-        (step, 0.0, begin_x, 0.0, step, begin_y), Image.Resampling.BILINEAR,
-    )  # fmt: skip
+        (columns.stop - columns.start, rows.stop - rows.start),
+        Image.Transform.AFFINE,
+        (step, 0.0, begin_x, 0.0, step, begin_y),
+        Image.Resampling.BILINEAR,
+    )
     seen = _empty(view)
     seen[rows, columns] = np.asarray(laid)
     return seen

@@ -53,9 +53,12 @@ def spray(new_pen: NewPen) -> list[Layer]:
         angle = math.radians(8 + thread * 2.6)
         reach = 0.75 + 0.2 * draw.random()
         points = [
-            (-0.42 + reach * part * math.cos(angle), -0.33 + reach * part * math.sin(angle) - 0.25 * part**2)
+            (
+                -0.42 + reach * part * math.cos(angle),
+                -0.33 + reach * part * math.sin(angle) - 0.25 * part**2,
+            )
             for part in (0.0, 0.3, 0.6, 0.8)
-        ]  # fmt: skip
+        ]
         water.line(points, 0.006 + 0.006 * draw.random(), 0.5 + 0.3 * draw.random())
         for bead in range(9):
             part = 0.82 + bead * 0.035
@@ -79,7 +82,7 @@ def glass(new_pen: NewPen) -> list[Layer]:
         corners = [
             (x + size * (0.5 + draw.random()) * math.cos(turn + at), y + size * math.sin(turn + at))
             for at in (0.0, 1.9, 2.6, 4.4)
-        ]  # fmt: skip
+        ]
         shards.polygon(corners, 0.35 + 0.3 * draw.random())
         shards.line([*corners, corners[0]], 0.0025, 0.95)
         shards.line([corners[0], corners[2]], 0.0015, 0.2)
@@ -107,7 +110,7 @@ def balloon(new_pen: NewPen) -> list[Layer]:
         points = [
             (r * math.cos(begin + bend), 0.05 + 1.1 * r * math.sin(begin + bend))
             for r, bend in ((inner, 0.0), (outer, 0.12), (outer + 0.05, 0.30))
-        ]  # fmt: skip
+        ]
         skin.line(points, 0.026, 0.72)
         skin.line(points, 0.003, 0.2)
     skin.line([(0.0, -0.36), (0.02, -0.48)], 0.02, 0.7)

@@ -44,18 +44,25 @@ class Asked(Part):
     aside_sd_m: float = shown(0.0, "Ways spread aside ±", "length", ge=0, le=1e4)
     above_sd_m: float = shown(0.0, "Ways spread up ±", "length", ge=0, le=1e4)
     ways_shape: Literal["normal", "uniform"] = shown(
-        "normal", "That is", "choice",
+        "normal",
+        "That is",
+        "choice",
         choices={"normal": "a standard deviation", "uniform": "half of an even spread"},
-    )  # fmt: skip
+    )
     thick_m: float | None = shown(
         None, "Subject cuts with", "length", "square to its way; empty: enough", ge=0, le=1e4
     )
     lies: Literal["natural", "depth", "across", "up"] = shown(
-        "natural", "The beam lies", "choice", choices={
-            "natural": "as suits the way", "depth": "along the optical axis",
-            "across": "across the frame", "up": "upright",
+        "natural",
+        "The beam lies",
+        "choice",
+        choices={
+            "natural": "as suits the way",
+            "depth": "along the optical axis",
+            "across": "across the frame",
+            "up": "upright",
         },
-    )  # fmt: skip
+    )
     length_m: float | None = shown(
         None, "Its length", "length", "or set range; empty: not known", ge=1e-3, le=1e4
     )
@@ -119,16 +126,25 @@ def way_of(asked: Asked) -> Axes:
 
 
 def passes_of(asked: Asked, lag_s: float, jitter_s: float) -> Passes:
-    """The passes in the kernel's words."""
+    """The passes in the kernel's words; lag and jitter of the beam in [s]."""
     if asked.ways_shape == "uniform":
         even = math.sqrt(3)
     else:
         even = 1.0
     return Passes(
-        way_of(asked), asked.speed_m_s, asked.speed_sd_m_s, asked.gains_m_s2, asked.upstream_m,
-        lag_s, jitter_s, asked.aside_sd_m / even, asked.above_sd_m / even, asked.zone_m, asked.thick_m,
+        way_of(asked),
+        asked.speed_m_s,
+        asked.speed_sd_m_s,
+        asked.gains_m_s2,
+        asked.upstream_m,
+        lag_s,
+        jitter_s,
+        asked.aside_sd_m / even,
+        asked.above_sd_m / even,
+        asked.zone_m,
+        asked.thick_m,
         asked.ways_shape == "uniform",
-    )  # fmt: skip
+    )
 
 
 def window_of(asked: Asked) -> Window:
@@ -138,9 +154,15 @@ def window_of(asked: Asked) -> Window:
     else:
         far = asked.far_m
     return Window(
-        asked.field_width_m, asked.field_height_m, asked.extent_m, asked.near_m, far, asked.focus_m,
-        None, asked.place_m,
-    )  # fmt: skip
+        asked.field_width_m,
+        asked.field_height_m,
+        asked.extent_m,
+        asked.near_m,
+        far,
+        asked.focus_m,
+        None,
+        asked.place_m,
+    )
 
 
 def beam_line(asked: Asked) -> Line | None:
@@ -174,23 +196,35 @@ def solve(asked: Asked) -> Answered:
     gone = float(passes.gone_m(asked.lag_s))
     closed = closed_form(passes, window, line)
     return Answered(
-        share_in_frame=landed.in_frame, share_in_focus=landed.in_focus, share_in_place=landed.in_place,
-        share=landed.joint, share_framed_and_sharp=landed.framed_and_sharp, share_noticed=landed.noticed,
+        share_in_frame=landed.in_frame,
+        share_in_focus=landed.in_focus,
+        share_in_place=landed.in_place,
+        share=landed.joint,
+        share_framed_and_sharp=landed.framed_and_sharp,
+        share_noticed=landed.noticed,
         standard_error=landed.error_share,
-        along_sd_m=landed.along_sd_m, travel_m=gone, upstream_m=gone,
+        along_sd_m=landed.along_sd_m,
+        travel_m=gone,
+        upstream_m=gone,
         right_lag_s=right if math.isfinite(right) else None,
         focus_m=asked.focus_m - (gone - asked.upstream_m) * float(passes.way.towards),
         useless_beam_share=useless,
-        useless_beam_m=None if useless is None or asked.length_m is None else useless * asked.length_m,
-        closed_form=_closed(closed), heat_share=_by_heat(asked, window),
-    )  # fmt: skip
+        useless_beam_m=None
+        if useless is None or asked.length_m is None
+        else useless * asked.length_m,
+        closed_form=_closed(closed),
+        heat_share=_by_heat(asked, window),
+    )
 
 
 def _closed(form: ClosedForm) -> Closed:
     return Closed(
-        share_in_frame=form.in_frame, share_in_focus=form.in_focus, share=form.joint,
-        along_sd_m=form.along_sd_m, past_place_m=form.along_mean_m,
-    )  # fmt: skip
+        share_in_frame=form.in_frame,
+        share_in_focus=form.in_focus,
+        share=form.joint,
+        along_sd_m=form.along_sd_m,
+        past_place_m=form.along_mean_m,
+    )
 
 
 def _by_heat(asked: Asked, window: Window) -> float:
@@ -214,10 +248,14 @@ def says(asked: Asked, answer: Answered) -> str:
     else:
         where = "short of"
     near = max((answer.along_sd_m or 0.0) / 10, 1e-3)
-    text += "; the beam stands right" if abs(off) < near else (
-        f"; the usual one is {format_length(abs(off))} {where} the place: beam at "
-        f"{format_length(max(answer.upstream_m or 0.0, 0.0))} upstream"
-    )  # fmt: skip
+    text += (
+        "; the beam stands right"
+        if abs(off) < near
+        else (
+            f"; the usual one is {format_length(abs(off))} {where} the place: beam at "
+            f"{format_length(max(answer.upstream_m or 0.0, 0.0))} upstream"
+        )
+    )
     if answer.useless_beam_share is not None and answer.useless_beam_share >= 0.005:
         text += f"; {format_percent(answer.useless_beam_share)} of its length fires at nothing"
     return f"{text[0].upper()}{text[1:]}."
@@ -269,17 +307,28 @@ def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
     speed = max(float(physics.trajectory.speed_m_s(0.0)), 0.001)
     wanted, subject = timing.wanted_delay_s or 0.0, scene.subject
     given: dict[str, Any] = {
-        "speed_m_s": speed, "speed_sd_m_s": scene.motion.speed_sd_m_s,
-        "gains_m_s2": 2 * (upstream - speed * wanted) / wanted**2 if wanted > 0 and scene.motion.bent else 0.0,
+        "speed_m_s": speed,
+        "speed_sd_m_s": scene.motion.speed_sd_m_s,
+        "gains_m_s2": 2 * (upstream - speed * wanted) / wanted**2
+        if wanted > 0 and scene.motion.bent
+        else 0.0,
         "climb_deg": math.degrees(math.asin(float(np.clip(way.up, -1, 1)))),
         "angle_deg": _angle_deg(way),
-        "lag_s": timing.flash_after_event_s, "jitter_s": timing.jitter_s, "upstream_m": upstream,
-        "aside_sd_m": subject.aside_sd_m, "above_sd_m": subject.above_sd_m, "ways_shape": subject.ways_shape,
-        "thick_m": subject.thick_m, "extent_m": subject.extent_m, "place_m": scene.moment.place_m,
-        "field_width_m": evaluation.framing.field_width_m, "field_height_m": evaluation.framing.field_height_m,
-        "focus_m": scene.lens.subject_distance_m, "near_m": evaluation.framing.depth_near_m,
+        "lag_s": timing.flash_after_event_s,
+        "jitter_s": timing.jitter_s,
+        "upstream_m": upstream,
+        "aside_sd_m": subject.aside_sd_m,
+        "above_sd_m": subject.above_sd_m,
+        "ways_shape": subject.ways_shape,
+        "thick_m": subject.thick_m,
+        "extent_m": subject.extent_m,
+        "place_m": scene.moment.place_m,
+        "field_width_m": evaluation.framing.field_width_m,
+        "field_height_m": evaluation.framing.field_height_m,
+        "focus_m": scene.lens.subject_distance_m,
+        "near_m": evaluation.framing.depth_near_m,
         "far_m": evaluation.framing.depth_far_m,
-    }  # fmt: skip
+    }
     if beam is not None:
         given |= {
             name: getattr(beam, name) for name in ("length_m", "turned_deg", "offset_m", "zone_m")
@@ -289,7 +338,7 @@ def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
 
 
 def table(asked: Asked) -> tuple[list[str], list[list[float]]]:
-    """Shares in closed form over where the beam stands, from the place to twice as far upstream as is right."""
+    """Shares [0 … 1] in closed form over where the beam stands [m]: from the place to twice as far as is right."""
     header = ["upstream_m", "share_in_frame", "share_in_focus", "share"]
     lag, jitter = asked.lag_s, asked.jitter_s
     if lag is None or jitter is None:
@@ -322,9 +371,18 @@ BEAM = Tool(
     asks=Asked,
     answers=Answered,
     beginning={
-        "speed_m_s": 8.0, "speed_sd_m_s": 0.8, "lag_s": 0.04, "jitter_s": 0.002, "upstream_m": 0.3,
-        "aside_sd_m": 0.1, "length_m": 1.2, "field_width_m": 1.2, "field_height_m": 0.8, "focus_m": 3.0,
-        "near_m": 2.85, "far_m": 3.17,
+        "speed_m_s": 8.0,
+        "speed_sd_m_s": 0.8,
+        "lag_s": 0.04,
+        "jitter_s": 0.002,
+        "upstream_m": 0.3,
+        "aside_sd_m": 0.1,
+        "length_m": 1.2,
+        "field_width_m": 1.2,
+        "field_height_m": 0.8,
+        "focus_m": 3.0,
+        "near_m": 2.85,
+        "far_m": 3.17,
     },
     solve=solve,
     says=says,
@@ -332,4 +390,4 @@ BEAM = Tool(
     table=table,
     lists=lists,
     lacks=lacks,
-)  # fmt: skip
+)

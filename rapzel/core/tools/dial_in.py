@@ -40,13 +40,19 @@ class Asked(Part):
     lowest: float | None = shown(0.0, "Not below", "delay", ge=-_FARTHEST, le=_FARTHEST)
     highest: float | None = shown(None, "Not above", "delay", ge=-_FARTHEST, le=_FARTHEST)
     judged: Literal["picture", "eye"] = shown(
-        "picture", "Judged by", "choice",
+        "picture",
+        "Judged by",
+        "choice",
         choices={"picture": "a picture", "eye": "watching and listening"},
-    )  # fmt: skip
+    )
     s_per_unit: float = shown(
-        1.0, "Makes it later by", "number", "seconds for a step of 1 up; −1: turned up it comes sooner",
-        ge=-1e3, le=1e3,
-    )  # fmt: skip
+        1.0,
+        "Makes it later by",
+        "number",
+        "seconds for a step of 1 up; −1: turned up it comes sooner",
+        ge=-1e3,
+        le=1e3,
+    )
 
     @field_validator("s_per_unit")
     @classmethod
@@ -60,9 +66,14 @@ class Asked(Part):
     def to_core(self) -> Knob:
         """The knob in the kernel's words."""
         return Knob(
-            self.resolution_s, self.jitter_s, self.s_per_unit, self.on_s, self.lowest,
-            self.highest, self.judged == "eye",
-        )  # fmt: skip
+            self.resolution_s,
+            self.jitter_s,
+            self.s_per_unit,
+            self.on_s,
+            self.lowest,
+            self.highest,
+            self.judged == "eye",
+        )
 
     def tries(self) -> list[Try]:
         """The tries in the kernel's words. An offset is early where its try is: nobody writes the sign twice."""
@@ -141,9 +152,13 @@ def solve(asked: Asked) -> Answered:
     knob, tries = asked.to_core(), asked.tries()
     found = dialled(knob, tries)
     return Answered(
-        next_value=found.next_value, converged=found.converged, bracket=found.bracket, doubt=found.doubt,
-        counted_from=found.from_try + 1, says=words(asked.knob or "The knob", knob, tries, found, format_set_time),
-    )  # fmt: skip
+        next_value=found.next_value,
+        converged=found.converged,
+        bracket=found.bracket,
+        doubt=found.doubt,
+        counted_from=found.from_try + 1,
+        says=words(asked.knob or "The knob", knob, tries, found, format_set_time),
+    )
 
 
 def lists(asked: Asked, answer: Answered) -> Lists:
@@ -170,7 +185,7 @@ def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
 
 
 def table(asked: Asked) -> tuple[list[str], list[list[float]]]:
-    """Each try with the bracket after it; an open end is as far as any knob goes."""
+    """Each try with the bracket after it [s]; an open end is as far as any knob goes."""
     rows = []
     steps = dialled_path(asked.to_core(), asked.tries())
     for number, (said, found) in enumerate(zip(asked.history, steps, strict=True), start=1):
@@ -194,9 +209,11 @@ DIAL_IN = Tool(
     asks=Asked,
     answers=Answered,
     beginning={
-        "knob": "Flash delay", "jitter_s": 0.0006,
+        "knob": "Flash delay",
+        "jitter_s": 0.0006,
         "history": [
-            {"value": 0.198, "outcome": "early"}, {"value": 0.206, "outcome": "late"},
+            {"value": 0.198, "outcome": "early"},
+            {"value": 0.206, "outcome": "late"},
             {"value": 0.202, "outcome": "early", "offset_s": -0.002},
         ],
     },
@@ -205,6 +222,6 @@ DIAL_IN = Tool(
     from_scene=from_scene,
     table=table,
     lists=lists,
-)  # fmt: skip
+)
 
 __all__ = ["DIAL_IN", "Answered", "Asked", "Outcome", "TrySaid", "words"]

@@ -25,13 +25,17 @@ class Asked(Part):
     along_m_s: float = shown(0.0, "Thrown along at", "speed", ge=0, le=1000)
     wanted_m: float = shown(..., "Wanted at", "length", "above the ground", ge=0, le=1e5)
     leg: Literal["down", "up", "apex"] = shown(
-        "down", "On its way", "choice",
+        "down",
+        "On its way",
+        "choice",
         choices={"down": "down", "up": "up", "apex": "at the top, whatever its height"},
-    )  # fmt: skip
+    )
     event: Literal["release", "impact"] = shown(
-        "release", "The trigger senses", "choice",
+        "release",
+        "The trigger senses",
+        "choice",
         choices={"release": "the release", "impact": "the impact on the ground"},
-    )  # fmt: skip
+    )
     diameter_m: float | None = shown(
         None, "Diameter", "length", "of a ball or drop; empty: no drag", ge=1e-5, le=10
     )
@@ -106,12 +110,21 @@ def solve(asked: Asked) -> Answered:
         else:
             drag = wanted - bare
     return Answered(
-        wanted_s=wanted, delay_s=delay, too_late_s=late, speed_m_s=speed, along_m=along,
-        lands_s=flight.lands_s, impact_m_s=float(flight.speed_m_s[-1]), apex_s=flight.apex_s, apex_m=apex,
-        terminal_m_s=None if sphere is None else sphere.terminal_m_s, drag_later_s=drag, spread_s=spread,
+        wanted_s=wanted,
+        delay_s=delay,
+        too_late_s=late,
+        speed_m_s=speed,
+        along_m=along,
+        lands_s=flight.lands_s,
+        impact_m_s=float(flight.speed_m_s[-1]),
+        apex_s=flight.apex_s,
+        apex_m=apex,
+        terminal_m_s=None if sphere is None else sphere.terminal_m_s,
+        drag_later_s=drag,
+        spread_s=spread,
         spread_m=None if spread is None or speed is None else spread * speed,
         slow_s=2 * _SLOW_M_S / constants.GRAVITY_M_S2,
-    )  # fmt: skip
+    )
 
 
 def _spread_s(asked: Asked, wanted_s: float) -> float | None:
@@ -192,7 +205,7 @@ def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
 
 
 def table(asked: Asked) -> tuple[list[str], list[list[float]]]:
-    """The way: time, along, height, speed."""
+    """The way: time [s], along [m], height [m], speed [m/s]."""
     flight = flight_of(asked)
     parts = (flight.time_s, flight.along_m, flight.height_m, flight.speed_m_s)
     rows = [[float(value) for value in row] for row in zip(*parts, strict=True)]

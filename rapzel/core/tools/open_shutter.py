@@ -110,14 +110,16 @@ def best_open_s(visits_per_s: float, lockout_s: float, most: int) -> float:
         return free
     low, high = most * lockout_s, most * lockout_s + 4 * free
     found = minimize_scalar(
-        lambda time: -within(visits_per_s, time, lockout_s, most), bounds=(low, high), method="bounded",
+        lambda time: -within(visits_per_s, time, lockout_s, most),
+        bounds=(low, high),
+        method="bounded",
         options={"xatol": 1e-6 * high},
-    )  # fmt: skip
+    )
     return float(found.x)
 
 
 def expected_pops(visits_per_s: float, open_s: float, lockout_s: float) -> float:
-    """Mean number of pops in an opening: λ T without a lock-out, else Σ P(at least k).
+    """Mean number of pops [-] in an opening [s]: λ T without a lock-out, else Σ P(at least k).
 
     Where thousands of pops are possible, their rate λ / (1 + λ L) is exact enough (renewal theorem).
     """
@@ -162,11 +164,12 @@ def _day(asked: Asked, tolerated: float) -> dict[str, Any]:
         int(nbinom.ppf(share, asked.wanted, good)) + asked.wanted for share in (0.05, 0.95)
     )
     return {
-        "frames": round(frames), "frames_range": (low, high),
+        "frames": round(frames),
+        "frames_range": (low, high),
         "frames_with_pops": frames * -math.expm1(-asked.visits_per_s * asked.open_s),
         "hours": frames * (asked.open_s + asked.between_s) / 3600,
         "cards": max(math.ceil(frames * asked.frame_mb / 1000 / asked.card_gb), 1),
-    }  # fmt: skip
+    }
 
 
 def says(asked: Asked, answer: Answered) -> str:
@@ -201,18 +204,21 @@ def lists(asked: Asked, answer: Answered) -> list[tuple[str, list[str]]]:
         ]
     return [
         ("The day", day),
-        ("Dry run", [
-            "Stick test: a stick through the beam at the subject's height pops the light, at every place of its way.",
-            "A target set where the subject passes, focused by hand; the distance written down.",
-            "Each light answers by itself, then all together.",
-            "Recharged before the trigger is armed again: its lock-out is longer than the slowest light takes.",
-            "A black frame of the whole opening without any pop: as dark as the look wants.",
-        ]),
-    ]  # fmt: skip
+        (
+            "Dry run",
+            [
+                "Stick test: a stick through the beam at the subject's height pops the light, all along its way.",
+                "A target set where the subject passes, focused by hand; the distance written down.",
+                "Each light answers by itself, then all together.",
+                "Recharged before the trigger is armed again: its lock-out is longer than the slowest light takes.",
+                "A black frame of the whole opening without any pop: as dark as the look wants.",
+            ],
+        ),
+    ]
 
 
 def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, float]:
-    """The opening of a scene, how far its room is under the flash, and how long its unit is deaf."""
+    """The opening of a scene [s], how far its room is under the flash [stops], and how long its unit is deaf [s]."""
     given = {"open_s": scene.exposure.shutter_s, "clear_stops": scene.ambient.clear_stops}
     deaf = lockout_s(scene)
     if deaf is not None:
@@ -223,7 +229,7 @@ def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, float]:
 
 
 def table(asked: Asked) -> tuple[list[str], list[list[float]]]:
-    """Chances over the opening, from a tenth of the best one to six times it."""
+    """Chances [0 … 1] over the opening [s], from a tenth of the best one to six times it."""
     rate, lockout, most = asked.visits_per_s, asked.lockout_s, asked.pops_tolerated
     best = best_open_s(rate, lockout, most)
     rows = []

@@ -68,13 +68,16 @@ def solve(asked: Asked) -> Answered:
     delay = asked.upstream_m / v - asked.lag_s
     late_m = max(-delay, 0.0) * v
     return Answered(
-        delay_s=max(delay, 0.0), too_late_s=max(-delay, 0.0),
+        delay_s=max(delay, 0.0),
+        too_late_s=max(-delay, 0.0),
         fastest_m_s=asked.upstream_m / asked.lag_s if asked.lag_s else None,
-        one_beam_sd_m=one, two_beams_sd_m=two,
-        share_one=_share(one, asked.place_m, late_m), share_two=_share(two, asked.place_m, late_m),
+        one_beam_sd_m=one,
+        two_beams_sd_m=two,
+        share_one=_share(one, asked.place_m, late_m),
+        share_two=_share(two, asked.place_m, late_m),
         speed_doubt=math.sqrt(2) * asked.jitter_s * v / asked.apart_m,
         times_narrower=one / two if two else None,
-    )  # fmt: skip
+    )
 
 
 def says(asked: Asked, answer: Answered) -> str:
@@ -130,7 +133,7 @@ def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
 
 
 def table(asked: Asked) -> tuple[list[str], list[list[float]]]:
-    """Spreads and shares over how far the beams stand apart."""
+    """Spreads [m] and shares [0 … 1] over how far the beams stand apart [m]."""
     rows = []
     for apart in map(
         float, np.geomspace(max(asked.apart_m / 10, 1e-3), min(asked.apart_m * 10, 1000), 41)
@@ -149,12 +152,19 @@ SPEEDOMETER = Tool(
     asks=Asked,
     answers=Answered,
     beginning={
-        "speed_m_s": 8.0, "speed_sd_m_s": 0.8, "apart_m": 0.3, "upstream_m": 0.5, "lag_s": 0.004,
-        "jitter_s": 0.0001, "rest_jitter_s": 0.0002, "place_m": 0.01, "resolution_s": 0.0001,
+        "speed_m_s": 8.0,
+        "speed_sd_m_s": 0.8,
+        "apart_m": 0.3,
+        "upstream_m": 0.5,
+        "lag_s": 0.004,
+        "jitter_s": 0.0001,
+        "rest_jitter_s": 0.0002,
+        "place_m": 0.01,
+        "resolution_s": 0.0001,
     },
     solve=solve,
     says=says,
     from_scene=from_scene,
     table=table,
     lists=lists,
-)  # fmt: skip
+)

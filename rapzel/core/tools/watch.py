@@ -106,9 +106,13 @@ def solve(asked: Asked) -> Answered:
         nights={name: value if math.isfinite(value) else None for name, value in found.items()},
         nights_range={name: (value * low, value * high) for name, value in finite.items()},
         first_to_die=min(finite, key=finite.__getitem__) if finite else None,
-        frames_needed=dark + 1, dark_frames=dark, hold_s=hold, p_still_there=there,
-        lit_per_night=asked.events_per_night * there, better=list(_better(asked, finite)),
-    )  # fmt: skip
+        frames_needed=dark + 1,
+        dark_frames=dark,
+        hold_s=hold,
+        p_still_there=there,
+        lit_per_night=asked.events_per_night * there,
+        better=list(_better(asked, finite)),
+    )
 
 
 def _better(asked: Asked, nights: dict[str, float]) -> Iterator[str]:
@@ -169,31 +173,50 @@ def _counted(asked: Asked) -> str:
 def lists(asked: Asked, answer: Answered) -> list[tuple[str, list[str]]]:
     """What to change, to try, to bring: the common practice of a watch that nobody sits at."""
     return [
-        ("To last longer", [
-            *(answer.better or ["Nothing of the first to die can be made much better."]), _counted(asked),
-        ]),
-        ("Dry run", [
-            "Walk a stick through the beam at the visitor's height: the trigger answers, nothing else does.",
-            "A target where the visitor comes: focused on by hand, focus locked, lens taped.",
-            "Each light answers by itself, then all; wait until all have slept, and try again.",
-            "The first frames after the sleep are as dark as planned; the last is lit.",
-            "All recharged before you leave; the card empty; the clock right.",
-        ]),
-        ("Place", [
-            "A low viewpoint, level with the visitor's eye; lights off the axis, so that no eye shines.",
-            "Nothing that moves in the wind before the beam; the beam off paths where people walk.",
-            "Distance, low power and few pops; stop at signs of distress. Nests and roosts need a licence.",
-        ]),
-        ("Weather", [
-            "Hoods and bags over body and lights, openings downwards; drying agent in the housings.",
-            "Dew: a heater or a filter that is changed. Cold: cells lose charge, as counted here.",
-            "Stands weighted, cables strain-relieved, everything marked with your name.",
-        ]),
-        ("To bring", [
-            *(f"{_cells_of(device)} for {name}, and as many spare" for name, device in named(asked)),
-            "Headlamp with red light, tape, cable ties, cloth, the stick and the target of the dry run.",
-        ]),
-    ]  # fmt: skip
+        (
+            "To last longer",
+            [
+                *(answer.better or ["Nothing of the first to die can be made much better."]),
+                _counted(asked),
+            ],
+        ),
+        (
+            "Dry run",
+            [
+                "Walk a stick through the beam at the visitor's height: the trigger answers, nothing else does.",
+                "A target where the visitor comes: focused on by hand, focus locked, lens taped.",
+                "Each light answers by itself, then all; wait until all have slept, and try again.",
+                "The first frames after the sleep are as dark as planned; the last is lit.",
+                "All recharged before you leave; the card empty; the clock right.",
+            ],
+        ),
+        (
+            "Place",
+            [
+                "A low viewpoint, level with the visitor's eye; lights off the axis, so that no eye shines.",
+                "Nothing that moves in the wind before the beam; the beam off paths where people walk.",
+                "Distance, low power and few pops; stop at signs of distress. Nests and roosts need a licence.",
+            ],
+        ),
+        (
+            "Weather",
+            [
+                "Hoods and bags over body and lights, openings downwards; drying agent in the housings.",
+                "Dew: a heater or a filter that is changed. Cold: cells lose charge, as counted here.",
+                "Stands weighted, cables strain-relieved, everything marked with your name.",
+            ],
+        ),
+        (
+            "To bring",
+            [
+                *(
+                    f"{_cells_of(device)} for {name}, and as many spare"
+                    for name, device in named(asked)
+                ),
+                "Headlamp with red light, tape, cable ties, cloth, the stick and the target of the dry run.",
+            ],
+        ),
+    ]
 
 
 def _cells_of(device: DeviceAsked) -> str:
@@ -210,7 +233,7 @@ def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
 
 
 def table(asked: Asked) -> tuple[list[str], list[list[float]]]:
-    """Chance that the visitor is still there, over how long the lights take to wake."""
+    """Chance [0 … 1] that the visitor is still there, over how long the lights take to wake [s]."""
     end = max(2 * asked.stays_s + 2 * asked.stays_sd_s, 2 * asked.wake_s, 1.0)
     rows = [
         [end * step / 40, cell.still_there(end * step / 40, asked.stays_s, asked.stays_sd_s)]
@@ -227,17 +250,34 @@ WATCH = Tool(
     answers=Answered,
     beginning={
         "devices": [
-            {"name": "Flash", "cells": {"kind": "AA", "series": 4}, "standby_ma": 4.0, "event_mas": 3000.0},
-            {"name": "Receiver", "cells": {"kind": "AA", "series": 2}, "standby_ma": 25.0, "by_day": True},
+            {
+                "name": "Flash",
+                "cells": {"kind": "AA", "series": 4},
+                "standby_ma": 4.0,
+                "event_mas": 3000.0,
+            },
+            {
+                "name": "Receiver",
+                "cells": {"kind": "AA", "series": 2},
+                "standby_ma": 25.0,
+                "by_day": True,
+            },
             {"name": "Beam", "cells": {"kind": "D", "series": 4}, "standby_ma": 18.0},
-            {"name": "Camera", "cells": {"kind": "AA", "series": 6, "chemistry": "lithium"}, "standby_ma": 6.0,
-             "event_mas": 900.0},
+            {
+                "name": "Camera",
+                "cells": {"kind": "AA", "series": 6, "chemistry": "lithium"},
+                "standby_ma": 6.0,
+                "event_mas": 900.0,
+            },
         ],
-        "events_per_night": 40.0, "wake_s": 1.2, "stays_s": 4.0, "stays_sd_s": 1.5,
+        "events_per_night": 40.0,
+        "wake_s": 1.2,
+        "stays_s": 4.0,
+        "stays_sd_s": 1.5,
     },
     solve=solve,
     says=says,
     from_scene=from_scene,
     table=table,
     lists=lists,
-)  # fmt: skip
+)

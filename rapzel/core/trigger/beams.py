@@ -113,10 +113,15 @@ class _Tally:
         # Where all or none land, the error is that of half a try.
         variance = max(share["joint"] * (1 - share["joint"]), 0.25 / number)
         return Landed(
-            share["in_frame"], share["in_focus"], share.get("in_place"), share["framed_and_sharp"], share["joint"],
-            self.noticed / self.passes, math.sqrt(max(self.squares / number - mean**2, 0.0)),
+            share["in_frame"],
+            share["in_focus"],
+            share.get("in_place"),
+            share["framed_and_sharp"],
+            share["joint"],
+            self.noticed / self.passes,
+            math.sqrt(max(self.squares / number - mean**2, 0.0)),
             math.sqrt(variance / number),
-        )  # fmt: skip
+        )
 
 
 def simulate(
@@ -130,8 +135,13 @@ def simulate(
 
 
 def _drawn_batch(
-    passes: Passes, window: Window, line: Line | None, size: int, rng: np.random.Generator, tally: _Tally
-) -> None:  # fmt: skip
+    passes: Passes,
+    window: Window,
+    line: Line | None,
+    size: int,
+    rng: np.random.Generator,
+    tally: _Tally,
+) -> None:
     def drawn(sd: float, even: bool = False) -> Any:  # single precision, which Number does not name
         if sd <= 0:
             return 0.0
@@ -224,9 +234,13 @@ def _within(mean: np.ndarray, covariance: np.ndarray, low: np.ndarray, high: np.
     scaled_ = covariance[np.ix_(moves, moves)] / np.outer(sd, sd)
     lower, upper = (low[moves] - mean[moves]) / sd, (high[moves] - mean[moves]) / sd
     found = multivariate_normal.cdf(
-        np.clip(upper, -40, 40), np.zeros(len(sd)), scaled_, allow_singular=True,
-        lower_limit=np.clip(lower, -40, 40), rng=np.random.default_rng(1),
-    )  # fmt: skip
+        np.clip(upper, -40, 40),
+        np.zeros(len(sd)),
+        scaled_,
+        allow_singular=True,
+        lower_limit=np.clip(lower, -40, 40),
+        rng=np.random.default_rng(1),
+    )
     return float(np.clip(found, 0.0, 1.0))
 
 

@@ -87,7 +87,7 @@ def natural(way: Axes) -> str:
 def line_of(
     lies: str | None, turned_deg: float, way: Axes, offset_m: float, length_m: float | None
 ) -> Line | None:
-    """The beam that lies in a direction, turned towards the way; None where it lies along the way.
+    """The beam that lies in a direction, turned towards the way [deg], aside [m]; None where it lies along it.
 
     lies: one of `DIRECTIONS`, None as is natural; way: unit vector.
     """
@@ -113,7 +113,7 @@ class Crossing:
     line: Line
 
     def cuts(self, thick_m: float | None) -> Flags:
-        """Whether each path cuts the beam, by a subject so thick; None: as thick as it takes."""
+        """Whether each path cuts the beam, by a subject so thick [m]; None: as thick as it takes."""
         inside = np.asarray(np.ones(np.shape(self.place_m), dtype=bool))
         if self.line.length_m is not None:
             inside = np.asarray(np.abs(self.place_m) <= self.line.length_m / 2)

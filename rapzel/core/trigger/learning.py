@@ -53,7 +53,7 @@ def from_offsets(late_s: Sequence[float], planned_jitter_s: float | None) -> Bia
 
 
 def from_counts(early: int, landed: int, late: int, lasts_s: float, seed: int = 1) -> Bias | None:
-    """The bias from how many tries came early, landed, and came late, in a moment that lasts `lasts_s`.
+    """The bias from how many tries came early, landed, and came late, in a moment that lasts `lasts_s` [s].
 
     With Φ((−w/2 − μ)/σ) early and 1 − Φ((w/2 − μ)/σ) late, both shares fix μ and σ; their doubt by drawing the shares
     from their Dirichlet posterior (Jeffreys). None where tries of one kind only leave it open.

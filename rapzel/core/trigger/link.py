@@ -76,6 +76,11 @@ class ChainLink(Part):
         else:
             lag = self.lag_s + self.extra_s()
         return Delay(
-            self.says(), lag, sd_of(self.jitter_s, self.jitter_shape),
-            self.jitter_shape == "uniform", self.lag_provenance, self.kind, self.id,
-        )  # fmt: skip
+            self.says(),
+            lag,
+            sd_of(self.jitter_s, self.jitter_shape),
+            self.jitter_shape == "uniform",
+            self.lag_provenance,
+            self.kind,
+            self.id,
+        )

@@ -64,9 +64,14 @@ class Finger(ChainLink):
         guessed = self.lag_s is None or self.jitter_s is None
         said = self.lag_provenance or ("estimated" if guessed else None)
         return Delay(
-            f"{self.says()}, {self.way}", lag + self.extra_s(), sd_of(spread, self.jitter_shape),
-            self.jitter_shape == "uniform", said, self.kind, self.id,
-        )  # fmt: skip
+            f"{self.says()}, {self.way}",
+            lag + self.extra_s(),
+            sd_of(spread, self.jitter_shape),
+            self.jitter_shape == "uniform",
+            said,
+            self.kind,
+            self.id,
+        )
 
 
 class Valve(ChainLink):

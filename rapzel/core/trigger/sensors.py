@@ -35,8 +35,13 @@ class Sound(ChainLink):
         le=1e5,
     )
     neighbour_db: float = shown(
-        0.0, "Louder than the event, dB", "number", "at equal distance; negative: quieter", ge=-120, le=120
-    )  # fmt: skip
+        0.0,
+        "Louder than the event, dB",
+        "number",
+        "at equal distance; negative: quieter",
+        ge=-120,
+        le=120,
+    )
 
     title = "sound"
     beginning: ClassVar = {
@@ -74,8 +79,13 @@ class Beam(ChainLink):
     variety: Literal["pencil", "reflective", "heat"] = "pencil"
     distance_m: NotNegative = shown(0.0, "Upstream", "length", "from the beam to the wanted place")
     length_m: float | None = shown(
-        None, "Its length", "length", "between the ends, or the set range; empty: not known", ge=1e-3, le=1e4
-    )  # fmt: skip
+        None,
+        "Its length",
+        "length",
+        "between the ends, or the set range; empty: not known",
+        ge=1e-3,
+        le=1e4,
+    )
     lies: Literal["depth", "across", "up"] | None = Field(
         None,
         description="along the optical axis, across the frame, upright; null: as suits the way",

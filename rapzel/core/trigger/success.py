@@ -17,7 +17,7 @@ def at_least(keepers: int, chance: float, tries: int) -> float:
 
 
 def tries_for(chance: float, confidence: float = 0.95, keepers: int = 1) -> int | None:
-    """Tries after which `keepers` successes are as likely as `confidence`; None when that takes 10 000 or more.
+    """Tries [-] after which `keepers` successes are as likely as `confidence` [0 … 1]; None for 10 000 or more.
 
     The waiting time for k successes is negative binomial: p = 0.5, k = 3 takes 11 tries for 95 %. Raises OutOfRange
     for a chance outside 0 … 1.
@@ -48,7 +48,7 @@ class HitRate:
 
 
 def hit_rate(hits: int, tries: int, interval: float = 0.9) -> HitRate:
-    """Beta posterior of a hit rate from counts, with Jeffreys' prior Beta(½, ½).
+    """Beta posterior of a hit rate [0 … 1] from counts, with Jeffreys' prior Beta(½, ½).
 
     Raises OutOfRange unless 0 ≤ hits ≤ tries.
     """

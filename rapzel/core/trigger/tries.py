@@ -161,7 +161,7 @@ def slow_enough(
     fastest_m_s: float,
     lit_s: float,
 ) -> Flags:
-    """Whether the image of each try is no faster than a light freezes, at the middle of `lit_s` from its beginning.
+    """Whether the image of each try is no faster than a light freezes, at the middle of `lit_s` [s] from its beginning.
 
     `image_speed` turns a velocity into a speed that `fastest_m_s` is compared with.
     """
@@ -184,9 +184,11 @@ def offsets(trajectory: Trajectory, drawn: Tries) -> Axes:
     light, extra = np.asarray(drawn.light_s, dtype=float), np.asarray(drawn.extra_m_s, dtype=float)
     place = trajectory.place_m(light, extra)
     return Axes(
-        *(np.asarray(now) - at + np.asarray(off)
-          for now, at, off in zip(place, wanted, drawn.beside, strict=True))
-    )  # fmt: skip
+        *(
+            np.asarray(now) - at + np.asarray(off)
+            for now, at, off in zip(place, wanted, drawn.beside, strict=True)
+        )
+    )
 
 
 def share_of(flags: Flags, counted: Flags | None) -> float:

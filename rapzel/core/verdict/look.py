@@ -112,17 +112,25 @@ def _lit(physics: Physics, working: list[Step]) -> Margin:
     if trailing == "unsure":
         words = f"faint {words}"
     return margin(
-        "ghost", short, "stops", trailing, words, working, figure=physics.room_trail_px,
+        "ghost",
+        short,
+        "stops",
+        trailing,
+        words,
+        working,
+        figure=physics.room_trail_px,
         figure_unit="px",
-    )  # fmt: skip
+    )
 
 
 def _trail(physics: Physics, working: list[Step]) -> Margin:
     """A deliberate trail: as long as it should be within a third of a stop, and strong enough to be seen."""
     length, wanted = physics.room_trail_m, physics.scene.look.trail_m
     shown: dict[str, Any] = {
-        "figure": physics.room_trail_px, "figure_unit": "px", "two_sided": True,
-    }  # fmt: skip
+        "figure": physics.room_trail_px,
+        "figure_unit": "px",
+        "two_sided": True,
+    }
     if wanted and length > 0:
         off = math.log2(length / wanted)
     elif not wanted:

@@ -96,9 +96,11 @@ def _level(physics: Physics, off: float) -> Iterator[Change]:
     else:
         direction = -1
     mark = dial_until(
-        scene.exposure.shutter_s, direction, SHUTTERS_S,
+        scene.exposure.shutter_s,
+        direction,
+        SHUTTERS_S,
         lambda mark: mark >= wanted * 0.9 if direction > 0 else mark <= wanted * 1.1,
-    )  # fmt: skip
+    )
     if mark is not None:
         yield Change("ghost", format_shutter(mark), (("exposure.shutter_s", mark),))
 

@@ -74,9 +74,13 @@ def limits_context(request: HttpRequest, asked: Asked, page: str) -> dict[str, A
     else:
         changed = None
     return {
-        "scene": asked.scene, "chips": asked.words(), "own": asked.own, "page": page,
-        "changed": changed, "waiting": asked.supply.waiting,
-    }  # fmt: skip
+        "scene": asked.scene,
+        "chips": asked.words(),
+        "own": asked.own,
+        "page": page,
+        "changed": changed,
+        "waiting": asked.supply.waiting,
+    }
 
 
 @login_required

@@ -94,8 +94,9 @@ def _end_s(physics: Physics, lanes: list[Lane]) -> float:
     last = lanes[-1]
     reach = max(
         last.begins_s + (last.delay.lag_s or 0.0) + 3 * (timing.jitter_s or 0.0),
-        (timing.wanted_delay_s or 0.0) * 1.05, 1e-5,
-    )  # fmt: skip
+        (timing.wanted_delay_s or 0.0) * 1.05,
+        1e-5,
+    )
     power = 10.0 ** (len(f"{reach * 1.25 / 1e-6:.0f}") - 1) * 1e-6
     return next(
         step * power for step in (1, 1.5, 2, 3, 4, 5, 6, 8, 10) if step * power >= reach * 1.25

@@ -242,8 +242,12 @@ def _beam(svg: Svg, asked: Asked, answer: Answered, view: View) -> None:
     if asked.zone_m:  # it fires anywhere within
         aside = scaled(way_of(asked), asked.zone_m / 2)
         back = scaled(aside, -1)
-        corners = [added(end, off) for end, off in zip(
-            (ends[0], ends[1], ends[1], ends[0]), (aside, aside, back, back), strict=True)]  # fmt: skip
+        corners = [
+            added(end, off)
+            for end, off in zip(
+                (ends[0], ends[1], ends[1], ends[0]), (aside, aside, back, back), strict=True
+            )
+        ]
         _area(svg, "time", [view.at(corner) for corner in corners], view, fill_opacity="0.18")
     if asked.length_m:
         dashes = None

@@ -34,8 +34,13 @@ def draw_flight(asked: flight.Asked, answer: flight.Answered) -> Drawing:
             anchor = "start"
         else:
             anchor = "end"
-        svg.text("flash-text", x(answer.wanted_s) + (8 if anchor == "start" else -8), _TOP + 12,
-                 f"wanted {units.format_time(answer.wanted_s)}", anchor)  # fmt: skip
+        svg.text(
+            "flash-text",
+            x(answer.wanted_s) + (8 if anchor == "start" else -8),
+            _TOP + 12,
+            f"wanted {units.format_time(answer.wanted_s)}",
+            anchor,
+        )
     if asked.event == "impact":
         event = way.lands_s
     else:
@@ -74,10 +79,13 @@ def draw_speedometer(asked: speedometer.Asked, answer: speedometer.Answered) -> 
         "middle",
     )
     cells = [
-        (units.format_length(row[0]), *(units.format_length(each) for each in row[1:3]),
-         *(units.format_percent(each) for each in row[3:]))
+        (
+            units.format_length(row[0]),
+            *(units.format_length(each) for each in row[1:3]),
+            *(units.format_percent(each) for each in row[3:]),
+        )
         for row in rows[::5]
-    ]  # fmt: skip
+    ]
     headers = ("Apart", "Spread, one beam", "Spread, two", "Share, one", "Share, two")
     return Drawing(
         svg,

@@ -4,7 +4,8 @@ from rapzel.core.drops.asked import Drops
 from rapzel.core.drops.plan import Plan, planned
 from rapzel.core.drops.standing import ABOVE, USUAL_M, Standing, standing
 from rapzel.core.shared import units
-from rapzel.core.tools.drops import Answered, ends_s
+from rapzel.core.tools.drops import ends_s
+from rapzel.core.tools.drops_answer import Answered
 from rapzel.ui.drawing import Drawing, Scale, Svg, handle, linear_scale, nice_ticks, round_values
 
 _TOP, _BOTTOM = 30.0, 462.0
@@ -49,11 +50,12 @@ def _stands(now: Standing) -> str:
     parts = [
         f"{name} {units.format_length(height)}{more}"
         for name, height, more in (
-            ("first drop at", now.first_m, ""), ("jet", now.jet_m or None, " high"),
+            ("first drop at", now.first_m, ""),
+            ("jet", now.jet_m or None, " high"),
             ("second drop at", now.second_m, ""),
         )
         if height is not None
-    ]  # fmt: skip
+    ]
     if now.met is not None:
         parts.append(f"met {units.format_time(now.met_for_s)} ago")
     return ", ".join(parts) or "nothing in the air"

@@ -21,14 +21,26 @@ TOOL = TOOLS["drops"]
     ],
 )
 def test_the_second_release_against_a_search(
-    valve_m: float, second_m: float | None, diameter_m: float | None, launch_s: float,
-    speed_m_s: float, wanted_m: float,
-) -> None:  # fmt: skip
+    valve_m: float,
+    second_m: float | None,
+    diameter_m: float | None,
+    launch_s: float,
+    speed_m_s: float,
+    wanted_m: float,
+) -> None:
     """Every release in steps of 0.1 ms is tried; the best of them meets no nearer to the wanted height."""
-    found = ask(TOOL, {
-        "valve_height_m": valve_m, "second_valve_height_m": second_m, "diameter_m": diameter_m, "liquid": "water",
-        "jet": {"launch_s": launch_s, "speed_m_s": speed_m_s}, "meet_height_m": wanted_m, "resolution_s": 0.0001,
-    })  # fmt: skip
+    found = ask(
+        TOOL,
+        {
+            "valve_height_m": valve_m,
+            "second_valve_height_m": second_m,
+            "diameter_m": diameter_m,
+            "liquid": "water",
+            "jet": {"launch_s": launch_s, "speed_m_s": speed_m_s},
+            "meet_height_m": wanted_m,
+            "resolution_s": 0.0001,
+        },
+    )
     drop, tip = falls(second_m or valve_m, diameter_m), tip_m(launch_s, speed_m_s)
     tried = {}
     for step in range(-40, 41):
@@ -57,11 +69,19 @@ def test_a_meeting_on_the_jets_way_back() -> None:
 
 def test_its_spread_against_tries_drawn_another_way() -> None:
     """Releases, jets and steps drawn by themselves, every meeting found by stepping: height, time and share agree."""
-    asked = Drops.model_validate({
-        "valve_height_m": 0.3, "jet": {"launch_s": 0.31, "speed_m_s": 1.2}, "meet_height_m": 0.05,
-        "resolution_s": 0.001, "valve_sd_s": 0.0008, "jets_sd_m": 0.0015, "aside_sd_m": 0.0012,
-        "diameter_m": 0.004, "lasts_s": 0.003,
-    })  # fmt: skip
+    asked = Drops.model_validate(
+        {
+            "valve_height_m": 0.3,
+            "jet": {"launch_s": 0.31, "speed_m_s": 1.2},
+            "meet_height_m": 0.05,
+            "resolution_s": 0.001,
+            "valve_sd_s": 0.0008,
+            "jets_sd_m": 0.0015,
+            "aside_sd_m": 0.0012,
+            "diameter_m": 0.004,
+            "lasts_s": 0.003,
+        }
+    )
     plan = planned(asked)
     assert plan.spread is not None
     assert plan.solved is not None
@@ -114,10 +134,18 @@ def test_a_collision_solved_from_noisy_frames_of_another_integrator(seed: int) -
         }
         for after in (0.03, 0.05, 0.075, 0.095)
     ]
-    found = ask(TOOL, {
-        "valve_height_m": 0.3, "diameter_m": 0.004, "meet_height_m": 0.045, "observations": frames,
-        "resolution_s": 0.0001, "valve_sd_s": 0.0003, "aside_sd_m": 0.0005,
-    })  # fmt: skip
+    found = ask(
+        TOOL,
+        {
+            "valve_height_m": 0.3,
+            "diameter_m": 0.004,
+            "meet_height_m": 0.045,
+            "observations": frames,
+            "resolution_s": 0.0001,
+            "valve_sd_s": 0.0003,
+            "aside_sd_m": 0.0005,
+        },
+    )
     truly = meets(found["second_release_s"], falls(0.3, 0.004), tip)
     assert truly == pytest.approx(0.045, abs=0.003)
     assert abs(truly - 0.045) < 4 * found["meet_sd_m"] + 0.001
@@ -127,9 +155,15 @@ def test_a_collision_solved_from_noisy_frames_of_another_integrator(seed: int) -
 
 
 def test_drops_that_pass_each_other_do_not_meet() -> None:
-    plan = planned(Drops.model_validate(
-        {"valve_height_m": 0.3, "jet": {"launch_s": 0.31, "speed_m_s": 1.2}, "meet_height_m": 0.05}
-    ))  # fmt: skip
+    plan = planned(
+        Drops.model_validate(
+            {
+                "valve_height_m": 0.3,
+                "jet": {"launch_s": 0.31, "speed_m_s": 1.2},
+                "meet_height_m": 0.05,
+            }
+        )
+    )
     assert plan.jet is not None
     assert met(plan.jet, plan.second, 1.0) is None  # long after the jet has fallen back
     assert met(plan.jet, plan.second, 0.0) is None  # gone before it rises

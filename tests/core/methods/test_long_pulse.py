@@ -100,9 +100,13 @@ def test_margin_of_even_rows() -> None:
 def test_the_search_finds_what_single_scenes_say(lights: int) -> None:
     """Every power and shutter, one place: the search's rows are those whose scene holds."""
     asked = {
-        "methods": ["long_pulse"], "lights": lights, "distance_m": [2, 2], "iso": [800, 800],
-        "f_number": [5.6, 5.6], "equal_power": True,
-    }  # fmt: skip
+        "methods": ["long_pulse"],
+        "lights": lights,
+        "distance_m": [2, 2],
+        "iso": [800, 800],
+        "f_number": [5.6, 5.6],
+        "equal_power": True,
+    }
     scene = tail(**{"motion.speed_m_s": 2.0, "lights[0].distance_m": 2.0, "ambient": {}})
     seen = set()
     for shutter in (1 / 8000, 1 / 4000, 1 / 2000, 1 / 1000, 1 / 500, 1 / 250):
@@ -110,8 +114,9 @@ def test_the_search_finds_what_single_scenes_say(lights: int) -> None:
         found = Search(scene, kit(PACK), limits).best_of_each()
         holds = [
             right(Physics(at_power(scene, 2 ** (-step / 3), shutter, count)), limits)
-            for step in range(7) for count in range(1, lights + 1)
-        ]  # fmt: skip
+            for step in range(7)
+            for count in range(1, lights + 1)
+        ]
         assert any(holds) == bool(found), shutter
         seen.add(any(holds))
     assert seen == {True, False}
@@ -121,9 +126,11 @@ def at_power(scene: Scene, power: float, shutter_s: float, count: int) -> Scene:
     document = scene.to_document()
     light = {**document["lights"][0], "power": power, "count": count, "loss_stops": 1.3}
     values = {
-        "lights": [light], "exposure.shutter_s": shutter_s, "exposure.iso": 800.0,
+        "lights": [light],
+        "exposure.shutter_s": shutter_s,
+        "exposure.iso": 800.0,
         "exposure.f_number": 5.6,
-    }  # fmt: skip
+    }
     return read_scene(changed(document, values))
 
 

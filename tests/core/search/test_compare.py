@@ -105,13 +105,15 @@ def _some(search: Search) -> Iterator[Scene]:
     for _ in range(120):
         strobe = draw.choice(search.kit.strobes)
         light = Light(
-            power=max(2 ** -(draw.randint(0, 18) / 3), 0.25), strobe=strobe,
+            power=max(2 ** -(draw.randint(0, 18) / 3), 0.25),
+            strobe=strobe,
             distance_m=draw.choice([1.0, 2.0, 4.0]),
-        )  # fmt: skip
+        )
         dials = {
-            "iso": draw.choice([100.0, 800.0, 3200.0]), "f_number": draw.choice([2.0, 5.6, 11.0]),
+            "iso": draw.choice([100.0, 800.0, 3200.0]),
+            "f_number": draw.choice([2.0, 5.6, 11.0]),
             "shutter_s": draw.choice(way.shutters),
-        }  # fmt: skip
+        }
         exposure = way.base.exposure.model_copy(update=dials)
         lights = (light,) * draw.randint(1, 2)
         yield way.base.model_copy(update={"exposure": exposure, "lights": lights})
@@ -194,8 +196,9 @@ def test_progress_is_told_and_may_stop_it() -> None:
 def test_cheap_answers_do_what_they_say() -> None:
     leap = {
         "motion": {"kind": "leap", "rise_m": 0.5, "from_apex_s": 0.1, "horizontal_m_s": 1.0},
-        "lights[0].loss_stops": 1.5, "ambient.ev100": 9.0,
-    }  # fmt: skip
+        "lights[0].loss_stops": 1.5,
+        "ambient.ev100": 9.0,
+    }
     scene = read_scene(changed(LUNGE, leap))
     answers = cheap_answers(scene)
     says = {one.says: one for one in answers}

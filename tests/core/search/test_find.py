@@ -54,8 +54,10 @@ def rigs(strobes: list[dict[str, Any]], most: int) -> list[list[tuple[dict[str, 
     """One kind of up to `most`, and two kinds together, each at every power."""
     alone = [
         [(one, power)] * count
-        for one in strobes for power in POWERS[one["name"]] for count in range(1, most + 1)
-    ]  # fmt: skip
+        for one in strobes
+        for power in POWERS[one["name"]]
+        for count in range(1, most + 1)
+    ]
     mixed = []
     for first, second in itertools.combinations(strobes, 2):
         for a, b in itertools.product(range(1, most), range(1, most)):
@@ -102,8 +104,11 @@ def enumerated(
                 for one, power in rig
             ]
             exposure = {
-                **document["exposure"], "shutter_s": shutter, "f_number": f_number, "iso": iso,
-            }  # fmt: skip
+                **document["exposure"],
+                "shutter_s": shutter,
+                "f_number": f_number,
+                "iso": iso,
+            }
             physics = Physics(read_scene({**document, "exposure": exposure, "lights": lights}))
             if right(physics, limits):
                 found.append((iso, physics.stopping_s, len(rig)))
@@ -114,11 +119,13 @@ def front_of(hits: list[tuple[float, float, int]]) -> set[tuple[float, float, in
     """Hits that no other equals or beats in all three."""
     unique = {(iso, round(math.log2(time), 7), count) for iso, time, count in hits}
     return {
-        one for one in unique
+        one
+        for one in unique
         if not any(
-            all(b <= a for a, b in zip(one, other, strict=True)) and other != one for other in unique
+            all(b <= a for a, b in zip(one, other, strict=True)) and other != one
+            for other in unique
         )
-    }  # fmt: skip
+    }
 
 
 CASES: dict[str, tuple[dict[str, Any], dict[str, Any]]] = {
@@ -165,8 +172,11 @@ def test_hits_are_those_of_plain_enumeration(case: str) -> None:
         }
     )
     dials = {
-        "shutter": shutters, "f": [5.6, 6.3], "iso": [500.0, 640.0], "distance": distances,
-    }  # fmt: skip
+        "shutter": shutters,
+        "f": [5.6, 6.3],
+        "iso": [500.0, 640.0],
+        "distance": distances,
+    }
     document = changed(LUNGE, values)
     plain = enumerated(document, strobes, dials, limits)
     found = find_settings(read_scene(document), kit(*strobes), limits)
@@ -183,9 +193,10 @@ def test_hits_are_those_of_plain_enumeration(case: str) -> None:
 def test_two_kinds_by_high_speed_sync_leave_out_what_has_none() -> None:
     scene = scene_of(**{"exposure.method": "hss", "exposure.shutter_s": 1 / 2000})
     found = find_settings(
-        scene, kit(SMALL, OLD),
+        scene,
+        kit(SMALL, OLD),
         read_limits({"methods": ["hss"], "iso": [100, 25600], "freeze_stops": -4}),
-    )  # fmt: skip
+    )
     assert found.hits
     assert {light.strobe.name for hit in found.hits for light in hit.scene.lights} == {"Small"}
 
@@ -292,16 +303,21 @@ def test_a_nearest_miss_of_light_is_the_nearest_of_all() -> None:
         }
     )
     dials = {
-        "shutter": [1 / 200, 1 / 160], "f": [5.6, 6.3], "iso": [100.0, 125.0],
+        "shutter": [1 / 200, 1 / 160],
+        "f": [5.6, 6.3],
+        "iso": [100.0, 125.0],
         "distance": [1.8, 2.0],
-    }  # fmt: skip
+    }
     short = math.inf
     for shutter, f_number, iso, distance in itertools.product(*dials.values()):
         for power in POWERS["Small"]:
             lamp = {**LUNGE["lights"][0], "power": power, "distance_m": distance, "strobe": SMALL}
             exposure = {
-                **LUNGE["exposure"], "shutter_s": shutter, "f_number": f_number, "iso": iso,
-            }  # fmt: skip
+                **LUNGE["exposure"],
+                "shutter_s": shutter,
+                "f_number": f_number,
+                "iso": iso,
+            }
             physics = Physics(read_scene({**LUNGE, "exposure": exposure, "lights": [lamp]}))
             clear = (ghost(physics).value or 0.0) >= 0
             if (freeze(physics).value or 0.0) >= 0 and clear and sync(physics).state != "fails":

@@ -92,8 +92,12 @@ print(len(search.run().hits))
 def test_memory_stays_what_it_is() -> None:
     """Three lights of 28 strobes, nothing of which is too slow: 300 MB beside what is loaded."""
     ran = subprocess.run(
-        [sys.executable, "-c", LIMITED], capture_output=True, text=True, timeout=PROCESS_S, check=False
-    )  # fmt: skip
+        [sys.executable, "-c", LIMITED],
+        capture_output=True,
+        text=True,
+        timeout=PROCESS_S,
+        check=False,
+    )
     assert ran.stdout.strip() == "40", ran.stderr[-600:]
 
 

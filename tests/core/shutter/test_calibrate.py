@@ -20,9 +20,13 @@ TRAVEL, LATENCY = 0.0032, 0.0004
 def scene_at(shutter_s: float, **values: Any) -> Physics:
     """A short pulse at a shutter beyond sync."""
     own = {
-        "exposure.shutter_s": shutter_s, "camera.curtain_travel_s": TRAVEL, "trigger.latency_s": LATENCY,
-        "camera.fastest_shutter_s": 1 / 8000, "lights[0].power": 1 / 256, "ambient.ev100": None,
-    }  # fmt: skip
+        "exposure.shutter_s": shutter_s,
+        "camera.curtain_travel_s": TRAVEL,
+        "trigger.latency_s": LATENCY,
+        "camera.fastest_shutter_s": 1 / 8000,
+        "lights[0].power": 1 / 256,
+        "ambient.ev100": None,
+    }
     return Physics(read_scene(changed(LUNGE, {**own, **values})))
 
 

@@ -245,9 +245,16 @@ def test_a_small_light_beats_the_sun_on_a_global_shutter(document) -> None:
         "exposure.f_number": 4.0,
     }
     found = evaluate(
-        changed(document, {**sun, "camera.shutter": "global", "camera.fastest_shutter_s": 1e-5,
-                           "exposure.shutter_s": 1 / 16000})
-    )  # fmt: skip
+        changed(
+            document,
+            {
+                **sun,
+                "camera.shutter": "global",
+                "camera.fastest_shutter_s": 1e-5,
+                "exposure.shutter_s": 1 / 16000,
+            },
+        )
+    )
     assert found.flash_offset_stops > found.ambient_offset_stops
     assert found.margin("ghost").passes
     assert found.margin("freeze").state in ("passes", "unsure")
@@ -361,8 +368,14 @@ def test_a_slow_light_by_its_cumulative_share(document, share: float, state: str
 
 def test_shares_are_what_is_left_after_clipping(document) -> None:
     """Of a long tail a leaf shutter at 1/2000 s keeps a part, of a spark all: photons counted in the opening."""
-    found = several(document, (5e-5, 0.0), (4e-3, 0.0), camera__shutter="leaf", exposure__shutter_s=1 / 2000,
-                    trigger__latency_s=0.0)  # fmt: skip
+    found = several(
+        document,
+        (5e-5, 0.0),
+        (4e-3, 0.0),
+        camera__shutter="leaf",
+        exposure__shutter_s=1 / 2000,
+        trigger__latency_s=0.0,
+    )
     times = (np.arange(400_000) + 0.5) / 400_000 * 0.02
     kept = []
     for t01_s in (5e-5, 4e-3):
@@ -383,8 +396,13 @@ def test_adding_an_equal_light_changes_no_width(document) -> None:
 def test_scaling_all_times_scales_the_answer(document) -> None:
     """Everything twice as long at half the speed is the same picture."""
     lights = [(4e-5, 0.0), (1e-3, -2.0)]
-    times = {"camera__curtain_travel_s": 0.0064, "camera__sync_speed_s": 0.008, "exposure__shutter_s": 0.01,
-             "trigger__latency_s": 0.0008, "motion__speed_m_s": 4.5}  # fmt: skip
+    times = {
+        "camera__curtain_travel_s": 0.0064,
+        "camera__sync_speed_s": 0.008,
+        "exposure__shutter_s": 0.01,
+        "trigger__latency_s": 0.0008,
+        "motion__speed_m_s": 4.5,
+    }
     quick = several(document, *lights)
     slow = several(document, *[(2 * t01_s, stops) for t01_s, stops in lights], **times)
     assert slow.smear_px == pytest.approx(quick.smear_px, rel=1e-6)

@@ -23,9 +23,16 @@ def strobe(
         {"power": 1 / 256, "t01_s": fast, "provenance": "measured"},
     ]
     return Strobe.model_validate(
-        {"name": name, "circuit": "quenched", "guide_number_m": guide, "durations": rows, "full_recycle_s": 0.9,
-         "price": price, **more}
-    )  # fmt: skip
+        {
+            "name": name,
+            "circuit": "quenched",
+            "guide_number_m": guide,
+            "durations": rows,
+            "full_recycle_s": 0.9,
+            "price": price,
+            **more,
+        }
+    )
 
 
 def source(*args, **kwargs) -> compare.Source:
@@ -89,13 +96,23 @@ def test_offers_count_lights_and_price() -> None:
 
 def test_t05_and_t01_may_rank_otherwise() -> None:
     tail = Strobe.model_validate(
-        {"name": "Tail", "circuit": "voltage", "guide_number_m": 50.0,
-         "durations": [{"power": 1.0, "t05_s": 5e-4, "t01_s": 1.7e-3}], "min_power": 1 / 4}
-    )  # fmt: skip
+        {
+            "name": "Tail",
+            "circuit": "voltage",
+            "guide_number_m": 50.0,
+            "durations": [{"power": 1.0, "t05_s": 5e-4, "t01_s": 1.7e-3}],
+            "min_power": 1 / 4,
+        }
+    )
     cut = Strobe.model_validate(
-        {"name": "Cut", "circuit": "quenched", "guide_number_m": 50.0, "min_power": 0.9,
-         "durations": [{"power": 1.0, "t05_s": 8e-4, "t01_s": 1.0e-3}]}
-    )  # fmt: skip
+        {
+            "name": "Cut",
+            "circuit": "quenched",
+            "guide_number_m": 50.0,
+            "min_power": 0.9,
+            "durations": [{"power": 1.0, "t05_s": 8e-4, "t01_s": 1.0e-3}],
+        }
+    )
     by_t05, by_t01 = compare.rankings([compare.sources_of(each)[0] for each in (tail, cut)])
     assert [each.strobe.name for each in by_t05] == ["Tail", "Cut"]
     assert [each.strobe.name for each in by_t01] == ["Cut", "Tail"]

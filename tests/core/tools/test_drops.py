@@ -86,9 +86,10 @@ def test_the_second_release_as_it_is_set_shows_where_they_really_meet() -> None:
 
 def test_other_valves_come_to_their_places_when_the_light_does() -> None:
     others = [
-        {"name": "Left", "height_m": 0.3, "wanted_m": 0.1}, {"name": "High", "height_m": 20.0, "wanted_m": 0.0},
+        {"name": "Left", "height_m": 0.3, "wanted_m": 0.1},
+        {"name": "High", "height_m": 20.0, "wanted_m": 0.0},
         {"name": "Low", "height_m": 0.05, "wanted_m": 0.2},
-    ]  # fmt: skip
+    ]
     found = ask(TOOL, {**JET, "others": others})
     left, high, low = found["others"]
     assert left["release_s"] + (2 * 0.2 / 9.80665) ** 0.5 == pytest.approx(

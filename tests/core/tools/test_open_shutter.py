@@ -66,8 +66,10 @@ def test_the_room_limits_the_opening() -> None:
     """Each stop of margin to spare is a doubling: 7 stops under where 5 are asked leave four times as long."""
     found = ask(TOOL, {"visits_per_s": 0.01, "open_s": 2.0, "ghost_margin_stops": 7.0})
     assert found["longest_open_s"] == pytest.approx(8.0)
-    assert "beyond 8 s the room trails" in TOOL.says(TOOL.read({"visits_per_s": 0.01, "open_s": 2.0}), TOOL.solve(
-        TOOL.read({"visits_per_s": 0.01, "open_s": 2.0, "ghost_margin_stops": 7.0})))  # fmt: skip
+    assert "beyond 8 s the room trails" in TOOL.says(
+        TOOL.read({"visits_per_s": 0.01, "open_s": 2.0}),
+        TOOL.solve(TOOL.read({"visits_per_s": 0.01, "open_s": 2.0, "ghost_margin_stops": 7.0})),
+    )
 
 
 # --- the contract of every tool -------------------------------------------------------------------------------------

@@ -231,8 +231,19 @@ def test_the_command_prints_every_figure(tmp_path, capsys) -> None:
     path.write_bytes(to_csv(series(SETTINGS, 2), SETTINGS).encode())
     call_command("analyse_trace", str(path), "--json")
     found = json.loads(capsys.readouterr().out)
-    for name in ("t05_s", "t01_s", "rise_s", "time_to_peak_s", "light_span_s", "light_integral", "peak", "baseline",
-                 "noise", "pulses", "warnings"):  # fmt: skip
+    for name in (
+        "t05_s",
+        "t01_s",
+        "rise_s",
+        "time_to_peak_s",
+        "light_span_s",
+        "light_integral",
+        "peak",
+        "baseline",
+        "noise",
+        "pulses",
+        "warnings",
+    ):
         assert name in found
     assert found["t05_s"] == pytest.approx(T05, rel=0.02)
     assert len(found["pulses"]) == 2

@@ -58,8 +58,14 @@ def test_what_cannot_be_read_has_no_uncertainty() -> None:
 
 def test_two_rulers_that_differ_doubt_each_other() -> None:
     figures = measure(TAIL, DT, 0.0)
-    ruler = {"t05_s": figures.t05_s + 1e-4, "t01_s": figures.t01_s, "light_integral": figures.light_integral,
-             "u_t05_s": 1e-5, "u_t01_s": 2e-5, "u_light_integral": 0.0}  # fmt: skip
+    ruler = {
+        "t05_s": figures.t05_s + 1e-4,
+        "t01_s": figures.t01_s,
+        "light_integral": figures.light_integral,
+        "u_t05_s": 1e-5,
+        "u_t01_s": 2e-5,
+        "u_light_integral": 0.0,
+    }
     found = uncertainty.by_two_rulers(ruler, figures)
     assert found["t05_s"] == ruler["t05_s"]
     assert found["u_t05_s"] == pytest.approx(1e-5 + 0.7e-4)

@@ -18,9 +18,15 @@ N = 300_000
 
 def window(**own: float | None) -> Window:
     usual = {
-        "field_width_m": 1.2, "field_height_m": 0.8, "extent_m": 0.2, "near_m": 2.85, "far_m": 3.17,
-        "distance_m": 3.0, "lasts_s": None, "place_m": None,
-    }  # fmt: skip
+        "field_width_m": 1.2,
+        "field_height_m": 0.8,
+        "extent_m": 0.2,
+        "near_m": 2.85,
+        "far_m": 3.17,
+        "distance_m": 3.0,
+        "lasts_s": None,
+        "place_m": None,
+    }
     return Window(**{**usual, **own})
 
 
@@ -151,15 +157,30 @@ def test_a_falling_thing_through_a_beam_agrees_too(document) -> None:
 def test_two_beams_by_error_propagation(document) -> None:
     """A speedometer in a scene, drawn, against the tool's first-order formula and against plain draws."""
     own = {
-        "kind": "beam", "lag_s": 0.0001, "jitter_s": 0.0002, "distance_m": 0.5, "second_m": 0.25,
-    }  # fmt: skip
-    values = {**BEAM_SCENE, "trigger.links": [own], "trigger.set_delay_s": 0.0,
-              "subject": {},
-              "moment": {"place_m": 0.01},
-              "motion": {"kind": "steady", "speed_m_s": 8.0, "speed_sd_m_s": 0.8}}  # fmt: skip
+        "kind": "beam",
+        "lag_s": 0.0001,
+        "jitter_s": 0.0002,
+        "distance_m": 0.5,
+        "second_m": 0.25,
+    }
+    values = {
+        **BEAM_SCENE,
+        "trigger.links": [own],
+        "trigger.set_delay_s": 0.0,
+        "subject": {},
+        "moment": {"place_m": 0.01},
+        "motion": {"kind": "steady", "speed_m_s": 8.0, "speed_sd_m_s": 0.8},
+    }
     facts = evaluate(changed(document, values)).timing
-    asked = {"speed_m_s": 8.0, "speed_sd_m_s": 0.8, "apart_m": 0.25, "upstream_m": 0.5, "lag_s": 0.0005,
-             "jitter_s": 0.0002, "place_m": 0.01}  # fmt: skip
+    asked = {
+        "speed_m_s": 8.0,
+        "speed_sd_m_s": 0.8,
+        "apart_m": 0.25,
+        "upstream_m": 0.5,
+        "lag_s": 0.0005,
+        "jitter_s": 0.0002,
+        "place_m": 0.01,
+    }
     tool = ask(TOOLS["speedometer"], asked)
     rng = np.random.default_rng(7)
     v, first, second = 8 + 0.8 * rng.standard_normal(N), *(0.0002 * rng.standard_normal((2, N)))
@@ -169,8 +190,12 @@ def test_two_beams_by_error_propagation(document) -> None:
     assert facts.position_sd_m == pytest.approx(place.std(), rel=0.02)
     assert tool["share_two"] == pytest.approx(np.mean(np.abs(place) <= 0.01), abs=0.01)
     assert facts.share == pytest.approx(np.mean(np.abs(place) <= 0.01), abs=0.01)
-    single = evaluate(changed(document, {**values, "trigger.links": [{**own, "second_m": None}],
-                                         "trigger.set_delay_s": 0.062})).timing  # fmt: skip
+    single = evaluate(
+        changed(
+            document,
+            {**values, "trigger.links": [{**own, "second_m": None}], "trigger.set_delay_s": 0.062},
+        )
+    ).timing
     assert single.position_sd_m == pytest.approx(tool["one_beam_sd_m"], rel=0.02)
     assert facts.metered
     assert facts.needed_delay_s == 0
@@ -178,8 +203,17 @@ def test_two_beams_by_error_propagation(document) -> None:
 
 def test_two_beams_that_stand_too_near_are_too_late(document) -> None:
     own = {"kind": "beam", "lag_s": 0.08, "jitter_s": 0.0, "distance_m": 0.4, "second_m": 0.2}
-    facts = evaluate(changed(document, {**BEAM_SCENE, "trigger.links": [own], "trigger.set_delay_s": 0.0,
-                                        "motion": {"kind": "steady", "speed_m_s": 8.0}})).timing  # fmt: skip
+    facts = evaluate(
+        changed(
+            document,
+            {
+                **BEAM_SCENE,
+                "trigger.links": [own],
+                "trigger.set_delay_s": 0.0,
+                "motion": {"kind": "steady", "speed_m_s": 8.0},
+            },
+        )
+    ).timing
     assert facts.too_late_s == pytest.approx(0.08 + 0.0004 - 0.05)
     assert ask(
         TOOLS["speedometer"], {"speed_m_s": 8.0, "apart_m": 0.2, "upstream_m": 0.4, "lag_s": 0.0804}

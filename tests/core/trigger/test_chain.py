@@ -208,8 +208,12 @@ def test_what_comes_late_at_the_camera_is_nearer_than_the_focus(document) -> Non
 
 def test_falls_are_measured_against_the_height_of_the_frame_and_begin_at_rest(document) -> None:
     document["motion"] = {"kind": "fall", "height_m": 0.3}
-    document["trigger"] = {"fires": "flash", "latency_s": 0.0001, "set_delay_s": 0.24727,
-                           "links": [{"kind": "valve", "lag_s": 0.0, "jitter_s": 0.05}]}  # fmt: skip
+    document["trigger"] = {
+        "fires": "flash",
+        "latency_s": 0.0001,
+        "set_delay_s": 0.24727,
+        "links": [{"kind": "valve", "lag_s": 0.0, "jitter_s": 0.05}],
+    }
     document["exposure"].update(method="open_shutter", shutter_s=1.0)
     found = evaluate(document)
     assert found.timing.wanted_s == pytest.approx(math.sqrt(0.6 / 9.80665))

@@ -146,8 +146,12 @@ def test_at_its_end_it_says_so() -> None:
 
 
 def test_by_eye_it_stops_at_what_an_eye_can_tell() -> None:
-    tries = [{"value": 0.15, "outcome": "early"}, {"value": 0.2, "outcome": "late"}, {"value": 0.174, "outcome": "on"},
-             {"value": 0.174, "outcome": "on"}]  # fmt: skip
+    tries = [
+        {"value": 0.15, "outcome": "early"},
+        {"value": 0.2, "outcome": "late"},
+        {"value": 0.174, "outcome": "on"},
+        {"value": 0.174, "outcome": "on"},
+    ]
     by_eye, by_picture = (
         ask(
             TOOL,

@@ -152,8 +152,14 @@ def test_the_search_for_two_changes_ends_with_what_it_has_found(document, monkey
 
 def test_nothing_is_proposed_where_nothing_is_open(document) -> None:
     metered = {**MONOBLOC, "guide_provenance": "measured"}
-    values = {"lights[0].power": 1 / 256, "exposure.iso": 5000, "motion.speed_m_s": 8.0, "ambient.ev100": 1.0,
-              "moment.at_s": 0.0554, "lights[0].strobe": metered}  # fmt: skip
+    values = {
+        "lights[0].power": 1 / 256,
+        "exposure.iso": 5000,
+        "motion.speed_m_s": 8.0,
+        "ambient.ev100": 1.0,
+        "moment.at_s": 0.0554,
+        "lights[0].strobe": metered,
+    }
     now, offers = proposals(document, values)
     assert now.works
     assert offers == []
@@ -162,9 +168,15 @@ def test_nothing_is_proposed_where_nothing_is_open(document) -> None:
 def test_more_light_never_darkens_and_relaxing_never_removes(document) -> None:
     """Each dial turned towards light raises the exposure; a looser criterion never turns a pass into a failure."""
     base = evaluate(document)
-    for values in ({"exposure.iso": 400}, {"exposure.f_number": 5.6}, {"lights[0].power": 1 / 8},
-                   {"lights[0].distance_m": 1.5}, {"lights[0].loss_stops": 0.0}, {"ambient.ev100": 9.0},
-                   {"lights": [*document["lights"], {**document["lights"][0], "name": "More"}]}):  # fmt: skip
+    for values in (
+        {"exposure.iso": 400},
+        {"exposure.f_number": 5.6},
+        {"lights[0].power": 1 / 8},
+        {"lights[0].distance_m": 1.5},
+        {"lights[0].loss_stops": 0.0},
+        {"ambient.ev100": 9.0},
+        {"lights": [*document["lights"], {**document["lights"][0], "name": "More"}]},
+    ):
         assert (
             evaluate(changed(document, values)).exposure_offset_stops > base.exposure_offset_stops
         )

@@ -119,9 +119,13 @@ def test_a_trail_that_nobody_sees_is_not_the_one_that_is_wanted(document) -> Non
 def test_by_high_speed_sync_a_trail_can_only_be_had_with_a_pulse(document) -> None:
     scene = changed(
         document,
-        {"look": {"room": "trail", "trail_m": 0.1}, "ambient.ev100": 6.0, "exposure.method": "hss",
-         "exposure.shutter_s": 1 / 60},
-    )  # fmt: skip
+        {
+            "look": {"room": "trail", "trail_m": 0.1},
+            "ambient.ev100": 6.0,
+            "exposure.method": "hss",
+            "exposure.shutter_s": 1 / 60,
+        },
+    )
     now = evaluate(scene)
     assert now.margin("freeze").state == "fails"
     offers = list(for_freeze(read_scene(scene), now))

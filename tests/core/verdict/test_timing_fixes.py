@@ -15,15 +15,33 @@ SOUND_M_S = 331.3 * (1 + 20 / 273.15) ** 0.5
 @pytest.fixture
 def glass(document) -> dict:
     """A microphone half a metre off, a unit in steps of a tenth of a millisecond, a radio; wanted 30 ms after."""
-    return changed(document, {
-        "trigger.links": [
-            {"kind": "sound", "name": "Microphone", "lag_s": 0.0002, "jitter_s": 0.0001, "distance_m": 0.5},
-            {"kind": "device", "name": "Unit", "lag_s": 0.0003, "jitter_s": 0.0, "resolution_s": 0.0001},
-            {"kind": "radio", "name": "Radio", "lag_s": 0.0006, "jitter_s": 0.0001},
-        ],
-        "camera.mirror_s": 0.03, "camera.first_curtain_s": 0.01, "moment": {"at_s": 0.05, "lasts_s": 0.01},
-        "lights[0].power": 1 / 256, "criterion.pixels": 60.0,
-    })  # fmt: skip
+    return changed(
+        document,
+        {
+            "trigger.links": [
+                {
+                    "kind": "sound",
+                    "name": "Microphone",
+                    "lag_s": 0.0002,
+                    "jitter_s": 0.0001,
+                    "distance_m": 0.5,
+                },
+                {
+                    "kind": "device",
+                    "name": "Unit",
+                    "lag_s": 0.0003,
+                    "jitter_s": 0.0,
+                    "resolution_s": 0.0001,
+                },
+                {"kind": "radio", "name": "Radio", "lag_s": 0.0006, "jitter_s": 0.0001},
+            ],
+            "camera.mirror_s": 0.03,
+            "camera.first_curtain_s": 0.01,
+            "moment": {"at_s": 0.05, "lasts_s": 0.01},
+            "lights[0].power": 1 / 256,
+            "criterion.pixels": 60.0,
+        },
+    )
 
 
 def by_words(document: dict) -> dict:
@@ -65,8 +83,15 @@ def test_each_fix_leaves_its_delay_in_steps_of_the_unit(glass) -> None:
 
 def test_the_microphone_as_a_delay_line(glass) -> None:
     """Fired directly some 7 ms are left; the air makes the same of another two and a half metres."""
-    quick = changed(glass, {"trigger.fires": "flash", "exposure.method": "open_shutter", "exposure.shutter_s": 1.0,
-                            "moment": {"at_s": 0.01, "lasts_s": 0.01}})  # fmt: skip
+    quick = changed(
+        glass,
+        {
+            "trigger.fires": "flash",
+            "exposure.method": "open_shutter",
+            "exposure.shutter_s": 1.0,
+            "moment": {"at_s": 0.01, "lasts_s": 0.01},
+        },
+    )
     away = round((0.01 - REST) * SOUND_M_S, 2)
     fix = by_words(quick)[f"microphone at {away:.3g} m, no delay"]
     assert fix.outcome.timing.flash_after_event_s == pytest.approx(0.01, abs=0.005 / SOUND_M_S)
@@ -74,8 +99,16 @@ def test_the_microphone_as_a_delay_line(glass) -> None:
 
 def test_a_beam_goes_upstream_by_what_the_light_is_late(document) -> None:
     beam = {"kind": "beam", "name": "Beam", "lag_s": 0.001, "jitter_s": 0.0005, "distance_m": 0.3}
-    scene = changed(document, {"trigger.links": [beam], "motion.speed_sd_m_s": 0.9, "moment": {"place_m": 0.1},
-                               "lights[0].power": 1 / 256, "criterion.pixels": 60.0})  # fmt: skip
+    scene = changed(
+        document,
+        {
+            "trigger.links": [beam],
+            "motion.speed_sd_m_s": 0.9,
+            "moment": {"place_m": 0.1},
+            "lights[0].power": 1 / 256,
+            "criterion.pixels": 60.0,
+        },
+    )
     late = 0.001 + 0.0554 - 0.3 / 9
     found = by_words(scene)
     fix = found[f"beam {round(late * 9 * 100 + 0.5)} cm further upstream"]
@@ -151,8 +184,14 @@ def test_an_impossible_change_is_no_fix(glass) -> None:
 
 def test_on_the_set(glass) -> None:
     plan = {"keepers_wanted": 2, "uses_up": "one glass"}
-    scene = changed(glass, {"moment": {"at_s": 0.058, "lasts_s": 0.02}, "plan": plan,
-                            "lights[0].strobe.battery_pops": 300.0})  # fmt: skip
+    scene = changed(
+        glass,
+        {
+            "moment": {"at_s": 0.058, "lasts_s": 0.02},
+            "plan": plan,
+            "lights[0].strobe.battery_pops": 300.0,
+        },
+    )
     physics = Physics(read_possible_scene(scene))
     assert ("Microphone", "50 cm from where the sound is made") in positions(physics)
     assert any("clap" in step for step in dry_run(physics.scene))

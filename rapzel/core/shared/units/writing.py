@@ -21,7 +21,7 @@ def _number(value: float, digits: int = 3) -> str:
 
 
 def format_time(value_s: float, digits: int = 3) -> str:
-    """0.0000948 -> '94.8 µs': a length of time in the unit that suits it."""
+    """0.0000948 [s] -> '94.8 µs': a length of time in the unit that suits it."""
     if value_s == 0:
         return "0 s"
     for below, factor, unit in ((1e-3, 1e6, "µs"), (1.0, 1e3, "ms")):
@@ -121,7 +121,7 @@ def format_f_number(number: float) -> str:
 
 
 def format_length(value_m: float, imperial: bool = False) -> str:
-    """2.5 -> '2.5 m', or '8.2 ft' where feet are preferred; small lengths in cm, mm or inches."""
+    """2.5 [m] -> '2.5 m', or '8.2 ft' where feet are preferred; small lengths in cm, mm or inches."""
     if imperial:
         if abs(value_m) >= 0.3048:
             return f"{_number(value_m / 0.3048)} ft"
@@ -140,7 +140,7 @@ def format_length(value_m: float, imperial: bool = False) -> str:
 
 
 def format_speed(value_m_s: float, imperial: bool = False) -> str:
-    """9 -> '9 m/s', or '20.1 mph' where miles are preferred."""
+    """9 [m/s] -> '9 m/s', or '20.1 mph' where miles are preferred."""
     if imperial:
         return f"{_number(value_m_s / 0.44704)} mph"
     return f"{_number(value_m_s)} m/s"

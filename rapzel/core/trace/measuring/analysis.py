@@ -158,20 +158,39 @@ def _measured(
     corrected = _corrected(curve, window, detector_s)
     pulses = _listed(window, parts, single)
     seen = doubts.Seen(
-        values=values, curve=curve, group=window.group, noise=window.noise,
-        figures=figures, ground=ground, pulses=len(pulses), train=train, detector_s=detector_s, corrected=corrected,
-    )  # fmt: skip
+        values=values,
+        curve=curve,
+        group=window.group,
+        noise=window.noise,
+        figures=figures,
+        ground=ground,
+        pulses=len(pulses),
+        train=train,
+        detector_s=detector_s,
+        corrected=corrected,
+    )
     warnings = doubts.warnings(seen)
     codes = {warning.code for warning in warnings}
     solution, doubt = _how_sure(window, ground, curve, figures, fit, bool(codes & _UNFIT))
     return TraceResult(
-        **{**_plain(figures, window.time_s(begin)), "light_integral": figures.light_integral, **doubt},
-        peak=figures.peak, baseline=ground.baseline, noise=ground.noise, ripple=ground.ripple,
-        saturated="clipped" in codes, inverted=ground.sign < 0,
-        corrected_t05_s=corrected.t05_s if corrected else None, corrected_t01_s=corrected.t01_s if corrected else None,
-        pulses=pulses, train=train, warnings=warnings,
+        **{
+            **_plain(figures, window.time_s(begin)),
+            "light_integral": figures.light_integral,
+            **doubt,
+        },
+        peak=figures.peak,
+        baseline=ground.baseline,
+        noise=ground.noise,
+        ripple=ground.ripple,
+        saturated="clipped" in codes,
+        inverted=ground.sign < 0,
+        corrected_t05_s=corrected.t05_s if corrected else None,
+        corrected_t01_s=corrected.t01_s if corrected else None,
+        pulses=pulses,
+        train=train,
+        warnings=warnings,
         fit=described(solution) if fit and solution else None,
-    )  # fmt: skip
+    )
 
 
 def _main(
@@ -195,11 +214,15 @@ def _listed(
     total = sum(max(pulse.light_integral, 0.0) for pulse in single) or 1.0
     return [
         PulseFigures(
-            at_s=window.time_s(low) + (pulse.first01_s or 0.0), peak=pulse.peak, t05_s=pulse.t05_s, t01_s=pulse.t01_s,
-            light_integral=pulse.light_integral, share=max(pulse.light_integral, 0.0) / total,
+            at_s=window.time_s(low) + (pulse.first01_s or 0.0),
+            peak=pulse.peak,
+            t05_s=pulse.t05_s,
+            t01_s=pulse.t01_s,
+            light_integral=pulse.light_integral,
+            share=max(pulse.light_integral, 0.0) / total,
         )
         for (low, _), pulse in zip(parts, single, strict=True)
-    ]  # fmt: skip
+    ]
 
 
 def _how_sure(
@@ -247,10 +270,13 @@ def _plain(figures: Figures, offset: float) -> dict[str, float | None]:
     names = ("first05_s", "last05_s", "first01_s", "last01_s")
     instants = {name: getattr(figures, name) for name in names}
     return {
-        "t05_s": figures.t05_s, "t01_s": figures.t01_s, "rise_s": figures.rise_s,
-        "time_to_peak_s": figures.time_to_peak_s, "light_span_s": figures.light_span_s,
+        "t05_s": figures.t05_s,
+        "t01_s": figures.t01_s,
+        "rise_s": figures.rise_s,
+        "time_to_peak_s": figures.time_to_peak_s,
+        "light_span_s": figures.light_span_s,
         **{name: None if at is None else at + offset for name, at in instants.items()},
-    }  # fmt: skip
+    }
 
 
 def _train(window: Window, peaks: list[int], single: list[Figures]) -> Train | None:

@@ -46,7 +46,7 @@ def _between(first: float | None, last: float | None) -> float | None:
 
 
 def measure(curve: Array, dt_s: float, noise: float, width: int | None = None) -> Figures:
-    """The figures of a pulse: curve above its baseline, `dt_s` between samples, noise of one sample.
+    """The figures of a pulse: curve above its baseline [V], `dt_s` between samples [s], noise of one sample [V].
 
     `width` sets the smoothing; None lets it follow the noise.
     """

@@ -245,7 +245,7 @@ def _doubts(solution: Solution) -> list[str]:
 
 
 def as_ruler(solution: Solution) -> dict[str, float] | None:
-    """t.5, t.1 and light integral of the model with their expanded uncertainties; None where it does not agree.
+    """t.5 [s], t.1 [s] and light integral [V s] of the model with expanded uncertainties; None where it disagrees.
 
     The parameters' covariance comes from the residual's slope (Gauss–Markov), the figures' from draws of it.
     """
@@ -265,9 +265,13 @@ def as_ruler(solution: Solution) -> dict[str, float] | None:
         return None
     doubt = _COVERAGE * np.std(np.array(kept), axis=0, ddof=1) + _rivalry(solution, here)
     return {
-        "t05_s": here[0], "t01_s": here[1], "light_integral": here[2],
-        "u_t05_s": float(doubt[0]), "u_t01_s": float(doubt[1]), "u_light_integral": float(doubt[2]),
-    }  # fmt: skip
+        "t05_s": here[0],
+        "t01_s": here[1],
+        "light_integral": here[2],
+        "u_t05_s": float(doubt[0]),
+        "u_t01_s": float(doubt[1]),
+        "u_light_integral": float(doubt[2]),
+    }
 
 
 def _rivalry(solution: Solution, here: tuple[float, float, float]) -> Array:

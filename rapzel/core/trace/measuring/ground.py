@@ -143,12 +143,20 @@ def look(values: npt.NDArray[np.floating], dt_s: float) -> Ground:
     step = converter_step(values)
     drift = _drift(dark, slope, sign, step) * len(values) * dt_s
     return Ground(
-        baseline=baseline, baseline_at_s=float(np.mean(read_at)) if read_at.size else 0.0,
-        u_baseline=noise / math.sqrt(max(dark.far * blocks.size, 1)), sign=sign, noise=noise, step=step,
-        peak=peak, drift=drift if abs(drift) > _DRIFT * peak else 0.0,
-        ripple_hz=hertz, wave=wave, ripple=2 * math.hypot(*wave), begins_lit=begins_lit,
+        baseline=baseline,
+        baseline_at_s=float(np.mean(read_at)) if read_at.size else 0.0,
+        u_baseline=noise / math.sqrt(max(dark.far * blocks.size, 1)),
+        sign=sign,
+        noise=noise,
+        step=step,
+        peak=peak,
+        drift=drift if abs(drift) > _DRIFT * peak else 0.0,
+        ripple_hz=hertz,
+        wave=wave,
+        ripple=2 * math.hypot(*wave),
+        begins_lit=begins_lit,
         windows=_windows(lit, blocks.size, len(values)),
-    )  # fmt: skip
+    )
 
 
 @dataclass(frozen=True)

@@ -108,9 +108,15 @@ def measure_lags(recording: Recording, event: int, light: int) -> LagResult:
         jitter = None
     spread = math.hypot((jitter or 0.0) / math.sqrt(len(lags)), dt / math.sqrt(6))
     return LagResult(
-        lags_s=tuple(lags), mean_s=float(np.mean(lags)), jitter_s=jitter, least_s=min(lags), most_s=max(lags),
-        u_mean_s=2 * spread, unmatched=unmatched, doubts=tuple(_doubts(lags, jitter, unmatched, dt)),
-    )  # fmt: skip
+        lags_s=tuple(lags),
+        mean_s=float(np.mean(lags)),
+        jitter_s=jitter,
+        least_s=min(lags),
+        most_s=max(lags),
+        u_mean_s=2 * spread,
+        unmatched=unmatched,
+        doubts=tuple(_doubts(lags, jitter, unmatched, dt)),
+    )
 
 
 def _doubts(lags: list[float], jitter: float | None, unmatched: int, dt_s: float) -> list[str]:

@@ -51,12 +51,12 @@ class Loudness:
 
 
 def analyse_file(source: Path | bytes, lockout_s: float = 0.1) -> Loudness:
-    """What a WAV file says of its event. Raises TraceError in words for what is no such recording."""
+    """What a WAV file says of its event; lock-out in [s]. Raises TraceError for what is no such recording."""
     return analyse(read_wav(source, MOST_SAMPLES), lockout_s)
 
 
 def analyse(wav: Wav, lockout_s: float = 0.1) -> Loudness:
-    """What a recording says of its event, on its loudest channel. Raises TraceError for silence, or another rate."""
+    """What a recording says on its loudest channel; lock-out in [s]. Raises TraceError for silence, or another rate."""
     if not _SLOWEST_HZ <= wav.rate_hz <= _FASTEST_HZ:
         raise TraceError(f"Sampled at {wav.rate_hz:g} Hz; accepted: 4 kHz to 400 kHz.")
     block = max(round(wav.rate_hz * _BLOCK_S), 1)
@@ -85,16 +85,25 @@ def analyse(wav: Wav, lockout_s: float = 0.1) -> Loudness:
     threshold = _threshold(float(min(levels[each] for each in tops)), loudest)
     times = _times_to(samples, onsets, tops, block, wav, threshold)
     return Loudness(
-        seconds=len(samples) / wav.rate_hz, rate_hz=wav.rate_hz, onset_s=onsets[tops.index(top)] / wav.rate_hz,
-        peak=peak, background=background, loudest_else=loudest,
-        over_db=20 * math.log10(peak / max(background, 0.5 * wav.step)), threshold=threshold,
+        seconds=len(samples) / wav.rate_hz,
+        rate_hz=wav.rate_hz,
+        onset_s=onsets[tops.index(top)] / wav.rate_hz,
+        peak=peak,
+        background=background,
+        loudest_else=loudest,
+        over_db=20 * math.log10(peak / max(background, 0.5 * wav.step)),
+        threshold=threshold,
         to_threshold_s=float(np.mean(times)) if times else None,
-        jitter_s=float(np.std(times, ddof=1)) if len(times) > 1 else None, events=len(tops),
-        false_triggers=None if threshold is None else _false(levels, tops, threshold, level_s, lockout_s),
-        onsets_s=tuple(onset / wav.rate_hz for onset in onsets), levels=_thinned(levels),
+        jitter_s=float(np.std(times, ddof=1)) if len(times) > 1 else None,
+        events=len(tops),
+        false_triggers=None
+        if threshold is None
+        else _false(levels, tops, threshold, level_s, lockout_s),
+        onsets_s=tuple(onset / wav.rate_hz for onset in onsets),
+        levels=_thinned(levels),
         level_s=len(samples) / wav.rate_hz / len(_thinned(levels)),
         doubts=tuple(_doubts(peak, threshold, len(tops), onsets, wav)),
-    )  # fmt: skip
+    )
 
 
 def _loudest_channel(wav: Wav, block: int) -> tuple[Array, npt.NDArray[np.generic]]:
@@ -165,8 +174,13 @@ def _threshold(quietest: float, loudest_else: float) -> float | None:
 
 
 def _times_to(
-    samples: npt.NDArray[np.generic], onsets: list[int], tops: list[int], block: int, wav: Wav, threshold: float | None
-) -> list[float]:  # fmt: skip
+    samples: npt.NDArray[np.generic],
+    onsets: list[int],
+    tops: list[int],
+    block: int,
+    wav: Wav,
+    threshold: float | None,
+) -> list[float]:
     """From each onset to the threshold [s]."""
     if threshold is None:
         return []

@@ -84,13 +84,19 @@ def summed(
         for warning in result.warnings:
             warnings.setdefault(warning.code, warning)
     return RecordingResult(
-        channel=recording.channels[channel], channel_number=channel, unit=recording.units[channel],
-        samples=sum(part.count for part in parts), interval_s=parts[0].dt_s, pops=results, spreads=spreads,
+        channel=recording.channels[channel],
+        channel_number=channel,
+        unit=recording.units[channel],
+        samples=sum(part.count for part in parts),
+        interval_s=parts[0].dt_s,
+        pops=results,
+        spreads=spreads,
         light_spread_stops=max(stops) - min(stops) if several else None,
         light_sd_stops=float(np.std(stops, ddof=1)) if several else None,
         light_drift_stops=_drift(stops) if len(stops) > 2 else None,
-        warnings=list(warnings.values()), notes=list(recording.notes),
-    )  # fmt: skip
+        warnings=list(warnings.values()),
+        notes=list(recording.notes),
+    )
 
 
 def _drift(stops: list[float]) -> float:

@@ -5,9 +5,17 @@ from typing import Any, Literal
 from pydantic import BaseModel, ConfigDict
 
 Code = Literal[
-    "two_levels", "clipped", "tail_missing", "undersampled", "slow_detector", "baseline_drift", "ripple",
-    "several_pulses", "inverted", "no_pulse",
-]  # fmt: skip
+    "two_levels",
+    "clipped",
+    "tail_missing",
+    "undersampled",
+    "slow_detector",
+    "baseline_drift",
+    "ripple",
+    "several_pulses",
+    "inverted",
+    "no_pulse",
+]
 
 
 # Mistakes after which the figures are not those of one pulse, so that they must not go into a strobe's table.

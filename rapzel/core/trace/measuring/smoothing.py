@@ -21,7 +21,7 @@ _SHIFTS = np.array([-0.5, -0.25, 0.0, 0.25, 0.5])  # of a ramp's length: where i
 
 
 def smoothing(curve: Array, noise: float) -> int:
-    """Samples to smooth over (odd; 1 for none), so that noise falls to a few thousandths of the peak.
+    """Samples to smooth over (odd; 1 for none), so that noise [V] falls to a few thousandths of the peak.
 
     Widened step by step: only a curve that is smooth enough already shows how wide its pulse is.
     """

@@ -18,7 +18,7 @@ _NAMES = ("t05_s", "t01_s", "light_integral")
 def of(
     curve: Array, dt_s: float, noise: float, figures: Figures, step: float
 ) -> dict[str, float | None]:
-    """Expanded uncertainties of t.5, t.1 and the light integral: `u_t05_s`, `u_t01_s`, `u_light_integral`.
+    """Expanded uncertainties of t.5 [s], t.1 [s] and light integral [V s]: `u_t05_s`, `u_t01_s`, `u_light_integral`.
 
     Noise: spread and bias over noisy copies of the smoothed curve, and what another smoothing would have changed.
     Sampling: half an interval at each crossing, evenly likely.

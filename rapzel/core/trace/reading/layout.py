@@ -213,9 +213,15 @@ def recognise(head: bytes, way: str = "") -> Layout:
     columns = _columns(header, units, body, decimal, interval is not None)
     preview = [[cell[:40] for cell in row] for row in body[:6]]
     return Layout(
-        encoding=encoding, delimiter=delimiter, decimal=decimal, first_row=first, columns=columns,
-        interval_s=interval, detector_s=_detector(before, decimal), preview=preview,
-    )  # fmt: skip
+        encoding=encoding,
+        delimiter=delimiter,
+        decimal=decimal,
+        first_row=first,
+        columns=columns,
+        interval_s=interval,
+        detector_s=_detector(before, decimal),
+        preview=preview,
+    )
 
 
 def _header(

@@ -118,11 +118,16 @@ def _table(source: Path | bytes, layout: Layout) -> tuple[pl.DataFrame, list[int
     }
     try:
         table = pl.read_csv(
-            given, has_header=False, skip_lines=layout.first_row, separator=delimiter, schema=types,
-            decimal_comma=layout.decimal == ",", quote_char='"' if _quoted(given, layout) else None,
+            given,
+            has_header=False,
+            skip_lines=layout.first_row,
+            separator=delimiter,
+            schema=types,
+            decimal_comma=layout.decimal == ",",
+            quote_char='"' if _quoted(given, layout) else None,
             raise_if_empty=False,
             encoding="utf8-lossy" if layout.encoding == "latin-1" else "utf8",
-        )  # fmt: skip
+        )
     except pl.exceptions.PolarsError:
         return _table_with_words(_small_enough(given), layout, delimiter)
     kept = [

@@ -43,77 +43,158 @@ def starter_kit() -> dict[str, Any]:
     rng = random.Random(SEED)
     stops = [2.0**-stop for stop in range(0, 9, 2)]
     monobloc = {
-        "name": "Monobloc 600 quenched", "circuit": "quenched", "energy_ws": 600.0, "guide_number_m": 60.0,
-        "min_power": 1 / 256, "full_recycle_s": 0.9, "recycle_floor_s": 0.02, "hss": True, "hss_loss_stops": 0.7,
-        "battery_pops": 280.0, "thermal_pops_per_min": 30.0,
+        "name": "Monobloc 600 quenched",
+        "circuit": "quenched",
+        "energy_ws": 600.0,
+        "guide_number_m": 60.0,
+        "min_power": 1 / 256,
+        "full_recycle_s": 0.9,
+        "recycle_floor_s": 0.02,
+        "hss": True,
+        "hss_loss_stops": 0.7,
+        "battery_pops": 280.0,
+        "thermal_pops_per_min": 30.0,
         "modes": [
             {"name": "speed", "durations": _table(rng, 0.0019, 28e-6, stops, "measured")},
             {"name": "constant colour", "durations": _table(rng, 0.0023, 90e-6, stops, "measured")},
         ],
         "notes": "Speed mode is shorter; its colour drifts from pop to pop.",
-    }  # fmt: skip
+    }
     hot_shoe = {
-        "name": "Hot-shoe 60", "circuit": "quenched", "energy_ws": 75.0, "guide_number_m": 34.0,
+        "name": "Hot-shoe 60",
+        "circuit": "quenched",
+        "energy_ws": 75.0,
+        "guide_number_m": 34.0,
         "guide_numbers": [
-            {"zoom_mm": 24.0, "guide_number_m": 27.0}, {"zoom_mm": 50.0, "guide_number_m": 40.0},
-            {"zoom_mm": 105.0, "guide_number_m": 54.0}, {"zoom_mm": 200.0, "guide_number_m": 60.0},
+            {"zoom_mm": 24.0, "guide_number_m": 27.0},
+            {"zoom_mm": 50.0, "guide_number_m": 40.0},
+            {"zoom_mm": 105.0, "guide_number_m": 54.0},
+            {"zoom_mm": 200.0, "guide_number_m": 60.0},
         ],
-        "durations": [*_table(rng, 0.0011, 14e-6, [1.0], "claimed"), *_table(rng, 0.0011, 14e-6, [1 / 128], "claimed")],
-        "min_power": 1 / 128, "full_recycle_s": 2.2, "recycle_floor_s": 0.05, "hss": True, "hss_loss_stops": 1.0,
-        "battery_pops": 200.0, "thermal_pops_per_min": 8.0,
-    }  # fmt: skip
+        "durations": [
+            *_table(rng, 0.0011, 14e-6, [1.0], "claimed"),
+            *_table(rng, 0.0011, 14e-6, [1 / 128], "claimed"),
+        ],
+        "min_power": 1 / 128,
+        "full_recycle_s": 2.2,
+        "recycle_floor_s": 0.05,
+        "hss": True,
+        "hss_loss_stops": 1.0,
+        "battery_pops": 200.0,
+        "thermal_pops_per_min": 8.0,
+    }
     bank_pack = {
-        "name": "Bank pack 2400", "circuit": "banks", "energy_ws": 2400.0, "guide_number_m": 115.0,
+        "name": "Bank pack 2400",
+        "circuit": "banks",
+        "energy_ws": 2400.0,
+        "guide_number_m": 115.0,
         "durations": [_claimed(0.0016), _claimed(0.0016, 1 / 8, 1 / 6)],
-        "min_power": 1 / 16, "full_recycle_s": 2.0, "recycle_floor_s": 0.1, "thermal_pops_per_min": 12.0,
-    }  # fmt: skip
+        "min_power": 1 / 16,
+        "full_recycle_s": 2.0,
+        "recycle_floor_s": 0.1,
+        "thermal_pops_per_min": 12.0,
+    }
     voltage = {
-        "name": "Old voltage monobloc 500", "circuit": "voltage", "energy_ws": 500.0, "guide_number_m": 52.0,
-        "durations": [_claimed(0.0016)], "min_power": 1 / 32, "full_recycle_s": 1.8, "recycle_floor_s": 0.2,
+        "name": "Old voltage monobloc 500",
+        "circuit": "voltage",
+        "energy_ws": 500.0,
+        "guide_number_m": 52.0,
+        "durations": [_claimed(0.0016)],
+        "min_power": 1 / 32,
+        "full_recycle_s": 1.8,
+        "recycle_floor_s": 0.2,
         "notes": "Turning it down makes it weaker, not shorter.",
-    }  # fmt: skip
+    }
     full_frame = {
-        "name": "Full-frame body", "sensor_width_mm": 36.0, "sensor_height_mm": 24.0, "pixels_wide": 6000,
+        "name": "Full-frame body",
+        "sensor_width_mm": 36.0,
+        "sensor_height_mm": 24.0,
+        "pixels_wide": 6000,
         "pixels_high": 4000,
-        "shutter": "focal_plane", "sync_speed_s": 0.004, "curtain_travel_s": 0.0032, "fastest_shutter_s": 0.000125,
-        "lag_s": 0.055, "lag_jitter_s": 0.002, "first_curtain_s": 0.012, "wake_s": 0.35,
+        "shutter": "focal_plane",
+        "sync_speed_s": 0.004,
+        "curtain_travel_s": 0.0032,
+        "fastest_shutter_s": 0.000125,
+        "lag_s": 0.055,
+        "lag_jitter_s": 0.002,
+        "first_curtain_s": 0.012,
+        "wake_s": 0.35,
         "drives": [
             {
-                "name": "High, electronic", "frames_per_s": 20.0, "shutters": ["rolling"], "flash": False, "hss": False,
-                "fastest_s": 1 / 16000, "slowest_s": 1 / 60, "formats": "compressed raw",
+                "name": "High, electronic",
+                "frames_per_s": 20.0,
+                "shutters": ["rolling"],
+                "flash": False,
+                "hss": False,
+                "fastest_s": 1 / 16000,
+                "slowest_s": 1 / 60,
+                "formats": "compressed raw",
             },
             {
-                "name": "High", "frames_per_s": 10.0, "shutters": ["focal_plane"], "hss": False,
-                "fastest_s": 1 / 8000, "slowest_s": 1 / 60, "focus_priority": True,
+                "name": "High",
+                "frames_per_s": 10.0,
+                "shutters": ["focal_plane"],
+                "hss": False,
+                "fastest_s": 1 / 8000,
+                "slowest_s": 1 / 60,
+                "focus_priority": True,
             },
             {"name": "Low", "frames_per_s": 5.0, "shutters": ["focal_plane"]},
         ],
-    }  # fmt: skip
+    }
     global_body = {
-        "name": "Global-shutter body", "sensor_width_mm": 35.6, "sensor_height_mm": 23.8, "pixels_wide": 6000,
-        "pixels_high": 4000, "shutter": "global", "sync_speed_s": 0.0000125, "curtain_travel_s": 0.0,
-        "fastest_shutter_s": 0.0000125, "lag_s": 0.02, "lag_jitter_s": 0.001,
-    }  # fmt: skip
+        "name": "Global-shutter body",
+        "sensor_width_mm": 35.6,
+        "sensor_height_mm": 23.8,
+        "pixels_wide": 6000,
+        "pixels_high": 4000,
+        "shutter": "global",
+        "sync_speed_s": 0.0000125,
+        "curtain_travel_s": 0.0,
+        "fastest_shutter_s": 0.0000125,
+        "lag_s": 0.02,
+        "lag_jitter_s": 0.001,
+    }
     reflex = {
-        "name": "Reflex body", "sensor_width_mm": 36.0, "sensor_height_mm": 24.0, "pixels_wide": 5500,
-        "pixels_high": 3670, "shutter": "focal_plane", "sync_speed_s": 0.004, "curtain_travel_s": 0.003,
-        "fastest_shutter_s": 0.000125, "lag_s": 0.085, "lag_jitter_s": 0.003, "mirror_s": 0.048, "wake_s": 0.25,
-    }  # fmt: skip
+        "name": "Reflex body",
+        "sensor_width_mm": 36.0,
+        "sensor_height_mm": 24.0,
+        "pixels_wide": 5500,
+        "pixels_high": 3670,
+        "shutter": "focal_plane",
+        "sync_speed_s": 0.004,
+        "curtain_travel_s": 0.003,
+        "fastest_shutter_s": 0.000125,
+        "lag_s": 0.085,
+        "lag_jitter_s": 0.003,
+        "mirror_s": 0.048,
+        "wake_s": 0.25,
+    }
     return {
-        "format": "rapzel.kit", "version": 1,
+        "format": "rapzel.kit",
+        "version": 1,
         "strobes": [monobloc, hot_shoe, bank_pack, voltage],
         "cameras": [full_frame, global_body, reflex],
         "lenses": [
             {"name": "24 mm", "focal_length_mm": 24.0, "widest_f_number": 1.8, "nearest_m": 0.25},
             {"name": "50 mm", "focal_length_mm": 50.0, "widest_f_number": 1.4, "nearest_m": 0.45},
             {"name": "85 mm", "focal_length_mm": 85.0, "widest_f_number": 1.8, "nearest_m": 0.8},
-            {"name": "100 mm close-up", "focal_length_mm": 100.0, "widest_f_number": 2.8, "nearest_m": 0.3},
+            {
+                "name": "100 mm close-up",
+                "focal_length_mm": 100.0,
+                "widest_f_number": 2.8,
+                "nearest_m": 0.3,
+            },
             {"name": "200 mm", "focal_length_mm": 200.0, "widest_f_number": 2.8, "nearest_m": 1.4},
         ],
         "triggers": [
             {"name": "Radio trigger", "kind": "radio", "lag_s": 0.0004, "jitter_s": 0.00005},
             {
-                "name": "Trigger unit", "kind": "device", "lag_s": 0.0003, "jitter_s": 0.00003, "resolution_s": 0.0001,
+                "name": "Trigger unit",
+                "kind": "device",
+                "lag_s": 0.0003,
+                "jitter_s": 0.00003,
+                "resolution_s": 0.0001,
                 "lockout_s": 0.5,
             },
             {"name": "Sound trigger", "kind": "sound", "lag_s": 0.0002, "jitter_s": 0.0001},
@@ -127,7 +208,7 @@ def starter_kit() -> dict[str, Any]:
             {"name": "Grid 20°", "loss_stops": 0.9, "source_size_m": 0.18},
             {"name": "Blue half gel", "loss_stops": 0.7, "source_size_m": 0.18},
         ],
-    }  # fmt: skip
+    }
 
 
 class Command(BaseCommand):
