@@ -6,6 +6,8 @@ from typing import Any
 
 from django.core.files.storage import FileSystemStorage
 
+from whitenoise.storage import CompressedManifestStaticFilesStorage
+
 from rapzel.core.shared.errors import CoreError
 
 FULL = (errno.ENOSPC, errno.EDQUOT)
@@ -29,3 +31,9 @@ class WholeFiles(FileSystemStorage):
             if error.errno in FULL:
                 raise StorageFull(NO_ROOM) from error
             raise
+
+
+class HashedFiles(CompressedManifestStaticFilesStorage):
+    """Static files under names with a hash of what they hold; scripts import each other by these names, too."""
+
+    support_js_module_import_aggregation = True

@@ -63,7 +63,7 @@ def drag(page: Page, handle: Locator, dx: float, dy: float) -> None:
     for step in range(1, 6):
         page.mouse.move(x + dx * step / 5, y + dy * step / 5)
     page.mouse.up()
-    page.wait_for_function("() => !window.rapzelDragging()")
+    page.wait_for_function("() => !document.body.classList.contains('dragging')")
 
 
 def mark(page: Page) -> None:

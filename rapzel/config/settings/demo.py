@@ -20,5 +20,5 @@ EMAIL_BACKEND = "django.core.mail.backends.console.EmailBackend"
 BENCH_SIMULATOR = os.environ.get("RAPZEL_BENCH", "")
 STORAGES = {
     "default": {"BACKEND": "rapzel.ui.storage.WholeFiles"},
-    "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
+    "staticfiles": {"BACKEND": "rapzel.ui.storage.HashedFiles"},
 }

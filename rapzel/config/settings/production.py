@@ -60,7 +60,7 @@ if LETTERS:
 
 STORAGES = {
     "default": {"BACKEND": "rapzel.ui.storage.WholeFiles"},
-    "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
+    "staticfiles": {"BACKEND": "rapzel.ui.storage.HashedFiles"},
 }
 
 MIDDLEWARE = ["rapzel.config.logs.request_log", *MIDDLEWARE]

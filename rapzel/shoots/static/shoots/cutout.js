@@ -1,6 +1,4 @@
 // Marking the moving part of one's own cut-out and its pivot: on the picture, or by the figures beside it.
-"use strict";
-
 document.addEventListener("alpine:init", () => {
   const limited = (share) => Math.min(Math.max(share, 0), 1) * 100;
 

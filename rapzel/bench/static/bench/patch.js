@@ -1,6 +1,4 @@
 // The first frame of a grey card run, to draw the patch on.
-"use strict";
-
 document.addEventListener("alpine:init", () => {
   Alpine.data("patch", () => ({
     shown: false,

@@ -1,6 +1,4 @@
 // The edge of a dark band, dragged on a picture that never leaves the browser.
-"use strict";
-
 document.addEventListener("alpine:init", () => {
   Alpine.data("curtains", () => ({
     shown: false,

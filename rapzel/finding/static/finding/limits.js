@@ -1,6 +1,4 @@
 // Arrow keys step a word of the limits, as they step the inputs of the workbench.
-"use strict";
-
 document.addEventListener("keydown", (event) => {
   const word = event.target;
   if (!word.matches("input.word") || !["ArrowUp", "ArrowDown"].includes(event.key)) return;

@@ -1,14 +1,13 @@
 // The log of takes and the dial-in: one key logs how a try came out; a try that waits for a connection is shown.
-"use strict";
-
+import { queue, send } from "./sending.js";
 document.addEventListener("alpine:init", () => {
   // What both pages show of the tries that wait in the browser.
-  const queue = {
+  const list = {
     waiting: [],
     unsent: 0,
     list() {
       const names = Object.fromEntries([...document.querySelectorAll("[data-outcome]")].map((each) => [each.dataset.outcome, each.textContent]));
-      this.waiting = window.rapzelTakes.of(this.scene).map((take) => ({
+      this.waiting = queue.of(this.scene).map((take) => ({
         ...take,
         name: names[take.outcome] || take.outcome,
         time: this.onTheClock(new Date(take.at)),
@@ -27,12 +26,12 @@ document.addEventListener("alpine:init", () => {
       document.addEventListener("rapzel:waiting", () => this.list());
     },
     forget() {
-      window.rapzelTakes.forget(this.scene, { key: this.$el.dataset.take });
+      queue.forget(this.scene, { key: this.$el.dataset.take });
     },
   };
 
   Alpine.data("takes", () => ({
-    ...queue,
+    ...list,
     init() {
       this.follow();
       for (const input of this.words()) {
@@ -52,7 +51,8 @@ document.addEventListener("alpine:init", () => {
     },
     log() {
       const words = Object.fromEntries(this.words().map((input) => [input.name, input.value]));
-      window.rapzelTakes.add(this.scene, this.url, { outcome: this.$el.dataset.outcome, ...words });
+      queue.add(this.scene, this.url, { outcome: this.$el.dataset.outcome, ...words });
+      send();
       for (const input of this.words()) {
         input.value = "";
         localStorage.removeItem(this.draft(input));
@@ -67,7 +67,7 @@ document.addEventListener("alpine:init", () => {
   // A try of a dial-in is kept while its answer is awaited, with what the knob was set to: the knob may move meanwhile.
   const WORDS = ["outcome", "off", "note", "shot", "dial_in", "tried"];
   Alpine.data("judged", () => ({
-    ...queue,
+    ...list,
     init() {
       this.follow();
       this.$root.addEventListener("htmx:configRequest", (event) => this.isTry(event) && this.begin(event.detail.parameters));
@@ -81,14 +81,14 @@ document.addEventListener("alpine:init", () => {
     },
     begin(sent) {
       const words = Object.fromEntries(WORDS.map((name) => [name, sent[name]]));
-      this.sending = window.rapzelTakes.begin(this.scene, this.url, words);
+      this.sending = queue.begin(this.scene, this.url, words);
       sent.key = this.sending.key;
       sent.at = this.sending.at;
     },
     async end(status) {
       const picture = document.getElementById("dial-picture");
       const file = picture && picture.files[0];
-      if (await window.rapzelTakes.end(this.scene, this.sending, status, file)) return;
+      if (await queue.end(this.scene, this.sending, status, file)) return;
       for (const id of ["dial-off", "dial-note", "dial-picture"]) document.getElementById(id).value = "";
     },
   }));

@@ -1,0 +1,89 @@
+// The workbench in the browser: which groups are open, sliders, width. Its inputs: fields.js; its picture: rehearsal.js.
+// Every sum is done by the server; this moves texts and pictures.
+const root = () => document.querySelector(".workbench");
+
+const remembered = (name, fallback) => {
+  try {
+    return JSON.parse(localStorage.getItem(name)) || fallback;
+  } catch {
+    return fallback;
+  }
+};
+
+document.addEventListener("alpine:init", () => {
+  Alpine.data("workbench", () => ({
+    groups: {},
+    margin: "",
+    init() {
+      const { page, open } = this.$root.dataset;
+      this.kept = page ? `rapzel:groups:${page}` : "rapzel:groups";
+      this.groups = remembered(this.kept, { [open || "lights"]: true });
+    },
+    isOpen(name) {
+      return Boolean(this.groups[name]);
+    },
+    toggle(name) {
+      this.groups[name] = !this.groups[name];
+      localStorage.setItem(this.kept, JSON.stringify(this.groups));
+    },
+    isShown(name) {
+      return this.margin === name;
+    },
+    show(name) {
+      this.margin = this.margin === name ? "" : name;
+    },
+    chooseView() {
+      for (const tab of this.$root.querySelectorAll("[data-view]")) {
+        tab.setAttribute("aria-pressed", String(tab === this.$el));
+      }
+    },
+  }));
+});
+
+// --- a slider writes into its input, which is sent as if it had been typed -----------------------------------------
+
+document.addEventListener("input", (event) => {
+  const slide = event.target;
+  if (!slide.matches("[data-slides]")) return;
+  const input = document.getElementById(slide.dataset.slides);
+  input.value = String(Math.round(Number(slide.value) * 100) / 100);
+  input.dispatchEvent(new Event("input", { bubbles: true }));
+});
+document.addEventListener("rapzel:changed", () => {
+  for (const slide of document.querySelectorAll("[data-slides]")) {
+    const input = document.getElementById(slide.dataset.slides);
+    const value = Number.parseFloat(input.value.replace("−", "-"));
+    if (slide !== document.activeElement && Number.isFinite(value)) slide.value = value;
+  }
+});
+
+// --- a narrow screen gets a ribbon of its own; the server is told by a cookie, and once at once ---------------------
+
+const narrow = window.matchMedia("(max-width: 899px)");
+const tellWidth = () => {
+  const told = narrow.matches ? "narrow=1" : "narrow=0";
+  const known = document.cookie.split("; ").includes(told) || (!narrow.matches && !document.cookie.includes("narrow="));
+  if (known) return;
+  document.cookie = `${told}; path=/; max-age=31536000; samesite=lax`;
+  htmx.ajax("GET", `${root().dataset.answerUrl}?anew=1`, { source: "#inputs", target: "#answer" });
+};
+document.addEventListener("DOMContentLoaded", tellWidth);
+narrow.addEventListener("change", tellWidth);
+
+// --- what comes back after a change ------------------------------------------------------------------------------
+
+document.addEventListener("rapzel:changed", (event) => {
+  for (const link of document.querySelectorAll("a[data-fingerprint]")) {
+    link.href = `${link.dataset.fingerprint}?v=${event.detail.rehearsal}`;
+  }
+});
+
+// --- a page that was left and comes back shows the scene as it is now ----------------------------------------------
+
+const refresh = () => {
+  if (!navigator.onLine) return;
+  htmx.ajax("GET", root().dataset.answerUrl, { source: "#inputs", target: "#answer" });
+};
+window.addEventListener("pageshow", (event) => event.persisted && refresh());
+document.addEventListener("visibilitychange", () => document.visibilityState === "visible" && refresh());
+document.addEventListener("rapzel:back", refresh);
