@@ -47,7 +47,7 @@ class ClockForm(forms.ModelForm):
         offered = dict(zones.choices("not said: UTC"))
         offered.setdefault(self.instance.zone, self.instance.zone)
         self.fields["zone"].widget = forms.Select(
-            {"data-zone-to-choose": ""}, choices=list(offered.items())
+            {"data-zone-to-choose": "", "class": "entry wide-auto"}, choices=list(offered.items())
         )
 
 

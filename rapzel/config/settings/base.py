@@ -33,7 +33,7 @@ INSTALLED_APPS = [
     "django.contrib.contenttypes",
     "django.contrib.sessions",
     "django.contrib.messages",
-    "django.contrib.staticfiles",
+    "rapzel.config.files.ShippedFiles",
 ]
 
 MIDDLEWARE = [

@@ -95,6 +95,12 @@ def clock() -> str:
 
 
 @register.simple_tag
+def clock_place() -> str:
+    """Where that clock stands, for times of other seasons: their offset is not that of today."""
+    return timezone.get_current_timezone_name().replace("_", " ")
+
+
+@register.simple_tag
 def clock_name() -> str:
     """The zone of that clock as scripts name it."""
     return timezone.get_current_timezone_name()
