@@ -5,7 +5,6 @@ from typing import Any
 from django.apps import apps
 from django.http import HttpRequest
 
-
 # What applications do on every page: tries that wait are sent from whichever is open, and what the pages need that are
 # kept for a place without network is loaded by every page, so that it is kept as well.
 SCRIPTS_OF_EVERY_PAGE = ("takes/sending.js", "takes/offline.js", "takes/takes.js")

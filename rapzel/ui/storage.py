@@ -5,7 +5,6 @@ import errno
 from typing import Any
 
 from django.core.files.storage import FileSystemStorage
-
 from whitenoise.storage import CompressedManifestStaticFilesStorage
 
 from rapzel.core.shared.errors import CoreError
