@@ -92,7 +92,9 @@ node_packages() {
 # Styles are compiled and the few vendor files copied, so that nothing is fetched when the site runs.
 assets() {
   local want
-  want="$(cat script/assets package-lock.json rapzel/ui/styles/*.scss | sha256sum)"
+  # All that the styles are made from; _palette.scss is made itself.
+  want="$(find rapzel/ui/styles -name '*.scss' ! -name _palette.scss -print0 | sort -z |
+    xargs -0 cat script/assets package-lock.json rapzel/ui/palette.json rapzel/ui/palette.py | sha256sum)"
   stamp_is rapzel/ui/static/vendor/.built "$want" && return
   node_packages
   say "building styles, fonts and scripts"

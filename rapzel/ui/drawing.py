@@ -11,52 +11,9 @@ from dataclasses import dataclass, field
 from html import escape
 
 from rapzel.core.shared.refusals import cleaned
+from rapzel.ui.palette import FILE, looks_in_files
 
-# Classes and what they look like on paper: the palette of files that leave the application.
-PAPER: dict[str, dict[str, str]] = {
-    "axis": {"stroke": "#8a8780", "stroke-width": "1", "fill": "none"},
-    "grid": {"stroke": "#d9d6cf", "stroke-width": "1", "fill": "none"},
-    "flash": {"fill": "#c07a12"},
-    "flash-line": {"stroke": "#c07a12", "stroke-width": "2", "fill": "none"},
-    "flash-range": {
-        "stroke": "#c07a12",
-        "stroke-width": "1.5",
-        "fill": "none",
-        "stroke-opacity": "0.5",
-    },
-    "flash-area": {"fill": "#c07a12", "fill-opacity": "0.18"},
-    "room": {"fill": "#3f78a8", "fill-opacity": "0.5"},
-    "room-line": {"stroke": "#3f78a8", "stroke-width": "1.5", "fill": "none"},
-    "open": {"stroke": "#2a2a2a", "stroke-width": "1.5", "fill": "#2a2a2a", "fill-opacity": "0.06"},
-    "time": {"fill": "#b8452a"},
-    "time-line": {"stroke": "#b8452a", "stroke-width": "2", "fill": "none"},
-    "limit": {
-        "stroke": "#1d7a52",
-        "stroke-width": "1.5",
-        "stroke-dasharray": "5 4",
-        "fill": "none",
-    },
-    "limit-area": {"fill": "#1d7a52", "fill-opacity": "0.07"},
-    "refused": {"fill": "#b3261e", "fill-opacity": "0.55"},
-    "bracket": {"stroke": "#2a2a2a", "stroke-width": "1.5", "fill": "none"},
-    "not-known": {
-        "fill": "none",
-        "stroke": "#6b6861",
-        "stroke-width": "1",
-        "stroke-dasharray": "2 3",
-    },
-    "beam": {"stroke": "#b8452a", "stroke-width": "3", "fill": "none", "stroke-opacity": "0.8"},
-    "frame-dark": {"fill": "none", "stroke": "#2a2a2a", "stroke-width": "1"},
-    "handle": {"fill": "#ffffff", "stroke": "#2a2a2a", "stroke-width": "1.5"},
-    "ground": {"fill": "#ffffff"},
-    "text": {"fill": "#2a2a2a"},
-    "quiet": {"fill": "#6b6861"},
-    "flash-text": {"fill": "#8f5a0c"},
-    "room-text": {"fill": "#2f5f88"},
-    "time-text": {"fill": "#98351e"},
-    "limit-text": {"fill": "#14603f"},
-    "refused-text": {"fill": "#b3261e"},
-}
+PAPER = looks_in_files()  # what classes look like in files that leave the application
 CHARACTER_PX = 6.6  # mean width of a character of the face at 12 px, for placing labels
 
 
@@ -139,7 +96,7 @@ class Svg:
             )
         body = "".join(_element(part, paper) for part in self.parts)
         if paper:
-            ground = '<rect width="100%" height="100%" fill="#ffffff"/>'
+            ground = f'<rect width="100%" height="100%" fill="{FILE["ground"]}"/>'
         else:
             ground = ""
         return f"{head}>{ground}{body}</svg>"
