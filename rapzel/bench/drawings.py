@@ -7,11 +7,13 @@ from rapzel.bench.waveform import curve
 from rapzel.bench.words import figure_rows
 from rapzel.core.shared import units
 from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, nice_ticks
+from rapzel.ui.plot import Box, Plot, or_zero
 
 if TYPE_CHECKING:
     from rapzel.core.trace.measuring.lags import LagResult
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 60.0, 700.0, 20.0, 300.0
+_BOX = Box(_LEFT, _RIGHT, _TOP, _BOTTOM)
 
 
 def draw_trace(trace: Trace) -> Drawing:
@@ -25,16 +27,13 @@ def draw_trace(trace: Trace) -> Drawing:
     svg = Svg(720, 340, f"Light of {trace.name} against time")
     low, high = min(levels), max(levels)
     room = (high - low) * 0.06 or 1.0
-    x = linear_scale(times[0], times[-1], _LEFT, _RIGHT)
-    y = linear_scale(low - room, high + room, _BOTTOM, _TOP)
+    x, y = _BOX.linear_x(times[0], times[-1]), _BOX.linear_y(low - room, high + room)
+    plot = Plot(svg, _BOX, x, y, gap=6.0)
+    named = or_zero(units.format_time)
     for tick in nice_ticks(times[-1] - times[0], 5):
-        at = x(times[0] + tick)
-        svg.line("grid", at, _TOP, at, _BOTTOM)
-        svg.text("quiet", at, _BOTTOM + 18, units.format_time(tick) if tick else "0", "middle")
+        plot.column(times[0] + tick, named(tick))
     for level in (low, (low + high) / 2, high):
-        svg.text(
-            "quiet", _LEFT - 6, y(level) + 4, units.format_prefixed(level, result["unit"]), "end"
-        )
+        plot.level_name(level, units.format_prefixed(level, result["unit"]))
     svg.polyline("flash-line", [(x(t), y(v)) for t, v in zip(times, levels, strict=True)])
     _brackets(svg, pop, t0, x, y)
     rows: list[tuple[str, ...]] = [tuple(row.values()) for row in figure_rows(result)]

@@ -6,10 +6,12 @@ from collections.abc import Sequence
 from rapzel.core.document.gear import Strobe
 from rapzel.core.shared import units
 from rapzel.core.strobes.compare import Offer, Point, Source, front, offers, settings_of, sources_of
-from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, log_scale
+from rapzel.ui import plot
+from rapzel.ui.drawing import Drawing, Scale, Svg
 from rapzel.ui.tables import to_csv
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 64.0, 740.0, 24.0, 380.0
+_BOX = plot.Box(_LEFT, _RIGHT, _TOP, _BOTTOM)
 _DASHES = (None, "6 3", "2 3", "8 3 2 3", "1 3", "10 4")
 MOST = 6  # sources on one plot, as many as can be told apart
 
@@ -34,11 +36,12 @@ def draw_comparison(sources: Sequence[Source], t01_s: float | None) -> Drawing:
     low = 10 ** math.floor(math.log10(min(point.t01_s for point in every)))
     high = 10 ** math.ceil(math.log10(max(point.t01_s for point in every)) + 1e-9)
     least, most = min(p.light_stops for p in every), max(p.light_stops for p in every)
-    x, y = (
-        log_scale(low, high, _LEFT, _RIGHT),
-        linear_scale(math.floor(least) - 1, math.ceil(most), _BOTTOM, _TOP),
-    )
-    _axes(svg, x, y, (low, high), (math.floor(least) - 1, math.ceil(most)))
+    lowest, highest = math.floor(least) - 1, math.ceil(most)
+    x, y = _BOX.log_x(low, high), _BOX.linear_y(lowest, highest)
+    axes = plot.Plot(svg, _BOX, x, y)
+    axes.columns(plot.decades(low, high), units.format_time)
+    axes.levels(range(lowest, highest + 1, 2), plot.guide_number_of_stops)
+    svg.text("quiet", _RIGHT, _BOTTOM + 36, "t.1, shorter to the left", "end")
     best = front(every)
     svg.polyline("bracket", [(x(p.t01_s), y(p.light_stops)) for p in best], stroke_dasharray="1 4")
     for place, source in enumerate(sources):
@@ -49,20 +52,6 @@ def draw_comparison(sources: Sequence[Source], t01_s: float | None) -> Drawing:
     rows = [_row(point, point in best) for point in every]
     summary = "Up is more light, left is shorter. Filled squares are settings that no other beats; rings are beaten."
     return Drawing(svg, summary, HEADERS, rows)
-
-
-def _axes(svg: Svg, x: Scale, y: Scale, times: tuple[float, float], stops: tuple[int, int]) -> None:
-    decade = times[0]
-    while decade <= times[1] * 1.01:
-        svg.line("grid", x(decade), _TOP, x(decade), _BOTTOM)
-        svg.text("quiet", x(decade), _BOTTOM + 18, units.format_time(decade), "middle")
-        decade *= 10
-    for stop in range(stops[0], stops[1] + 1, 2):
-        svg.line("grid", _LEFT, y(stop), _RIGHT, y(stop))
-        svg.text(
-            "quiet", _LEFT - 8, y(stop) + 4, f"GN {units.format_number(2 ** (stop / 2), 2)}", "end"
-        )
-    svg.text("quiet", _RIGHT, _BOTTOM + 36, "t.1, shorter to the left", "end")
 
 
 def _curve(

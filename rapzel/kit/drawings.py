@@ -9,9 +9,12 @@ from rapzel.core.pulse import pulse_at
 from rapzel.core.pulse.setting import Durations
 from rapzel.core.shared import units
 from rapzel.core.strobes.compare import settings_of, sources_of
-from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, log_scale
+from rapzel.ui import plot
+from rapzel.ui.drawing import Drawing, Svg, linear_scale, log_scale
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 70.0, 590.0, 24.0, 270.0
+_BOX = plot.Box(_LEFT, _RIGHT, _TOP, _BOTTOM)
+_LIGHT_BOX = plot.Box(_LEFT, _RIGHT, 16.0, 190.0)
 _SPARK_STOPS, _SPARK_S, _SPARK_LIGHT = 9.0, (1e-5, 1e-2), 14.0  # what the small curves reach
 
 
@@ -60,9 +63,11 @@ def draw_durations(strobe: Strobe) -> Drawing:
     shortest = min(known.t05_s for _, _, curve in curves for known in curve)
     longest = max(known.t01_s for _, _, curve in curves for known in curve)
     decades = 10 ** math.floor(math.log10(shortest)), 10 ** math.ceil(math.log10(longest) + 1e-9)
-    x = linear_scale(min(math.log2(low), -1.0), 0.0, _LEFT, _RIGHT)
-    y = log_scale(decades[0], decades[1], _BOTTOM, _TOP)
-    _axes(svg, x, y, low, decades)
+    x = _BOX.linear_x(min(math.log2(low), -1.0), 0.0)
+    y = _BOX.log_y(decades[0], decades[1])
+    axes = plot.Plot(svg, _BOX, x, y)
+    axes.levels(plot.decades(*decades), units.format_time)
+    axes.columns(plot.whole_stops_down(low), plot.power_of_stops)
     for place, (name, table, curve) in enumerate(curves):
         if place == 0:
             dash = None
@@ -107,15 +112,11 @@ def draw_light(strobe: Strobe) -> Drawing:
     sources = sources_of(strobe)
     curves = [(source, settings_of(source, 3)) for source in sources]
     stops = [point.light_stops for _, curve in curves for point in curve]
-    x = linear_scale(min(math.log2(low), -1.0), 0.0, _LEFT, _RIGHT)
-    y = linear_scale(math.floor(min(stops)), math.ceil(max(stops)), 190.0, 16.0)
-    for stop in range(math.floor(min(stops)), math.ceil(max(stops)) + 1, 2):
-        svg.line("grid", _LEFT, y(stop), _RIGHT, y(stop))
-        svg.text(
-            "quiet", _LEFT - 8, y(stop) + 4, f"GN {units.format_number(2 ** (stop / 2), 2)}", "end"
-        )
-    for stop in range(math.floor(-math.log2(low) + 1e-6) + 1):
-        svg.text("quiet", x(-stop), 208, units.format_power(2.0**-stop), "middle")
+    least, most = math.floor(min(stops)), math.ceil(max(stops))
+    x, y = _LIGHT_BOX.linear_x(min(math.log2(low), -1.0), 0.0), _LIGHT_BOX.linear_y(least, most)
+    axes = plot.Plot(svg, _LIGHT_BOX, x, y)
+    axes.levels(range(least, most + 1, 2), plot.guide_number_of_stops)
+    axes.column_names(plot.whole_stops_down(low), plot.power_of_stops)
     rows: list[tuple[str, ...]] = []
     for place, (source, curve) in enumerate(curves):
         at = [(x(math.log2(point.power)), y(point.light_stops)) for point in curve]
@@ -139,17 +140,6 @@ def draw_light(strobe: Strobe) -> Drawing:
         ]
     summary = "Guide number at ISO 100 against power. Discs were measured; elsewhere the dial is taken at its word."
     return Drawing(svg, summary, ("Mode", "Power", "GN"), rows)
-
-
-def _axes(svg: Svg, x: Scale, y: Scale, low: float, decades: tuple[float, float]) -> None:
-    decade = decades[0]
-    while decade <= decades[1] * 1.01:
-        svg.line("grid", _LEFT, y(decade), _RIGHT, y(decade))
-        svg.text("quiet", _LEFT - 8, y(decade) + 4, units.format_time(decade), "end")
-        decade *= 10
-    for stop in range(math.floor(-math.log2(low) + 1e-6) + 1):
-        svg.line("grid", x(-stop), _TOP, x(-stop), _BOTTOM)
-        svg.text("quiet", x(-stop), _BOTTOM + 18, units.format_power(2.0**-stop), "middle")
 
 
 def _point(svg: Svg, x: float, y: float, provenance: str) -> None:

@@ -2,11 +2,15 @@
 
 from collections.abc import Sequence
 
+from django.utils.timezone import localtime
+
 from rapzel.core.shared import units
 from rapzel.practice.models import Drill
-from rapzel.ui.drawing import Drawing, Svg, linear_scale, nice_ticks
+from rapzel.ui.drawing import Drawing, Svg, nice_ticks
+from rapzel.ui.plot import Box, Plot
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 90.0, 610.0, 24.0, 190.0
+_BOX = Box(_LEFT, _RIGHT, _TOP, _BOTTOM)
 _MOST = 30  # drills that are drawn
 
 
@@ -15,16 +19,15 @@ def draw_trend(drills: Sequence[Drill]) -> Drawing:
     shown = list(reversed(drills[:_MOST]))
     svg = Svg(640, 236, "Bias and spread of your finger over the days.")
     reach = max(0.02, *(abs(d.result.bias_s) + d.result.spread_s for d in shown)) * 1.15
-    y = linear_scale(-reach, reach, _BOTTOM, _TOP)
-    x = linear_scale(-0.5, len(shown) - 0.5, _LEFT, _RIGHT)
+    x, y = _BOX.linear_x(-0.5, len(shown) - 0.5), _BOX.linear_y(-reach, reach)
+    plot = Plot(svg, _BOX, x, y, gap=6.0)
     ticks = nice_ticks(reach, 2)
     for level in [*(-tick for tick in reversed(ticks[1:])), *ticks]:
-        svg.line("grid" if level else "limit", _LEFT, y(level), _RIGHT, y(level))
         if level:
             words = f"{units.format_time(abs(level))} {'late' if level > 0 else 'early'}"
+            plot.level(level, words)
         else:
-            words = "on time"
-        svg.text("quiet", _LEFT - 6, y(level) + 4, words, "end")
+            plot.level(level, "on time", "limit")
     for place, drill in enumerate(shown):
         result, at = drill.result, x(place)
         high, low = y(result.bias_s + result.spread_s), y(result.bias_s - result.spread_s)
@@ -32,7 +35,7 @@ def draw_trend(drills: Sequence[Drill]) -> Drawing:
         svg.line("time-line", at, y(result.bias_low_s), at, y(result.bias_high_s))
         svg.circle("time", at, y(result.bias_s), 4.0)
         if len(shown) < 9 or place % (len(shown) // 5) == 0:
-            svg.text("quiet", at, _BOTTOM + 20, f"{drill.at:%-d %b}", "middle")
+            plot.column_name(place, f"{localtime(drill.at):%-d %b}", below=20)
     svg.text(
         "quiet",
         _LEFT,
@@ -41,7 +44,7 @@ def draw_trend(drills: Sequence[Drill]) -> Drawing:
     )
     rows: list[tuple[str, ...]] = [
         (
-            f"{drill.at:%Y-%m-%d %H:%M}",
+            f"{localtime(drill.at):%Y-%m-%d %H:%M}",
             drill.get_what_display().split(":")[0],
             units.format_time(drill.result.bias_s),
             units.format_time(drill.result.spread_s),

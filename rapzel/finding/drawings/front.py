@@ -4,10 +4,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from rapzel.core.shared import units
-from rapzel.ui.drawing import Drawing, Scale, Svg, log_scale
+from rapzel.ui.drawing import Drawing, Scale, Svg
+from rapzel.ui.plot import Box, Plot
 
 _WIDTH, _HEIGHT = 560.0, 250.0
 _LEFT, _RIGHT, _TOP, _BOTTOM = 70.0, 540.0, 24.0, 206.0
+_BOX = Box(_LEFT, _RIGHT, _TOP, _BOTTOM)
 _POINT = 11.0
 
 
@@ -27,9 +29,9 @@ def draw_front(points: Sequence[FrontPoint]) -> Drawing:
     svg = Svg(_WIDTH, _HEIGHT, "Set-ups that nothing beats in ISO, duration and number of lights.")
     svg.role = "group"  # its points are links, which a picture would hide
     isos, times = [one.iso for one in points], [one.lasts_s for one in points]
-    x = log_scale(min(isos) / 1.5, max(isos) * 1.5, _LEFT, _RIGHT)
-    y = log_scale(min(times) / 1.5, max(times) * 1.5, _BOTTOM, _TOP)
-    _axes(svg, isos, times, x, y)
+    x = _BOX.log_x(min(isos) / 1.5, max(isos) * 1.5)
+    y = _BOX.log_y(min(times) / 1.5, max(times) * 1.5)
+    _axes(Plot(svg, _BOX, x, y), isos, times)
     for one in points:
         svg.linked("flash", x(one.iso), y(one.lasts_s), _POINT, str(one.lights), one.href, one.says)
     rows: list[tuple[str, ...]] = [
@@ -39,17 +41,13 @@ def draw_front(points: Sequence[FrontPoint]) -> Drawing:
     return Drawing(svg, _summary(points), ("ISO", "Light lasts", "Lights", "Set-up"), rows)
 
 
-def _axes(svg: Svg, isos: list[float], times: list[float], x: Scale, y: Scale) -> None:
-    svg.line("axis", _LEFT, _BOTTOM, _RIGHT, _BOTTOM)
-    svg.line("axis", _LEFT, _TOP, _LEFT, _BOTTOM)
-    for iso in _spread(isos, x, 36):
-        svg.line("grid", x(iso), _TOP, x(iso), _BOTTOM)
-        svg.text("quiet", x(iso), _BOTTOM + 17, f"{iso:g}", "middle")
-    svg.text("quiet", _LEFT - 8, _BOTTOM + 17, "ISO", "end")
-    for time in _spread(times, y, 16):
-        svg.line("grid", _LEFT, y(time), _RIGHT, y(time))
-        svg.text("quiet", _LEFT - 8, y(time) + 4, units.format_time(time), "end")
-    svg.text("quiet", _LEFT, _TOP - 10, "light lasts", "start")
+def _axes(plot: Plot, isos: list[float], times: list[float]) -> None:
+    plot.lower_edge()
+    plot.left_edge()
+    plot.columns(_spread(isos, plot.x, 36), lambda iso: f"{iso:g}", below=17)
+    plot.svg.text("quiet", _LEFT - 8, _BOTTOM + 17, "ISO", "end")
+    plot.levels(_spread(times, plot.y, 16), units.format_time)
+    plot.svg.text("quiet", _LEFT, _TOP - 10, "light lasts", "start")
 
 
 def _spread(values: list[float], scale: Scale, apart: float) -> list[float]:

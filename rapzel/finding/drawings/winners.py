@@ -7,10 +7,12 @@ import numpy as np
 
 from rapzel.core.search.reserve import Chart
 from rapzel.core.shared import units
-from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, log_scale, text_width
+from rapzel.ui.drawing import Drawing, Scale, Svg, text_width
+from rapzel.ui.plot import Box, Plot
 
 _WIDTH, _HEIGHT = 560.0, 250.0
 _LEFT, _RIGHT, _TOP, _BOTTOM = 84.0, 548.0, 12.0, 204.0  # left: room for “0.00308 m/s”
+_BOX = Box(_LEFT, _RIGHT, _TOP, _BOTTOM)
 # What a room of that light is like (common practice).
 _PLACES = (
     (-2, "night street"),
@@ -38,12 +40,12 @@ def draw_winners(chart: Chart, here: tuple[float, float], imperial: bool = False
     svg = Svg(_WIDTH, _HEIGHT, "The method with the most light left, over room light and speed.")
     half_ev = (chart.evs[1] - chart.evs[0]) / 2
     ratio = math.sqrt(chart.speeds_m_s[1] / chart.speeds_m_s[0])
-    x = linear_scale(chart.evs[0] - half_ev, chart.evs[-1] + half_ev, _LEFT, _RIGHT)
-    y = log_scale(chart.speeds_m_s[0] / ratio, chart.speeds_m_s[-1] * ratio, _BOTTOM, _TOP)
+    x = _BOX.linear_x(chart.evs[0] - half_ev, chart.evs[-1] + half_ev)
+    y = _BOX.log_y(chart.speeds_m_s[0] / ratio, chart.speeds_m_s[-1] * ratio)
     _cells(svg, chart, x, y, half_ev, ratio)
     _borders(svg, chart)
     _names(svg, chart, x, y)
-    _axes(svg, here[1], x, y, imperial)
+    _axes(Plot(svg, _BOX, x, y), here[1], imperial)
     _scene(svg, chart, here, x, y)
     return Drawing(svg, _summary(chart, here, imperial), *_table(chart, imperial))
 
@@ -109,19 +111,18 @@ def _names(svg: Svg, chart: Chart, x: Scale, y: Scale) -> None:
             svg.text(cls, (left + right) / 2, y(chart.speeds_m_s[row]) + 4, name, "middle")
 
 
-def _axes(svg: Svg, usual_m_s: float, x: Scale, y: Scale, imperial: bool) -> None:
-    svg.line("axis", _LEFT, _TOP, _LEFT, _BOTTOM)
-    svg.line("axis", _LEFT, _BOTTOM, _RIGHT, _BOTTOM)
+def _axes(plot: Plot, usual_m_s: float, imperial: bool) -> None:
+    plot.left_edge()
+    plot.lower_edge()
     for ev in range(-2, 17, 2):
-        svg.line("axis", x(ev), _BOTTOM, x(ev), _BOTTOM + 4)
-        svg.text("quiet", x(ev), _BOTTOM + 17, f"{ev:d}".replace("-", "−"), "middle")
-    svg.text("quiet", _LEFT - 8, _BOTTOM + 17, "EV", "end")
+        plot.mark_below(ev, f"{ev:d}".replace("-", "−"), below=17)
+    plot.svg.text("quiet", _LEFT - 8, _BOTTOM + 17, "EV", "end")
     for ev, place in _PLACES:
-        svg.text("quiet", x(ev), _BOTTOM + 34, place, "middle")
+        plot.column_name(ev, place, below=34)
     for factor in (1 / 4, 1, 4):
         speed = usual_m_s * factor
-        svg.line("axis", _LEFT - 4, y(speed), _LEFT, y(speed))
-        svg.text("quiet", _LEFT - 8, y(speed) + 4, units.format_speed(speed, imperial), "end")
+        plot.svg.line("axis", _LEFT - 4, plot.y(speed), _LEFT, plot.y(speed))
+        plot.level_name(speed, units.format_speed(speed, imperial))
 
 
 def _scene(svg: Svg, chart: Chart, here: tuple[float, float], x: Scale, y: Scale) -> None:

@@ -5,11 +5,13 @@ import numpy as np
 from rapzel.core.physics import Physics
 from rapzel.core.shared import units
 from rapzel.core.shutter.curve import row_shares
+from rapzel.ui import plot
 from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, nice_ticks, text_width
 
 _WIDTH = 430.0
 _LEFT, _RIGHT, _TOP, _BOTTOM = 50.0, 330.0, 26.0, 286.0
 _PROFILE_LEFT, _PROFILE_RIGHT = 350.0, 418.0
+_BOX = plot.Box(_LEFT, _RIGHT, _TOP, _BOTTOM)
 
 
 def draw_curtain(physics: Physics) -> Drawing:
@@ -22,13 +24,8 @@ def draw_curtain(physics: Physics) -> Drawing:
     if physics.flashes:
         end = max(end, max(flash.start_s for flash in physics.flashes) * 1.1)
     span = end - begin
-    x, y = (
-        linear_scale(begin, begin + span * 1.04, _LEFT, _RIGHT),
-        linear_scale(0, 1, _BOTTOM, _TOP),
-    )
-    for tick in nice_ticks(end):
-        svg.line("grid", x(tick), _TOP, x(tick), _BOTTOM)
-        svg.text("quiet", x(tick), _BOTTOM + 18, units.format_time(tick) if tick else "0", "middle")
+    x, y = _BOX.linear_x(begin, begin + span * 1.04), _BOX.linear_y(0, 1)
+    plot.Plot(svg, _BOX, x, y).columns(nice_ticks(end), plot.or_zero(units.format_time))
     outline = [
         (x(float(opens[0])), y(0)),
         (x(float(opens[-1])), y(1)),

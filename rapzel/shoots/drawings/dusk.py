@@ -6,10 +6,12 @@ from rapzel.core.light.sky import SKIES, TWILIGHTS
 from rapzel.core.physics import Physics
 from rapzel.core.shared import units
 from rapzel.core.verdict.dusk import Dusk, Window, dusk_of
-from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale
+from rapzel.ui.drawing import Drawing, Scale, Svg
+from rapzel.ui.plot import Box, Plot
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 44.0, 420.0, 30.0, 250.0
 _LOWEST, _HIGHEST = -12.0, 16.0
+_BOX = Box(_LEFT, _RIGHT, _TOP, _BOTTOM)
 _UNKNOWN = "Say place, date and sky in Room, and the hours in which the look holds stand here."
 
 
@@ -21,12 +23,11 @@ def draw_dusk(physics: Physics) -> Drawing:
         svg.text("quiet", 215, 150, "no place and date yet", "middle")
         return Drawing(svg, _UNKNOWN, ("From", "To", "Look"), [])
     hours = [one.hour for one in dusk.instants]
-    x = linear_scale(hours[0], hours[-1], _LEFT, _RIGHT)
-    y = linear_scale(_LOWEST, _HIGHEST, _BOTTOM, _TOP)
+    x, y = _BOX.linear_x(hours[0], hours[-1]), _BOX.linear_y(_LOWEST, _HIGHEST)
     _windows(svg, dusk, x)
     _limits(svg, dusk, y)
     _curve(svg, dusk, x, y)
-    _axes(svg, dusk, x, y)
+    _axes(Plot(svg, _BOX, x, y), dusk)
     return Drawing(svg, _summary(dusk), ("From", "To", "Look"), _rows(dusk))
 
 
@@ -66,17 +67,15 @@ def _curve(svg: Svg, dusk: Dusk, x: Scale, y: Scale) -> None:
     svg.text("time-text", x(here), _TOP - 6, "the scene", "middle")
 
 
-def _axes(svg: Svg, dusk: Dusk, x: Scale, y: Scale) -> None:
-    svg.line("axis", _LEFT, _BOTTOM, _RIGHT, _BOTTOM)
+def _axes(plot: Plot, dusk: Dusk) -> None:
+    plot.lower_edge()
     for hour in range(math.ceil(dusk.instants[0].hour / 4) * 4, int(dusk.instants[-1].hour) + 1, 4):
-        svg.line("axis", x(hour), _BOTTOM, x(hour), _BOTTOM + 4)
-        svg.text("quiet", x(hour), _BOTTOM + 17, units.format_clock(hour), "middle")
+        plot.mark_below(hour, units.format_clock(hour), below=17)
     for ev100 in range(-12, 17, 4):
-        svg.text("quiet", _LEFT - 8, y(ev100) + 4, f"{ev100:d}".replace("-", "−"), "end")
-    svg.text("quiet", _LEFT - 8, _TOP - 16, "EV", "end")
+        plot.level_name(ev100, f"{ev100:d}".replace("-", "−"))
+    plot.svg.text("quiet", _LEFT - 8, _TOP - 16, "EV", "end")
     for at, name in _twilights(dusk):
-        svg.line("grid", x(at), _TOP, x(at), _BOTTOM)
-        svg.text("quiet", x(at), _BOTTOM + 34, name, "middle")
+        plot.column(at, name, below=34)
 
 
 def _twilights(dusk: Dusk) -> list[tuple[float, str]]:

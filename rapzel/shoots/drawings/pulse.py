@@ -7,9 +7,12 @@ import numpy as np
 from rapzel.core.physics import Lit, Physics
 from rapzel.core.pulse.shape import span_s
 from rapzel.core.shared import units
-from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, nice_ticks, text_width
+from rapzel.ui import plot
+from rapzel.ui.drawing import Drawing, Scale, Svg, nice_ticks, text_width
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 46.0, 414.0, 26.0, 286.0
+_BOX = plot.Box(_LEFT, _RIGHT, _TOP, _BOTTOM)
+_LEVELS = (0.0, 0.1, 0.5, 1.0)  # of the peak
 Box = tuple[float, float, float]  # of a label: left, right, base line
 _DASHES = (None, "6 3", "2 3", "8 3 2 3")
 
@@ -35,14 +38,6 @@ def _length(physics: Physics) -> float:
     return longest
 
 
-def _axes(svg: Svg, x: Scale, y: Scale, length: float) -> None:
-    for share in (0.0, 0.1, 0.5, 1.0):
-        svg.line("grid", _LEFT, y(share), _RIGHT, y(share))
-        svg.text("quiet", _LEFT - 8, y(share) + 4, units.format_percent(share), "end")
-    for tick in nice_ticks(length):
-        svg.text("quiet", x(tick), _BOTTOM + 18, units.format_time(tick) if tick else "0", "middle")
-
-
 def draw_pulse(physics: Physics) -> Drawing:
     """The pulse view with its table of t.5, t.1 and light span for each light."""
     svg = Svg(430, 312, "Light against time, each light relative to its own peak.")
@@ -50,8 +45,10 @@ def draw_pulse(physics: Physics) -> Drawing:
         svg.text("quiet", 215, 150, "No light in this scene yet", "middle")
         return Drawing(svg, "No light in this scene yet.", ("Light",), [])
     length = _length(physics)
-    x, y = linear_scale(0, length, _LEFT, _RIGHT), linear_scale(0, 1, _BOTTOM, _TOP)
-    _axes(svg, x, y, length)
+    x, y = _BOX.linear_x(0, length), _BOX.linear_y(0, 1)
+    axes = plot.Plot(svg, _BOX, x, y)
+    axes.levels(_LEVELS, units.format_percent)
+    axes.column_names(nice_ticks(length), plot.or_zero(units.format_time))
     times = np.linspace(0, length, 260)
     main = physics.slowest or physics.lights[0]
     for place, lit in enumerate(physics.lights):

@@ -2,19 +2,19 @@
 
 from rapzel.core.shared import units
 from rapzel.core.trace.measuring.loudness import Loudness
-from rapzel.ui.drawing import Drawing, Svg, linear_scale, nice_ticks
+from rapzel.ui.drawing import Drawing, Svg, nice_ticks
+from rapzel.ui.plot import Box, Plot
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 176.0, 840.0, 20.0, 120.0
+_BOX = Box(_LEFT, _RIGHT, _TOP, _BOTTOM)
 
 
 def draw_loudness(found: Loudness) -> Drawing:
     """The largest excursion of each stretch, up to the loudest."""
     svg = Svg(900, 150, "Levels of the recording over time.")
-    x = linear_scale(0, found.seconds, _LEFT, _RIGHT)
-    y = linear_scale(0, max(found.peak, 1e-6), _BOTTOM, _TOP)
-    for tick in nice_ticks(found.seconds, 6):
-        svg.line("grid", x(tick), _TOP, x(tick), _BOTTOM)
-        svg.text("quiet", x(tick), _BOTTOM + 18, units.format_time(tick), "middle")
+    x, y = _BOX.linear_x(0, found.seconds), _BOX.linear_y(0, max(found.peak, 1e-6))
+    plot = Plot(svg, _BOX, x, y)
+    plot.columns(nice_ticks(found.seconds, 6), units.format_time)
     ends = [(x(place * found.level_s), y(level)) for place, level in enumerate(found.levels)]
     svg.polygon("room", [(_LEFT, _BOTTOM), *ends, (_RIGHT, _BOTTOM)])
     if found.threshold is not None:
@@ -28,7 +28,7 @@ def draw_loudness(found: Loudness) -> Drawing:
             "end",
         )
     for onset in found.onsets_s[:40]:
-        svg.line("time-line", x(onset), _TOP - 6, x(onset), _BOTTOM)
+        plot.upwards(onset, "time-line", over=6)
     events = f"{found.events} {'event' if found.events == 1 else 'events'}"
     summary = f"{events}, {units.format_number(found.over_db, 2)} dB over the background."
     return Drawing(svg, summary, ("Figure", "Value"), _rows(found))

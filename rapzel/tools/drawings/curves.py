@@ -2,16 +2,11 @@
 
 from rapzel.core.shared import units
 from rapzel.core.tools import flight, speedometer, watch
-from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, log_scale, nice_ticks
+from rapzel.ui.drawing import Drawing, Svg, linear_scale, nice_ticks
+from rapzel.ui.plot import SHARES, Box, Plot
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 60.0, 600.0, 30.0, 270.0
-
-
-def _axis(svg: Svg, x: Scale, ticks: list[float], show: object) -> None:
-    assert callable(show)
-    for tick in ticks:
-        svg.line("grid", x(tick), _TOP, x(tick), _BOTTOM)
-        svg.text("quiet", x(tick), _BOTTOM + 18, show(tick), "middle")
+_BOX = Box(_LEFT, _RIGHT, _TOP, _BOTTOM)
 
 
 def draw_flight(asked: flight.Asked, answer: flight.Answered) -> Drawing:
@@ -19,16 +14,15 @@ def draw_flight(asked: flight.Asked, answer: flight.Answered) -> Drawing:
     way = flight.flight_of(asked)
     svg = Svg(640, 312, "Height over time.")
     top = max(float(way.height_m.max()), asked.wanted_m, 1e-3) * 1.08
-    x, y = linear_scale(0, way.lands_s * 1.05, _LEFT, _RIGHT), linear_scale(0, top, _BOTTOM, _TOP)
-    _axis(svg, x, nice_ticks(way.lands_s * 1.05, 5), units.format_time)
-    for tick in nice_ticks(top, 4):
-        svg.line("grid", _LEFT, y(tick), _RIGHT, y(tick))
-        svg.text("quiet", _LEFT - 8, y(tick) + 4, units.format_length(tick), "end")
+    x, y = _BOX.linear_x(0, way.lands_s * 1.05), _BOX.linear_y(0, top)
+    plot = Plot(svg, _BOX, x, y)
+    plot.columns(nice_ticks(way.lands_s * 1.05, 5), units.format_time)
+    plot.levels(nice_ticks(top, 4), units.format_length)
     points = zip(way.time_s, way.height_m, strict=True)
     svg.polyline("time-line", [(x(float(time)), y(float(height))) for time, height in points])
     if answer.wanted_s is not None:
         height = way.at(answer.wanted_s)[1]
-        svg.line("limit", x(answer.wanted_s), _TOP, x(answer.wanted_s), _BOTTOM)
+        plot.upwards(answer.wanted_s, "limit")
         svg.circle("flash", x(answer.wanted_s), y(height), 5.0)
         if x(answer.wanted_s) < _RIGHT - 120:
             anchor = "start"
@@ -62,15 +56,14 @@ def draw_speedometer(asked: speedometer.Asked, answer: speedometer.Answered) -> 
     """The share within the place over how far the beams stand apart, against one beam."""
     header, rows = speedometer.table(asked)
     svg = Svg(640, 312, "Share within the place over the distance between the beams.")
-    x, y = log_scale(rows[0][0], rows[-1][0], _LEFT, _RIGHT), linear_scale(0, 1, _BOTTOM, _TOP)
-    for share in (0.0, 0.25, 0.5, 0.75, 1.0):
-        svg.line("grid", _LEFT, y(share), _RIGHT, y(share))
-        svg.text("quiet", _LEFT - 8, y(share) + 4, units.format_percent(share), "end")
+    x, y = _BOX.log_x(rows[0][0], rows[-1][0]), _BOX.linear_y(0, 1)
+    plot = Plot(svg, _BOX, x, y)
+    plot.levels(SHARES, units.format_percent)
     for name, label, cls in (("share_one", "one beam", "room"), ("share_two", "two beams", "time")):
         column = header.index(name)
         svg.polyline(f"{cls}-line", [(x(row[0]), y(row[column])) for row in rows])
         svg.text(f"{cls}-text", x(rows[-9][0]), y(rows[-9][column]) - 8, label, "middle")
-    svg.line("bracket", x(asked.apart_m), _TOP, x(asked.apart_m), _BOTTOM + 6)
+    plot.upwards(asked.apart_m, "bracket", under=6)
     svg.text(
         "text",
         x(asked.apart_m),
@@ -99,10 +92,9 @@ def draw_watch(asked: watch.Asked, answer: watch.Answered) -> Drawing:
     """The wake-up: frames that are dark, the first lit one, and how many visitors are still there."""
     rows = watch.table(asked)[1]
     svg = Svg(640, 312, "From the first signal to the first lit frame, and who is still there.")
-    x, y = linear_scale(0, rows[-1][0], _LEFT, _RIGHT), linear_scale(0, 1, _BOTTOM - 40, _TOP)
-    for share in (0.0, 0.5, 1.0):
-        svg.line("grid", _LEFT, y(share), _RIGHT, y(share))
-        svg.text("quiet", _LEFT - 8, y(share) + 4, units.format_percent(share), "end")
+    x, y = _BOX.linear_x(0, rows[-1][0]), linear_scale(0, 1, _BOTTOM - 40, _TOP)
+    plot = Plot(svg, _BOX, x, y)
+    plot.levels(SHARES[::2], units.format_percent)
     svg.polyline("time-line", [(x(row[0]), y(row[1])) for row in rows])
     svg.text("time-text", _RIGHT, _TOP - 10, "visitors still there", "end")
     svg.rect("open", x(0), _BOTTOM - 26, max(x(answer.hold_s) - x(0), 2), 14)
@@ -114,8 +106,7 @@ def draw_watch(asked: watch.Asked, answer: watch.Answered) -> Drawing:
     svg.line("limit", x(answer.hold_s), _TOP, x(answer.hold_s), _BOTTOM - 32)
     words = f"lit from {units.format_time(answer.hold_s)}"
     svg.text("limit-text", min(x(answer.hold_s) + 6, _RIGHT - 90), _TOP + 14, words)
-    for tick in nice_ticks(rows[-1][0], 6):
-        svg.text("quiet", x(tick), _BOTTOM + 10, units.format_time(tick), "middle")
+    plot.column_names(nice_ticks(rows[-1][0], 6), units.format_time, below=10)
     cells: list[tuple[str, ...]] = [
         (name, _nights(value), _span(answer, name)) for name, value in answer.nights.items()
     ]

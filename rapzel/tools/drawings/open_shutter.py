@@ -2,9 +2,11 @@
 
 from rapzel.core.shared import units
 from rapzel.core.tools.open_shutter import Answered, Asked, table
-from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, log_scale
+from rapzel.ui.drawing import Drawing, Scale, Svg
+from rapzel.ui.plot import SHARES, Box, Plot
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 56.0, 600.0, 34.0, 270.0
+_BOX = Box(_LEFT, _RIGHT, _TOP, _BOTTOM)
 _CURVES = (("p_none", "none", "room-line", "room-text"), ("p_one", "one", "flash-line", "flash-text"),
            ("p_several", "several", "time-line", "time-text"))  # fmt: skip
 
@@ -14,10 +16,8 @@ def draw_open_shutter(asked: Asked, answer: Answered) -> Drawing:
     header, rows = table(asked)
     svg = Svg(640, 312, "Chances over the time for which the shutter stands open.")
     low, high = min(rows[0][0], asked.open_s * 0.8), rows[-1][0]
-    x, y = log_scale(low, high, _LEFT, _RIGHT), linear_scale(0, 1, _BOTTOM, _TOP)
-    for share in (0.0, 0.25, 0.5, 0.75, 1.0):
-        svg.line("grid", _LEFT, y(share), _RIGHT, y(share))
-        svg.text("quiet", _LEFT - 8, y(share) + 4, units.format_percent(share), "end")
+    x, y = _BOX.log_x(low, high), _BOX.linear_y(0, 1)
+    Plot(svg, _BOX, x, y).levels(SHARES, units.format_percent)
     for name, label, line, text in _CURVES:
         column = header.index(name)
         svg.polyline(line, [(x(row[0]), y(row[column])) for row in rows])
