@@ -13,7 +13,7 @@ from django.utils import timezone
 
 from rapzel.core.shared.errors import CoreError
 from rapzel.dialling.models import Shot, UnitHold, UnitUser
-from rapzel.dialling.unit import UnitError
+from rapzel.dialling.unit import TriggerUnitError
 
 LEASE = timedelta(seconds=10)  # longer than a unit may be silent, or waited for at the start
 
@@ -53,11 +53,11 @@ def take(shot: Shot) -> None:
 
 
 def go_on(shot: Shot) -> None:
-    """Says that the conversation goes on. Raises UnitError where its turn has ended meanwhile."""
+    """Says that the conversation goes on. Raises TriggerUnitError where its turn has ended meanwhile."""
     now = timezone.now()
     mine = UnitHold.objects.filter(unit=unit_of(shot.scene_id), token=shot.token, until__gt=now)
     if not mine.update(until=now + LEASE):
-        raise UnitError(
+        raise TriggerUnitError(
             "taken",
             "This shot has lost the trigger unit: Rapzel could not keep hold of it. "
             "What the flash did is unknown. Fire again.",

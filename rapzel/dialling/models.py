@@ -55,7 +55,7 @@ class DialIn(models.Model):
         return f"{self.name} of {self.scene}"
 
 
-class Step(models.Model):
+class DialStep(models.Model):
     """A try of a dial-in: a take of the log, what was set, how it came out, and how late it was [s], early negative."""
 
     dial_in = models.ForeignKey(DialIn, on_delete=models.CASCADE, related_name="steps")

@@ -6,7 +6,7 @@ from typing import Any
 from rapzel.core.document import places
 from rapzel.core.document.places import Document
 from rapzel.core.drops.asked import Drops
-from rapzel.core.shared.part import asked_of
+from rapzel.core.shared.part import inputs_of
 from rapzel.shoots.groups import differences
 from rapzel.ui.inputs import QUANTITIES
 
@@ -35,7 +35,7 @@ def _of_drops(before: Any, now: Any, imperial: bool) -> Iterator[Moved]:
             "none" if now is None else "others",
         )
         return
-    for asked in asked_of(Drops):
+    for asked in inputs_of(Drops):
         old, new = (places.get(each, asked.name) for each in (before, now))
         if old != new:
             yield (

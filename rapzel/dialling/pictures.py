@@ -11,7 +11,7 @@ from rapzel.core.drops.standing import ABOVE, USUAL_M, standing
 from rapzel.core.physics import Physics
 from rapzel.core.rehearsal.collision import SideView, drawn
 from rapzel.dialling.models import Shot
-from rapzel.dialling.unit import UnitError, figure
+from rapzel.dialling.unit import TriggerUnitError, figure
 from rapzel.shoots import pictures
 from rapzel.shoots.workbench import Answer, answered
 
@@ -27,7 +27,7 @@ def picture_of(shot: Shot) -> Picture | None:
             figure(shot.report, "rig_late_s") or 0.0,
             figure(shot.report, "flash_s") or 0.0,
         )
-    except UnitError:
+    except TriggerUnitError:
         return None
     if shot.report.get("answered") == "no":
         return _dark()

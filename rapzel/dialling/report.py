@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from rapzel.core.shared.units import format_set_time, format_time
-from rapzel.dialling.unit import Pairs, UnitError, figure
+from rapzel.dialling.unit import Pairs, TriggerUnitError, figure
 
 Sent = dict[str, Any]
 _HALF = 0.5000001  # of a step: whichever way the unit rounds
@@ -23,7 +23,7 @@ _OUTPUTS = (("delay_s", "flash_s", "flash"), ("second_s", "second_s", "second va
 
 
 def require_kept(kept: Mapping[str, str], sent: Sent, step_s: float) -> None:
-    """Raises UnitError where the unit keeps something else than what was set, to within half of its step."""
+    """Raises TriggerUnitError where the unit keeps something else than what was set, to within half of its step."""
     _require_channel(figure(kept, "channel"), sent)
     for key, words in (("delay_s", "delay"), ("second_s", "second release")):
         there_s, wanted_s = figure(kept, key), sent.get(key)
@@ -31,13 +31,13 @@ def require_kept(kept: Mapping[str, str], sent: Sent, step_s: float) -> None:
             continue
         if wanted_s is None or there_s is None or abs(there_s - wanted_s) > step_s * _HALF:
             says = f"The unit keeps {words} {_time(there_s)}, and {_time(wanted_s)} was set."
-            raise UnitError("refused", says)
+            raise TriggerUnitError("refused", says)
 
 
 def require_as_sent(report: Mapping[str, str], sent: Sent, hello: Mapping[str, str]) -> None:
-    """Raises UnitError where what the outputs did is not what was set, beyond the unit's step and variation."""
+    """Raises TriggerUnitError where what the outputs did is not what was set, beyond the unit's step and variation."""
     if figure(report, "pulses") == 0:
-        raise UnitError(
+        raise TriggerUnitError(
             "not as set",
             "The unit reports that its flash output did not go. Check its cable and fire again.",
         )
@@ -59,7 +59,7 @@ def _require_channel(channel: float | None, sent: Sent) -> None:
         there = "none"
     else:
         there = f"{channel:g}"
-    raise UnitError(
+    raise TriggerUnitError(
         "channel",
         f"The unit is on channel {there}, and {sent['channel']} was set: the flash would not answer. "
         "Set it at the unit, then fire again.",
@@ -76,9 +76,11 @@ def _require_output(
         # A delay of none is the unit's own business; a valve that was not asked for is not.
         if words == "flash":
             return
-        raise UnitError("not as set", f"The unit reports a {words}, and none was set. {_CHECK}")
+        raise TriggerUnitError(
+            "not as set", f"The unit reports a {words}, and none was set. {_CHECK}"
+        )
     if abs(went_s - set_s) > allowed_s:
-        raise UnitError(
+        raise TriggerUnitError(
             "not as set",
             f"The unit reports its {words} {format_time(went_s, 4)} after the event, and "
             f"{format_set_time(set_s)} was set. {_CHECK}",
@@ -95,7 +97,7 @@ def _time(value: float | None) -> str:
 
 
 def checked(report: Pairs) -> Pairs:
-    """A report as it is stored. Raises UnitError for a figure that is none."""
+    """A report as it is stored. Raises TriggerUnitError for a figure that is none."""
     for key in _FIGURES:
         figure(report, key)
     return {key[:20]: value[:40] for key, value in list(report.items())[:20]}

@@ -16,7 +16,7 @@ from rapzel.core.shared.units import format_time
 from rapzel.core.tools.dial_in import words
 from rapzel.core.trigger.dial import Dialled, Try, dialled
 from rapzel.core.verdict.knobs import SceneKnob, knobs_of
-from rapzel.dialling.models import DialIn, Shot, Step
+from rapzel.dialling.models import DialIn, DialStep, Shot
 from rapzel.dialling.moved import Moved, moved_between
 from rapzel.dialling.pictures import Picture, picture_of
 from rapzel.shoots import services as scenes
@@ -64,13 +64,13 @@ class Dialling:
         return replace(found, value=float(value))
 
     @cached_property
-    def steps(self) -> list[Step]:
+    def steps(self) -> list[DialStep]:
         """Its tries, oldest first, without those whose take was removed."""
         living = self.dial_in.steps.filter(take__deleted_at__isnull=True)
         return list(living.select_related("take"))
 
     @property
-    def path(self) -> list[tuple[Step, str, bool]]:
+    def path(self) -> list[tuple[DialStep, str, bool]]:
         """Each try with its value dressed, and whether it has a picture."""
         takes = [step.take_id for step in self.steps]
         pictured = set(TakePicture.objects.filter(take__in=takes).values_list("take", flat=True))
@@ -277,7 +277,7 @@ def record(
     judgement: Judgement,
     shot: Shot | None = None,
     seen: Seen = NOTHING_SEEN,
-) -> Step:
+) -> DialStep:
     """Logs how the try came out, with what was seen of it, and sets the knob to what comes next.
 
     Raises NotNow while another knob is moved as well, or for an outcome that is none; UnitError for an unreadable
@@ -308,7 +308,7 @@ def record(
         value = state.knob.value
     else:
         value = judgement.tried
-    step = Step.objects.create(
+    step = DialStep.objects.create(
         dial_in=state.dial_in, take=take, value=value, outcome=outcome, offset_s=offset
     )
     now = Dialling(state.dial_in, state.scene, state.answer)

@@ -12,7 +12,7 @@ from rapzel.core.shared.units import format_time
 from rapzel.dialling import holding
 from rapzel.dialling.models import Shot
 from rapzel.dialling.report import Sent, checked, fired_words, require_as_sent, require_kept
-from rapzel.dialling.unit import SLOW_S, Pairs, Unit, UnitError, connected, figure
+from rapzel.dialling.unit import SLOW_S, Pairs, TriggerUnitError, Unit, connected, figure
 from rapzel.shoots.models import Scene
 
 log = logging.getLogger(__name__)
@@ -88,7 +88,7 @@ def converse(pk: int) -> None:
             _talk(unit, shot)
     except holding.UnitHeld as error:
         _note(pk, state=Shot.State.FAILED, problem="held", says=str(error)[:400])
-    except UnitError as error:
+    except TriggerUnitError as error:
         _note(pk, state=Shot.State.FAILED, problem=error.kind, says=str(error)[:400])
     finally:
         holding.give_back(shot)
@@ -120,7 +120,7 @@ def _prepare(unit: Unit, shot: Shot) -> Pairs:
             unit.ask(f"FAULT {shot.fault}")
     hello = unit.ask("HELLO")
     if hello.get("protocol") != "1":
-        raise UnitError(
+        raise TriggerUnitError(
             "refused",
             f"The unit speaks protocol {hello.get('protocol', '–')[:10]}; this Rapzel speaks 1.",
         )
@@ -128,7 +128,7 @@ def _prepare(unit: Unit, shot: Shot) -> Pairs:
 
 
 def _fire(unit: Unit, shot: Shot, hello: Pairs) -> Pairs:
-    """Set, read back, arm, wait, compare. The report as the unit gave it. Raises UnitError for what is not as sent."""
+    """Set, read back, arm, wait, compare. The unit's report. Raises TriggerUnitError for what is not as sent."""
     unit.ask("DISARM")
     told = (f"{key}={_written(value)}" for key, value in shot.sent.items())
     unit.ask(f"SET {' '.join(told)}")
@@ -160,12 +160,12 @@ def _reported(unit: Unit, shot: Shot) -> Pairs:
         if report.get("state") == "fired":
             return checked(report)
         if report.get("state") != "armed":
-            raise UnitError("refused", "The unit has forgotten the shot. Fire again.")
+            raise TriggerUnitError("refused", "The unit has forgotten the shot. Fire again.")
         if time.monotonic() > said + _GOES_ON_S:
             holding.go_on(shot)
             said = time.monotonic()
         time.sleep(_LOOK_S)
     unit.ask("DISARM")
-    raise UnitError(
+    raise TriggerUnitError(
         "no event", f"Nothing happened within {EVENT_S:g} s; the unit is disarmed again."
     )

@@ -18,7 +18,7 @@ _FIGURE = re.compile(r"[-+]?(\d+\.?\d*|\.\d+)([eE][-+]?\d{1,3})?", re.ASCII)
 Pairs = dict[str, str]
 
 
-class UnitError(Exception):
+class TriggerUnitError(Exception):
     """The unit did not do what was asked; str() is fit to show. `kind` is one word for the page."""
 
     def __init__(self, kind: str, says: str) -> None:
@@ -34,20 +34,20 @@ class Unit:
         self.slowest_s = 0.0
 
     def ask(self, request: str) -> Pairs:
-        """The key=value pairs of the unit's answer. Raises UnitError where it refuses, is silent, or babbles."""
+        """The key=value pairs of the unit's answer. Raises TriggerUnitError where it refuses, is silent, or babbles."""
         self._number += 1
         begin = time.monotonic()
         try:
             self._socket.sendall(f"{self._number} {request}\n".encode())
             said = self._answer(begin + ANSWER_S)
         except TimeoutError:
-            raise UnitError(
+            raise TriggerUnitError(
                 "silent",
                 f"The unit is connected but says nothing: no answer to {request.split(maxsplit=1)[0]} within "
                 f"{ANSWER_S:g} s. Switch it off and on, then fire again.",
             ) from None
         except OSError:
-            raise UnitError(
+            raise TriggerUnitError(
                 "broke off", "The unit broke off. Check its cable, then fire again."
             ) from None
         self.slowest_s = max(self.slowest_s, time.monotonic() - begin)
@@ -58,7 +58,7 @@ class Unit:
         try:
             self._socket.sendall(f"{line}\n".encode())
         except OSError:
-            raise UnitError(
+            raise TriggerUnitError(
                 "broke off", "The unit broke off. Check its cable, then fire again."
             ) from None
 
@@ -70,7 +70,7 @@ class Unit:
                 return _printable(line[len(begins) :])
             self._noise += 1
             if self._noise > _MOST_NOISE:
-                raise UnitError(
+                raise TriggerUnitError(
                     "babbling",
                     "The unit talks without being asked, and does not answer. Something else uses its "
                     "line, or its speed is set wrong.",
@@ -87,7 +87,7 @@ class Unit:
                 raise ConnectionError
             self._rest += more
             if b"\n" not in self._rest and len(self._rest) > _LONGEST_LINE:
-                raise UnitError("babbling", "The unit sends a line without an end.")
+                raise TriggerUnitError("babbling", "The unit sends a line without an end.")
         line, _, self._rest = self._rest.partition(b"\n")
         return line[:_LONGEST_LINE].decode("utf-8", "replace").strip()
 
@@ -97,17 +97,17 @@ class Unit:
         if word == "OK":
             return dict(part.partition("=")[::2] for part in rest.split())
         if rest.startswith("asleep"):
-            raise UnitError("asleep", "The unit is asleep: wake it, then fire again.")
-        raise UnitError(
+            raise TriggerUnitError("asleep", "The unit is asleep: wake it, then fire again.")
+        raise TriggerUnitError(
             "refused", f"The unit refuses “{request[:80]}”: {rest[:160] or said[:160]}."
         )
 
 
 def _printable(said: str) -> str:
-    """An answer as it is. Raises UnitError where it holds what no text of the protocol does."""
+    """An answer as it is. Raises TriggerUnitError where it holds what no text of the protocol does."""
     if said.isprintable():
         return said
-    raise UnitError(
+    raise TriggerUnitError(
         "babbling",
         "The unit's answer holds control characters, which its protocol does not know. "
         "Check its cable and the speed of its line, then fire again.",
@@ -116,12 +116,12 @@ def _printable(said: str) -> str:
 
 @contextmanager
 def connected(address: str) -> Iterator[Unit]:
-    """A unit at host:port. Raises UnitError where nothing answers there."""
+    """A unit at host:port. Raises TriggerUnitError where nothing answers there."""
     host, _, port = address.rpartition(":")
     try:
         connection = socket.create_connection((host, int(port)), timeout=CONNECT_S)
     except (OSError, ValueError):
-        raise UnitError(
+        raise TriggerUnitError(
             "dead",
             "The trigger unit does not answer. Is it on, its cable in? script/server starts a simulated one.",
         ) from None
@@ -130,7 +130,7 @@ def connected(address: str) -> Iterator[Unit]:
 
 
 def figure(pairs: Mapping[str, str], key: str) -> float | None:
-    """A number of an answer; None for `-`. Raises UnitError for what is none."""
+    """A number of an answer; None for `-`. Raises TriggerUnitError for what is none."""
     text = pairs.get(key, "-")
     if text == "-":
         return None
@@ -139,5 +139,7 @@ def figure(pairs: Mapping[str, str], key: str) -> float | None:
     else:
         value = float("nan")
     if not abs(value) < 1e5:
-        raise UnitError("babbling", f"The unit's answer makes no sense: {key} is “{text[:40]}”.")
+        raise TriggerUnitError(
+            "babbling", f"The unit's answer makes no sense: {key} is “{text[:40]}”."
+        )
     return value

@@ -9,8 +9,7 @@ from django.core.cache import caches
 
 from rapzel.core.document.places import Document
 from rapzel.core.document.present import fingerprint_of
-from rapzel.core.search.cheap import Answer as CheapAnswer
-from rapzel.core.search.cheap import cheap_answers
+from rapzel.core.search.cheap import CheapAnswer, cheap_answers
 from rapzel.core.search.columns import Column
 from rapzel.core.search.compare import Comparison, compare
 from rapzel.core.search.find import Kit

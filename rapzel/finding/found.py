@@ -17,7 +17,7 @@ from rapzel.finding.searching import SHOWN_FIRST
 from rapzel.finding.words import Words
 from rapzel.ui.drawing import Drawing
 from rapzel.ui.margins import MarginView
-from rapzel.ui.parts import once
+from rapzel.ui.parts import written_once
 
 KINDS = ("hits", "front", "misses")
 
@@ -114,7 +114,7 @@ class FoundView:
     def _table(self, rows: list[SetUp], near: bool = False) -> SafeString:
         state = (self.finding.pk, self.finding.heard_at, len(rows), near, self.imperial)
         context = {"scene": self.finding.scene, "rows": rows, "near": near}
-        return once("finding/_rows.html", state, lambda: context)
+        return written_once("finding/_rows.html", state, lambda: context)
 
     @cached_property
     def relaxations(self) -> list[Relaxed]:

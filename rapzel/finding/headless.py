@@ -13,7 +13,7 @@ from rapzel.finding import kits
 from rapzel.ui.headless import read_document, refused
 
 
-class Asked(NamedTuple):
+class HeadlessQuestion(NamedTuple):
     scene: Scene
     kit: Kit
     limits: Limits
@@ -27,7 +27,7 @@ def add_arguments(parser: CommandParser, kit_needed: bool) -> None:
     parser.add_argument("--json", action="store_true", help="JSON and nothing else, as always")
 
 
-def asked(options: dict[str, Any]) -> Asked:
+def asked(options: dict[str, Any]) -> HeadlessQuestion:
     """What the files say; raises CommandError with all that is wrong in the first that is."""
     what = "The scene"
     try:
@@ -42,4 +42,4 @@ def asked(options: dict[str, Any]) -> Asked:
         limits = read_limits(read_document(options["limits"], what) if options["limits"] else None)
     except DocumentError as error:
         raise refused(error, what) from None
-    return Asked(scene, kit, limits)
+    return HeadlessQuestion(scene, kit, limits)

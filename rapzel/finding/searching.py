@@ -14,7 +14,7 @@ from rapzel.core.evaluate import evaluate
 from rapzel.core.search.gathering import Point
 from rapzel.core.search.hits import Hit, whole_cost
 from rapzel.core.search.misses import Miss, in_words
-from rapzel.core.search.whole import Outcome, search_all
+from rapzel.core.search.whole import SearchOutcome, search_all
 from rapzel.core.shared.errors import CoreError
 from rapzel.finding.models import Finding
 from rapzel.finding.question import read_question
@@ -163,7 +163,7 @@ def _reporting(row: Finding) -> Callable[[float], None]:
     return progress
 
 
-def stored(outcome: Outcome) -> dict[str, Any]:
+def stored(outcome: SearchOutcome) -> dict[str, Any]:
     """What is kept of an outcome: set-ups with their margins, needs and cost.
 
     Hits beyond those that are shown first are judged when somebody asks for them: most never are.

@@ -12,7 +12,7 @@ from typing import Any
 from rapzel.core.document.places import Document, get
 from rapzel.core.document.present import present
 from rapzel.core.shared.errors import UnitError
-from rapzel.core.shared.part import Part, asked_of
+from rapzel.core.shared.part import Part, inputs_of
 from rapzel.core.shared.refusals import cleaned
 from rapzel.shoots.look import trail_m
 from rapzel.ui.inputs import QUANTITIES
@@ -188,7 +188,7 @@ class Reader:
                 asked.default is None,
                 asked.hint,
             )
-            for asked in asked_of(part)
+            for asked in inputs_of(part)
             if asked.name not in leave_out
         ]
 

@@ -10,7 +10,7 @@ from django.utils.safestring import SafeString
 
 from rapzel.shoots.models import Scene
 from rapzel.shoots.workbench import Answer
-from rapzel.ui.parts import once
+from rapzel.ui.parts import written_once
 
 
 def inputs_of(scene: Scene, answer: Answer, context: dict[str, Any]) -> SafeString:
@@ -31,4 +31,4 @@ def answer_of(scene: Scene, answer: Answer, keep: bool = True) -> SafeString:
 
 def _once(template: str, scene: Scene, answer: Answer, context: dict[str, Any]) -> SafeString:
     state = (scene.pk, answer.fingerprint, answer.imperial, answer.narrow, context)
-    return once(template, state, lambda: {**context, "scene": scene, "answer": answer})
+    return written_once(template, state, lambda: {**context, "scene": scene, "answer": answer})

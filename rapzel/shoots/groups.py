@@ -346,7 +346,7 @@ def field_at(
     return next((each for each in fields if each.path == path and each.member == member), None)
 
 
-_MOSTLY_IN = {
+_GROUP_OF_PART = {
     "exposure": _exposure,
     "ambient": room_group,
     "camera": _trigger,
@@ -360,7 +360,7 @@ def _likely_first(path: str) -> list[Callable[[Reader], Group]]:
     of_lights = path.startswith(("lights", "lamps"))
     # The lights say how they stand against the key, for which the scene is worked out: only where they are asked.
     groups = [group for group in _GROUPS if group is not lights_group or of_lights]
-    likely = lights_group if of_lights else _MOSTLY_IN.get(path.split(".", maxsplit=1)[0])
+    likely = lights_group if of_lights else _GROUP_OF_PART.get(path.split(".", maxsplit=1)[0])
     return sorted(groups, key=lambda group: group is not likely)
 
 

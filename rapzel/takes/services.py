@@ -34,7 +34,7 @@ from rapzel.takes.offsets import late_s
 from rapzel.takes.sent import Sent
 from rapzel.ui import tables
 from rapzel.ui.margins import MarginView
-from rapzel.ui.parts import many
+from rapzel.ui.parts import written_each
 from rapzel.ui.quota import QuotaFull, require_room
 
 JUST_NOW = Sent()
@@ -217,7 +217,7 @@ def with_margins(takes: list[Take]) -> list[dict[str, Any]]:
         documents = rows.values_list("plan", "document")
         return {plan: {"margins": _margins(document)} for plan, document in documents}
 
-    written = many("takes/_margins.html", {plan: (plan,) for plan in one_of_each}, read)
+    written = written_each("takes/_margins.html", {plan: (plan,) for plan in one_of_each}, read)
     return [{"take": take, "margins": written[take.plan]} for take in takes]
 
 

@@ -13,7 +13,14 @@ from rapzel.core.tools import beam, flight
 from rapzel.core.trigger.links import Beam, Finger, Sound
 from rapzel.core.verdict.change import Change
 from rapzel.core.verdict.sensing import lockout_s
-from rapzel.core.verdict.timing_fixes import SCHOOLS, Fix, Outcome, fixes, school_values, schools
+from rapzel.core.verdict.timing_fixes import (
+    SCHOOLS,
+    ChainOutcome,
+    Fix,
+    fixes,
+    school_values,
+    schools,
+)
 from rapzel.practice import services as drills
 from rapzel.practice.models import Drill
 from rapzel.shoots.models import Scene
@@ -24,7 +31,7 @@ from rapzel.timing.drawings import draw_lanes, draw_sound
 from rapzel.tools.drawings.beam import draw_beam
 from rapzel.tools.drawings.curves import draw_flight
 from rapzel.ui.drawing import Drawing
-from rapzel.ui.parts import once
+from rapzel.ui.parts import written_once
 
 _SAME_S = 1e-6
 GROUPS = ("motion", "frame", "shutter", "trigger", "set")
@@ -36,7 +43,7 @@ class School:
 
     fires: str
     title: str
-    outcome: Outcome
+    outcome: ChainOutcome
     chosen: bool
     proposal: Proposal | None
 
@@ -53,7 +60,7 @@ class TimingPage:
     def _part(self, template: str) -> SafeString:
         state = (self.scene.pk, self.answer.fingerprint, self.answer.imperial, self.answer.narrow)
         context = {"scene": self.scene, "answer": self.answer, "shown": self}
-        return once(template, state, lambda: context)
+        return written_once(template, state, lambda: context)
 
     @property
     def answer_part(self) -> SafeString:
@@ -73,9 +80,11 @@ class TimingPage:
         return self._document.motion.kind in ("fall", "leap")
 
     @cached_property
-    def _flight(self) -> tuple[flight.Asked, flight.Answered]:
+    def _flight(self) -> tuple[flight.FlightAsked, flight.FlightAnswered]:
         said = flight.from_scene(self._document, self.answer.evaluation)
-        asked = flight.Asked.model_validate({**flight.FLIGHT.beginning, "diameter_m": None, **said})
+        asked = flight.FlightAsked.model_validate(
+            {**flight.FLIGHT.beginning, "diameter_m": None, **said}
+        )
         return asked, flight.solve(asked)
 
     @property
@@ -161,15 +170,15 @@ class TimingPage:
         return None
 
     @cached_property
-    def _beam_asked(self) -> beam.Asked | None:
+    def _beam_asked(self) -> beam.BeamAsked | None:
         link: Beam | None = self._link(Beam)
         if link is None:
             return None
         given = {**beam.from_scene(self._document, self.answer.evaluation), "tries": 50_000}
-        return beam.Asked.model_validate(given)
+        return beam.BeamAsked.model_validate(given)
 
     @cached_property
-    def beam_answer(self) -> beam.Answered | None:
+    def beam_answer(self) -> beam.BeamAnswered | None:
         if self._beam_asked:
             return beam.solve(self._beam_asked)
         return None

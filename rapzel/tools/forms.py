@@ -6,7 +6,7 @@ from typing import Any
 from django import forms
 
 from rapzel.core.shared.errors import DocumentError
-from rapzel.core.shared.part import Asked, asked_of
+from rapzel.core.shared.part import InputSpec, inputs_of
 from rapzel.core.shared.refusals import spoken
 from rapzel.core.tools import Tool
 from rapzel.tools.devices import DevicesField
@@ -14,7 +14,7 @@ from rapzel.tools.rows import ROWS, RowsField
 from rapzel.ui.inputs import QuantityField
 
 
-def _field(asked: Asked) -> forms.Field:
+def _field(asked: InputSpec) -> forms.Field:
     """The field for what the core says of one input."""
     label, hint = asked.label, asked.hint
     if asked.quantity == "choice":
@@ -39,7 +39,7 @@ class ToolForm(forms.Form):
         super().__init__(*args, **kwargs)
         self.tool = tool
         self.asked: Any = None
-        self.inputs = {asked.name: asked for asked in asked_of(tool.asks)}
+        self.inputs = {asked.name: asked for asked in inputs_of(tool.asks)}
         for name, asked in self.inputs.items():
             self.fields[name] = _field(asked)
 

@@ -81,7 +81,7 @@ def kept(key: str) -> SafeString | None:
     return found
 
 
-def once(
+def written_once(
     template: str, state: tuple[Any, ...], context: Callable[[], dict[str, Any]]
 ) -> SafeString:
     """A part as it is kept, else written from its context; `state` is all that it depends on."""
@@ -93,7 +93,7 @@ def once(
     return found
 
 
-def many(
+def written_each(
     template: str,
     states: Mapping[Name, tuple[Any, ...]],
     contexts: Callable[[list[Name]], Mapping[Name, dict[str, Any]]],

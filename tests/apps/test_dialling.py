@@ -6,7 +6,7 @@ from django.urls import reverse
 
 from rapzel.core.document.places import get
 from rapzel.dialling import services
-from rapzel.dialling.models import DialIn, Step
+from rapzel.dialling.models import DialIn, DialStep
 from rapzel.dialling.page import DialPage
 from rapzel.shoots.models import Scene
 from rapzel.shoots.services import change_scene
@@ -43,7 +43,7 @@ def test_a_dial_in_from_the_first_try_to_the_last(post, glass) -> None:
     assert "Dialled in" in page
     assert "on this set it happens" in page
     assert _delay(glass) == pytest.approx(right, abs=0.0012)
-    assert Take.objects.filter(scene=glass).count() == step + 1 == Step.objects.count()
+    assert Take.objects.filter(scene=glass).count() == step + 1 == DialStep.objects.count()
     assert Take.objects.order_by("number").first().outcome == "early"
     assert "Set delay 3 ms →" in Take.objects.get(number=2).changed
 
@@ -80,7 +80,7 @@ def test_a_key_that_is_pressed_twice_counts_once(post, glass) -> None:
     post("begin", path=DELAY)
     for _ in range(2):
         post("outcome", outcome="early", seen="0")
-    assert Step.objects.count() == 1
+    assert DialStep.objects.count() == 1
 
 
 def test_a_try_that_another_tab_has_overtaken_is_refused(post, glass) -> None:
@@ -90,7 +90,7 @@ def test_a_try_that_another_tab_has_overtaken_is_refused(post, glass) -> None:
     post("outcome", outcome="early")
     with pytest.raises(services.NotNow, match="Another tab"):
         services.record(stale, services.Judgement("early"))
-    assert Step.objects.count() == 1
+    assert DialStep.objects.count() == 1
 
 
 def test_tries_that_waited_count_at_what_they_were_tried_with(post, glass) -> None:
@@ -117,7 +117,7 @@ def test_a_try_that_is_sent_again_counts_once(post, glass) -> None:
     post("begin", path=DELAY)
     for _ in range(2):
         post("outcome", outcome="early", key="the same", tried="0.003")
-    assert Step.objects.count() == Take.objects.count() == 1
+    assert DialStep.objects.count() == Take.objects.count() == 1
 
 
 def test_a_try_of_a_dial_in_that_was_left_is_refused_in_words(post, glass) -> None:
@@ -135,7 +135,7 @@ def test_a_value_that_the_knob_cannot_have_had_stores_nothing_of_it(post, glass,
     post("begin", path=DELAY)
     answer = post("outcome", outcome="early", tried=tried, status=422 if tried[0] in "1-" else 200)
     assert answer
-    assert {step.value for step in Step.objects.all()} <= {0.003}
+    assert {step.value for step in DialStep.objects.all()} <= {0.003}
 
 
 def test_two_knobs_at_once_are_refused_named_and_set_back(post, visitor, glass) -> None:
@@ -275,4 +275,4 @@ def test_the_second_release_is_not_taken_for_the_light(post, wax) -> None:
     take = Take.objects.get()
     assert take.late_s is None
     assert take.note.startswith("Second drop early.")
-    assert Step.objects.get().offset_s == -0.003
+    assert DialStep.objects.get().offset_s == -0.003

@@ -7,7 +7,7 @@ from django.utils import timezone
 
 from rapzel.dialling import holding, shots, unit
 from rapzel.dialling.models import GIVEN_UP, Shot, UnitHold
-from rapzel.dialling.unit import UnitError, connected, figure
+from rapzel.dialling.unit import TriggerUnitError, connected, figure
 from tests.apps.units import be_patient, behaving, standing_in
 
 SENT = {"channel": 2, "delay_s": 0.3608, "second_s": None, "flash_channel": 2, "seed": 4, "late_within_s": 0.01,
@@ -199,7 +199,7 @@ def test_figures_of_answers() -> None:
     assert figure({"a": "-"}, "a") is None
     assert figure({}, "a") is None
     assert figure({"a": "0.25"}, "a") == 0.25
-    with pytest.raises(UnitError, match="makes no sense"):
+    with pytest.raises(TriggerUnitError, match="makes no sense"):
         figure({"a": "twelve"}, "a")
 
 
@@ -208,6 +208,10 @@ def test_a_unit_that_goes_in_the_middle(monkeypatch) -> None:
         connection.recv(100)
         connection.sendall(b"1 OK half=an")
 
-    with behaving(behave) as address, connected(address) as talk, pytest.raises(UnitError) as error:
+    with (
+        behaving(behave) as address,
+        connected(address) as talk,
+        pytest.raises(TriggerUnitError) as error,
+    ):
         talk.ask("HELLO")
     assert error.value.kind == "broke off"

@@ -15,7 +15,7 @@ from django.utils import timezone
 
 from rapzel.dialling import holding, shots
 from rapzel.dialling.models import Shot, UnitHold, UnitUser
-from rapzel.dialling.unit import UnitError, figure
+from rapzel.dialling.unit import TriggerUnitError, figure
 from rapzel.shoots.models import Shoot
 from rapzel.shoots.services import add_scene
 from tests.apps.dial_plans import GLASS
@@ -92,7 +92,7 @@ def test_a_process_that_died_holds_it_no_longer_than_its_lease(one_for_all, glas
     holding.take(lost)
     UnitHold.objects.update(until=timezone.now() - timedelta(seconds=1))
     holding.take(_shot(glass))
-    with pytest.raises(UnitError, match="has lost the trigger unit"):
+    with pytest.raises(TriggerUnitError, match="has lost the trigger unit"):
         holding.go_on(lost)
     holding.give_back(lost)  # late, and no longer its own
     with pytest.raises(holding.UnitHeld):

@@ -8,7 +8,7 @@ from PIL import Image
 from playwright.sync_api import Page, expect
 
 from rapzel.core.drops.jet import Jet
-from rapzel.dialling.models import Shot, Step, UnitHold
+from rapzel.dialling.models import DialStep, Shot, UnitHold
 from rapzel.shoots.models import Scene
 from rapzel.shoots.workbench import answered
 from rapzel.takes.models import Take
@@ -144,11 +144,11 @@ def test_what_is_judged_without_a_connection_waits_with_its_note_and_picture(at,
     expect(page.locator(".waiting li").first).to_contain_text("the drop was torn with its picture")
     expect(page.locator(".waiting li").last).not_to_contain_text("picture")
     expect(page.locator(".dial-figure")).to_have_text(figure)
-    assert Step.objects.filter(take__note__contains="torn").count() == 0
+    assert DialStep.objects.filter(take__note__contains="torn").count() == 0
     page.context.set_offline(False)
     expect(page.locator("input[name=seen]")).to_have_value("2")
     expect(page.locator(".waiting li")).to_have_count(0)
-    early, late = Step.objects.order_by("-pk")[:2][::-1]
+    early, late = DialStep.objects.order_by("-pk")[:2][::-1]
     assert (early.outcome, early.take.note) == ("early", "the drop was torn")
     assert early.take.picture.image
     assert (late.outcome, late.value) == ("late", early.value)
@@ -168,7 +168,7 @@ def test_a_try_whose_answer_is_lost_counts_once(at, watch) -> None:
     page.get_by_role("button", name="Early").click()
     expect(page.locator("input[name=seen]")).to_have_value("1")
     expect(page.locator(".waiting li")).to_have_count(0)
-    assert Step.objects.filter(dial_in__ended_at=None).count() == 1
+    assert DialStep.objects.filter(dial_in__ended_at=None).count() == 1
     watch.found.clear()
 
 
@@ -236,7 +236,7 @@ def _goes_well(page: Page) -> None:
     fire(page)
     page.keyboard.press("e")
     expect(page.locator("input[name=seen]")).to_have_value("1")
-    assert Step.objects.order_by("-pk")[0].take.picture.image
+    assert DialStep.objects.order_by("-pk")[0].take.picture.image
 
 
 def test_a_collision_from_three_logged_frames(demo: Page, live_server) -> None:

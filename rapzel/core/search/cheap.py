@@ -26,7 +26,7 @@ _TURNING = 60.0  # degrees of a swing, of which 90 are where it turns
 
 
 @dataclass(frozen=True)
-class Answer:
+class CheapAnswer:
     """A change, what it moves and by how much [stops; up is better]."""
 
     margin: str
@@ -46,7 +46,7 @@ class Answer:
 Candidate = tuple[str, str, Values]
 
 
-def cheap_answers(scene: Scene, imperial: bool = False) -> list[Answer]:
+def cheap_answers(scene: Scene, imperial: bool = False) -> list[CheapAnswer]:
     """The answers that change something, the strongest of each margin first."""
     document, before = scene.to_document(), Physics(scene)
     answers = []
@@ -57,7 +57,7 @@ def cheap_answers(scene: Scene, imperial: bool = False) -> list[Answer]:
             continue  # a light cannot stand there, a part cannot move so
         effect = _moved(margin, before, after)
         if effect is not None and abs(effect) > _LEAST_STOPS:
-            answers.append(Answer(margin, says, effect, values))
+            answers.append(CheapAnswer(margin, says, effect, values))
     order = list(MARGINS)
     return sorted(answers, key=lambda one: (order.index(one.margin), -abs(one.effect_stops)))
 

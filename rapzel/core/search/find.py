@@ -20,7 +20,7 @@ from rapzel.core.document.scene import Scene
 from rapzel.core.methods import METHODS
 from rapzel.core.search.blocks import blocks_of_two, counts_of_two, row_count_of_two
 from rapzel.core.search.fitting import Fits, Table, fit, room_of
-from rapzel.core.search.gathering import Gathering, Point, Step
+from rapzel.core.search.gathering import Gathering, Point, SearchStep
 from rapzel.core.search.hits import Hit
 from rapzel.core.search.limits import Limits
 from rapzel.core.search.pulses import Settings, settings_of
@@ -89,25 +89,25 @@ class Search:
                     self.reasons[key] = self.reasons[key] or "no strobe to search with"
         self.ways = [way_of(scene, key, limits) for key in keys if not self.reasons[key]]
         self.counts = True  # whether a run counts what it cannot show
-        self._steps: dict[tuple[str, float], Step] = {}
+        self._steps: dict[tuple[str, float], SearchStep] = {}
         self._alone: dict[tuple[str, float], Rows] = {}
 
-    def steps(self) -> Iterator[Step]:
+    def steps(self) -> Iterator[SearchStep]:
         """Every way at every shutter it may use."""
         for way in self.ways:
             for shutter in way.shutters:
                 yield self.step(way, shutter)
 
-    def step(self, way: Way, shutter_s: float) -> Step:
+    def step(self, way: Way, shutter_s: float) -> SearchStep:
         """One way at one shutter, worked out once."""
         key = (way.method.key, shutter_s)
         if key not in self._steps:
             at = at_shutter(way, self.settings, shutter_s)
             table = self.tables[way.method.key]
-            self._steps[key] = Step(way, at, room_of(way, shutter_s), table, self.places)
+            self._steps[key] = SearchStep(way, at, room_of(way, shutter_s), table, self.places)
         return self._steps[key]
 
-    def alone(self, step: Step) -> Rows:
+    def alone(self, step: SearchStep) -> Rows:
         """The rigs of one kind at a step, whatever they do; remembered where they are few."""
         key = (step.way.method.key, step.at.shutter_s)
         if key in self._alone:
@@ -117,7 +117,7 @@ class Search:
             self._alone[key] = rows
         return rows
 
-    def rows(self, step: Step) -> Rows:
+    def rows(self, step: SearchStep) -> Rows:
         """The rigs of one kind at a step that freeze, meet the shutter and keep up."""
         return rows_at(step.way, step.at, self.limits, self.alone(step))
 
@@ -180,7 +180,7 @@ class Search:
         two = ((step, rows) for step in self.steps() for rows in self.two_kinds(step))
         return any(self._fits_any(step, rows, beat) for step, rows in two)
 
-    def _fits_any(self, step: Step, rows: Rows, beat: Beat | None) -> bool:
+    def _fits_any(self, step: SearchStep, rows: Rows, beat: Beat | None) -> bool:
         if beat is not None:
             beat()
         return any(len(fits.count) for fits in self.fits(step, rows))
@@ -199,12 +199,12 @@ class Search:
         """Whether they are few enough that every combination can be looked at, also those that cannot be shown."""
         return self.two_kind_count * len(self.places.distance_m) <= _COUNTED
 
-    def two_kinds(self, step: Step) -> Iterator[Rows]:
+    def two_kinds(self, step: SearchStep) -> Iterator[Rows]:
         """The rigs of two kinds at a step that freeze, meet the shutter and keep up, a block at a time."""
         for rows in self.two_kind_blocks(step):
             yield self.frozen(rows)
 
-    def two_kind_blocks(self, step: Step) -> Iterator[Rows]:
+    def two_kind_blocks(self, step: SearchStep) -> Iterator[Rows]:
         """The same before it is asked whether they freeze."""
         if self.mixed:
             yield from blocks_of_two(step.way, self.settings, step.at, self.limits)
@@ -213,7 +213,7 @@ class Search:
         """Those of some rigs that freeze."""
         return rows.where(rows.freeze >= self.limits.freeze_stops - 1e-9)
 
-    def fits(self, step: Step, rows: Rows) -> Iterator[Fits]:
+    def fits(self, step: SearchStep, rows: Rows) -> Iterator[Fits]:
         """What fits of some rows, of so many at a time that memory holds them."""
         for part in rows.parts(max(CELLS // len(step.places.distance_m), 1)):
             yield fit(part, step.room, step.table, step.places, self.limits)
@@ -263,7 +263,7 @@ class Search:
             self.add(gathering, step, self.rows(step))
             told(number / self.step_count)
 
-    def add(self, gathering: Gathering, step: Step, rows: Rows) -> None:
+    def add(self, gathering: Gathering, step: SearchStep, rows: Rows) -> None:
         """What fits of some rows goes to the others; without counting only where it may be shown."""
         if not self.counts:
             rows = rows.where(gathering.hopeful(step, rows))

@@ -25,7 +25,7 @@ Chosen = npt.NDArray[np.bool_]
 
 
 @dataclass(frozen=True)
-class Step:
+class SearchStep:
     """One way at one shutter."""
 
     way: Way
@@ -49,7 +49,7 @@ class Point:
 class Candidate:
     """One row that may be among the best: what sorts it, and what makes it like another."""
 
-    step: Step
+    step: SearchStep
     fits: Fits  # of this row alone
     keys: tuple[float, ...]
     settings: Settings
@@ -106,7 +106,7 @@ class Gathering:
         other.hit_count, other.listed, other.front = self.hit_count, [*self.listed], [*self.front]
         return other
 
-    def add(self, step: Step, fits: Fits) -> None:
+    def add(self, step: SearchStep, fits: Fits) -> None:
         """One block of fits of a step."""
         if not len(fits.count):
             return
@@ -124,7 +124,7 @@ class Gathering:
 
     # --- what may still become one of them ---
 
-    def hopeful(self, step: Step, rows: Rows) -> Chosen:
+    def hopeful(self, step: SearchStep, rows: Rows) -> Chosen:
         """Rows that may still be kept, by the best that their light could do; a bound, no promise."""
         if not len(rows) or not step.room.possible or not len(step.table.gains):
             return np.zeros(len(rows), dtype=bool)
@@ -137,7 +137,7 @@ class Gathering:
             listed = _not_after(best, self.listed[-1].keys[: len(best)])
         return np.asarray(listed | ~self._beaten(rows, iso))
 
-    def _may_be_best(self, step: Step, rows: Rows, iso: Array) -> Chosen:
+    def _may_be_best(self, step: SearchStep, rows: Rows, iso: Array) -> Chosen:
         """Whether the best of their method so far might come after them."""
         best = self._best.get(step.way.method.key)
         if best is None:
@@ -163,7 +163,7 @@ class Gathering:
 
     # --- the list ---
 
-    def _add_to_list(self, step: Step, fits: Fits, keys: Keys) -> None:
+    def _add_to_list(self, step: SearchStep, fits: Fits, keys: Keys) -> None:
         most = self.limits.most
         within = np.arange(len(fits.count))
         if len(self.listed) == most:
@@ -178,13 +178,13 @@ class Gathering:
         new = [self._candidate(step, fits, keys, place) for place in chosen[:most]]
         self.listed = _listed([*self.listed, *new], most)
 
-    def _candidate(self, step: Step, fits: Fits, keys: Keys, place: int) -> Candidate:
+    def _candidate(self, step: SearchStep, fits: Fits, keys: Keys, place: int) -> Candidate:
         only = fits.only(int(place))
         return Candidate(step, only, tuple(float(key[place]) for key in keys), self.settings)
 
     # --- the front ---
 
-    def _add_to_front(self, step: Step, fits: Fits, keys: Keys) -> None:
+    def _add_to_front(self, step: SearchStep, fits: Fits, keys: Keys) -> None:
         """Rows of this block that no other of it beats, and then those of all so far."""
         open_ = np.flatnonzero(~self._beaten(fits.rows, fits.least_iso))
         lights, lasts = fits.rows.lights[open_], fits.rows.lasts_s[open_]
@@ -203,7 +203,7 @@ class Gathering:
 
     # --- the best by each method ---
 
-    def _add_best(self, step: Step, fits: Fits, keys: Keys) -> None:
+    def _add_best(self, step: SearchStep, fits: Fits, keys: Keys) -> None:
         unsure = _unsure(self.settings, fits.rows).astype(float)
         left = np.arange(len(fits.count))
         for key in (unsure, *keys):
@@ -217,7 +217,7 @@ class Gathering:
 _UNSURE = -5  # where in the keys it stands whether a freeze holds by the best guess only
 
 
-def sort_keys(step: Step, fits: Fits, settings: Settings, order: str) -> Keys:
+def sort_keys(step: SearchStep, fits: Fits, settings: Settings, order: str) -> Keys:
     """What sorts hits by the chosen order, the most important first."""
     dials, rows = step.table.dials, fits.rows
     iso, f_number = dials.iso[fits.dial], dials.f_number[fits.dial]
@@ -248,7 +248,7 @@ def _sure_first(keys: tuple[float, ...]) -> tuple[float, ...]:
     return (keys[_UNSURE], *keys)
 
 
-def _best_keys(step: Step, rows: Rows, iso: Array, order: str) -> Keys:
+def _best_keys(step: SearchStep, rows: Rows, iso: Array, order: str) -> Keys:
     """The first keys of rows as good as they could be, with the lowest ISO that their light might allow."""
     lights = rows.lights.astype(float)
     deepest = np.full(len(rows), -float(step.table.dials.f_number.max(initial=0.0)))
@@ -262,7 +262,7 @@ def _best_keys(step: Step, rows: Rows, iso: Array, order: str) -> Keys:
     return bests[order]
 
 
-def _least_iso(step: Step, rows: Rows, tolerance_stops: float) -> Array:
+def _least_iso(step: SearchStep, rows: Rows, tolerance_stops: float) -> Array:
     """No dials of a lower ISO give a row enough light, even at the nearest place."""
     table, room = step.table, step.room
     flash = np.log2(np.maximum(rows.light, 1e-300)) + step.places.gain_stops.max()
@@ -346,7 +346,7 @@ def rig_of(fits: Fits, at: int) -> tuple[tuple[int, int], ...]:
     return tuple((setting, count) for setting, count in pairs if count)
 
 
-def made_hit(step: Step, fits: Fits, at: int, settings: Settings) -> Hit:
+def made_hit(step: SearchStep, fits: Fits, at: int, settings: Settings) -> Hit:
     """One of the fits of a step as a hit."""
     dials, where = step.table.dials, int(fits.place[at])
     dial, modifier = int(fits.dial[at]), step.places.modifiers[int(step.places.modifier[where])]

@@ -9,7 +9,7 @@ import numpy as np
 
 from rapzel.core.search.find import Beat, Search
 from rapzel.core.search.fitting import Fits, fit, stretches
-from rapzel.core.search.gathering import Step, made_hit
+from rapzel.core.search.gathering import SearchStep, made_hit
 from rapzel.core.search.hits import Hit
 from rapzel.core.search.rigs import Rows, rows_at, rows_failing
 from rapzel.core.search.ways import Array
@@ -60,7 +60,7 @@ def nearest_of_each(search: Search, keys: Collection[str]) -> dict[str, Miss]:
 def _best(
     search: Search,
     keys: Collection[str],
-    misses: Callable[[Search, Step, SoFar], Iterator[Miss]],
+    misses: Callable[[Search, SearchStep, SoFar], Iterator[Miss]],
     beat: Beat | None = None,
 ) -> list[Miss]:
     """The nearest of each kind by each method, the nearest first."""
@@ -78,7 +78,7 @@ def _best(
     return sorted(best.values(), key=lambda miss: (" and " in miss.fails, miss.by_stops))
 
 
-def _of_step(search: Search, step: Step, so_far: SoFar) -> Iterator[Miss]:
+def _of_step(search: Search, step: SearchStep, so_far: SoFar) -> Iterator[Miss]:
     way, settings, limits = step.way, search.settings, search.limits
     alone = search.alone(step)
     rows = rows_at(way, step.at, limits, alone)
@@ -100,7 +100,7 @@ def _of_step(search: Search, step: Step, so_far: SoFar) -> Iterator[Miss]:
 
 
 def _nearest_light(
-    search: Search, step: Step, rows: Rows, fails: str, more: Array
+    search: Search, step: SearchStep, rows: Rows, fails: str, more: Array
 ) -> Iterator[Miss]:
     """The combination whose light is least wrong, everything else as it should be; `more` stops fail beside it."""
     table, places, room = step.table, step.places, step.room
@@ -127,7 +127,7 @@ def _nearest_light(
     yield Miss(_hit_at(search, step, rows, (int(row), int(place), int(at))), fails, by)
 
 
-def _nearest_room(search: Search, step: Step, rows: Rows) -> Iterator[Miss]:
+def _nearest_room(search: Search, step: SearchStep, rows: Rows) -> Iterator[Miss]:
     """The combination with the right light whose room is least wrong for the look."""
     table, places, room = step.table, step.places, step.room
     if not len(rows) or not room.possible or not len(table.gains) or not step.way.method.flashes:
@@ -156,7 +156,7 @@ def _nearest_room(search: Search, step: Step, rows: Rows) -> Iterator[Miss]:
     yield Miss(_hit_at(search, step, rows, (int(row), int(place), int(at))), "ghost", by)
 
 
-def _several_wrong(search: Search, step: Step, so_far: SoFar) -> Iterator[Miss]:
+def _several_wrong(search: Search, step: SearchStep, so_far: SoFar) -> Iterator[Miss]:
     """The combination of one kind in which freeze, light and room (and even rows) together are least wrong."""
     way, table, room, limits, met = step.way, step.table, step.room, search.limits, step.at
     if way.method.leads:  # rows may be uneven as well
@@ -210,7 +210,7 @@ def _several_wrong(search: Search, step: Step, so_far: SoFar) -> Iterator[Miss]:
         yield Miss(hit, " and ".join(parts), by, parts)
 
 
-def _hit_at(search: Search, step: Step, rows: Rows, where: tuple[int, int, int]) -> Hit:
+def _hit_at(search: Search, step: SearchStep, rows: Rows, where: tuple[int, int, int]) -> Hit:
     """The combination of a row, a place and one of the sorted dials."""
     row, place, at = where
     one = rows.where(np.arange(len(rows)) == row)

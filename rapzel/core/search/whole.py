@@ -13,7 +13,7 @@ _MISSES_AT, _RELAXED_FROM = 0.3, 0.45  # shares of the work where nothing fits
 
 
 @dataclass(frozen=True)
-class Outcome:
+class SearchOutcome:
     """What a search came to; misses and relaxations only where it found nothing.
 
     untried: limits that were not widened because that would have taken too long.
@@ -55,7 +55,7 @@ def search_all(
     progress: Progress | None = None,
     patience_s: float | None = None,
     count: bool = True,
-) -> Outcome:
+) -> SearchOutcome:
     """Everything within the limits. `progress` is told the share that is done, and may raise to cancel.
 
     patience_s: what would take longer is left out, and said to be; None takes the time that it needs. count: see
@@ -65,13 +65,13 @@ def search_all(
     search = Search(scene, kit, limits)
     found = search.run(lambda share: told(share * _MISSES_AT), patience_s, count)
     if found.hits:
-        return Outcome(found)
+        return SearchOutcome(found)
     misses = misses_of(search, lambda: told(_MISSES_AT))
     rest = 1 - _RELAXED_FROM
     relaxed = relaxations_of(
         scene, kit, limits, lambda share: told(_RELAXED_FROM + share * rest), patience_s
     )
-    return Outcome(found, misses, relaxed.found, relaxed.untried)
+    return SearchOutcome(found, misses, relaxed.found, relaxed.untried)
 
 
 def _nobody(share: float) -> None:

@@ -62,7 +62,7 @@ class Part(BaseModel):
 
 
 @dataclass(frozen=True, slots=True)
-class Asked:
+class InputSpec:
     """What a field that screens offer says of its input (see `shown`)."""
 
     name: str
@@ -75,14 +75,14 @@ class Asked:
     whole: bool  # a count, read as a whole number
 
 
-def asked_of(part: type[BaseModel]) -> Iterator[Asked]:
+def inputs_of(part: type[BaseModel]) -> Iterator[InputSpec]:
     """The inputs that a part brings along: its fields with a label, in their order."""
     for name, info in part.model_fields.items():
         said = info.json_schema_extra
         if not isinstance(said, dict) or "x-label" not in said:
             continue
         choices = said.get("x-choices")
-        yield Asked(
+        yield InputSpec(
             name=name,
             label=str(said["x-label"]),
             quantity=str(said["x-quantity"]),

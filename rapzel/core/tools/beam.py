@@ -13,7 +13,7 @@ from rapzel.core.physics import Physics
 from rapzel.core.physics.passing import Passing, beam_of
 from rapzel.core.shared.part import Part, shown
 from rapzel.core.shared.units import format_length, format_number, format_percent, format_time
-from rapzel.core.tools.tool import Answer, Tool
+from rapzel.core.tools.tool import Tool, ToolAnswer
 from rapzel.core.trigger.beams import ClosedForm, Passes, closed_form, simulate, useless_share
 from rapzel.core.trigger.crossing import Line, line_of
 from rapzel.core.trigger.tries import Window
@@ -22,7 +22,7 @@ _HEAT_ZONE_M = 1.0  # that a passive heat sensor covers along the way (memory)
 _HEAT_LAG_S = 0.2  # that it takes to answer (memory)
 
 
-class Asked(Part):
+class BeamAsked(Part):
     """The subject's passes, the beam, the chain behind it, and what the camera sees."""
 
     speed_m_s: float = shown(..., "Speed at the beam", "speed", ge=0.001, le=1e5)
@@ -81,7 +81,7 @@ class Asked(Part):
     tries: int = shown(200_000, "Tries drawn", "count", ge=1000, le=2_000_000)
 
 
-class Closed(Answer):
+class Closed(ToolAnswer):
     """The same shares for normal spreads, without the beam's ends and the place."""
 
     share_in_frame: float
@@ -91,7 +91,7 @@ class Closed(Answer):
     past_place_m: float
 
 
-class Answered(Answer):
+class BeamAnswered(ToolAnswer):
     """Shares of the triggers that land [0 … 1]; None where lag or jitter is not known."""
 
     share_in_frame: float | None
@@ -118,14 +118,14 @@ class Answered(Answer):
     )
 
 
-def way_of(asked: Asked) -> Axes:
+def way_of(asked: BeamAsked) -> Axes:
     """Unit vector of the usual way in the camera's axes."""
     angle, climb = math.radians(asked.angle_deg), math.radians(asked.climb_deg)
     level = math.cos(climb)
     return Axes(level * math.sin(angle), math.sin(climb), level * math.cos(angle))
 
 
-def passes_of(asked: Asked, lag_s: float, jitter_s: float) -> Passes:
+def passes_of(asked: BeamAsked, lag_s: float, jitter_s: float) -> Passes:
     """The passes in the kernel's words; lag and jitter of the beam in [s]."""
     if asked.ways_shape == "uniform":
         even = math.sqrt(3)
@@ -147,7 +147,7 @@ def passes_of(asked: Asked, lag_s: float, jitter_s: float) -> Passes:
     )
 
 
-def window_of(asked: Asked) -> Window:
+def window_of(asked: BeamAsked) -> Window:
     """What lands, in the kernel's words."""
     if asked.far_m is None:
         far = math.inf
@@ -165,7 +165,7 @@ def window_of(asked: Asked) -> Window:
     )
 
 
-def beam_line(asked: Asked) -> Line | None:
+def beam_line(asked: BeamAsked) -> Line | None:
     """The beam as a line; None for one along the way."""
     if asked.lies == "natural":
         lies = None
@@ -174,13 +174,13 @@ def beam_line(asked: Asked) -> Line | None:
     return line_of(lies, asked.turned_deg, way_of(asked), asked.offset_m, asked.length_m)
 
 
-def solve(asked: Asked) -> Answered:
+def solve(asked: BeamAsked) -> BeamAnswered:
     """Shares by simulation and in closed form; what is not known leaves them out."""
     right = passes_of(asked, 0.0, 0.0).time_to_s(asked.upstream_m)
     known = asked.lag_s is not None and asked.jitter_s is not None
     if not known:
-        unknown: dict[str, Any] = dict.fromkeys(Answered.model_fields)
-        return Answered(**unknown | {"right_lag_s": right if math.isfinite(right) else None})
+        unknown: dict[str, Any] = dict.fromkeys(BeamAnswered.model_fields)
+        return BeamAnswered(**unknown | {"right_lag_s": right if math.isfinite(right) else None})
     assert asked.lag_s is not None, "held by known"
     assert asked.jitter_s is not None, "held by known"
     passes, window, line = (
@@ -195,7 +195,7 @@ def solve(asked: Asked) -> Answered:
         useless = useless_share(passes, window, line)
     gone = float(passes.gone_m(asked.lag_s))
     closed = closed_form(passes, window, line)
-    return Answered(
+    return BeamAnswered(
         share_in_frame=landed.in_frame,
         share_in_focus=landed.in_focus,
         share_in_place=landed.in_place,
@@ -227,7 +227,7 @@ def _closed(form: ClosedForm) -> Closed:
     )
 
 
-def _by_heat(asked: Asked, window: Window) -> float:
+def _by_heat(asked: BeamAsked, window: Window) -> float:
     """The share of a heat sensor's triggers that land, however well it is aimed: its zone spreads the place."""
     gone = float(passes_of(asked, _HEAT_LAG_S, 0.0).gone_m(_HEAT_LAG_S))
     wide = asked.model_copy(update={"zone_m": _HEAT_ZONE_M, "upstream_m": max(gone, 0.0)})
@@ -235,7 +235,7 @@ def _by_heat(asked: Asked, window: Window) -> float:
     return simulate(passes, window, None, min(asked.tries, 20_000)).joint
 
 
-def says(asked: Asked, answer: Answered) -> str:
+def says(asked: BeamAsked, answer: BeamAnswered) -> str:
     """The answer in one sentence."""
     if answer.share is None or answer.travel_m is None:
         return "How long it takes from the beam to the light is not known, so how often it lands is not: measure it."
@@ -261,7 +261,7 @@ def says(asked: Asked, answer: Answered) -> str:
     return f"{text[0].upper()}{text[1:]}."
 
 
-def lists(asked: Asked, answer: Answered) -> list[tuple[str, list[str]]]:
+def lists(asked: BeamAsked, answer: BeamAnswered) -> list[tuple[str, list[str]]]:
     """What to do with it on the set."""
     if answer.share is None:
         return []
@@ -337,7 +337,7 @@ def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
     return given
 
 
-def table(asked: Asked) -> tuple[list[str], list[list[float]]]:
+def table(asked: BeamAsked) -> tuple[list[str], list[list[float]]]:
     """Shares [0 … 1] in closed form over where the beam stands [m]: from the place to twice as far as is right."""
     header = ["upstream_m", "share_in_frame", "share_in_focus", "share"]
     lag, jitter = asked.lag_s, asked.jitter_s
@@ -368,8 +368,8 @@ BEAM = Tool(
     slug="beam",
     title="Beam",
     purpose="The subject cuts a beam: how many of the triggers land, and where should it stand?",
-    asks=Asked,
-    answers=Answered,
+    asks=BeamAsked,
+    answers=BeamAnswered,
     beginning={
         "speed_m_s": 8.0,
         "speed_sd_m_s": 0.8,

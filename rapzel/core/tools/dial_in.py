@@ -10,7 +10,7 @@ from rapzel.core.document.evaluation import Evaluation
 from rapzel.core.document.scene import Scene
 from rapzel.core.shared.part import Lag, Name, Part, shown
 from rapzel.core.shared.units import format_set_time, format_time
-from rapzel.core.tools.tool import Answer, Lists, Tool
+from rapzel.core.tools.tool import Lists, Tool, ToolAnswer
 from rapzel.core.trigger.dial import Dialled, Knob, Outcome, Try, dialled, dialled_path
 
 _FARTHEST = 3600.0  # in either direction, of any knob
@@ -25,7 +25,7 @@ class TrySaid(Part):
     offset_s: float | None = Field(None, ge=-60, le=60)
 
 
-class Asked(Part):
+class DialInAsked(Part):
     """A knob and its tries, oldest first."""
 
     knob: Name = shown("Flash delay", "Knob", "text")
@@ -86,7 +86,7 @@ def _signed(said: TrySaid) -> float | None:
     return math.copysign(said.offset_s, -1.0 if said.outcome == "early" else 1.0)
 
 
-class Answered(Answer):
+class DialInAnswered(ToolAnswer):
     """What to set next, in the knob's own unit; None before the first try, and where the knob is at its end."""
 
     next_value: float | None
@@ -147,11 +147,11 @@ def _why_enough(knob: Knob, found: Dialled) -> str:
     return f"More tries tell no more: a step is {blur}."
 
 
-def solve(asked: Asked) -> Answered:
+def solve(asked: DialInAsked) -> DialInAnswered:
     """The next value, and whether it is there."""
     knob, tries = asked.to_core(), asked.tries()
     found = dialled(knob, tries)
-    return Answered(
+    return DialInAnswered(
         next_value=found.next_value,
         converged=found.converged,
         bracket=found.bracket,
@@ -161,7 +161,7 @@ def solve(asked: Asked) -> Answered:
     )
 
 
-def lists(asked: Asked, answer: Answered) -> Lists:
+def lists(asked: DialInAsked, answer: DialInAnswered) -> Lists:
     """How to go about it."""
     steps = [
         "One knob at a time: leave everything else as it is until this one is in.",
@@ -184,7 +184,7 @@ def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
     }
 
 
-def table(asked: Asked) -> tuple[list[str], list[list[float]]]:
+def table(asked: DialInAsked) -> tuple[list[str], list[list[float]]]:
     """Each try with the bracket after it [s]; an open end is as far as any knob goes."""
     rows = []
     steps = dialled_path(asked.to_core(), asked.tries())
@@ -206,8 +206,8 @@ DIAL_IN = Tool(
     slug="dial-in",
     title="Dial a knob in",
     purpose="Early, late or on: what to set next, and when to stop turning.",
-    asks=Asked,
-    answers=Answered,
+    asks=DialInAsked,
+    answers=DialInAnswered,
     beginning={
         "knob": "Flash delay",
         "jitter_s": 0.0006,
@@ -224,4 +224,4 @@ DIAL_IN = Tool(
     lists=lists,
 )
 
-__all__ = ["DIAL_IN", "Answered", "Asked", "Outcome", "TrySaid", "words"]
+__all__ = ["DIAL_IN", "DialInAnswered", "DialInAsked", "Outcome", "TrySaid", "words"]

@@ -6,7 +6,7 @@ from rapzel.core.document.evaluation import Evaluation
 from rapzel.core.document.scene import Scene
 from rapzel.core.drops.asked import Drops
 from rapzel.core.drops.plan import Plan, planned
-from rapzel.core.tools.drops_answer import Answered, solve
+from rapzel.core.tools.drops_answer import DropsAnswered, solve
 from rapzel.core.tools.drops_words import lists, says
 from rapzel.core.tools.tool import Tool
 from rapzel.core.trigger.links import Valve
@@ -101,7 +101,7 @@ DROPS = Tool(
     title="Drops that meet",
     purpose="A drop raises a jet, a second one meets it: when does each valve open, and when does the light come?",
     asks=Drops,
-    answers=Answered,
+    answers=DropsAnswered,
     beginning={
         "valve_height_m": 0.35,
         "diameter_m": 0.0045,

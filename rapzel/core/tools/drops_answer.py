@@ -6,12 +6,12 @@ from pydantic import Field
 
 from rapzel.core.drops.asked import Drops
 from rapzel.core.drops.plan import Plan, planned
-from rapzel.core.tools.tool import Answer
+from rapzel.core.tools.tool import ToolAnswer
 
 Asked = Drops
 
 
-class JetAnswered(Answer):
+class JetAnswered(ToolAnswer):
     """The jet, and how well it is known; None where two frames, or none, leave that open."""
 
     launch_s: float
@@ -24,14 +24,14 @@ class JetAnswered(Answer):
     left_out: int | None = Field(description="the frame that is another jet's, counted from 1")
 
 
-class OtherAnswered(Answer):
+class OtherAnswered(ToolAnswer):
     """Another valve: when it is told to open [s]; None where its drop cannot be there."""
 
     name: str
     release_s: float | None
 
 
-class Answered(Answer):
+class DropsAnswered(ToolAnswer):
     """Times from the command to the first valve [s], heights from the liquid [m]; None where not known."""
 
     diameter_m: float | None
@@ -53,7 +53,7 @@ class Answered(Answer):
     others: list[OtherAnswered]
 
 
-def solve(asked: Drops) -> Answered:
+def solve(asked: Drops) -> DropsAnswered:
     """The meeting in whole steps of the unit, and how often it comes out."""
     plan = planned(asked)
     meeting, spread = plan.meeting, plan.spread
@@ -61,7 +61,7 @@ def solve(asked: Drops) -> Answered:
         release = None
     else:
         release = plan.solved.second_release_s
-    return Answered(
+    return DropsAnswered(
         diameter_m=plan.diameter_m,
         fall_s=plan.first.impact_s - asked.valve_lag_s,
         impact_s=plan.first.impact_s,

@@ -14,11 +14,11 @@ from rapzel.core.shared.units import (
     format_speed,
     format_time,
 )
-from rapzel.core.tools.drops_answer import Answered
+from rapzel.core.tools.drops_answer import DropsAnswered
 from rapzel.core.tools.tool import Lists
 
 
-def says(asked: Drops, answer: Answered) -> str:
+def says(asked: Drops, answer: DropsAnswered) -> str:
     """The answer in one sentence."""
     if answer.jet is None:
         more = (
@@ -44,7 +44,7 @@ def says(asked: Drops, answer: Answered) -> str:
     return f"{text}. How many tries show it is not known: say {', '.join(answer.unknown) or 'how long it looks right'}."
 
 
-def _why_not(asked: Drops, answer: Answered) -> str:
+def _why_not(asked: Drops, answer: DropsAnswered) -> str:
     jet = answer.jet
     assert jet is not None
     if asked.meet_height_m > jet.apex_m:
@@ -54,7 +54,7 @@ def _why_not(asked: Drops, answer: Answered) -> str:
     return "with the second release as it is set they pass each other"
 
 
-def lists(asked: Drops, answer: Answered) -> Lists:
+def lists(asked: Drops, answer: DropsAnswered) -> Lists:
     """What is known of each part, and how to go about it."""
     plan = planned(asked)
     found = [("The jet", list(_jet_says(plan, answer))), ("Drops", list(_drops_say(plan, answer)))]
@@ -63,7 +63,7 @@ def lists(asked: Drops, answer: Answered) -> Lists:
     return [*found, ("One knob at a time", list(_steps(asked, answer)))]
 
 
-def _jet_says(plan: Plan, answer: Answered) -> Iterator[str]:
+def _jet_says(plan: Plan, answer: DropsAnswered) -> Iterator[str]:
     asked, jet, fitted = plan.asked, answer.jet, plan.fitted
     if jet is None:
         begins = format_time(answer.impact_s + asked.jet_after_s)
@@ -100,7 +100,7 @@ def _known(sd: float | None, show: Any) -> str:
     return f" ± {show(sd)}"
 
 
-def _drops_say(plan: Plan, answer: Answered) -> Iterator[str]:
+def _drops_say(plan: Plan, answer: DropsAnswered) -> Iterator[str]:
     asked, opening = plan.asked, plan.opening
     yield f"Falls {format_time(answer.fall_s)}, hits at {format_speed(answer.impact_m_s)}."
     if answer.diameter_m is None:
@@ -135,7 +135,7 @@ def _sizes_say(asked: Drops, opening: Opening) -> Iterator[str]:
     yield f"{format_length(wider)} would take {format_set_time(opening.open_s(mass_of(wider, density)))}."
 
 
-def _meeting_says(plan: Plan, answer: Answered) -> Iterator[str]:
+def _meeting_says(plan: Plan, answer: DropsAnswered) -> Iterator[str]:
     meeting, asked = plan.meeting, plan.asked
     assert meeting is not None
     yield (
@@ -166,7 +166,7 @@ def _moves_m(plan: Plan) -> float:
     return abs(meeting.rising_m_s * meeting.falling_m_s / closing) * 1e-3
 
 
-def _steps(asked: Drops, answer: Answered) -> Iterator[str]:
+def _steps(asked: Drops, answer: DropsAnswered) -> Iterator[str]:
     if answer.jet is None:
         yield "Before there are pictures: watch and listen. The first drop alone, until the jet stands up each time."
         yield (

@@ -12,10 +12,10 @@ from rapzel.core.motion.flight import Flight, Sphere, fly
 from rapzel.core.shared import constants
 from rapzel.core.shared.part import Part, shown
 from rapzel.core.shared.units import format_length, format_speed, format_time
-from rapzel.core.tools.tool import Answer, Tool
+from rapzel.core.tools.tool import Tool, ToolAnswer
 
 
-class Asked(Part):
+class FlightAsked(Part):
     """One fall, throw or leap, and where on its way the picture is wanted."""
 
     release_m: float = shown(..., "Released at", "length", "above the ground", ge=0, le=1e4)
@@ -46,7 +46,7 @@ class Asked(Part):
     lag_s: float = shown(0.0, "Event to light", "duration", "without any delay", ge=0, le=3600)
 
 
-class Answered(Answer):
+class FlightAnswered(ToolAnswer):
     """Times from the release and from the event [s]; None where it never is there."""
 
     wanted_s: float | None = Field(description="from the release")
@@ -71,7 +71,7 @@ _SLOW_M_S = 0.5
 _WATER_KG_M3 = 998.2  # at 20 °C, CRC Handbook; checked against CoolProp
 
 
-def sphere_of(asked: Asked) -> Sphere | None:
+def sphere_of(asked: FlightAsked) -> Sphere | None:
     """The ball or drop; None without drag."""
     if asked.diameter_m is None:
         return None
@@ -79,18 +79,18 @@ def sphere_of(asked: Asked) -> Sphere | None:
     return Sphere(asked.diameter_m, asked.mass_kg or water)
 
 
-def flight_of(asked: Asked) -> Flight:
+def flight_of(asked: FlightAsked) -> Flight:
     """The way of the usual try."""
     return fly(asked.release_m, asked.up_m_s, asked.along_m_s, sphere_of(asked))
 
 
-def _wanted_s(asked: Asked, flight: Flight) -> float | None:
+def _wanted_s(asked: FlightAsked, flight: Flight) -> float | None:
     if asked.leg == "apex":
         return flight.apex_s
     return flight.reaches_s(asked.wanted_m, rising=asked.leg == "up")
 
 
-def solve(asked: Asked) -> Answered:
+def solve(asked: FlightAsked) -> FlightAnswered:
     """The time of the wanted place by integration, and what of it is left for a delay."""
     flight, sphere = flight_of(asked), sphere_of(asked)
     wanted = _wanted_s(asked, flight)
@@ -109,7 +109,7 @@ def solve(asked: Asked) -> Answered:
             drag = None
         else:
             drag = wanted - bare
-    return Answered(
+    return FlightAnswered(
         wanted_s=wanted,
         delay_s=delay,
         too_late_s=late,
@@ -127,7 +127,7 @@ def solve(asked: Asked) -> Answered:
     )
 
 
-def _spread_s(asked: Asked, wanted_s: float) -> float | None:
+def _spread_s(asked: FlightAsked, wanted_s: float) -> float | None:
     """By how much the time moves with the height of the release, either way, by trying."""
     if not asked.release_sd_m:
         return 0.0
@@ -138,7 +138,7 @@ def _spread_s(asked: Asked, wanted_s: float) -> float | None:
     return abs(there - wanted_s)
 
 
-def says(asked: Asked, answer: Answered) -> str:
+def says(asked: FlightAsked, answer: FlightAnswered) -> str:
     """The answer in one sentence."""
     if asked.leg == "apex":
         where = "at the top"
@@ -157,7 +157,7 @@ def says(asked: Asked, answer: Answered) -> str:
     return f"{text}: delay {format_time(answer.delay_s)} after the {asked.event}."
 
 
-def lists(asked: Asked, answer: Answered) -> list[tuple[str, list[str]]]:
+def lists(asked: FlightAsked, answer: FlightAnswered) -> list[tuple[str, list[str]]]:
     """What else is known of its way."""
     steps = [
         f"Top {format_length(answer.apex_m)} at {format_time(answer.apex_s)}; there its vertical speed stays under "
@@ -204,7 +204,7 @@ def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
     return given
 
 
-def table(asked: Asked) -> tuple[list[str], list[list[float]]]:
+def table(asked: FlightAsked) -> tuple[list[str], list[list[float]]]:
     """The way: time [s], along [m], height [m], speed [m/s]."""
     flight = flight_of(asked)
     parts = (flight.time_s, flight.along_m, flight.height_m, flight.speed_m_s)
@@ -216,8 +216,8 @@ FLIGHT = Tool(
     slug="flight",
     title="Falling and thrown",
     purpose="Something falls, is thrown, or leaps: when is it where the picture is wanted?",
-    asks=Asked,
-    answers=Answered,
+    asks=FlightAsked,
+    answers=FlightAnswered,
     beginning={"release_m": 1.5, "wanted_m": 0.3, "diameter_m": 0.04, "lag_s": 0.002},
     solve=solve,
     says=says,

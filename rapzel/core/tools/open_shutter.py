@@ -18,14 +18,14 @@ from rapzel.core.document.evaluation import Evaluation
 from rapzel.core.document.scene import Scene
 from rapzel.core.shared.part import Part, shown
 from rapzel.core.shared.units import format_minutes, format_number, format_percent, format_time
-from rapzel.core.tools.tool import Answer, Tool
+from rapzel.core.tools.tool import Tool, ToolAnswer
 from rapzel.core.verdict.sensing import lockout_s
 
 _COUNTED = 2000  # pops up to which each is counted for the mean
 _MOST_FRAMES = 1e7  # beyond these nobody gets there
 
 
-class Asked(Part):
+class OpenShutterAsked(Part):
     """What the open shutter waits for."""
 
     visits_per_s: float = shown(
@@ -59,7 +59,7 @@ class Asked(Part):
     card_gb: float = shown(64.0, "A card, GB", "number", ge=0.1, le=100_000)
 
 
-class Answered(Answer):
+class OpenShutterAnswered(ToolAnswer):
     """Chances of one opening [0 … 1], the opening that makes one pop most likely [s], and what limits it."""
 
     p_none: float
@@ -133,13 +133,13 @@ def expected_pops(visits_per_s: float, open_s: float, lockout_s: float) -> float
     return float(np.sum(gammainc(counts, visits_per_s * left)))
 
 
-def solve(asked: Asked) -> Answered:
+def solve(asked: OpenShutterAsked) -> OpenShutterAnswered:
     """The statistics of one opening."""
     rate, lockout, most = asked.visits_per_s, asked.lockout_s, asked.pops_tolerated
     one, two = (at_least(pops, rate, asked.open_s, lockout) for pops in (1, 2))
     best = best_open_s(rate, lockout, most)
     margin = asked.ghost_margin_stops
-    return Answered(
+    return OpenShutterAnswered(
         **_day(asked, within(rate, asked.open_s, lockout, most)),
         p_none=math.exp(-rate * asked.open_s),
         p_one=one - two,
@@ -153,7 +153,7 @@ def solve(asked: Asked) -> Answered:
     )
 
 
-def _day(asked: Asked, tolerated: float) -> dict[str, Any]:
+def _day(asked: OpenShutterAsked, tolerated: float) -> dict[str, Any]:
     """What the wanted good ones take: openings, hours and cards. The count is negative binomial."""
     unknown = ("frames", "frames_range", "frames_with_pops", "hours", "cards")
     good = tolerated * (asked.keep_share or 0.0)
@@ -172,7 +172,7 @@ def _day(asked: Asked, tolerated: float) -> dict[str, Any]:
     }
 
 
-def says(asked: Asked, answer: Answered) -> str:
+def says(asked: OpenShutterAsked, answer: OpenShutterAnswered) -> str:
     """The answer in one sentence."""
     if asked.pops_tolerated == 1:
         wanted = "one pop"
@@ -191,7 +191,7 @@ def says(asked: Asked, answer: Answered) -> str:
     return f"{text}."
 
 
-def lists(asked: Asked, answer: Answered) -> list[tuple[str, list[str]]]:
+def lists(asked: OpenShutterAsked, answer: OpenShutterAnswered) -> list[tuple[str, list[str]]]:
     """What the day comes to, and what to try before it."""
     day = ["How many of these are good is not known: count ten frames, and say it."]
     if answer.frames is not None and answer.frames_range is not None and answer.hours is not None:
@@ -228,7 +228,7 @@ def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, float]:
     return given
 
 
-def table(asked: Asked) -> tuple[list[str], list[list[float]]]:
+def table(asked: OpenShutterAsked) -> tuple[list[str], list[list[float]]]:
     """Chances [0 … 1] over the opening [s], from a tenth of the best one to six times it."""
     rate, lockout, most = asked.visits_per_s, asked.lockout_s, asked.pops_tolerated
     best = best_open_s(rate, lockout, most)
@@ -243,8 +243,8 @@ OPEN_SHUTTER = Tool(
     slug="open-shutter",
     title="Open shutter",
     purpose="The shutter stands open in the dark and the subject fires the flash: how long should it stay open?",
-    asks=Asked,
-    answers=Answered,
+    asks=OpenShutterAsked,
+    answers=OpenShutterAnswered,
     beginning={"visits_per_s": 0.1, "open_s": 10.0},
     solve=solve,
     says=says,

@@ -12,10 +12,10 @@ from rapzel.core.physics import Physics
 from rapzel.core.physics.passing import beam_of
 from rapzel.core.shared.part import Part, shown
 from rapzel.core.shared.units import format_length, format_number, format_percent, format_time
-from rapzel.core.tools.tool import Answer, Tool
+from rapzel.core.tools.tool import Tool, ToolAnswer
 
 
-class Asked(Part):
+class SpeedometerAsked(Part):
     """Steady passes, two beams, and a unit that sets the delay from the time between them."""
 
     speed_m_s: float = shown(..., "Usual speed", "speed", ge=0.001, le=1e5)
@@ -31,7 +31,7 @@ class Asked(Part):
     place_m: float = shown(0.05, "Right within ±", "length", ge=1e-6, le=1e4)
 
 
-class Answered(Answer):
+class SpeedometerAnswered(ToolAnswer):
     """Delays [s], spreads of place at the light [m] and shares within the place [0 … 1]."""
 
     delay_s: float
@@ -51,7 +51,7 @@ def _share(sd_m: float, place_m: float, off_m: float = 0.0) -> float:
     return float(ndtr((place_m - off_m) / sd_m) - ndtr((-place_m - off_m) / sd_m))
 
 
-def solve(asked: Asked) -> Answered:
+def solve(asked: SpeedometerAsked) -> SpeedometerAnswered:
     """By error propagation, first order.
 
     With beams s apart, D before the place, errors e₁ and e₂ of the two signals: the measured time for D is off by
@@ -67,7 +67,7 @@ def solve(asked: Asked) -> Answered:
     two = v * math.sqrt(asked.jitter_s**2 * ((1 + ratio) ** 2 + ratio**2) + rest)
     delay = asked.upstream_m / v - asked.lag_s
     late_m = max(-delay, 0.0) * v
-    return Answered(
+    return SpeedometerAnswered(
         delay_s=max(delay, 0.0),
         too_late_s=max(-delay, 0.0),
         fastest_m_s=asked.upstream_m / asked.lag_s if asked.lag_s else None,
@@ -80,7 +80,7 @@ def solve(asked: Asked) -> Answered:
     )
 
 
-def says(asked: Asked, answer: Answered) -> str:
+def says(asked: SpeedometerAsked, answer: SpeedometerAnswered) -> str:
     """The answer in one sentence."""
     if answer.too_late_s:
         return (
@@ -96,7 +96,7 @@ def says(asked: Asked, answer: Answered) -> str:
     return f"{text}; each try's speed is known to {format_number(answer.speed_doubt * 100, 2)} %."
 
 
-def lists(asked: Asked, answer: Answered) -> list[tuple[str, list[str]]]:
+def lists(asked: SpeedometerAsked, answer: SpeedometerAnswered) -> list[tuple[str, list[str]]]:
     """Figures for the set."""
     steps = [
         f"Usual delay {format_time(answer.delay_s)} after the second beam.",
@@ -132,7 +132,7 @@ def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
     return given
 
 
-def table(asked: Asked) -> tuple[list[str], list[list[float]]]:
+def table(asked: SpeedometerAsked) -> tuple[list[str], list[list[float]]]:
     """Spreads [m] and shares [0 … 1] over how far the beams stand apart [m]."""
     rows = []
     for apart in map(
@@ -149,8 +149,8 @@ SPEEDOMETER = Tool(
     slug="speedometer",
     title="Two beams",
     purpose="Two beams in a row measure each try's speed: what does the second one buy?",
-    asks=Asked,
-    answers=Answered,
+    asks=SpeedometerAsked,
+    answers=SpeedometerAnswered,
     beginning={
         "speed_m_s": 8.0,
         "speed_sd_m_s": 0.8,

@@ -18,7 +18,7 @@ from rapzel.core.shared.refusals import refused
 Lists = Sequence[tuple[str, Sequence[str]]]  # (title, sentences)
 
 
-class Answer(BaseModel):
+class ToolAnswer(BaseModel):
     """What a tool gives: plain numbers in SI, None where a thing is not known."""
 
     model_config = ConfigDict(frozen=True, allow_inf_nan=False)
@@ -39,7 +39,7 @@ class Tool:
     title: str
     purpose: str
     asks: type[Part]
-    answers: type[Answer]
+    answers: type[ToolAnswer]
     beginning: Mapping[str, Any]
     solve: Callable[[Any], Any]
     says: Callable[[Any, Any], str]
@@ -104,5 +104,5 @@ def ask(tool: Tool, document: Any) -> dict[str, Any]:
 
 def answered(tool: Tool, asked: Part) -> dict[str, Any]:
     """The answer as a document, with what it says in words: there is told why a figure is null."""
-    answer: Answer = tool.solve(asked)
+    answer: ToolAnswer = tool.solve(asked)
     return {**answer.model_dump(mode="json"), "says": tool.says(asked, answer)}

@@ -10,7 +10,7 @@ from rapzel.core.document.evaluation import Evaluation
 from rapzel.core.document.scene import Scene
 from rapzel.core.shared.part import Name, Part, shown
 from rapzel.core.shared.units import format_number, format_percent, format_time
-from rapzel.core.tools.tool import Answer, Tool
+from rapzel.core.tools.tool import Tool, ToolAnswer
 from rapzel.core.trigger import cells as cell
 from rapzel.core.trigger.cells import Cells
 
@@ -41,7 +41,7 @@ class DeviceAsked(Part):
     by_day: bool = Field(False, description="left on by day, too")
 
 
-class Asked(Part):
+class WatchAsked(Part):
     """The devices, the nights, and the visitors."""
 
     devices: tuple[DeviceAsked, ...] = shown(
@@ -56,7 +56,7 @@ class Asked(Part):
     stays_sd_s: float = shown(0.0, "Its spread (sd)", "duration", ge=0, le=86_400)
 
 
-class Answered(Answer):
+class WatchAnswered(ToolAnswer):
     """Nights of each device with the doubt of its cells, and what the wake-up costs."""
 
     nights: dict[str, float | None] = Field(description="until it is empty; None: it takes nothing")
@@ -70,20 +70,20 @@ class Answered(Answer):
     better: list[str] = Field(description="what to change first, with the nights it gives")
 
 
-def _hours(device: DeviceAsked, asked: Asked) -> float:
+def _hours(device: DeviceAsked, asked: WatchAsked) -> float:
     if device.by_day:
         return 24.0
     return asked.night_h
 
 
-def _nights(device: DeviceAsked, asked: Asked, share: float = 1.0) -> float:
+def _nights(device: DeviceAsked, asked: WatchAsked, share: float = 1.0) -> float:
     charge = device.cells.to_core().charge_mah(asked.temperature_c) * share
     return cell.nights(
         charge, device.standby_ma, _hours(device, asked), asked.events_per_night, device.event_mas
     )
 
 
-def named(asked: Asked) -> list[tuple[str, DeviceAsked]]:
+def named(asked: WatchAsked) -> list[tuple[str, DeviceAsked]]:
     """Each device under a name of its own: a second “Flash” is “Flash 2”."""
     taken: dict[str, int] = {}
     pairs = []
@@ -94,7 +94,7 @@ def named(asked: Asked) -> list[tuple[str, DeviceAsked]]:
     return pairs
 
 
-def solve(asked: Asked) -> Answered:
+def solve(asked: WatchAsked) -> WatchAnswered:
     """Sums of charge, and the sequence from the first signal to the first lit frame."""
     found = {name: _nights(device, asked) for name, device in named(asked)}
     finite = {name: value for name, value in found.items() if math.isfinite(value)}
@@ -102,7 +102,7 @@ def solve(asked: Asked) -> Answered:
     dark = math.ceil(asked.wake_s / asked.frame_gap_s - 1e-9)
     hold = dark * asked.frame_gap_s
     there = cell.still_there(hold, asked.stays_s, asked.stays_sd_s)
-    return Answered(
+    return WatchAnswered(
         nights={name: value if math.isfinite(value) else None for name, value in found.items()},
         nights_range={name: (value * low, value * high) for name, value in finite.items()},
         first_to_die=min(finite, key=finite.__getitem__) if finite else None,
@@ -115,7 +115,7 @@ def solve(asked: Asked) -> Answered:
     )
 
 
-def _better(asked: Asked, nights: dict[str, float]) -> Iterator[str]:
+def _better(asked: WatchAsked, nights: dict[str, float]) -> Iterator[str]:
     """What lengthens the life of the first to die, the largest gain first, up to where the next one dies."""
     if not nights:
         return
@@ -146,7 +146,7 @@ def _says_nights(value: float) -> str:
     return f"{shown_} {'night' if shown_ == '1' else 'nights'}"
 
 
-def says(asked: Asked, answer: Answered) -> str:
+def says(asked: WatchAsked, answer: WatchAnswered) -> str:
     """The answer in one sentence."""
     if answer.first_to_die is None:
         text = "No device takes anything by these figures, so how long they last is not known"
@@ -162,7 +162,7 @@ def says(asked: Asked, answer: Answered) -> str:
     return f"{text}."
 
 
-def _counted(asked: Asked) -> str:
+def _counted(asked: WatchAsked) -> str:
     """Which devices are counted as on by night alone."""
     off = [name for name, device in named(asked) if not device.by_day]
     if not off:
@@ -170,7 +170,7 @@ def _counted(asked: Asked) -> str:
     return f"Counted as off by day: {', '.join(off)}. Say “by day” of what stays on."
 
 
-def lists(asked: Asked, answer: Answered) -> list[tuple[str, list[str]]]:
+def lists(asked: WatchAsked, answer: WatchAnswered) -> list[tuple[str, list[str]]]:
     """What to change, to try, to bring: the common practice of a watch that nobody sits at."""
     return [
         (
@@ -232,7 +232,7 @@ def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
     return {}
 
 
-def table(asked: Asked) -> tuple[list[str], list[list[float]]]:
+def table(asked: WatchAsked) -> tuple[list[str], list[list[float]]]:
     """Chance [0 … 1] that the visitor is still there, over how long the lights take to wake [s]."""
     end = max(2 * asked.stays_s + 2 * asked.stays_sd_s, 2 * asked.wake_s, 1.0)
     rows = [
@@ -246,8 +246,8 @@ WATCH = Tool(
     slug="watch",
     title="Unattended watch",
     purpose="Nobody sits at the camera: which device dies first, and who is still there when the lights are awake?",
-    asks=Asked,
-    answers=Answered,
+    asks=WatchAsked,
+    answers=WatchAnswered,
     beginning={
         "devices": [
             {

@@ -171,7 +171,7 @@ def school_values(scene: Scene, fires: str) -> dict[str, Any]:
 
 
 @dataclass(frozen=True, slots=True)
-class Outcome:
+class ChainOutcome:
     """What a chain comes to, in words and figures; `problem` where the scene would be impossible."""
 
     says: str
@@ -189,10 +189,10 @@ class Outcome:
         return timing.shares.in_frame
 
 
-def outcome_of(timing: Timing) -> Outcome:
+def outcome_of(timing: Timing) -> ChainOutcome:
     """When the light comes, how far that is off, and how often it lands, in one line."""
     if timing.flash_after_event_s is None:
-        return Outcome(f"not known: {', '.join(timing.unknown)}", timing)
+        return ChainOutcome(f"not known: {', '.join(timing.unknown)}", timing)
     parts = [f"light {format_time(timing.flash_after_event_s)} after the event"]
     if timing.too_late_s > 0:
         parts.append(f"{format_time(timing.too_late_s)} too late at best")
@@ -206,15 +206,15 @@ def outcome_of(timing: Timing) -> Outcome:
         parts.append(f"{format_percent(timing.share)} land{why}")
     elif timing.shares is not None:
         parts.append(f"{format_percent(timing.shares.in_frame)} stay in the frame")
-    return Outcome(", ".join(parts), timing)
+    return ChainOutcome(", ".join(parts), timing)
 
 
-def outcome_with(scene: Scene, values: Mapping[str, Any]) -> Outcome:
+def outcome_with(scene: Scene, values: Mapping[str, Any]) -> ChainOutcome:
     """The chain's outcome after a change of the scene."""
     try:
         after = possible(with_values(scene, values))
     except CoreError as error:
-        return Outcome("", None, str(error))
+        return ChainOutcome("", None, str(error))
     return outcome_of(Physics(after).timing)
 
 
@@ -223,7 +223,7 @@ class Fix:
     """A change of the chain with what it would come to."""
 
     change: Change
-    outcome: Outcome
+    outcome: ChainOutcome
     better: bool  # more tries land than now, or the light is less late
 
 
@@ -237,19 +237,19 @@ def fixes(physics: Physics, imperial: bool = False) -> list[Fix]:
     return sorted(found, key=lambda fix: (-(fix.outcome.lands or 0.0), _late_of(fix.outcome)))
 
 
-def _late_of(outcome: Outcome) -> float:
+def _late_of(outcome: ChainOutcome) -> float:
     if outcome.timing:
         return outcome.timing.too_late_s
     return math.inf
 
 
-def _is_better(outcome: Outcome, now: Outcome) -> bool:
+def _is_better(outcome: ChainOutcome, now: ChainOutcome) -> bool:
     """Whether more land, or as many of a light that is less late."""
     gain = (outcome.lands or 0.0) - (now.lands or 0.0)
     return gain > _MORE or (gain > -_MORE and _late_of(outcome) < _late_of(now) - _SOONER_S)
 
 
-def schools(physics: Physics) -> dict[str, Outcome]:
+def schools(physics: Physics) -> dict[str, ChainOutcome]:
     """Both schools by what the trigger fires, each with the delay that it leaves; the chosen one as it is set."""
     found = {}
     for fires in SCHOOLS:

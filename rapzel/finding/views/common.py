@@ -23,7 +23,7 @@ PAGES = {"methods": "finding:methods", "find": "finding:find"}
 
 
 @dataclass(frozen=True)
-class Asked:
+class PageQuestion:
     """What a page is asked about. `own`: whether the scene has limits of its own."""
 
     scene: Scene
@@ -57,16 +57,16 @@ class Asked:
         )
 
 
-def asked_of(request: HttpRequest, pk: int) -> Asked:
+def asked_of(request: HttpRequest, pk: int) -> PageQuestion:
     """The person's scene with its kit and limits. Raises DocumentError for a scene that a newer rule refuses."""
     scene = find_scene(request, pk)
     supply = kits.of_owner(request.user, judged(scene.document))
     limits, own = services.limits_for(request.user, scene)
     imperial = bool(getattr(request.user, "imperial", False))
-    return Asked(scene, supply, limits, own, imperial)
+    return PageQuestion(scene, supply, limits, own, imperial)
 
 
-def limits_context(request: HttpRequest, asked: Asked, page: str) -> dict[str, Any]:
+def limits_context(request: HttpRequest, asked: PageQuestion, page: str) -> dict[str, Any]:
     """What the sentence's template needs; `changed` is the word that a request has just changed."""
     name = request.GET.get("word", "")
     if name and http.is_htmx(request):

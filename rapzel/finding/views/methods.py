@@ -12,7 +12,7 @@ from django.views.decorators.http import require_POST, require_safe
 from rapzel.core.search.cheap import cheap_answers
 from rapzel.finding.comparing import MethodsPage, keep_set_ups, kept_set_up, methods_page
 from rapzel.finding.question import question_of
-from rapzel.finding.views.common import Asked, asked_of, limits_context, use
+from rapzel.finding.views.common import PageQuestion, asked_of, limits_context, use
 from rapzel.shoots import pictures
 from rapzel.shoots.documents import judged
 from rapzel.shoots.services import change_scene
@@ -20,17 +20,17 @@ from rapzel.shoots.views.common import find_scene, kept_while_it_stands, login_r
 from rapzel.shoots.workbench import Answer
 from rapzel.ui import http
 from rapzel.ui.lanes import LANE
-from rapzel.ui.parts import kept, key_of, once
+from rapzel.ui.parts import kept, key_of, written_once
 
 _PART = "finding/_compared.html"
 
 
-def _compared(asked: Asked) -> MethodsPage:
+def _compared(asked: PageQuestion) -> MethodsPage:
     return methods_page(asked.scene.document, asked.supply.kit, asked.limits, asked.imperial)
 
 
-def _part(asked: Asked, state: tuple[Any, ...]) -> SafeString | None:
-    """The comparison as the page shows it, once for each question; None where it takes longer than a page waits."""
+def _part(asked: PageQuestion, state: tuple[Any, ...]) -> SafeString | None:
+    """The comparison as the page shows it, written once a question; None where it takes longer than a page waits."""
 
     def context() -> dict[str, Any]:
         shown = _compared(asked)
@@ -38,7 +38,7 @@ def _part(asked: Asked, state: tuple[Any, ...]) -> SafeString | None:
         return {"scene": asked.scene, "shown": shown}
 
     who, key = ("comparison", asked.scene.shoot.owner_id), key_of(_PART, *state)
-    return kept(key) or LANE.ask(who, key, lambda: once(_PART, state, context))
+    return kept(key) or LANE.ask(who, key, lambda: written_once(_PART, state, context))
 
 
 def _asked_before(request: HttpRequest, signer: Signer) -> SafeString | None:

@@ -19,7 +19,7 @@ from rapzel.shoots.views.common import login_required
 from rapzel.shoots.workbench import answered
 from rapzel.ui import http, zones
 from rapzel.ui.one_field import save_one_field, with_one_field
-from rapzel.ui.parts import once
+from rapzel.ui.parts import written_once
 
 A_PAGE = 20  # scenes of one page: each is answered
 SHOOTS_A_PAGE = 50
@@ -107,7 +107,7 @@ def _takes_of(scenes: list[Scene]) -> dict[int, dict[str, int]]:
 def _row(scene: Scene, known: Any) -> dict[str, Any]:
     """A scene of the list. What it says is worked out once for each of its states."""
     state = (scene.pk, scene.name, fingerprint_of(scene.document))
-    says = once("shoots/_scene_says.html", state, lambda: _says(scene))
+    says = written_once("shoots/_scene_says.html", state, lambda: _says(scene))
     # Of a scene that a newer rule refuses nothing is known of its gear, either.
     if _REFUSED in says:
         newer = []

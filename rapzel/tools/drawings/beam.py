@@ -9,7 +9,7 @@ import numpy as np
 from rapzel.core.motion.trajectory import Axes
 from rapzel.core.shared import units
 from rapzel.core.subjects.pen import clipped_polygon
-from rapzel.core.tools.beam import Answered, Asked, beam_line, way_of
+from rapzel.core.tools.beam import BeamAnswered, BeamAsked, beam_line, way_of
 from rapzel.core.trigger.crossing import added, scaled, sideways
 from rapzel.ui.drawing import Drawing, Place, Svg, handle, places_between
 
@@ -46,7 +46,7 @@ def _aside(place: Axes) -> Point:
     return -float(place.towards), float(place.up)
 
 
-def draw_beam(asked: Asked, answer: Answered, keys: Mapping[str, str] = KEYS) -> Drawing:
+def draw_beam(asked: BeamAsked, answer: BeamAnswered, keys: Mapping[str, str] = KEYS) -> Drawing:
     """Plan and side view with handles: the beam, the slab that is sharp, the ways, and the subject at the light."""
     svg = Svg(
         2 * _WIDTH + _GAP,
@@ -66,12 +66,12 @@ def draw_beam(asked: Asked, answer: Answered, keys: Mapping[str, str] = KEYS) ->
     return Drawing(svg, _summary(asked, answer), ("Figure", "Value"), _rows(asked, answer))
 
 
-def _span_m(asked: Asked) -> float:
+def _span_m(asked: BeamAsked) -> float:
     length = asked.length_m or _UNKNOWN_LENGTH * asked.field_width_m
     return max(asked.field_width_m, 2 * asked.upstream_m, min(length, 3 * asked.field_width_m))
 
 
-def _px_per_m(asked: Asked, answer: Answered) -> float:
+def _px_per_m(asked: BeamAsked, answer: BeamAnswered) -> float:
     """So many pixels a metre that both views hold the field, the beam and the way to the place."""
     ends = beam_ends(asked) or ()
     deep = max((2 * abs(float(end.towards)) for end in ends), default=0.0)
@@ -85,14 +85,14 @@ def _px_per_m(asked: Asked, answer: Answered) -> float:
     return min(_WIDTH * 0.86 / min(wide, 2 * most), _HEIGHT * 0.88 / high)
 
 
-def _middle(left: float, asked: Asked, scale: float, plan: bool) -> Point:
+def _middle(left: float, asked: BeamAsked, scale: float, plan: bool) -> Point:
     """The wanted place stands off the middle by half of what the beam stands upstream."""
     way, half = way_of(asked), asked.upstream_m / 2 * scale
     x, y = (_above if plan else _aside)(way)
     return left + _WIDTH / 2 + x * half, 24 + _HEIGHT / 2 - y * half
 
 
-def _slab(svg: Svg, asked: Asked, view: View) -> None:
+def _slab(svg: Svg, asked: BeamAsked, view: View) -> None:
     """The camera's field, what of it is sharp, and the plane of focus."""
     far = min(asked.far_m or math.inf, asked.focus_m + _HEIGHT / view.px_per_m)
     near, focus = max(asked.near_m, asked.focus_m - _HEIGHT / view.px_per_m), asked.focus_m
@@ -171,7 +171,7 @@ def _held(point: Point, view: View) -> Point:
     return min(max(point[0], left), right), min(max(point[1], top), bottom)
 
 
-def _ways(svg: Svg, asked: Asked, answer: Answered, view: View) -> None:
+def _ways(svg: Svg, asked: BeamAsked, answer: BeamAnswered, view: View) -> None:
     """The usual way, where ways spread by one standard deviation, and the subject when the light comes."""
     way = way_of(asked)
     aside, above = sideways(way)
@@ -219,7 +219,7 @@ def _arrow(svg: Svg, a: Point, b: Point) -> None:
     svg.polyline("time-line", [left, b, right])
 
 
-def beam_ends(asked: Asked) -> tuple[Axes, Axes, Axes] | None:
+def beam_ends(asked: BeamAsked) -> tuple[Axes, Axes, Axes] | None:
     """The beam's two ends and where the usual way cuts it, from the wanted place; None for one along the way."""
     line = beam_line(asked)
     if line is None:
@@ -234,7 +234,7 @@ def beam_ends(asked: Asked) -> tuple[Axes, Axes, Axes] | None:
     )
 
 
-def _beam(svg: Svg, asked: Asked, answer: Answered, view: View) -> None:
+def _beam(svg: Svg, asked: BeamAsked, answer: BeamAnswered, view: View) -> None:
     """The beam between its ends; one of unknown length fades out dotted."""
     ends = beam_ends(asked)
     if ends is None:
@@ -268,7 +268,7 @@ def _beam(svg: Svg, asked: Asked, answer: Answered, view: View) -> None:
         )
 
 
-def _handles(svg: Svg, asked: Asked, view: View, keys: Mapping[str, str]) -> None:
+def _handles(svg: Svg, asked: BeamAsked, view: View, keys: Mapping[str, str]) -> None:
     """Where the beam can be dragged along the way, its end along itself, and the focus along the axis."""
     ends, way, line = beam_ends(asked), way_of(asked), beam_line(asked)
     if ends is None or line is None:
@@ -317,7 +317,7 @@ def _handles(svg: Svg, asked: Asked, view: View, keys: Mapping[str, str]) -> Non
         handle(svg, *here, keys["focus"], spots, "Focus: drag along the axis")
 
 
-def _turns(asked: Asked, view: View) -> list[Place]:
+def _turns(asked: BeamAsked, view: View) -> list[Place]:
     """Where the beam's other end is for each five degrees of turning; none where that is not seen from above."""
     spots: list[Place] = []
     for turned in range(-80, 81, 5):
@@ -349,7 +349,7 @@ def _ruler(svg: Svg, scale: float) -> None:
     svg.text("quiet", left + length * scale + 6, y + 4, units.format_length(length))
 
 
-def _summary(asked: Asked, answer: Answered) -> str:
+def _summary(asked: BeamAsked, answer: BeamAnswered) -> str:
     where = f"The beam stands {units.format_length(asked.upstream_m)} before the place"
     if answer.travel_m is None:
         return f"{where}; where the subject is when the light comes is not known."
@@ -363,7 +363,7 @@ def _summary(asked: Asked, answer: Answered) -> str:
     )
 
 
-def _rows(asked: Asked, answer: Answered) -> list[tuple[str, ...]]:
+def _rows(asked: BeamAsked, answer: BeamAnswered) -> list[tuple[str, ...]]:
     def share(value: float | None) -> str:
         if value is None:
             return "not known"

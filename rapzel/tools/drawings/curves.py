@@ -9,7 +9,7 @@ _LEFT, _RIGHT, _TOP, _BOTTOM = 60.0, 600.0, 30.0, 270.0
 _BOX = Box(_LEFT, _RIGHT, _TOP, _BOTTOM)
 
 
-def draw_flight(asked: flight.Asked, answer: flight.Answered) -> Drawing:
+def draw_flight(asked: flight.FlightAsked, answer: flight.FlightAnswered) -> Drawing:
     """Height over time, with the place that is wanted and the event."""
     way = flight.flight_of(asked)
     svg = Svg(640, 312, "Height over time.")
@@ -52,7 +52,9 @@ def draw_flight(asked: flight.Asked, answer: flight.Answered) -> Drawing:
     return Drawing(svg, summary, ("After the release", "Height", "Along", "Speed"), rows)
 
 
-def draw_speedometer(asked: speedometer.Asked, answer: speedometer.Answered) -> Drawing:
+def draw_speedometer(
+    asked: speedometer.SpeedometerAsked, answer: speedometer.SpeedometerAnswered
+) -> Drawing:
     """The share within the place over how far the beams stand apart, against one beam."""
     header, rows = speedometer.table(asked)
     svg = Svg(640, 312, "Share within the place over the distance between the beams.")
@@ -88,7 +90,7 @@ def draw_speedometer(asked: speedometer.Asked, answer: speedometer.Answered) -> 
     )
 
 
-def draw_watch(asked: watch.Asked, answer: watch.Answered) -> Drawing:
+def draw_watch(asked: watch.WatchAsked, answer: watch.WatchAnswered) -> Drawing:
     """The wake-up: frames that are dark, the first lit one, and how many visitors are still there."""
     rows = watch.table(asked)[1]
     svg = Svg(640, 312, "From the first signal to the first lit frame, and who is still there.")
@@ -121,7 +123,7 @@ def _nights(value: float | None) -> str:
     return units.format_number(value, 2)
 
 
-def _span(answer: watch.Answered, name: str) -> str:
+def _span(answer: watch.WatchAnswered, name: str) -> str:
     if name not in answer.nights_range:
         return "not known"
     low, high = answer.nights_range[name]

@@ -4,7 +4,7 @@ import math
 from collections.abc import Callable, Sequence
 
 from rapzel.core.shared import units
-from rapzel.core.tools.dial_in import Answered, Asked
+from rapzel.core.tools.dial_in import DialInAnswered, DialInAsked
 from rapzel.core.trigger.dial import Dialled, Knob, Try, dialled_path
 from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, nice_ticks
 
@@ -13,7 +13,7 @@ _MOST = 14  # rows: the last ones
 _SIGNS = {"early": ("time", "early"), "late": ("room", "late"), "on": ("limit-area", "on")}
 
 
-def draw_dial(asked: Asked, answer: Answered) -> Drawing:
+def draw_dial(asked: DialInAsked, answer: DialInAnswered) -> Drawing:
     """The tool's path."""
     return draw_path(asked.to_core(), asked.tries(), units.format_set_time)
 

@@ -5,7 +5,7 @@ from rapzel.core.drops.plan import Plan, planned
 from rapzel.core.drops.standing import ABOVE, USUAL_M, Standing, standing
 from rapzel.core.shared import units
 from rapzel.core.tools.drops import ends_s
-from rapzel.core.tools.drops_answer import Answered
+from rapzel.core.tools.drops_answer import DropsAnswered
 from rapzel.ui.drawing import Drawing, Scale, Svg, handle, linear_scale, nice_ticks, round_values
 
 _TOP, _BOTTOM = 30.0, 462.0
@@ -26,7 +26,7 @@ def shown_s(asked: Drops) -> float:
     return plan.light_s
 
 
-def draw_drops(asked: Drops, answer: Answered) -> Drawing:
+def draw_drops(asked: Drops, answer: DropsAnswered) -> Drawing:
     """The sequence down the left, the side view at one instant on the right; the instant is dragged along the time."""
     plan = planned(asked)
     at = shown_s(asked)
@@ -72,7 +72,7 @@ def _release_s(plan: Plan) -> float | None:
     return None
 
 
-def _events(plan: Plan, answer: Answered) -> list[tuple[float, str, str]]:
+def _events(plan: Plan, answer: DropsAnswered) -> list[tuple[float, str, str]]:
     """(instant, words, class of the label) in their order."""
     asked = plan.asked
     impact = plan.first.impact_s

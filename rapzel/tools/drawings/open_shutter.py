@@ -1,7 +1,7 @@
 """Chances of none, one and several pops over the time for which the shutter stands open."""
 
 from rapzel.core.shared import units
-from rapzel.core.tools.open_shutter import Answered, Asked, table
+from rapzel.core.tools.open_shutter import OpenShutterAnswered, OpenShutterAsked, table
 from rapzel.ui.drawing import Drawing, Scale, Svg
 from rapzel.ui.plot import SHARES, Box, Plot
 
@@ -11,7 +11,7 @@ _CURVES = (("p_none", "none", "room-line", "room-text"), ("p_one", "one", "flash
            ("p_several", "several", "time-line", "time-text"))  # fmt: skip
 
 
-def draw_open_shutter(asked: Asked, answer: Answered) -> Drawing:
+def draw_open_shutter(asked: OpenShutterAsked, answer: OpenShutterAnswered) -> Drawing:
     """Three curves over a logarithmic axis, with the asked and the best opening marked."""
     header, rows = table(asked)
     svg = Svg(640, 312, "Chances over the time for which the shutter stands open.")
@@ -46,7 +46,7 @@ def _label(
     svg.text(cls, x(row[0]), y(row[column]) - 8, label, "middle")
 
 
-def _marks(svg: Svg, x: Scale, asked: Asked, answer: Answered) -> None:
+def _marks(svg: Svg, x: Scale, asked: OpenShutterAsked, answer: OpenShutterAnswered) -> None:
     best, own = x(answer.best_open_s), x(asked.open_s)
     svg.line("limit", best, _TOP - 8, best, _BOTTOM)
     svg.text(
