@@ -3,99 +3,22 @@
 import csv
 import io
 from collections.abc import Iterable
-from typing import Annotated, Any, Self
+from typing import Any
 
-from pydantic import AfterValidator, Field, ValidationError, model_validator
+from pydantic import ValidationError
 
-from rapzel.core.document import gear
 from rapzel.core.shared.errors import DocumentError, Problem
-from rapzel.core.shared.part import (
-    FNumber,
-    GuideNumber,
-    Lag,
-    MeasuredLag,
-    Millimetres,
-    Name,
-    Part,
-    Text,
-)
+from rapzel.core.shared.part import InputSpec
 from rapzel.core.shared.refusals import MOST_PROBLEMS, refused
-from rapzel.core.shared.working import Provenance
-from rapzel.core.trigger.links import KINDS as LINK_KINDS
 from rapzel.kit.kinds import KINDS, Kind
 from rapzel.kit.models import Item, Strobe
+from rapzel.kit.parts import PARTS
 from rapzel.ui.tables import to_csv, unguarded
 
 FORMAT, VERSION = "rapzel.kit", 1
 SETTING_COLUMNS = ("mode", "power", "t01_s", "t05_s", "provenance", "light_stops", "cct_k", "duv")
 MOST_ITEMS = 2000  # of one file
 MOST_LINES = 20_000  # of one CSV: settings have a line each
-Notes = Text
-
-
-class KitLens(Part):
-    name: Name = ""
-    focal_length_mm: Millimetres
-    widest_f_number: FNumber = 2.8
-    nearest_m: float = Field(0.45, ge=0, le=1000)
-    notes: Notes = Field("", max_length=2000)
-
-
-def _known_link(kind: str) -> str:
-    """A kind of link; `fixed` is what older files call a device."""
-    if kind != "fixed" and kind not in LINK_KINDS:
-        raise ValueError(f"must be one of {', '.join(LINK_KINDS)}")
-    if kind == "fixed":
-        return "device"
-    return kind
-
-
-class KitTrigger(Part):
-    name: Name = ""
-    kind: Annotated[str, AfterValidator(_known_link)] = "device"
-    lag_s: Lag | None = None
-    jitter_s: Lag | None = None
-    lag_provenance: Provenance = "claimed"
-    resolution_s: Lag | None = None
-    lockout_s: Lag | None = None
-    lags_s: tuple[MeasuredLag, ...] = Field((), max_length=300, strict=False)
-    notes: Notes = Field("", max_length=2000)
-
-
-class KitModifier(Part):
-    name: Name = ""
-    loss_stops: float = Field(0.0, ge=-10, le=30)
-    source_size_m: float = Field(0.0, ge=0, le=100)
-    notes: Notes = Field("", max_length=2000)
-
-
-class KitStrobe(gear.Strobe):
-    """A strobe of the kit may still wait for its guide number or its table; scenes do not take it until then."""
-
-    # The checker forbids a wider type than the core's; here it is the point, and nothing takes this for a gear.Strobe.
-    guide_number_m: GuideNumber | None = None  # type: ignore[assignment]
-    notes: Notes = Field("", max_length=2000)
-
-    @model_validator(mode="after")
-    def _has_a_table(self) -> Self:
-        return self
-
-
-class KitCamera(gear.Camera):
-    lag_provenance: Provenance = "claimed"
-    mirror_up: bool = Field(False, exclude=True)  # settings of a scene, not of the body
-    electronic_first_curtain: bool = Field(False, exclude=True)
-    asleep: bool = Field(False, exclude=True)
-    notes: Notes = Field("", max_length=2000)
-
-
-PARTS: dict[str, type[Part]] = {
-    "strobes": KitStrobe,
-    "cameras": KitCamera,
-    "lenses": KitLens,
-    "triggers": KitTrigger,
-    "modifiers": KitModifier,
-}
 
 
 def kit_schema() -> dict[str, Any]:
@@ -222,10 +145,8 @@ def _lines(kind: Kind, item: Item) -> Iterable[dict[str, Any]]:
     return settings or [{**own, **dict.fromkeys(SETTING_COLUMNS)}]
 
 
-_WORDS = (
-    "name", "notes", "mode", "provenance", "first_edge", "lag_provenance", "guide_provenance", "circuit", "shutter",
-    "kind",
-)  # fmt: skip
+# Columns that are texts: of an item, and of a setting of its table.
+_WORDS = ("name", "notes", "mode", "provenance")
 
 
 def _value(kind: Kind, column: str, text: str) -> Any:
@@ -233,14 +154,23 @@ def _value(kind: Kind, column: str, text: str) -> Any:
     text = text.strip()
     if text == "":
         return None
-    if column in _WORDS:
+    spec = kind.inputs.get(column)
+    if column in _WORDS or (spec is not None and spec.quantity == "choice"):
         return unguarded(text)
-    if column in ("hss", "effective_f_number"):
-        if text.lower() not in ("true", "false", "1", "0", "yes", "no"):
-            raise ValueError("must be true or false")
-        return text.lower() in ("true", "1", "yes")
+    if spec is not None and spec.quantity == "check":
+        return _truth(text)
+    return _number(text, spec)
+
+
+def _truth(text: str) -> bool:
+    if text.lower() not in ("true", "false", "1", "0", "yes", "no"):
+        raise ValueError("must be true or false")
+    return text.lower() in ("true", "1", "yes")
+
+
+def _number(text: str, spec: InputSpec | None) -> float:
     try:
-        if column.startswith("pixels_"):
+        if spec is not None and spec.whole:
             return int(text)
         return float(text)
     except ValueError:
@@ -311,14 +241,23 @@ def _entry(
 
 
 def _kind_of(header: list[str]) -> Kind:
-    for kind in KINDS.values():
-        older = [column for column in csv_header(kind) if column not in kind.newer]
-        if header in (csv_header(kind), older):
-            return kind
+    """The one kind that a header can be of: it has what that kind needs, and nothing that it has not.
+
+    Columns may stand in any order, and files of earlier versions lack those that came later.
+    """
+    fitting = [kind for kind in KINDS.values() if _fits(header, kind)]
+    if len(fitting) == 1:
+        return fitting[0]
     known = "; ".join(f"{kind.slug}: {','.join(csv_header(kind))}" for kind in KINDS.values())
     raise DocumentError(
         [Problem("row 1", f"the header is not that of any kind of kit. Known headers are {known}")]
     )
+
+
+def _fits(header: list[str], kind: Kind) -> bool:
+    given = set(header)
+    needed = {"name"} | {name for name, spec in kind.inputs.items() if spec.required}
+    return len(given) == len(header) and needed <= given <= set(csv_header(kind))
 
 
 def _as_strobe(entry: dict[str, Any]) -> dict[str, Any]:

@@ -6,8 +6,17 @@ from typing import Any
 from django.conf import settings
 from django.db import models
 
+from rapzel.core.shared.part import Part
 from rapzel.core.trigger.links import KINDS as LINK_KINDS
 from rapzel.core.trigger.links import Device
+from rapzel.kit.parts import (
+    KitCamera,
+    KitLens,
+    KitModifier,
+    KitStrobe,
+    KitTrigger,
+    figures_of,
+)
 from rapzel.ui.owned import Deletable, Owned
 
 
@@ -20,6 +29,7 @@ class Item(Deletable):
     changed_at = models.DateTimeField(auto_now=True)
 
     objects = Owned.as_manager()
+    PART: type[Part]  # the class that says what figures it has
 
     class Meta:
         abstract = True
@@ -28,9 +38,14 @@ class Item(Deletable):
     def __str__(self) -> str:
         return self.name
 
+    @property
+    def figures(self) -> dict[str, Any]:
+        """Its name and its figures by the names of its class."""
+        return {"name": self.name, **{key: getattr(self, key) for key in figures_of(self.PART)}}
+
     def to_core(self) -> dict[str, Any]:
         """The item as the core's documents write it."""
-        raise TypeError(f"{type(self).__name__} does not say how the core writes it")
+        return self.figures
 
 
 class Circuit(models.TextChoices):
@@ -47,6 +62,8 @@ class Provenance(models.TextChoices):
 
 class Strobe(Item):
     """A flash with its duration tables: one without a name, or one for each mode."""
+
+    PART = KitStrobe
 
     circuit = models.CharField(max_length=10, choices=Circuit.choices, default=Circuit.QUENCHED)
     energy_ws = models.FloatField(null=True, blank=True)
@@ -68,24 +85,8 @@ class Strobe(Item):
         tables: dict[str, list[dict[str, Any]]] = {}
         for setting in self.settings.all():
             tables.setdefault(setting.mode, []).append(setting.to_core())
-        return {
-            "name": self.name,
-            "circuit": self.circuit,
-            "energy_ws": self.energy_ws,
-            "guide_number_m": self.guide_number_m,
-            "guide_provenance": self.guide_provenance,
-            "guide_numbers": self.guide_numbers,
-            "durations": tables.pop("", []),
-            "modes": [{"name": mode, "durations": rows} for mode, rows in tables.items()],
-            "min_power": self.min_power,
-            "full_recycle_s": self.full_recycle_s,
-            "recycle_floor_s": self.recycle_floor_s,
-            "hss": self.hss,
-            "hss_loss_stops": self.hss_loss_stops,
-            "price": self.price,
-            "battery_pops": self.battery_pops,
-            "thermal_pops_per_min": self.thermal_pops_per_min,
-        }
+        modes = [{"name": mode, "durations": rows} for mode, rows in tables.items() if mode]
+        return {**self.figures, "durations": tables.get("", []), "modes": modes}
 
 
 def new_key() -> str:
@@ -172,6 +173,8 @@ class FigureRevision(models.Model):
 class Camera(Item):
     """A body: sensor, shutter and how long it takes from the release to the sync contact."""
 
+    PART = KitCamera
+
     class Shutter(models.TextChoices):
         FOCAL_PLANE = "focal_plane", "Focal plane"
         LEAF = "leaf", "Leaf"
@@ -205,19 +208,11 @@ class Camera(Item):
     )
     drives = models.JSONField("drive modes", default=list, blank=True)
 
-    CORE_KEYS = (
-        "name", "sensor_width_mm", "sensor_height_mm", "pixels_wide", "pixels_high", "shutter",
-        "sync_speed_s", "curtain_travel_s", "fastest_shutter_s", "effective_f_number", "lag_s", "lag_jitter_s",
-        "lag_provenance", "mirror_s", "first_curtain_s", "curtain_travel_sd_s", "first_edge", "wake_s",
-    )  # fmt: skip
-
-    def to_core(self) -> dict[str, Any]:
-        own = {key: getattr(self, key) for key in self.CORE_KEYS}
-        return {**own, "drives": self.drives, "lags_s": self.lags_s}
-
 
 class Lens(Item):
     """A lens; a scene takes its focal length."""
+
+    PART = KitLens
 
     focal_length_mm = models.FloatField(default=50.0)
     widest_f_number = models.FloatField(default=2.8)
@@ -237,6 +232,8 @@ def link_choices() -> list[tuple[str, str]]:
 
 class Trigger(Item):
     """A trigger unit or sensor: a link of the chain."""
+
+    PART = KitTrigger
 
     kind = models.CharField(max_length=10, choices=link_choices, default="device")
     lag_s = models.FloatField(null=True, blank=True)  # not known until it is said or measured
@@ -262,12 +259,7 @@ class Trigger(Item):
 class Modifier(Item):
     """What stands between a light and the subject: its loss, and how large it makes the source."""
 
+    PART = KitModifier
+
     loss_stops = models.FloatField(default=0.0)
     source_size_m = models.FloatField("longest side", default=0.0)
-
-    def to_core(self) -> dict[str, Any]:
-        return {
-            "name": self.name,
-            "loss_stops": self.loss_stops,
-            "source_size_m": self.source_size_m,
-        }

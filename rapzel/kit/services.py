@@ -23,6 +23,7 @@ from rapzel.kit.models import (
     Trigger,
     new_key,
 )
+from rapzel.kit.parts import KitStrobe
 from rapzel.ui.quota import require_room
 
 STARTER = Path(__file__).with_name("starter.json")
@@ -123,7 +124,7 @@ def merge_settings(strobe: Strobe, rows: Rows, what: str) -> None:
 def take_figures(strobe: Strobe, values: dict[str, Any]) -> None:
     """Sets figures of a strobe by the core's names. Raises DocumentError for what no strobe has, and sets nothing."""
     try:
-        exchange.KitStrobe.model_validate({**strobe.to_core(), **values})
+        KitStrobe.model_validate({**strobe.to_core(), **values})
     except ValidationError as error:
         raise refused(error) from None
     for name, value in values.items():

@@ -22,11 +22,26 @@ from rapzel.core.shared.part import (
     Power,
     Seconds,
     Stops,
+    shown,
 )
 from rapzel.core.shared.refusals import refused
 from rapzel.core.shared.working import Provenance
 
 ShutterKind = Literal["focal_plane", "leaf", "rolling", "global"]
+# What a choice of the kit is called on screen.
+SHUTTERS = {
+    "focal_plane": "Focal plane",
+    "leaf": "Leaf",
+    "rolling": "Rolling electronic",
+    "global": "Global electronic",
+}
+CIRCUITS = {
+    "quenched": "Quenched (IGBT)",
+    "voltage": "Voltage-controlled",
+    "banks": "Switched banks",
+}
+PROVENANCES = {"measured": "Measured", "claimed": "Claimed", "estimated": "Estimated"}
+NOT_KNOWN = "empty: not known"
 
 
 class Drive(Part):
@@ -51,38 +66,72 @@ class Camera(Part):
     """A body. Curtain travel and lags that are null are not known."""
 
     name: Name = ""
-    sensor_width_mm: float = Field(ge=0.5, le=1000)
-    sensor_height_mm: float = Field(ge=0.5, le=1000)
-    pixels_wide: int = Field(ge=16, le=200_000)
-    pixels_high: int = Field(ge=16, le=200_000)
-    shutter: ShutterKind = "focal_plane"
-    sync_speed_s: Seconds = 0.005
-    curtain_travel_s: float | None = Field(
-        None, ge=0, le=10, description="or readout time of a rolling shutter"
+    sensor_width_mm: float = shown(..., "Sensor width, mm", "number", ge=0.5, le=1000)
+    sensor_height_mm: float = shown(..., "Sensor height, mm", "number", ge=0.5, le=1000)
+    pixels_wide: int = shown(..., "Pixels wide", "count", ge=16, le=200_000)
+    pixels_high: int = shown(..., "Pixels high", "count", ge=16, le=200_000)
+    shutter: ShutterKind = shown("focal_plane", "Shutter", "choice", choices=SHUTTERS)
+    sync_speed_s: Seconds = shown(0.005, "Sync speed", "shutter")
+    curtain_travel_s: float | None = shown(
+        None, "Curtain travel or readout", "duration", NOT_KNOWN, ge=0, le=10,
+        description="or readout time of a rolling shutter",
+    )  # fmt: skip
+    curtain_travel_sd_s: Lag | None = shown(
+        None, "Its doubt (sd)", "duration", description="how far it may be off, where measured"
     )
-    curtain_travel_sd_s: Lag | None = Field(
-        None, description="how far it may be off, where measured"
+    first_edge: Literal["lower", "upper"] = shown(
+        "lower",
+        "Uncovered first",
+        "choice",
+        choices={"lower": "Lower edge of the picture", "upper": "Upper edge of the picture"},
+        description="edge of the picture that is uncovered first",
     )
-    first_edge: Literal["lower", "upper"] = Field(
-        "lower", description="edge of the picture that is uncovered first"
+    fastest_shutter_s: Seconds | None = shown(None, "Fastest shutter", "shutter")
+    effective_f_number: bool = shown(
+        False,
+        "Shows the effective f-number near",
+        "check",
+        description="shows the f-number with the lens's extension counted in",
     )
-    fastest_shutter_s: Seconds | None = None
-    effective_f_number: bool = Field(
-        False, description="shows the f-number with the lens's extension counted in"
+    lag_s: Lag | None = shown(
+        None,
+        "Release lag",
+        "duration",
+        NOT_KNOWN,
+        description="from the release to the sync contact",
     )
-    lag_s: Lag | None = Field(None, description="from the release to the sync contact")
-    lag_jitter_s: Lag | None = None
+    lag_jitter_s: Lag | None = shown(None, "Its jitter", "duration", NOT_KNOWN)
     lag_provenance: Provenance | None = None
     mirror_up: bool = False
-    mirror_s: Lag | None = Field(None, description="what of the lag the mirror takes")
+    mirror_s: Lag | None = shown(
+        None, "Of it, the mirror", "duration", description="what of the lag the mirror takes"
+    )
     electronic_first_curtain: bool = False
-    first_curtain_s: Lag | None = Field(None, description="what of the lag the first curtain takes")
+    first_curtain_s: Lag | None = shown(
+        None,
+        "Of it, the first curtain",
+        "duration",
+        description="what of the lag the first curtain takes",
+    )
     asleep: bool = Field(False, description="its meter has gone to sleep: it wakes up first")
-    wake_s: Lag | None = Field(None, description="what waking up adds to the lag")
+    wake_s: Lag | None = shown(
+        None,
+        "Waking up adds",
+        "duration",
+        NOT_KNOWN,
+        description="what waking up adds to the lag",
+    )
     lags_s: tuple[MeasuredLag, ...] = Field(
         (), max_length=300, strict=False, description="each measured lag, for its histogram"
     )
-    drives: tuple[Drive, ...] = Field((), max_length=20, strict=False)
+    drives: tuple[Drive, ...] = shown(
+        (),
+        "Drive modes, one a line",
+        "drives",
+        "High; 12/s; focal plane; 1/8000 to 1/60; no HSS; formats …; lens …; focus priority",
+        max_length=20,
+        strict=False,
+    )
 
     @property
     def release_lag_s(self) -> float | None:
@@ -128,26 +177,54 @@ class ZoomGuide(Part):
 
 class Strobe(Part):
     name: Name = ""
-    circuit: Literal["quenched", "voltage", "banks"]
-    energy_ws: Positive | None = None
+    circuit: Literal["quenched", "voltage", "banks"] = shown(
+        ..., "Circuit", "choice", choices=CIRCUITS
+    )
+    energy_ws: Positive | None = shown(None, "Energy, Ws", "number")
     guide_number_m: GuideNumber
-    guide_provenance: Provenance = Field("claimed", description="how the guide numbers are known")
+    guide_provenance: Provenance = shown(
+        "claimed",
+        "Light figures are",
+        "choice",
+        choices=PROVENANCES,
+        description="how the guide numbers are known",
+    )
     guide_numbers: tuple[ZoomGuide, ...] = Field((), max_length=50, strict=False)
     durations: tuple[Setting, ...] = Field((), max_length=200, strict=False)
     modes: tuple[Mode, ...] = Field((), max_length=20, strict=False)
-    min_power: Power | None = None
-    full_recycle_s: NotNegative | None = None
-    recycle_floor_s: NotNegative = 0.0
-    hss: bool = False
-    hss_loss_stops: float = Field(0.0, ge=0, le=10)
-    price: float | None = Field(
-        None, ge=0.01, le=1e9, description="in any one currency, for comparison"
+    min_power: Power | None = shown(None, "Lowest power", "power", "1/256, -8 stops")
+    full_recycle_s: NotNegative | None = shown(None, "Full recycle", "duration")
+    recycle_floor_s: NotNegative = shown(0.0, "Recycle floor", "duration")
+    hss: bool = shown(False, "High-speed sync", "check")
+    hss_loss_stops: float = shown(
+        0.0, "HSS loss, stops", "stops", "the strobe's own, beside the slit's", ge=0, le=10
     )
-    battery_pops: float | None = Field(
-        None, ge=1, le=1e6, description="pops of a charge at full power"
+    price: float | None = shown(
+        None,
+        "Price",
+        "number",
+        "in one currency, to compare",
+        ge=0.01,
+        le=1e9,
+        description="in any one currency, for comparison",
     )
-    thermal_pops_per_min: float | None = Field(
-        None, ge=0.1, le=1e5, description="pops a minute at full power that it bears for long"
+    battery_pops: float | None = shown(
+        None,
+        "Pops of a charge",
+        "number",
+        "at full power",
+        ge=1,
+        le=1e6,
+        description="pops of a charge at full power",
+    )
+    thermal_pops_per_min: float | None = shown(
+        None,
+        "Pops a minute for long",
+        "number",
+        "at full power, by heat",
+        ge=0.1,
+        le=1e5,
+        description="pops a minute at full power that it bears for long",
     )
 
     @model_validator(mode="after")
