@@ -16,7 +16,7 @@ from rapzel.demo.scenes import SCENES
 from rapzel.dialling import services as dialling
 from rapzel.dialling.services import Dialling
 from rapzel.kit.models import Camera, Strobe
-from rapzel.kit.services import copy_starter_kit
+from rapzel.kit.services import copy_starter_kit, take_figures
 from rapzel.practice.models import Drill
 from rapzel.shoots import services
 from rapzel.shoots.models import Scene, Shoot
@@ -137,8 +137,9 @@ def build(bench: bool = False) -> bool:
     owner.save()
     copy_starter_kit(owner)
     for name, price in PRICES.items():
-        Strobe.objects.filter(owner=owner, name=name).update(price=price)
-    Strobe.objects.filter(owner=owner, name__in=METERED).update(guide_provenance="measured")
+        take_figures(Strobe.objects.get(owner=owner, name=name), {"price": price})
+    for strobe in Strobe.objects.filter(owner=owner, name__in=METERED):
+        take_figures(strobe, {"guide_provenance": "measured"})
     monday = datetime(2027, 5, 10, 9, 0, tzinfo=ZoneInfo(ZONE))
     shoot = Shoot.objects.create(
         owner=owner,

@@ -38,6 +38,13 @@ class ItemForm(forms.ModelForm):
 
     core_part: type[Part]  # the class that says what is asked, and must accept what is entered
 
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        """The figures of the instance are what the form begins with."""
+        item = kwargs["instance"]
+        begins = {spec.name: getattr(item, spec.name) for spec in inputs_of(self.core_part)}
+        kwargs["initial"] = begins | (kwargs.get("initial") or {})
+        super().__init__(*args, **kwargs)
+
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data
         for name, field in self.fields.items():

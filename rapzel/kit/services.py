@@ -121,15 +121,17 @@ def merge_settings(strobe: Strobe, rows: Rows, what: str) -> None:
     rewrite_table(strobe, write, what)
 
 
+@transaction.atomic
 def take_figures(strobe: Strobe, values: dict[str, Any]) -> None:
     """Sets figures of a strobe by the core's names. Raises DocumentError for what no strobe has, and sets nothing."""
+    locked = Strobe.objects.select_for_update(of=("self",)).get(pk=strobe.pk)
     try:
-        KitStrobe.model_validate({**strobe.to_core(), **values})
+        KitStrobe.model_validate({**locked.to_core(), **values})
     except ValidationError as error:
         raise refused(error) from None
     for name, value in values.items():
-        setattr(strobe, name, value)
-    strobe.save(update_fields=[*values, "changed_at"])
+        setattr(locked, name, value)
+    locked.save(update_fields=[*values, "changed_at"])
 
 
 @transaction.atomic

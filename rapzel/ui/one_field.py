@@ -4,6 +4,7 @@ from collections.abc import Callable
 from typing import Any
 
 from django import forms
+from django.db import transaction
 from django.db.models import Model
 from django.http import Http404, HttpRequest
 
@@ -39,9 +40,12 @@ def save_one_field(form: forms.ModelForm, name: str, follows: Follows = alone) -
     """
     if name in form.errors or form.non_field_errors():
         return False
-    fresh = type(form.instance)._default_manager.get(pk=form.instance.pk)
-    values = follows(fresh, name, form.cleaned_data[name])
-    for field, value in values.items():
-        setattr(fresh, field, value)
-    fresh.save(update_fields=[*values, "changed_at"])
+    with transaction.atomic():
+        # Several fields may share a column: two that are saved at once come one after the other.
+        rows = type(form.instance)._default_manager.select_for_update(of=("self",))
+        fresh = rows.get(pk=form.instance.pk)
+        values = follows(fresh, name, form.cleaned_data[name])
+        for field, value in values.items():
+            setattr(fresh, field, value)
+        fresh.save(update_fields=[*values, "changed_at"])
     return True

@@ -16,7 +16,7 @@ from rapzel.core.evaluate import evaluate
 from rapzel.core.trace import Recording, analyse_recording, read, recognise
 from rapzel.dialling.models import Shot
 from rapzel.finding.models import Finding
-from rapzel.kit.models import Strobe
+from rapzel.kit.models import Item, Strobe
 from rapzel.shoots.models import Scene
 from rapzel.takes.models import Take, TakePicture
 from rapzel.takes.services import log_take
@@ -150,3 +150,10 @@ def shot_row(scene: Scene, **report: str) -> Shot:
     return Shot.objects.create(
         scene=scene, state="fired", says="Fired.", sent=sent, report=told, document=scene.document
     )
+
+
+def set_figures(item: Item, **figures: object) -> None:
+    """Sets figures of a thing of the kit, as its page would."""
+    for name, value in figures.items():
+        setattr(item, name, value)
+    item.save(update_fields=list(figures))

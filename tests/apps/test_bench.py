@@ -15,7 +15,7 @@ from rapzel.demo.bench import record
 from rapzel.kit.models import Camera, FigureRevision, Strobe, Trigger
 from rapzel.shoots.workbench import Answer
 from simulators.light import Settings, fitting, series, to_csv
-from tests.apps.rows import trace_row
+from tests.apps.rows import set_figures, trace_row
 
 SETTINGS = fitting(Settings(power=1 / 16))
 CSV = to_csv(series(SETTINGS, 3), SETTINGS).encode()
@@ -314,7 +314,7 @@ def test_the_states_of_a_body_are_measured_against_it_as_it_is(visitor, measured
         reverse("bench:lag_store", args=[measured.pk]),
     )
     data = {"target": f"camera:{camera.pk}", "event": 1, "light": 0}
-    Camera.objects.filter(pk=camera.pk).update(lag_s=0.06, mirror_s=None, wake_s=None)
+    set_figures(camera, lag_s=0.06, mirror_s=None, wake_s=None)
     visitor.post(address, {**data, "state": "mirror_s"})
     camera.refresh_from_db()
     assert camera.mirror_s == pytest.approx(0.06 - SETTINGS.lag_s, abs=60e-6)
@@ -322,7 +322,7 @@ def test_the_states_of_a_body_are_measured_against_it_as_it_is(visitor, measured
     refused = visitor.post(address, {**data, "state": "wake_s"}, follow=True).content.decode()
     assert "quicker than as it is" in refused
     assert visitor.post(address, {**data, "state": "soup"}).status_code == 404
-    Camera.objects.filter(pk=camera.pk).update(lag_s=None)
+    set_figures(camera, lag_s=None)
     unknown = visitor.post(address, {**data, "state": "mirror_s"}, follow=True).content.decode()
     assert "as it is first" in unknown
 

@@ -10,6 +10,7 @@ from django.urls import reverse
 from rapzel.kit import services
 from rapzel.kit.kinds import KINDS
 from rapzel.kit.models import Strobe
+from tests.apps.rows import set_figures
 
 
 @pytest.fixture
@@ -61,7 +62,7 @@ def test_the_csv_has_every_setting_and_the_answer(visitor, monobloc) -> None:
 
 
 def test_price_is_compared_where_it_is_known(visitor, monobloc) -> None:
-    Strobe.objects.filter(pk=monobloc.pk).update(price=900.0)
+    set_figures(monobloc, price=900.0)
     assert "<td>900</td>" in page(visitor, t="1/6000", s=f"{monobloc.pk}:speed")
 
 

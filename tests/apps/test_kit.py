@@ -15,6 +15,7 @@ from rapzel.kit.kinds import KINDS
 from rapzel.kit.models import Camera, Modifier, Strobe
 from rapzel.ui.inputs import QUANTITIES
 from rapzel.ui.tables import plain_cell, unguarded
+from tests.apps.rows import set_figures
 
 
 def put(visitor, item, name: str, value: str, slug: str = "strobes"):
@@ -141,7 +142,7 @@ def test_two_writers_at_once_do_not_double_a_row(kit) -> None:
 
 def test_measured_light_colour_and_price_survive_csv_and_json(kit) -> None:
     strobe = Strobe.objects.get(name="Hot-shoe 60")
-    Strobe.objects.filter(pk=strobe.pk).update(price=349.0, battery_pops=220.0)
+    set_figures(strobe, price=349.0, battery_pops=220.0)
     strobe.settings.update(light_stops=-0.07, cct_k=5612.5, duv=-0.0013)
     document = exchange.document_of(kit)
     one = next(each for each in document["strobes"] if each["name"] == "Hot-shoe 60")

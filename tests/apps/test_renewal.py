@@ -6,6 +6,7 @@ from rapzel.kit.models import Strobe
 from rapzel.shoots import light_services, services
 from rapzel.shoots.models import Scene
 from rapzel.shoots.renewal import known_strobes, newer_figures
+from tests.apps.rows import set_figures
 
 
 def with_a_light(scene, kit) -> Strobe:
@@ -21,7 +22,7 @@ def news(scene, owner) -> list[str]:
 
 def test_nothing_is_said_while_nothing_differs(scene, kit) -> None:
     strobe = with_a_light(scene, kit)
-    Strobe.objects.filter(pk=strobe.pk).update(price=12.0, notes="lent to the assistant")
+    set_figures(strobe, price=12.0, notes="lent to the assistant")
     assert news(scene, kit) == [], "no scene is answered by a price"
 
 
@@ -34,11 +35,11 @@ def test_what_differs_for_this_light_is_said_in_its_own_figures(scene, kit) -> N
         scene, scene.document["lights"][1]["id"], Strobe.objects.get(pk=strobe.pk).to_core()
     )
     assert news(scene, kit) == []
-    Strobe.objects.filter(pk=strobe.pk).update(guide_number_m=50)
+    set_figures(strobe, guide_number_m=50)
     assert news(scene, kit) == ["GN 50 m instead of 38 m"] or news(scene, kit)[0].startswith(
         "GN 50 m instead of "
     )
-    Strobe.objects.filter(pk=strobe.pk).update(min_power=0.5)
+    set_figures(strobe, min_power=0.5)
     assert "is below its range" in news(scene, kit)[0]
 
 

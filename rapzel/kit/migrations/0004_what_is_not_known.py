@@ -75,7 +75,7 @@ class Migration(migrations.Migration):
         migrations.AlterField(
             model_name='trigger',
             name='kind',
-            field=models.CharField(choices=rapzel.kit.models.link_choices, default='device', max_length=10),
+            field=models.CharField(default='device', max_length=10),
         ),
         migrations.AlterField(
             model_name='trigger',

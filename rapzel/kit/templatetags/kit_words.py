@@ -4,13 +4,15 @@ from typing import Any
 
 from django import template
 
+from rapzel.core.document.gear import CIRCUITS, SHUTTERS
 from rapzel.core.shared import units
+from rapzel.kit.parts import LINKS
 
 register = template.Library()
 
 
 def _strobe(item: Any) -> str:
-    circuit = item.get_circuit_display().split(" (")[0].lower()
+    circuit = CIRCUITS[item.circuit].split(" (")[0].lower()
     if item.energy_ws:
         energy = f", {item.energy_ws:g} Ws"
     else:
@@ -24,7 +26,7 @@ def _strobe(item: Any) -> str:
 
 def _camera(item: Any) -> str:
     sensor = f"{item.sensor_width_mm:g} × {item.sensor_height_mm:g} mm"
-    return f"{sensor}, {item.get_shutter_display().lower()}, sync {units.format_shutter(item.sync_speed_s)}"
+    return f"{sensor}, {SHUTTERS[item.shutter].lower()}, sync {units.format_shutter(item.sync_speed_s)}"
 
 
 def _time(value_s: float | None) -> str:
@@ -40,7 +42,7 @@ FACTS = {
         f"{item.focal_length_mm:g} mm, {units.format_f_number(item.widest_f_number)}"
     ),
     "triggers": lambda item: (
-        f"{item.get_kind_display().lower()}, lag {_time(item.lag_s)} ± {_time(item.jitter_s)}"
+        f"{LINKS[item.kind].lower()}, lag {_time(item.lag_s)} ± {_time(item.jitter_s)}"
     ),
     "modifiers": lambda item: f"takes {units.format_number(item.loss_stops)} stops",
 }
@@ -51,5 +53,5 @@ def facts(item: Any, kind: str) -> str:
     """What matters most about the item; one with figures that no gear has says so, and closes no list."""
     try:
         return str(FACTS[kind](item))
-    except (ArithmeticError, ValueError):
+    except (ArithmeticError, KeyError, ValueError):
         return "has a figure that no gear has: open it and set it right"
