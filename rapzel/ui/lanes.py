@@ -4,6 +4,7 @@ Who asks waits for a moment. What takes longer goes on, and the page that is sho
 one piece in the lane: a newer one takes the place of an older one that has not begun, so that nobody fills it.
 """
 
+import contextvars
 import logging
 import threading
 from collections.abc import Callable, Hashable
@@ -11,6 +12,7 @@ from typing import Any
 
 from django.conf import settings
 from django.db import connections
+from django.utils import timezone
 
 from rapzel.ui.memory import give_back
 
@@ -20,25 +22,34 @@ _REMEMBERED = 20  # answers that are kept for those who ask again
 
 
 class Job:
-    """A piece of work: who asked for it, and what came of it once it has ended."""
+    """A piece of work: who asked for it, and what came of it once it has ended.
+
+    It is done as it was asked for: on the asker's clock and in the asker's units, which a thread does not inherit.
+    """
 
     def __init__(self, who: Hashable, work: Callable[[], Any]) -> None:
         self.who, self._work = who, work
+        self._context = contextvars.copy_context()
+        self._clock = timezone.get_current_timezone()
         self.result: Any = None
         self.error: Exception | None = None
         self.ended = threading.Event()
 
+    def _as_asked(self) -> Any:
+        with timezone.override(self._clock):
+            return self._work()
+
     def do(self) -> None:
         """Does it, and keeps what it returns or raises for whoever asked."""
         try:
-            self.result = self._work()
+            self.result = self._context.run(self._as_asked)
         except Exception as error:
             # Raised again where somebody waits for it; often nobody does any more.
             log.warning("work in the lane failed: %r", error, exc_info=error)
             self.error = error
         finally:
             # The answer is remembered, not what it was made from: that may be megabytes.
-            del self._work
+            del self._work, self._context
 
 
 class Lane:

@@ -7,16 +7,20 @@ import threading
 import urllib.parse
 import weakref
 from collections.abc import Callable
+from zoneinfo import ZoneInfo
 
 import pytest
 from django.test import Client
 from django.urls import reverse
+from django.utils import timezone
 
 from rapzel.accounts.models import User
 from rapzel.shoots.models import Scene, Shoot
 from rapzel.shoots.services import NEW_SCENE, add_scene, change_scene
 from rapzel.ui import lanes
+from rapzel.ui.inputs import person
 from rapzel.ui.lanes import LANE, Lane
+from rapzel.ui.parts import key_of
 from tests.patience import ANSWER_S, PROCESS_S
 
 HTMX = {"HX-Request": "true"}
@@ -217,3 +221,18 @@ def test_a_comparison_is_written_once_for_all_who_ask_the_same(
     second = visitor.get(address).content.decode()
     assert "csrfmiddlewaretoken" in second, "the token is the person's own, and not kept"
     assert first.count("<td") == second.count("<td")
+
+
+def test_work_of_the_lane_is_done_on_the_askers_clock_and_in_their_units(settings) -> None:
+    """Parts of pages are kept under the clock as well: on another one they would never be found again."""
+    settings.LANE_WAIT_S = PROCESS_S
+    lane = Lane()
+
+    def seen() -> tuple[str, bool, str]:
+        return timezone.get_current_timezone_name(), person.likes_feet(), key_of("part.html", 1)
+
+    with timezone.override(ZoneInfo("Europe/Berlin")), person.who_likes(feet=True):
+        here = seen()
+        assert lane.ask("me", "berlin", seen) == here
+    assert here[:2] == ("Europe/Berlin", True)
+    assert lane.ask("me", "utc", seen) == seen() != here
