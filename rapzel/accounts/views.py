@@ -95,7 +95,7 @@ def clock(request: HttpRequest) -> HttpResponse:
     form = ClockForm(request.POST, instance=user)
     if form.is_valid():
         form.save()
-        zones.use(user.zone)
+        zones.use(user.zone or "UTC")
         messages.info(request, f"Times are shown in {zones.clock_says()}.")
     else:
         messages.error(request, "Not changed: choose a time zone from the list.")

@@ -1,7 +1,8 @@
 """The figures of a thing of the kit: stored together as JSON, known by the class that says what they are."""
 
+import copy
 from collections.abc import Callable, Iterable
-from typing import Any, TypeVar
+from typing import TYPE_CHECKING, Any, TypeVar
 
 from pydantic.fields import FieldInfo
 from pydantic_core import PydanticUndefined
@@ -9,7 +10,10 @@ from pydantic_core import PydanticUndefined
 from rapzel.core.shared.part import Part
 from rapzel.kit.parts import figures_of
 
-Row = TypeVar("Row", bound=type)
+if TYPE_CHECKING:
+    from rapzel.kit.models import Item
+
+Row = TypeVar("Row", bound="type[Item]")
 Usual = dict[str, Any]
 
 
@@ -40,7 +44,7 @@ def _figure(name: str, info: FieldInfo) -> property:
     decimals = _is_of_decimals(info)
 
     def get(row: Any) -> Any:
-        value = row.figures.get(name, row.USUAL[name])
+        value = row.figures[name] if name in row.figures else copy.copy(row.USUAL[name])
         if decimals and isinstance(value, int) and not isinstance(value, bool):
             return float(value)
         return value
@@ -58,8 +62,8 @@ def with_figures(part: type[Part], **beginning: Any) -> Callable[[Row], Row]:
     """
 
     def dressed(model: Row) -> Row:
-        model.PART = part  # type: ignore[attr-defined]
-        model.USUAL = usual_of(part, beginning)  # type: ignore[attr-defined]
+        model.PART = part
+        model.USUAL = usual_of(part, beginning)
         for name in figures_of(part):
             setattr(model, name, _figure(name, part.model_fields[name]))
         return model

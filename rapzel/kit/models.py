@@ -1,5 +1,6 @@
 """What a photographer owns. Each thing can say itself in the core's words: `to_core()`."""
 
+import copy
 import secrets
 from typing import TYPE_CHECKING, Any, ClassVar
 
@@ -56,7 +57,7 @@ class Item(Deletable):
     def save(self, *args: Any, **kwargs: Any) -> None:
         """A new thing is stored with all that it begins with; a change of a figure is one of their column."""
         if self._state.adding:
-            self.figures = {**self.USUAL, **self.figures}
+            self.figures = {**copy.deepcopy(self.USUAL), **self.figures}
         if kwargs.get("update_fields") is not None:
             kwargs["update_fields"] = columns_of(self.PART, kwargs["update_fields"])
         super().save(*args, **kwargs)

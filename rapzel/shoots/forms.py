@@ -49,15 +49,16 @@ def with_its_clock(shoot: Shoot, name: str, value: Any) -> dict[str, Any]:
     hour that is said fixes the zone, or it would move when its owner travels.
     """
     stored = {name: value}
-    if name == "zone" and value:
-        stored |= {hours: _same_hour(getattr(shoot, hours), value) for hours in _HOURS}
+    if name == "zone":
+        clock = value or getattr(shoot.owner, "zone", "") or "UTC"
+        stored |= {hours: _same_hour(shoot, getattr(shoot, hours), clock) for hours in _HOURS}
     if name in _HOURS and value and not shoot.zone:
         stored["zone"] = timezone.get_current_timezone_name()
     return stored
 
 
-def _same_hour(at: datetime | None, zone: str) -> datetime | None:
-    """What the clock shows now, on the clock of that zone."""
+def _same_hour(shoot: Shoot, at: datetime | None, zone: str) -> datetime | None:
+    """What the clock of the shoot shows then, on the clock of that zone."""
     if at is None:
         return None
-    return timezone.localtime(at).replace(tzinfo=ZoneInfo(zone))
+    return timezone.localtime(at, shoot.clock).replace(tzinfo=ZoneInfo(zone))

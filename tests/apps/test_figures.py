@@ -43,6 +43,13 @@ def test_a_new_figure_is_a_line_in_the_class(owner) -> None:
     assert row.focal_length_mm == 50.0
 
 
+def test_what_is_changed_in_one_row_is_not_what_the_next_begins_with(owner) -> None:
+    body = Camera.objects.create(owner=owner, name="Body")
+    body.drives.append({"name": "High", "frames_per_s": 12.0})
+    Camera(owner=owner, name="Unsaved").drives.append("another")
+    assert Camera.objects.create(owner=owner, name="Another").drives == []
+
+
 def test_figures_are_an_object_whoever_writes_them(owner) -> None:
     lens = Lens.objects.create(owner=owner, name="50 mm")
     with pytest.raises(IntegrityError), transaction.atomic():

@@ -327,6 +327,7 @@ def test_every_setting_follows_the_table(visitor, owner) -> None:
     """It stayed empty until the page was loaded again."""
     strobe = Strobe.objects.create(owner=owner, name="New", guide_number_m=40.0)
     page = f"http://testserver{reverse('kit:edit', args=['strobes', strobe.pk])}?step=3"
+    assert "Its settings stand here once" in visitor.get(page).content.decode()
     url = reverse("kit:set_row", args=[strobe.pk])
     row = {
         "key": "n1",

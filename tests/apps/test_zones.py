@@ -98,6 +98,11 @@ def test_hours_are_those_of_the_shoots_clock_and_stay_with_another_zone(
     save(client, shoot, "zone", "America/New_York")
     shoot.refresh_from_db()
     assert shoot.starts_at == datetime(2027, 7, 1, 13, 0, tzinfo=UTC), "nine o'clock there"
+    get_user_model().objects.filter(pk=owner.pk).update(zone="Asia/Tokyo")
+    save(client, shoot, "zone", "")
+    shoot.refresh_from_db()
+    assert shoot.starts_at == datetime(2027, 7, 1, 0, 0, tzinfo=UTC), "nine o'clock on the owner's"
+    save(client, shoot, "zone", "America/New_York")
     document = json.loads(client.get(reverse("shoots:shoot_json", args=[shoot.pk])).content)
     assert document["starts_at"] == "2027-07-01T09:00:00-04:00"
     assert document["zone"] == "America/New_York"
@@ -149,6 +154,8 @@ def test_a_person_chooses_the_clock(client, owner) -> None:
     assert "Times are shown in UTC" in client.get(reverse("accounts:account")).content.decode()
     chosen = client.post(reverse("accounts:clock"), {"zone": "Asia/Kathmandu"}, follow=True)
     assert "Times are shown in Asia/Kathmandu (UTC+5:45)" in chosen.content.decode()
+    nowhere = client.post(reverse("accounts:clock"), {"zone": ""}, follow=True)
+    assert "Times are shown in UTC." in nowhere.content.decode(), "not the zone from before"
     refused = client.post(reverse("accounts:clock"), {"zone": "Nowhere"}, follow=True)
     assert "choose a time zone" in refused.content.decode()
 
