@@ -60,7 +60,7 @@ def full(db) -> Iterator[tuple[Client, Scene]]:
 
 def test_recompute(full, benchmark, report, median_ms) -> None:
     client, scene = full
-    url = reverse("shoots:set", args=[scene.pk])
+    url = reverse("workbench:set", args=[scene.pk])
     isos = itertools.count(101)  # a scene that was never answered before, so that no cache answers
     powers = itertools.cycle(["1/8", "1/16", "1/32", "1/64", "1/128"])
 
@@ -73,7 +73,7 @@ def test_recompute(full, benchmark, report, median_ms) -> None:
     report("recompute request, 1000 scenes, 20 000 takes", median_ms(benchmark) / 2, "ms", 42)
 
 
-@pytest.mark.parametrize("name", ["shoots:scene", "takes:list", "shoots:sheet"])
+@pytest.mark.parametrize("name", ["workbench:scene", "takes:list", "workbench:sheet"])
 def test_pages(full, benchmark, median_ms, report, name) -> None:
     client, scene = full
     url = reverse(name, args=[scene.pk])

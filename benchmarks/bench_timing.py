@@ -39,7 +39,7 @@ def test_a_drag_of_the_beam_is_answered(db, benchmark, report, median_ms) -> Non
     client = Client()
     client.force_login(owner)
     link = scene.document["trigger"]["links"][0]["id"]
-    url, lengths = reverse("shoots:set", args=[scene.pk]), itertools.count(200)
+    url, lengths = reverse("workbench:set", args=[scene.pk]), itertools.count(200)
 
     def once() -> None:
         data = {

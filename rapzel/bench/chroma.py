@@ -6,10 +6,12 @@ from typing import Any
 from rapzel.bench.models import ColourRun
 from rapzel.core.light.tint import Tint, chroma, planck_uv, swatch
 from rapzel.core.shared import units
-from rapzel.ui.drawing import Drawing, Svg, linear_scale
+from rapzel.ui.drawing import Drawing, Svg
+from rapzel.ui.plot import Box, Plot
 
 ENLARGED = 5.0  # times, on request
-_LEFT, _RIGHT, _TOP, _BOTTOM = 60.0, 420.0, 20.0, 300.0
+_BOX = Box(left=60.0, right=420.0, top=20.0, bottom=300.0)
+_ASPECT = 1.28  # of the box: a step of u′ is as long as one of v′
 _MARGIN = 0.004  # of u′ and v′ about the colours
 _HOT, _COLD, _STEP = 12_000, 2500, 250
 
@@ -64,17 +66,11 @@ def draw_path(run: ColourRun) -> Drawing:
     us, vs = [u for u, _ in points], [v for _, v in points]
     half = max(max(us) - min(us), max(vs) - min(vs)) / 2 + _MARGIN
     middle_u, middle_v = (max(us) + min(us)) / 2, (max(vs) + min(vs)) / 2
-    x = linear_scale(middle_u - half * 1.28, middle_u + half * 1.28, _LEFT, _RIGHT)
-    y = linear_scale(middle_v - half, middle_v + half, _BOTTOM, _TOP)
-    line = [planck_uv(float(cct)) for cct in range(_COLD, _HOT, _STEP)]
-    inside = [
-        (x(u), y(1.5 * v))
-        for u, v in line
-        if _LEFT <= x(u) <= _RIGHT and _TOP <= y(1.5 * v) <= _BOTTOM
-    ]
-    if len(inside) > 1:
-        svg.polyline("limit", inside)
-        svg.text("limit-text", inside[0][0] - 4, inside[0][1] - 6, "black body", "end")
+    wide = half * _ASPECT
+    x = _BOX.linear_x(middle_u - wide, middle_u + wide)
+    y = _BOX.linear_y(middle_v - half, middle_v + half)
+    plot = Plot(svg, _BOX, x, y, gap=6.0)
+    _black_body(plot)
     svg.polyline("bracket", [(x(u), y(v)) for u, v in points], fill="none")
     white = _mean(frames)
     for number, ((u, v), frame) in enumerate(zip(points, frames, strict=True)):
@@ -82,15 +78,14 @@ def draw_path(run: ColourRun) -> Drawing:
         svg.circle("swatch", x(u), y(v), 6.0, fill=colour)
         if number in (0, len(points) - 1):
             svg.text("quiet", x(u) + 9, y(v) + 4, _name(frame, number))
-    svg.line("axis", _LEFT, _BOTTOM, _RIGHT, _BOTTOM)
-    svg.line("axis", _LEFT, _TOP, _LEFT, _BOTTOM)
+    plot.lower_edge()
+    plot.left_edge()
     for share in (0.1, 0.9):
-        u = middle_u + half * 1.28 * (2 * share - 1)
+        u = middle_u + wide * (2 * share - 1)
         v = middle_v + half * (2 * share - 1)
-        svg.text("quiet", x(u), _BOTTOM + 17, f"{u:.3f}", "middle")
-        svg.text("quiet", _LEFT - 6, y(v) + 4, f"{v:.3f}", "end")
-    svg.text("quiet", (_LEFT + _RIGHT) / 2, _BOTTOM + 34, "u′", "middle")
-    svg.text("quiet", _LEFT - 6, _TOP + 4, "v′", "end")
+        plot.column_name(u, f"{u:.3f}", below=17.0)
+        plot.level_name(v, f"{v:.3f}")
+    plot.corner_names("u′", "v′")
     rows: list[tuple[str, ...]] = [
         (_name(frame, number), f"{u:.4f}", f"{v:.4f}")
         for number, ((u, v), frame) in enumerate(zip(points, frames, strict=True))
@@ -99,3 +94,16 @@ def draw_path(run: ColourRun) -> Drawing:
         "Path of the pops in their order; the dashed line is the black body, green lies above it."
     )
     return Drawing(svg, summary, ("Pop", "u′", "v′"), rows)
+
+
+def _black_body(plot: Plot) -> None:
+    """The black body's line as far as it lies within the box."""
+    inside = []
+    for cct_k in range(_COLD, _HOT, _STEP):
+        u, v = planck_uv(float(cct_k))
+        at_x, at_y = plot.x(u), plot.y(1.5 * v)  # v′ of 1976 is 1.5 times the v of 1960
+        if _BOX.left <= at_x <= _BOX.right and _BOX.top <= at_y <= _BOX.bottom:
+            inside.append((at_x, at_y))
+    if len(inside) > 1:
+        plot.svg.polyline("limit", inside)
+        plot.svg.text("limit-text", inside[0][0] - 4, inside[0][1] - 6, "black body", "end")

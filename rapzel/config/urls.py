@@ -8,7 +8,7 @@ from rapzel.config.health import healthz
 from rapzel.ui.worker import service_worker
 
 urlpatterns = [
-    path("", RedirectView.as_view(pattern_name="shoots:list"), name="home"),
+    path("", RedirectView.as_view(pattern_name="workbench:shoots"), name="home"),
     path("sw.js", service_worker, name="worker"),
     path("healthz", healthz, name="healthz"),
     path("account/", include("rapzel.accounts.urls")),
@@ -20,7 +20,7 @@ urlpatterns = [
     path("", include("rapzel.takes.urls")),
     path("", include("rapzel.tools.urls")),
     path("", include("rapzel.finding.urls")),
-    path("", include("rapzel.shoots.urls")),
+    path("", include("rapzel.workbench.urls")),
 ]
 if apps.is_installed("rapzel.demo"):
     urlpatterns.append(path("demo/", include("rapzel.demo.urls")))

@@ -13,4 +13,4 @@ def enter(request: HttpRequest) -> HttpResponse:
     """Logs in as the demo account, which has no password of its own."""
     user = get_object_or_404(get_user_model(), username=DEMO_USER)
     login(request, user, backend="django.contrib.auth.backends.ModelBackend")
-    return redirect("shoots:list")
+    return redirect("workbench:shoots")

@@ -20,10 +20,10 @@ from rapzel.kit.services import copy_starter_kit, take_figures
 from rapzel.practice.models import Drill
 from rapzel.shoots import services
 from rapzel.shoots.models import Scene, Shoot
-from rapzel.shoots.workbench import answered
 from rapzel.takes.models import Take
 from rapzel.takes.offsets import late_s
 from rapzel.takes.services import plan_changes
+from rapzel.workbench.answer import answered
 
 DEMO_USER = "demo"
 SEED = 1923

@@ -7,8 +7,8 @@ from rapzel.core.document import places
 from rapzel.core.document.places import Document
 from rapzel.core.drops.asked import Drops
 from rapzel.core.shared.part import inputs_of
-from rapzel.shoots.groups import differences
 from rapzel.ui.inputs import QUANTITIES
+from rapzel.workbench.groups import differences
 
 Moved = tuple[str, str, str]  # label, what it was, what it is
 _NOTHING = "–"

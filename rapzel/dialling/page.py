@@ -12,9 +12,9 @@ from rapzel.dialling import holding, services, shots
 from rapzel.dialling.models import DialIn, Shot
 from rapzel.dialling.services import Dialling
 from rapzel.shoots.models import Scene
-from rapzel.shoots.views.common import answer_of
-from rapzel.shoots.workbench import Answer
 from rapzel.takes.models import Outcome, Take
+from rapzel.workbench.answer import Answer
+from rapzel.workbench.views.common import answer_of
 
 FAULT_WORDS = {
     "none": "well", "asleep": "asleep", "channel": "on the wrong channel", "double": "firing twice", "slow": "slow",

@@ -12,8 +12,8 @@ from rapzel.core.physics import Physics
 from rapzel.core.rehearsal.collision import SideView, drawn
 from rapzel.dialling.models import Shot
 from rapzel.dialling.unit import TriggerUnitError, figure
-from rapzel.shoots import pictures
-from rapzel.shoots.workbench import Answer, answered
+from rapzel.workbench import pictures
+from rapzel.workbench.answer import Answer, answered
 
 Picture = tuple[bytes, str]
 

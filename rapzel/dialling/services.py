@@ -23,7 +23,6 @@ from rapzel.shoots import services as scenes
 from rapzel.shoots.documents import stored_form
 from rapzel.shoots.history import rewrite
 from rapzel.shoots.models import Scene
-from rapzel.shoots.workbench import Answer, answered
 from rapzel.takes import pictures as kept_pictures
 from rapzel.takes.models import Outcome, Take, TakePicture
 from rapzel.takes.offsets import late_s
@@ -32,6 +31,7 @@ from rapzel.takes.services import JUST_NOW, log_take
 from rapzel.tools.drawings.dial import draw_path
 from rapzel.ui.drawing import Drawing
 from rapzel.ui.quota import QuotaFull
+from rapzel.workbench.answer import Answer, answered
 
 _LOGGED = {"early": Outcome.EARLY, "late": Outcome.LATE, "on": Outcome.KEEP}
 _ASKED = 60  # tries at most that the next value is worked out from

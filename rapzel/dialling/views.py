@@ -15,10 +15,15 @@ from rapzel.dialling.models import Shot
 from rapzel.dialling.page import DialPage, context_of
 from rapzel.dialling.services import Dialling, Judgement, NotNow
 from rapzel.shoots.models import Scene
-from rapzel.shoots.views.common import answer_of, find_scene, kept_while_it_stands, login_required
 from rapzel.takes.sent import Sent
 from rapzel.ui import http
 from rapzel.ui.inputs import QUANTITIES, read
+from rapzel.workbench.views.common import (
+    answer_of,
+    find_scene,
+    kept_while_it_stands,
+    login_required,
+)
 
 _NONE_OPEN = "No knob is being dialled in. Choose one first."
 

@@ -21,9 +21,9 @@ from rapzel.finding.drawings.winners import draw_winners
 from rapzel.finding.question import question_of, read_question
 from rapzel.finding.words import Words
 from rapzel.shoots.models import Scene
-from rapzel.shoots.workbench import rehearsal_in_words
 from rapzel.ui.drawing import Drawing
 from rapzel.ui.margins import MarginView
+from rapzel.workbench.answer import rehearsal_in_words
 
 
 @dataclass(frozen=True)

@@ -9,8 +9,14 @@ from rapzel.core.physics.ratios import equal_powers
 from rapzel.core.shared.errors import DocumentError, Problem
 from rapzel.shoots.documents import judged
 from rapzel.shoots.history import item_of, rewrite
-from rapzel.shoots.lights import LAMPS
 from rapzel.shoots.models import Scene
+
+# What a new continuous light is, with usual light at 1 m [lx]; (memory), to be replaced by a meter reading.
+LAMPS: dict[str, tuple[str, Document]] = {
+    "lamp": ("Work lamp", {"lux_1m": 250.0, "distance_m": 2.0}),
+    "video": ("Video light", {"lux_1m": 2000.0, "distance_m": 2.0}),
+    "stick": ("Light stick", {"lux_1m": 300.0, "distance_m": 1.0, "lit_s": 1.0}),
+}
 
 
 def add_light(scene: Scene, strobe: Document, name: str = "") -> int:

@@ -13,16 +13,14 @@ from rapzel.core.light.room import PRESETS
 from rapzel.core.methods import METHODS, of_word
 from rapzel.core.motion import KINDS as MOTION_KINDS
 from rapzel.core.motion.kinematics import time_in_the_air_s
-from rapzel.core.motion.presets import UsualSpeed
+from rapzel.core.motion.presets import BODY_M, UsualSpeed
 from rapzel.core.shared.errors import DocumentError, Problem
 from rapzel.core.trigger.links import KINDS as LINK_KINDS
 from rapzel.core.verdict.look_remedies import followed_look
 from rapzel.shoots.documents import judged, stored_form
 from rapzel.shoots.history import item_of, rewrite
-from rapzel.shoots.lights import with_ratios
-from rapzel.shoots.look import HAND_M
+from rapzel.shoots.indirect import with_ratios, with_way
 from rapzel.shoots.models import Scene, Shoot, Snapshot
-from rapzel.shoots.rooms import with_way
 from rapzel.ui.quota import require_room
 
 NEW_MOTION: dict[str, Document] = {
@@ -134,7 +132,7 @@ def _with_consequences(document: Document, values: Mapping[str, Any]) -> Documen
     if "motion.rise_m" in values and document["motion"]["kind"] == "leap":
         document["motion"]["from_apex_s"] = _still_in_the_air(document["motion"])
     if document.get("look", {}).get("room") == "trail" and values.get("look.room") == "trail":
-        document["look"]["trail_m"] = document["look"].get("trail_m") or HAND_M
+        document["look"]["trail_m"] = document["look"].get("trail_m") or BODY_M["hand"]
     if any(path.startswith("look.") for path in values):
         document = _followed(document)
     return document
@@ -226,6 +224,28 @@ def use_camera(scene: Scene, camera: Document) -> int:
         return document
 
     return rewrite(scene, write, "another camera")
+
+
+def use_cutout(scene: Scene, cutout: Document, size_m: float | None) -> int:
+    """Makes a cut-out the scene's subject, of that height where it is known; undo takes it back."""
+
+    def write(document: Document) -> Document:
+        document["rehearsal"].update(subject="cutout", cutout=cutout, size_m=size_m)
+        return document
+
+    return rewrite(scene, write, "the cut-out")
+
+
+def remove_cutout(scene: Scene) -> int:
+    """The scene without its cut-out: it rehearses with the drawn figure again; undo brings it back."""
+
+    def write(document: Document) -> Document:
+        document["rehearsal"].update(cutout=None, size_m=None)
+        if document["rehearsal"]["subject"] == "cutout":
+            document["rehearsal"]["subject"] = "figure"
+        return document
+
+    return rewrite(scene, write, "the cut-out's removal")
 
 
 def pin_result(scene: Scene, result: Document) -> int:

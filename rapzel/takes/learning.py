@@ -16,9 +16,9 @@ from rapzel.core.trigger.learning import (
     plan_against_takes,
 )
 from rapzel.shoots.models import Scene
-from rapzel.shoots.workbench import Answer
 from rapzel.takes.columns import evidence_of_plan
 from rapzel.takes.models import Outcome, Take
+from rapzel.workbench.answer import Answer
 
 _LAST = (
     300  # tries that teach of the plan: what is older was tried by another hand, in another light

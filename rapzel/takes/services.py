@@ -26,9 +26,7 @@ from django.utils import timezone
 from rapzel.core.document.places import Document
 from rapzel.core.shared.errors import DocumentError, UnitError
 from rapzel.core.trigger.success import HitRate, hit_rate, tries_for
-from rapzel.shoots.groups import differences
 from rapzel.shoots.models import Scene
-from rapzel.shoots.workbench import answered
 from rapzel.takes.models import Outcome, Take, TakePicture
 from rapzel.takes.offsets import late_s
 from rapzel.takes.sent import Sent
@@ -36,6 +34,8 @@ from rapzel.ui import tables
 from rapzel.ui.margins import MarginView
 from rapzel.ui.parts import written_each
 from rapzel.ui.quota import QuotaFull, require_room
+from rapzel.workbench.answer import answered
+from rapzel.workbench.groups import differences
 
 JUST_NOW = Sent()
 

@@ -11,12 +11,12 @@ from django.views.decorators.http import require_POST, require_safe
 
 from rapzel.core.shared.errors import DocumentError
 from rapzel.shoots.models import Scene
-from rapzel.shoots.views.common import answer_of, find_scene
 from rapzel.takes import services
 from rapzel.takes.learning import Learnt, learnt_of
 from rapzel.takes.models import Outcome, Take, TakePicture
 from rapzel.takes.sent import Sent
 from rapzel.ui import http
+from rapzel.workbench.views.common import answer_of, find_scene
 
 A_PAGE = 50
 

@@ -24,14 +24,14 @@ from rapzel.core.verdict.timing_fixes import (
 from rapzel.practice import services as drills
 from rapzel.practice.models import Drill
 from rapzel.shoots.models import Scene
-from rapzel.shoots.pages import ScenePage, register
-from rapzel.shoots.workbench import Answer, Proposal
 from rapzel.takes.learning import Learnt, learnt_of
 from rapzel.timing.drawings import draw_lanes, draw_sound
 from rapzel.tools.drawings.beam import draw_beam
 from rapzel.tools.drawings.curves import draw_flight
 from rapzel.ui.drawing import Drawing
 from rapzel.ui.parts import written_once
+from rapzel.workbench.answer import Answer, Proposal
+from rapzel.workbench.pages import ScenePage, register
 
 _SAME_S = 1e-6
 GROUPS = ("motion", "frame", "shutter", "trigger", "set")

@@ -8,8 +8,13 @@ from django.views.decorators.http import require_POST, require_safe
 
 from rapzel.core.shared import units
 from rapzel.core.trace.reading.samples import LARGEST_FILE, TraceError
-from rapzel.shoots import pictures, services
-from rapzel.shoots.views.common import (
+from rapzel.shoots import services
+from rapzel.timing.drawings.loudness import draw_loudness
+from rapzel.timing.page import GROUPS, TimingPage, context_of
+from rapzel.ui import http
+from rapzel.ui.drawing import Drawing
+from rapzel.workbench import pictures
+from rapzel.workbench.views.common import (
     answer_of,
     find_scene,
     inputs_context,
@@ -17,10 +22,6 @@ from rapzel.shoots.views.common import (
     login_required,
     respond,
 )
-from rapzel.timing.drawings.loudness import draw_loudness
-from rapzel.timing.page import GROUPS, TimingPage, context_of
-from rapzel.ui import http
-from rapzel.ui.drawing import Drawing
 
 _DRAWINGS = {"lanes": "lanes", "beam": "beam_plan", "sound": "sound_plan"}
 _USUAL_LOCKOUT_S = (

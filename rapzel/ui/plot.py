@@ -13,6 +13,7 @@ from rapzel.ui.drawing import Scale, Svg, linear_scale, log_scale
 Names = Callable[[float], str]
 SHARES = (0.0, 0.25, 0.5, 0.75, 1.0)
 _BELOW = 18.0  # from the box's lower edge to the base line of names below it
+_ABOVE = 6.0  # from the box's upper edge to the base line of names above it
 _BASE = 4.0  # from a line to the base line of its name beside it
 
 
@@ -32,6 +33,10 @@ class Box:
     def linear_y(self, low: float, high: float) -> Scale:
         """Values from the lower edge up to the upper one."""
         return linear_scale(low, high, self.bottom, self.top)
+
+    def downwards(self, low: float, high: float) -> Scale:
+        """Values from the upper edge down to the lower one, as time runs beside things that fall."""
+        return linear_scale(low, high, self.top, self.bottom)
 
     def log_x(self, low: float, high: float) -> Scale:
         """Ratios from the left edge to the right one; values above 0."""
@@ -75,6 +80,15 @@ class Plot:
         """The name of a value below, without a line."""
         self.svg.text("quiet", self.x(value), self.box.bottom + below, name, "middle")
 
+    def column_above(self, value: float, name: str, anchor: str = "middle") -> None:
+        """A line upwards at a value, named above: where lanes follow below, as on the way from event to light."""
+        self.svg.line("grid", self.x(value), self.box.top, self.x(value), self.box.bottom)
+        self.name_above(value, name, anchor)
+
+    def name_above(self, value: float, name: str, anchor: str = "middle") -> None:
+        """The name of a value above, without a line."""
+        self.svg.text("quiet", self.x(value), self.box.top - _ABOVE, name, anchor)
+
     def columns(self, values: Iterable[float], named: Names, below: float = _BELOW) -> None:
         """A line upwards at each value."""
         for value in values:
@@ -92,6 +106,12 @@ class Plot:
         )
         self.column_name(value, name, below)
 
+    def corner_names(self, across: str, upwards: str) -> None:
+        """What the two axes are: one word under the lower edge's middle, one beside the upper end of the left edge."""
+        middle = (self.box.left + self.box.right) / 2
+        self.svg.text("quiet", middle, self.box.bottom + 34, across, "middle")
+        self.svg.text("quiet", self.box.left - self.gap, self.box.top + _BASE, upwards, "end")
+
     def lower_edge(self) -> None:
         """The lower edge of the box as a line."""
         self.svg.line("axis", self.box.left, self.box.bottom, self.box.right, self.box.bottom)
@@ -108,6 +128,20 @@ class Plot:
         """A line upwards at a value, without a name; so far over and under the box."""
         top, bottom = self.box.top - over, self.box.bottom + under
         self.svg.line(cls, self.x(value), top, self.x(value), bottom)
+
+
+def anchor_within(at: float, left: float, right: float) -> str:
+    """How a word at a place is anchored: about its middle between two places, else away from the edge it is near."""
+    if at <= left:
+        return "start"
+    if at < right:
+        return "middle"
+    return "end"
+
+
+def length_bar(svg: Svg, left: float, y: float, px_per_m: float, length_m: float) -> None:
+    """A bar of a known length [m], for drawings to scale."""
+    svg.line("bracket", left, y, left + length_m * px_per_m, y)
 
 
 def or_zero(named: Names) -> Names:

@@ -6,8 +6,8 @@ from django.urls import reverse
 from rapzel.accounts.models import SignUpAttempt, User
 from rapzel.demo.world import DEMO_USER, build
 from rapzel.shoots.models import Scene, Shoot
-from rapzel.shoots.workbench import Answer
 from rapzel.takes.models import Take
+from rapzel.workbench.answer import Answer
 
 GOOD = {
     "username": "newcomer",
@@ -70,7 +70,7 @@ def test_preferences_are_kept_and_nonsense_is_not(visitor, owner) -> None:
     visitor.post(url, {"theme": "neon"})
     owner.refresh_from_db()
     assert (owner.theme, owner.imperial) == ("set", True)
-    assert 'data-theme="set"' in visitor.get(reverse("shoots:list")).content.decode()
+    assert 'data-theme="set"' in visitor.get(reverse("workbench:shoots")).content.decode()
 
 
 @pytest.mark.django_db

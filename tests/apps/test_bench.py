@@ -13,7 +13,7 @@ from rapzel.core.trace import Layout
 from rapzel.core.trace.reading.samples import TraceError
 from rapzel.demo.bench import record
 from rapzel.kit.models import Camera, FigureRevision, Strobe, Trigger
-from rapzel.shoots.workbench import Answer
+from rapzel.workbench.answer import Answer
 from simulators.light import Settings, fitting, series, to_csv
 from tests.apps.rows import set_figures, trace_row
 

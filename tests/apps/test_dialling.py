@@ -10,8 +10,8 @@ from rapzel.dialling.models import DialIn, DialStep
 from rapzel.dialling.page import DialPage
 from rapzel.shoots.models import Scene
 from rapzel.shoots.services import change_scene
-from rapzel.shoots.workbench import answered
 from rapzel.takes.models import Take
+from rapzel.workbench.answer import answered
 from tests.apps.dial_plans import DELAY
 
 

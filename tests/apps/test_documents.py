@@ -13,7 +13,7 @@ from rapzel.core.document.present import fingerprint_of, present
 from rapzel.core.shared.errors import DocumentError
 from rapzel.shoots import documents
 from rapzel.shoots.models import Scene, Snapshot
-from rapzel.shoots.workbench import Answer
+from rapzel.workbench.answer import Answer
 from tests.plans import LUNGE
 
 STROBE = {
@@ -100,16 +100,18 @@ def test_a_change_is_raised_named_validated_and_judged_once(visitor, glass) -> N
         answered=Answer.__init__,
     )
     with counted as calls:
-        assert visitor.post(reverse("shoots:set", args=[glass.pk]), change).status_code == 200
+        assert visitor.post(reverse("workbench:set", args=[glass.pk]), change).status_code == 200
     assert calls["upgrade"] == 1, "when the row is read"
     assert calls["identified"] == 2, "when the row is read, and of what is stored"
     assert calls["validated"] == calls["judged"] == calls["answered"] == 1
 
 
 def test_the_first_look_after_a_change_finds_the_answer_there(visitor, glass) -> None:
-    visitor.post(reverse("shoots:set", args=[glass.pk]), {"path": "exposure.iso", "value": "250"})
+    visitor.post(
+        reverse("workbench:set", args=[glass.pk]), {"path": "exposure.iso", "value": "250"}
+    )
     with Counted(answered=Answer.__init__, judged=possible.read_possible_scene) as calls:
-        assert visitor.get(reverse("shoots:scene", args=[glass.pk])).status_code == 200
+        assert visitor.get(reverse("workbench:scene", args=[glass.pk])).status_code == 200
     assert calls == {}
 
 

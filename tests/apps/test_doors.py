@@ -99,7 +99,7 @@ def test_a_session_that_was_left_open_does_not_let_one_guess(visitor, owner, doo
     right = {**wrong, "old_password": PASSWORD, "password": PASSWORD}
     assert visitor.post(url, right).status_code == 429
     assert User.objects.filter(pk=owner.pk).exists()
-    assert visitor.get(reverse("shoots:list")).status_code == 200, "the work itself stays open"
+    assert visitor.get(reverse("workbench:shoots")).status_code == 200, "the work itself stays open"
 
 
 def test_a_new_password_that_is_refused_is_no_wrong_one(visitor) -> None:

@@ -87,16 +87,16 @@ def store(scene, document) -> None:
 def test_a_stored_scene_of_version_1_opens_everywhere(visitor, scene) -> None:
     store(scene, version_1(LUNGE))
     for name in (
-        "shoots:scene",
-        "shoots:sheet",
-        "shoots:compare",
+        "workbench:scene",
+        "workbench:sheet",
+        "workbench:compare",
         "takes:list",
         "tools:scene_index",
     ):
         assert visitor.get(reverse(name, args=[scene.pk])).status_code == 200, name
-    assert "Finger" in visitor.get(reverse("shoots:scene", args=[scene.pk])).content.decode()
+    assert "Finger" in visitor.get(reverse("workbench:scene", args=[scene.pk])).content.decode()
     answer = visitor.post(
-        reverse("shoots:set", args=[scene.pk]),
+        reverse("workbench:set", args=[scene.pk]),
         {"path": "exposure.iso", "value": "400"},
         headers={"HX-Request": "true"},
     )
@@ -128,18 +128,18 @@ def test_a_broken_scene_names_what_is_wrong_and_is_mended_in_place(
 ) -> None:
     broken = changed(scene.document, breaks)
     store(scene, broken)
-    opened = visitor.get(reverse("shoots:scene", args=[scene.pk]))
+    opened = visitor.get(reverse("workbench:scene", args=[scene.pk]))
     assert opened.status_code == 422
     for path in mends:
         assert f'name="value:{path}"' in opened.content.decode()
-    listed = visitor.get(reverse("shoots:shoot", args=[scene.shoot_id]))
+    listed = visitor.get(reverse("workbench:shoot", args=[scene.shoot_id]))
     assert listed.status_code == 200
     assert "Mend it" in listed.content.decode()
-    for name in ("shoots:sheet", "shoots:compare", "takes:list", "shoots:rehearsal"):
-        args = [scene.pk, "jpg"] if name == "shoots:rehearsal" else [scene.pk]
+    for name in ("workbench:sheet", "workbench:compare", "takes:list", "workbench:rehearsal"):
+        args = [scene.pk, "jpg"] if name == "workbench:rehearsal" else [scene.pk]
         assert visitor.get(reverse(name, args=args)).status_code < 500, name
     data = {"path": list(mends), **{f"value:{path}": text for path, text in mends.items()}}
-    mended = visitor.post(reverse("shoots:mend", args=[scene.pk]), data, follow=True)
+    mended = visitor.post(reverse("workbench:mend", args=[scene.pk]), data, follow=True)
     assert "The scene answers again" in mended.content.decode()
     assert mended.status_code == 200
 
@@ -148,7 +148,7 @@ def test_what_is_still_wrong_stores_nothing_and_keeps_what_was_typed(visitor, sc
     broken = changed(scene.document, {"exposure.f_number": 1e-300, "lens.subject_distance_m": 0.01})
     store(scene, broken)
     data = {"path": ["exposure.f_number"], "value:exposure.f_number": "eight"}
-    again = visitor.post(reverse("shoots:mend", args=[scene.pk]), data)
+    again = visitor.post(reverse("workbench:mend", args=[scene.pk]), data)
     assert again.status_code == 422
     assert "It is still refused as typed" in again.content.decode()
     assert 'value="eight"' in again.content.decode()
@@ -160,4 +160,4 @@ def test_nobody_mends_the_scene_of_another(client, stranger, scene) -> None:
     store(scene, changed(scene.document, {"exposure.f_number": 1e-300}))
     client.force_login(stranger)
     data = {"path": ["exposure.f_number"], "value:exposure.f_number": "8"}
-    assert client.post(reverse("shoots:mend", args=[scene.pk]), data).status_code == 404
+    assert client.post(reverse("workbench:mend", args=[scene.pk]), data).status_code == 404

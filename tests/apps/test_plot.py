@@ -7,6 +7,7 @@ from rapzel.ui.drawing import Svg
 from rapzel.ui.plot import (
     Box,
     Plot,
+    anchor_within,
     decades,
     guide_number_of_stops,
     or_zero,
@@ -46,6 +47,24 @@ def test_a_column_is_a_line_upwards_with_its_name_below(plot: Plot) -> None:
     (_, at, _), (_, name, text) = shapes(plot)
     assert (at["x1"], at["y1"], at["x2"], at["y2"]) == ("150", "20", "150", "120")
     assert (name["x"], name["y"], name["text-anchor"], text) == ("150", "138", "middle", "5 s")
+
+
+def test_a_column_may_be_named_above_where_lanes_follow_below(plot: Plot) -> None:
+    plot.column_above(0.0, "event", "start")
+    (_, at, _), (_, name, text) = shapes(plot)
+    assert (at["x1"], at["y1"], at["y2"]) == ("50", "20", "120")
+    assert (name["x"], name["y"], name["text-anchor"], text) == ("50", "14", "start", "event")
+
+
+def test_time_may_run_downwards() -> None:
+    assert [BOX.downwards(0, 2)(value) for value in (0, 1, 2)] == [20.0, 70.0, 120.0]
+
+
+@pytest.mark.parametrize(
+    ("at", "anchor"), [(50, "start"), (90, "start"), (91, "middle"), (340, "end")]
+)
+def test_a_word_near_an_edge_is_written_away_from_it(at, anchor) -> None:
+    assert anchor_within(at, 90, 340) == anchor
 
 
 def test_names_of_ticks() -> None:

@@ -5,7 +5,7 @@ from django.urls import reverse
 from rapzel.kit.models import Strobe
 from rapzel.shoots import light_services, services
 from rapzel.shoots.models import Scene
-from rapzel.shoots.renewal import known_strobes, newer_figures
+from rapzel.workbench.renewal import known_strobes, newer_figures
 from tests.apps.rows import set_figures
 
 
@@ -46,17 +46,17 @@ def test_what_differs_for_this_light_is_said_in_its_own_figures(scene, kit) -> N
 def test_the_shoots_page_lists_the_scenes_and_one_press_renews(visitor, scene, kit) -> None:
     strobe = with_a_light(scene, kit)
     strobe.settings.update(t01_s=0.0005, t05_s=None)
-    shown = visitor.get(reverse("shoots:shoot", args=[scene.shoot_id])).content.decode()
+    shown = visitor.get(reverse("workbench:shoot", args=[scene.shoot_id])).content.decode()
     assert "The kit has newer figures than 1 scene:" in " ".join(shown.split())
     light = scene.document["lights"][1]["id"]
-    page = visitor.get(reverse("shoots:scene", args=[scene.pk])).content.decode()
+    page = visitor.get(reverse("workbench:scene", args=[scene.pk])).content.decode()
     assert f'id="renew-{light}"' in page
     visitor.post(
-        reverse("shoots:act", args=[scene.pk, "use-strobe"]), {"item": light, "pk": strobe.pk}
+        reverse("workbench:act", args=[scene.pk, "use-strobe"]), {"item": light, "pk": strobe.pk}
     )
     assert (
         "newer figures"
-        not in visitor.get(reverse("shoots:scene", args=[scene.pk])).content.decode()
+        not in visitor.get(reverse("workbench:scene", args=[scene.pk])).content.decode()
     )
 
 
@@ -64,19 +64,19 @@ def test_a_snapshot_is_renamed_restored_and_opened(visitor, scene) -> None:
     snapshot = services.pin(scene, "")
     services.change_scene(scene, {"exposure.iso": 1600.0})
     visitor.post(
-        reverse("shoots:snapshot_rename", args=[scene.pk, snapshot.pk]), {"name": "Darker"}
+        reverse("workbench:snapshot_rename", args=[scene.pk, snapshot.pk]), {"name": "Darker"}
     )
     snapshot.refresh_from_db()
     assert snapshot.name == "Darker"
-    visitor.post(reverse("shoots:snapshot_open", args=[scene.pk, snapshot.pk]))
+    visitor.post(reverse("workbench:snapshot_open", args=[scene.pk, snapshot.pk]))
     opened = Scene.objects.exclude(pk=scene.pk).get()
     assert opened.document["exposure"]["iso"] == 200
     assert opened.name.endswith("Darker")
-    visitor.post(reverse("shoots:snapshot_restore", args=[scene.pk, snapshot.pk]))
+    visitor.post(reverse("workbench:snapshot_restore", args=[scene.pk, snapshot.pk]))
     scene.refresh_from_db()
     assert scene.document["exposure"]["iso"] == 200
-    visitor.post(reverse("shoots:act", args=[scene.pk, "undo"]))
+    visitor.post(reverse("workbench:act", args=[scene.pk, "undo"]))
     scene.refresh_from_db()
     assert scene.document["exposure"]["iso"] == 1600, "and that can be taken back"
-    visitor.post(reverse("shoots:scene_copy", args=[scene.pk]))
+    visitor.post(reverse("workbench:scene_copy", args=[scene.pk]))
     assert Scene.objects.filter(name__endswith="again").exists()

@@ -17,20 +17,20 @@ def upload(text: str | bytes, name: str = "scene.json") -> BytesIO:
 
 def test_a_new_shoot_has_a_scene_to_begin_with(visitor) -> None:
     shown = visitor.post(
-        reverse("shoots:add"), {"name": "Harbour dance"}, follow=True
+        reverse("workbench:shoot_add"), {"name": "Harbour dance"}, follow=True
     ).content.decode()
     assert "Harbour dance" in shown
     assert "First scene" in shown
 
 
 def test_the_list_teaches_when_it_is_empty(visitor) -> None:
-    shown = visitor.get(reverse("shoots:list")).content.decode()
+    shown = visitor.get(reverse("workbench:shoots")).content.decode()
     assert "A shoot holds the scenes" in shown
     assert "Begin a shoot" in shown
 
 
 def test_facts_are_saved_as_they_are_changed(visitor, shoot) -> None:
-    url = reverse("shoots:shoot", args=[shoot.pk])
+    url = reverse("workbench:shoot", args=[shoot.pk])
 
     def put(name: str, value: str):
         return visitor.post(url, {"field": name, name: value})
@@ -59,22 +59,24 @@ def test_facts_are_saved_as_they_are_changed(visitor, shoot) -> None:
 
 
 def test_scenes_are_listed_with_their_margins(visitor, scene) -> None:
-    shown = visitor.get(reverse("shoots:shoot", args=[scene.shoot_id])).content.decode()
+    shown = visitor.get(reverse("workbench:shoot", args=[scene.shoot_id])).content.decode()
     assert "smeared over 3.7 px" in shown
     assert "0 takes" in shown
 
 
 def test_a_scene_goes_out_and_comes_in_again(visitor, scene) -> None:
-    document = visitor.get(reverse("shoots:scene_json", args=[scene.pk])).content
-    visitor.post(reverse("shoots:import", args=[scene.shoot_id]), {"file": upload(document)})
+    document = visitor.get(reverse("workbench:scene_json", args=[scene.pk])).content
+    visitor.post(
+        reverse("workbench:shoot_import", args=[scene.shoot_id]), {"file": upload(document)}
+    )
     other = Scene.objects.exclude(pk=scene.pk).get()
     assert other.document == scene.document
 
 
 def test_a_whole_shoot_goes_out_and_comes_in_again(visitor, scene, owner) -> None:
-    document = visitor.get(reverse("shoots:shoot_json", args=[scene.shoot_id])).content
+    document = visitor.get(reverse("workbench:shoot_json", args=[scene.shoot_id])).content
     other = Shoot.objects.create(owner=owner, name="Other")
-    visitor.post(reverse("shoots:import", args=[other.pk]), {"file": upload(document)})
+    visitor.post(reverse("workbench:shoot_import", args=[other.pk]), {"file": upload(document)})
     assert [s.document for s in other.scenes.all()] == [scene.document]
 
 
@@ -93,7 +95,7 @@ def test_a_whole_shoot_goes_out_and_comes_in_again(visitor, scene, owner) -> Non
 )
 def test_hostile_files_are_refused_in_words(visitor, shoot, content: bytes, says: str) -> None:
     answer = visitor.post(
-        reverse("shoots:import", args=[shoot.pk]), {"file": upload(content)}, follow=True
+        reverse("workbench:shoot_import", args=[shoot.pk]), {"file": upload(content)}, follow=True
     )
     assert answer.status_code == 200
     shown = answer.content.decode()
@@ -103,22 +105,24 @@ def test_hostile_files_are_refused_in_words(visitor, shoot, content: bytes, says
 
 
 def test_no_file_is_said_so(visitor, shoot) -> None:
-    shown = visitor.post(reverse("shoots:import", args=[shoot.pk]), follow=True).content.decode()
+    shown = visitor.post(
+        reverse("workbench:shoot_import", args=[shoot.pk]), follow=True
+    ).content.decode()
     assert "choose a file first" in shown
 
 
 def test_deletions_are_taken_back(visitor, scene) -> None:
     shown = visitor.post(
-        reverse("shoots:scene_remove", args=[scene.pk]), follow=True
+        reverse("workbench:scene_remove", args=[scene.pk]), follow=True
     ).content.decode()
-    assert reverse("shoots:scene_back", args=[scene.pk]) in shown
-    assert visitor.get(reverse("shoots:scene", args=[scene.pk])).status_code == 404
-    visitor.post(reverse("shoots:scene_back", args=[scene.pk]))
-    assert visitor.get(reverse("shoots:scene", args=[scene.pk])).status_code == 200
-    visitor.post(reverse("shoots:shoot_remove", args=[scene.shoot_id]))
-    assert visitor.get(reverse("shoots:scene", args=[scene.pk])).status_code == 404
-    visitor.post(reverse("shoots:shoot_back", args=[scene.shoot_id]))
-    assert visitor.get(reverse("shoots:scene", args=[scene.pk])).status_code == 200
+    assert reverse("workbench:scene_back", args=[scene.pk]) in shown
+    assert visitor.get(reverse("workbench:scene", args=[scene.pk])).status_code == 404
+    visitor.post(reverse("workbench:scene_back", args=[scene.pk]))
+    assert visitor.get(reverse("workbench:scene", args=[scene.pk])).status_code == 200
+    visitor.post(reverse("workbench:shoot_remove", args=[scene.shoot_id]))
+    assert visitor.get(reverse("workbench:scene", args=[scene.pk])).status_code == 404
+    visitor.post(reverse("workbench:shoot_back", args=[scene.shoot_id]))
+    assert visitor.get(reverse("workbench:scene", args=[scene.pk])).status_code == 200
 
 
 def test_schemas_are_published(client) -> None:
@@ -126,12 +130,12 @@ def test_schemas_are_published(client) -> None:
         ("scene", "Rapzel scene, version 2"),
         ("evaluation", "Rapzel evaluation, version 2"),
     ):
-        assert client.get(reverse("shoots:schema", args=[name])).json()["title"] == title
+        assert client.get(reverse("workbench:schema", args=[name])).json()["title"] == title
 
 
 def test_evaluation_of_a_scene_as_json(visitor, scene) -> None:
     assert (
-        visitor.get(reverse("shoots:evaluation_json", args=[scene.pk])).json()
+        visitor.get(reverse("workbench:evaluation_json", args=[scene.pk])).json()
         == evaluate(scene.document).to_document()
     )
 

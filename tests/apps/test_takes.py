@@ -11,10 +11,10 @@ from django.utils import timezone
 from rapzel.core.document.evidence import is_evidence
 from rapzel.core.document.places import changed
 from rapzel.shoots import services as scenes
-from rapzel.shoots.workbench import answered
 from rapzel.takes import learning, services
 from rapzel.takes.models import Outcome, Take
 from rapzel.ui.quota import QuotaFull
+from rapzel.workbench.answer import answered
 
 
 def test_takes_are_numbered_and_carry_the_plan(scene) -> None:

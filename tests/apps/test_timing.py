@@ -58,7 +58,7 @@ def test_the_page_shows_both_schools_the_lanes_and_the_fixes(visitor, glass) -> 
 
 
 def test_a_change_here_answers_with_this_page(visitor, glass) -> None:
-    address = reverse("shoots:set", args=[glass.pk])
+    address = reverse("workbench:set", args=[glass.pk])
     data = {"path": "trigger.links[#mic].distance_m", "value": "20 cm", "on": "timing"}
     answer = visitor.post(address, data, headers={"HX-Request": "true"}).content.decode()
     assert 'class="schools"' in answer
@@ -223,7 +223,7 @@ def test_the_outlines_are_drawn_where_physics_puts_the_subject(glass) -> None:
 
 def test_the_marked_picture_is_another_one(visitor, glass) -> None:
     marked = visitor.get(reverse("timing:picture", args=[glass.pk]) + "?draft=1")
-    plain = visitor.get(reverse("shoots:rehearsal", args=[glass.pk, "jpg"]) + "?draft=1")
+    plain = visitor.get(reverse("workbench:rehearsal", args=[glass.pk, "jpg"]) + "?draft=1")
     assert Image.open(io.BytesIO(marked.content)).size == Image.open(io.BytesIO(plain.content)).size
     assert marked.content != plain.content
 
@@ -246,8 +246,8 @@ def test_the_run_sheet_says_where_things_stand_and_what_to_try_first(visitor, gl
         },
     )
     for address in (
-        reverse("shoots:sheet", args=[glass.pk]),
-        reverse("shoots:sheet", args=[glass.pk]) + "?phone",
+        reverse("workbench:sheet", args=[glass.pk]),
+        reverse("workbench:sheet", args=[glass.pk]) + "?phone",
     ):
         shown = visitor.get(address).content.decode()
         assert "50 cm from where the sound is made" in shown

@@ -80,7 +80,7 @@ def test_a_tool_beside_a_scene_begins_with_it_and_pins_what_it_says(visitor, sce
     (kept,) = scene.document["pinned"]
     assert kept["tool"] == "open-shutter"
     assert kept["answer"]["best_open_s"] == pytest.approx(5)
-    assert kept["says"] in visitor.get(reverse("shoots:scene", args=[scene.pk])).content.decode()
+    assert kept["says"] in visitor.get(reverse("workbench:scene", args=[scene.pk])).content.decode()
     assert (
         kept["says"] in visitor.get(reverse("tools:scene_index", args=[scene.pk])).content.decode()
     )

@@ -17,9 +17,9 @@ from rapzel.dialling.page import DialPage
 from rapzel.shoots import history
 from rapzel.shoots.models import Scene
 from rapzel.shoots.services import change_scene
-from rapzel.shoots.workbench import answered
 from rapzel.takes import belongings as belongings_of_takes
 from rapzel.takes.models import Take
+from rapzel.workbench.answer import answered
 from tests.apps.dial_plans import DELAY, GLASS
 from tests.apps.rows import shot_row
 from tests.apps.units import standing_in

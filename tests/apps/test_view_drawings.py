@@ -8,8 +8,8 @@ import pytest
 from rapzel.core.document.places import changed
 from rapzel.core.physics import Physics
 from rapzel.core.possible import read_possible_scene
-from rapzel.shoots.drawings import DRAWINGS
 from rapzel.ui.drawing import text_width
+from rapzel.workbench.drawings import DRAWINGS
 from tests.apps.dial_plans import DROPS, GLASS
 from tests.plans import LUNGE
 

@@ -14,15 +14,15 @@ from rapzel.core.possible import read_possible_scene
 from rapzel.kit.models import Strobe
 from rapzel.shoots import services
 from rapzel.shoots.documents import stored_form
-from rapzel.shoots.groups import all_fields, differences, field_at, groups_of
 from rapzel.shoots.models import Scene
-from rapzel.shoots.workbench import Answer
 from rapzel.ui.margins import MarginView
+from rapzel.workbench.answer import Answer
+from rapzel.workbench.groups import all_fields, differences, field_at, groups_of
 
 
 def put(visitor, scene, path: str, value: str, **more):
     return visitor.post(
-        reverse("shoots:set", args=[scene.pk]), {"path": path, "value": value, **more}
+        reverse("workbench:set", args=[scene.pk]), {"path": path, "value": value, **more}
     )
 
 
@@ -31,7 +31,7 @@ def stored(scene):
 
 
 def test_the_page_shows_sentence_margins_and_inputs(visitor, scene) -> None:
-    shown = visitor.get(reverse("shoots:scene", args=[scene.pk])).content.decode()
+    shown = visitor.get(reverse("workbench:scene", args=[scene.pk])).content.decode()
     said = "No ghost, but smeared over 3.7 px where 2 are allowed and 0.5 stop short of light; not known: "
     assert said in shown
     for title in ("Freeze", "Light", "Ghost", "Sync", "Timing", "Pace"):
@@ -127,7 +127,7 @@ def test_only_inputs_can_be_set(visitor, scene, path: str) -> None:
 def test_stepping_by_thirds(visitor, scene) -> None:
     def step(path: str, direction: str, typed: str = ""):
         return visitor.post(
-            reverse("shoots:step", args=[scene.pk]),
+            reverse("workbench:step", args=[scene.pk]),
             {"path": path, "direction": direction, "typed": typed},
         )
 
@@ -147,10 +147,10 @@ def test_stepping_by_thirds(visitor, scene) -> None:
 
 
 def test_proposals_are_applied_by_one_press(visitor, scene) -> None:
-    shown = visitor.get(reverse("shoots:scene", args=[scene.pk])).content.decode()
+    shown = visitor.get(reverse("workbench:scene", args=[scene.pk])).content.decode()
     found = re.findall(r"hx-vals='(\{\"values\".*?)'>", shown)
     values = json.loads(found[0].replace("&quot;", '"'))["values"]
-    answer = visitor.post(reverse("shoots:act", args=[scene.pk, "apply"]), {"values": values})
+    answer = visitor.post(reverse("workbench:act", args=[scene.pk, "apply"]), {"values": values})
     assert answer.status_code == 200
     assert Answer(stored(scene)).evaluation.margin("freeze").state in ("passes", "unsure")
 
@@ -164,7 +164,7 @@ def test_only_inputs_can_be_applied(visitor, scene, values: str, status: int) ->
     before = stored(scene)
     assert (
         visitor.post(
-            reverse("shoots:act", args=[scene.pk, "apply"]), {"values": values}
+            reverse("workbench:act", args=[scene.pk, "apply"]), {"values": values}
         ).status_code
         == status
     )
@@ -173,18 +173,18 @@ def test_only_inputs_can_be_applied(visitor, scene, values: str, status: int) ->
 
 def test_verbs_take_from_the_own_kit_only(visitor, scene, kit, stranger) -> None:
     foreign = Strobe.objects.create(owner=stranger, name="Not yours")
-    url = reverse("shoots:act", args=[scene.pk, "add-light"])
+    url = reverse("workbench:act", args=[scene.pk, "add-light"])
     assert visitor.post(url, {"pk": foreign.pk}).status_code == 404
     assert visitor.post(url, {"pk": Strobe.objects.get(name="Hot-shoe 60").pk}).status_code == 200
     assert len(stored(scene)["lights"]) == 2
     assert visitor.post(url, {"pk": "x"}).status_code == 404
-    assert visitor.post(reverse("shoots:act", args=[scene.pk, "explode"])).status_code == 404
+    assert visitor.post(reverse("workbench:act", args=[scene.pk, "explode"])).status_code == 404
 
 
 def test_a_refused_verb_is_a_notice(visitor, scene) -> None:
     for gone in ("light-7", "-1", ""):
         answer = visitor.post(
-            reverse("shoots:act", args=[scene.pk, "remove-light"]), {"item": gone}
+            reverse("workbench:act", args=[scene.pk, "remove-light"]), {"item": gone}
         )
         assert (answer.status_code, answer["HX-Retarget"]) == (422, "#notices")
         assert "that light is no longer in this scene" in answer.content.decode()
@@ -194,7 +194,7 @@ def test_a_refused_verb_is_a_notice(visitor, scene) -> None:
 def test_imperial_people_see_and_write_feet(visitor, owner, scene) -> None:
     owner.imperial = True
     owner.save()
-    shown = visitor.get(reverse("shoots:scene", args=[scene.pk])).content.decode()
+    shown = visitor.get(reverse("workbench:scene", args=[scene.pk])).content.decode()
     assert 'value="6.56 ft"' in shown
     put(visitor, scene, "lights[#light-1].distance_m", "10")
     assert stored(scene)["lights"][0]["distance_m"] == pytest.approx(3.048)
@@ -262,7 +262,7 @@ def test_bars_stand_on_the_line_or_hang_from_it(document) -> None:
 
 @pytest.mark.parametrize("name", ["pulse", "curtain", "ladder", "chain"])
 def test_views_come_with_their_table(visitor, scene, name: str) -> None:
-    answer = visitor.get(reverse("shoots:view", args=[scene.pk, name]))
+    answer = visitor.get(reverse("workbench:view", args=[scene.pk, name]))
     shown = answer.content.decode()
     assert 'role="img"' in shown
     assert "<summary>As a table</summary>" in shown
@@ -271,12 +271,12 @@ def test_views_come_with_their_table(visitor, scene, name: str) -> None:
 
 
 def test_an_unknown_view_is_not_found(visitor, scene) -> None:
-    assert visitor.get(reverse("shoots:view", args=[scene.pk, "soup"])).status_code == 404
+    assert visitor.get(reverse("workbench:view", args=[scene.pk, "soup"])).status_code == 404
 
 
 @pytest.mark.parametrize("name", ["ribbon", "pulse", "curtain", "ladder", "chain"])
 def test_figures_leave_as_svg_that_stands_alone(visitor, scene, name: str) -> None:
-    content = visitor.get(reverse("shoots:drawing", args=[scene.pk, name])).content
+    content = visitor.get(reverse("workbench:drawing", args=[scene.pk, name])).content
     root = ElementTree.fromstring(content)
     shapes = [
         each
@@ -290,48 +290,49 @@ def test_figures_leave_as_svg_that_stands_alone(visitor, scene, name: str) -> No
 
 @pytest.mark.parametrize(("kind", "magic"), [("jpg", b"\xff\xd8"), ("png", b"\x89PNG")])
 def test_the_rehearsal_is_a_picture(visitor, scene, kind: str, magic: bytes) -> None:
-    answer = visitor.get(reverse("shoots:rehearsal", args=[scene.pk, kind]))
+    answer = visitor.get(reverse("workbench:rehearsal", args=[scene.pk, kind]))
     assert answer.content.startswith(magic)
     assert "no-store" in answer["Cache-Control"], (
         "without the scene's fingerprint it may be another picture tomorrow"
     )
     fingerprint = Answer(stored(scene)).fingerprint
-    kept = visitor.get(reverse("shoots:rehearsal", args=[scene.pk, kind]), {"v": fingerprint})
+    kept = visitor.get(reverse("workbench:rehearsal", args=[scene.pk, kind]), {"v": fingerprint})
     assert kept["Cache-Control"] == "private, max-age=3600, immutable"
     assert kept.content == answer.content
     put(visitor, scene, "exposure.iso", "800")
-    stale = visitor.get(reverse("shoots:rehearsal", args=[scene.pk, kind]), {"v": fingerprint})
+    stale = visitor.get(reverse("workbench:rehearsal", args=[scene.pk, kind]), {"v": fingerprint})
     assert "no-store" in stale["Cache-Control"]
     assert stale.content != kept.content
 
 
 def test_snapshots_are_compared_and_can_be_taken_back(visitor, scene) -> None:
-    visitor.post(reverse("shoots:pin", args=[scene.pk]), {"name": "Before"})
+    visitor.post(reverse("workbench:pin", args=[scene.pk]), {"name": "Before"})
     services.change_scene(scene, {"exposure.iso": 1600.0})
-    shown = visitor.get(reverse("shoots:compare", args=[scene.pk])).content.decode()
+    shown = visitor.get(reverse("workbench:compare", args=[scene.pk])).content.decode()
     assert "Before" in shown
     assert re.search(r"ISO</th><td>1600</td><td>200</td>", shown)
     snapshot = scene.snapshots.get()
     assert (
-        visitor.get(reverse("shoots:snapshot_picture", args=[scene.pk, snapshot.pk])).content[:2]
+        visitor.get(reverse("workbench:snapshot_picture", args=[scene.pk, snapshot.pk])).content[:2]
         == b"\xff\xd8"
     )
     notice = visitor.post(
-        reverse("shoots:unpin", args=[scene.pk, snapshot.pk]), follow=True
+        reverse("workbench:unpin", args=[scene.pk, snapshot.pk]), follow=True
     ).content.decode()
-    assert reverse("shoots:repin", args=[scene.pk, snapshot.pk]) in notice
+    assert reverse("workbench:repin", args=[scene.pk, snapshot.pk]) in notice
     assert "What differs" not in notice
-    visitor.post(reverse("shoots:repin", args=[scene.pk, snapshot.pk]))
+    visitor.post(reverse("workbench:repin", args=[scene.pk, snapshot.pk]))
     assert (
-        "What differs" in visitor.get(reverse("shoots:compare", args=[scene.pk])).content.decode()
+        "What differs"
+        in visitor.get(reverse("workbench:compare", args=[scene.pk])).content.decode()
     )
 
 
 def test_run_sheets(visitor, scene) -> None:
     services.change_scene(scene, {"hazards": ["glass"]})
-    paper = visitor.get(reverse("shoots:sheet", args=[scene.pk])).content.decode()
+    paper = visitor.get(reverse("workbench:sheet", args=[scene.pk])).content.decode()
     phone = visitor.get(
-        f"{reverse('shoots:sheet', args=[scene.pk])}?{urlencode({'phone': ''})}"
+        f"{reverse('workbench:sheet', args=[scene.pk])}?{urlencode({'phone': ''})}"
     ).content.decode()
     for sheet in (paper, phone):
         for must in (
@@ -348,10 +349,10 @@ def test_run_sheets(visitor, scene) -> None:
     services.change_scene(
         scene, {"moment.at_s": 0.0554, "criterion.pixels": 9.0, "plan.keepers_wanted": 3}
     )
-    timed = visitor.get(reverse("shoots:sheet", args=[scene.pk])).content.decode()
+    timed = visitor.get(reverse("workbench:sheet", args=[scene.pk])).content.decode()
     said = "3 keepers: 3 tries on half of all days, 3 on nineteen of twenty, which is 3 minutes at most"
     assert said in " ".join(timed.split())
-    pdf = visitor.get(reverse("shoots:sheet_pdf", args=[scene.pk])).content
+    pdf = visitor.get(reverse("workbench:sheet_pdf", args=[scene.pk])).content
     assert pdf.startswith(b"%PDF")
     read = PdfReader(BytesIO(pdf))
     assert len(read.pages) == 1
@@ -366,14 +367,16 @@ def test_run_sheets(visitor, scene) -> None:
 
 def test_a_usual_speed_begins_the_motion_and_keeps_its_direction(visitor, scene) -> None:
     services.change_scene(scene, {"motion.kind": "leap", "motion.angle_deg": 60.0})
-    answer = visitor.post(reverse("shoots:act", args=[scene.pk, "use-speed"]), {"pk": "4"})
+    answer = visitor.post(reverse("workbench:act", args=[scene.pk, "use-speed"]), {"pk": "4"})
     scene.refresh_from_db()
     assert answer.status_code == 200
     assert scene.document["motion"]["kind"] == "steady"
     assert scene.document["motion"]["speed_m_s"] == 18.0  # a kicking foot
     assert scene.document["motion"]["angle_deg"] == 60.0
     assert (
-        visitor.post(reverse("shoots:act", args=[scene.pk, "use-speed"]), {"pk": "99"}).status_code
+        visitor.post(
+            reverse("workbench:act", args=[scene.pk, "use-speed"]), {"pk": "99"}
+        ).status_code
         == 404
     )
 
@@ -392,6 +395,6 @@ def test_a_trail_may_be_said_in_pixels_or_as_a_hand_and_the_shutter_follows(visi
 def test_a_slider_says_where_it_stands(visitor, scene) -> None:
     put(visitor, scene, "look.room", "lit")
     put(visitor, scene, "look.room_stops", "-2")
-    shown = visitor.get(reverse("shoots:scene", args=[scene.pk])).content.decode()
+    shown = visitor.get(reverse("workbench:scene", args=[scene.pk])).content.decode()
     assert 'type="range" class="slide" min="-6.0" max="1.0"' in shown
     assert 'value="-2.0"' in shown

@@ -81,7 +81,7 @@ def test_a_try_that_waited_does_not_change_its_hour(client, owner, scene) -> Non
 
 
 def save(client, shoot, field, value):
-    return client.post(reverse("shoots:shoot", args=[shoot.pk]), {"field": field, field: value})
+    return client.post(reverse("workbench:shoot", args=[shoot.pk]), {"field": field, field: value})
 
 
 def test_hours_are_those_of_the_shoots_clock_and_stay_with_another_zone(
@@ -93,7 +93,9 @@ def test_hours_are_those_of_the_shoots_clock_and_stay_with_another_zone(
     assert save(client, shoot, "starts_at", "2027-07-01T09:00").status_code == 200
     shoot.refresh_from_db()
     assert shoot.starts_at == datetime(2027, 7, 1, 7, 0, tzinfo=UTC)
-    assert "09:00 (UTC+2)" in client.get(reverse("shoots:shoot", args=[shoot.pk])).content.decode()
+    assert (
+        "09:00 (UTC+2)" in client.get(reverse("workbench:shoot", args=[shoot.pk])).content.decode()
+    )
 
     save(client, shoot, "zone", "America/New_York")
     shoot.refresh_from_db()
@@ -103,10 +105,10 @@ def test_hours_are_those_of_the_shoots_clock_and_stay_with_another_zone(
     shoot.refresh_from_db()
     assert shoot.starts_at == datetime(2027, 7, 1, 0, 0, tzinfo=UTC), "nine o'clock on the owner's"
     save(client, shoot, "zone", "America/New_York")
-    document = json.loads(client.get(reverse("shoots:shoot_json", args=[shoot.pk])).content)
+    document = json.loads(client.get(reverse("workbench:shoot_json", args=[shoot.pk])).content)
     assert document["starts_at"] == "2027-07-01T09:00:00-04:00"
     assert document["zone"] == "America/New_York"
-    sheet = client.get(reverse("shoots:sheet", args=[scene.pk])).content.decode()
+    sheet = client.get(reverse("workbench:sheet", args=[scene.pk])).content.decode()
     assert "1 Jul 2027, 09:00 (UTC−4)" in sheet
 
 
@@ -117,7 +119,7 @@ def test_the_first_hour_of_a_shoot_fixes_its_zone(client, owner, scene) -> None:
     client.force_login(owner)
     save(client, scene.shoot, "starts_at", "2027-07-01T09:00")
     get_user_model().objects.filter(pk=owner.pk).update(zone="Asia/Tokyo")
-    page = client.get(reverse("shoots:shoot", args=[scene.shoot.pk])).content.decode()
+    page = client.get(reverse("workbench:shoot", args=[scene.shoot.pk])).content.decode()
     assert "09:00 (UTC+2)" in page
 
 

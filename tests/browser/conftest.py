@@ -12,8 +12,8 @@ from playwright.sync_api import BrowserContext, Page, expect
 
 from rapzel.core.physics import Physics
 from rapzel.core.rehearsal.render import render
-from rapzel.shoots import pictures
 from rapzel.shoots.models import Scene
+from rapzel.workbench import pictures
 from tests.browser.hands import PATIENCE_MS
 from tests.browser.slow import ANSWERS, LEAST_S, MOST_S, THROTTLED, HoldingServer
 from tests.browser.worlds import DEMO, Worlds, session_cookie

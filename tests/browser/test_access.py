@@ -12,7 +12,7 @@ from rapzel.dialling import services as dialling
 from rapzel.kit.models import Camera, Strobe
 from rapzel.shoots.models import Scene, Shoot
 from rapzel.shoots.services import change_scene
-from rapzel.shoots.workbench import answered
+from rapzel.workbench.answer import answered
 from tests.apps.rows import colour_row, trace_row
 from tests.browser.hands import settled
 

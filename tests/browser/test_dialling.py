@@ -10,8 +10,8 @@ from playwright.sync_api import Page, expect
 from rapzel.core.drops.jet import Jet
 from rapzel.dialling.models import DialStep, Shot, UnitHold
 from rapzel.shoots.models import Scene
-from rapzel.shoots.workbench import answered
 from rapzel.takes.models import Take
+from rapzel.workbench.answer import answered
 from tests.apps.units import be_patient, in_turn, standing_in
 from tests.browser.hands import drag
 

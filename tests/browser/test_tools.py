@@ -96,7 +96,7 @@ def test_a_draft_comes_where_pictures_take_longer_than_changes(lunge: Page) -> N
 
 def test_two_changes_are_looked_for_where_one_cannot_do_it(lunge: Page, monkeypatch) -> None:
     patient = partial(advise_pairs, within_s=ANSWER_S)
-    monkeypatch.setattr("rapzel.shoots.workbench.advise_pairs", patient)
+    monkeypatch.setattr("rapzel.workbench.answer.advise_pairs", patient)
     lunge.locator("#f-lights-light-1-power").fill("1/16")
     lunge.locator("#f-lights-light-2-power").fill("1/16")
     lunge.locator("#fold-exposure").click()

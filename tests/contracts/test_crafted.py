@@ -21,7 +21,8 @@ from tests.contracts.test_every_page import MINE, OWN
 
 POSTED = [(name, about) for name, method, about in OWN + MINE if method == "POST"] + [
     ("accounts:password", ""), ("accounts:farewell", ""), ("accounts:letters", ""), ("tools:json", "open-shutter"),
-    ("bench:confirm", "trace"), ("kit:edit", "lenses lens"), ("shoots:shoot", "shoot"), ("shoots:cutout", "scene"),
+    ("bench:confirm", "trace"), ("kit:edit", "lenses lens"), ("workbench:shoot", "shoot"),
+    ("workbench:cutout", "scene"),
 ]  # fmt: skip
 SOURCES = Path(__file__).resolve().parents[2] / "rapzel"
 ASKED = re.compile(r"""(?:POST|GET|FILES|posted)\.(?:get|getlist)\(\s*["']([\w:.-]+)["']""")

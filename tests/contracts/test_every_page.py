@@ -17,40 +17,40 @@ from rapzel.takes.services import log_take
 
 # Name of the address, whether it takes GET or POST, and what it is about.
 OWN = [
-    ("shoots:shoot", "GET", "shoot"),
-    ("shoots:shoot_json", "GET", "shoot"),
-    ("shoots:add_scene", "POST", "shoot"),
-    ("shoots:import", "POST", "shoot"),
-    ("shoots:shoot_remove", "POST", "shoot"),
-    ("shoots:scene", "GET", "scene"),
-    ("shoots:pairs", "GET", "scene"),
-    ("shoots:mend", "POST", "scene"),
+    ("workbench:shoot", "GET", "shoot"),
+    ("workbench:shoot_json", "GET", "shoot"),
+    ("workbench:add_scene", "POST", "shoot"),
+    ("workbench:shoot_import", "POST", "shoot"),
+    ("workbench:shoot_remove", "POST", "shoot"),
+    ("workbench:scene", "GET", "scene"),
+    ("workbench:pairs", "GET", "scene"),
+    ("workbench:mend", "POST", "scene"),
     ("tools:scene_index", "GET", "scene"),
     ("tools:for_scene", "GET", "scene open-shutter"),
     ("tools:pin", "POST", "scene open-shutter"),
     ("tools:unpin", "POST", "scene result-1"),
     ("tools:use", "POST", "scene drops"),
-    ("shoots:set", "POST", "scene"),
-    ("shoots:answer", "GET", "scene"),
-    ("shoots:scene_copy", "POST", "scene"),
-    ("shoots:snapshot_rename", "POST", "scene snapshot"),
-    ("shoots:snapshot_restore", "POST", "scene snapshot"),
-    ("shoots:snapshot_open", "POST", "scene snapshot"),
-    ("shoots:step", "POST", "scene"),
-    ("shoots:act", "POST", "scene undo"),
-    ("shoots:view", "GET", "scene pulse"),
-    ("shoots:rehearsal", "GET", "scene jpg"),
-    ("shoots:drawing", "GET", "scene ribbon"),
-    ("shoots:scene_json", "GET", "scene"),
-    ("shoots:evaluation_json", "GET", "scene"),
-    ("shoots:pin", "POST", "scene"),
-    ("shoots:compare", "GET", "scene"),
-    ("shoots:snapshot_picture", "GET", "scene snapshot"),
-    ("shoots:unpin", "POST", "scene snapshot"),
-    ("shoots:repin", "POST", "scene snapshot"),
-    ("shoots:scene_remove", "POST", "scene"),
-    ("shoots:sheet", "GET", "scene"),
-    ("shoots:sheet_pdf", "GET", "scene"),
+    ("workbench:set", "POST", "scene"),
+    ("workbench:answer", "GET", "scene"),
+    ("workbench:scene_copy", "POST", "scene"),
+    ("workbench:snapshot_rename", "POST", "scene snapshot"),
+    ("workbench:snapshot_restore", "POST", "scene snapshot"),
+    ("workbench:snapshot_open", "POST", "scene snapshot"),
+    ("workbench:step", "POST", "scene"),
+    ("workbench:act", "POST", "scene undo"),
+    ("workbench:view", "GET", "scene pulse"),
+    ("workbench:rehearsal", "GET", "scene jpg"),
+    ("workbench:drawing", "GET", "scene ribbon"),
+    ("workbench:scene_json", "GET", "scene"),
+    ("workbench:evaluation_json", "GET", "scene"),
+    ("workbench:pin", "POST", "scene"),
+    ("workbench:compare", "GET", "scene"),
+    ("workbench:snapshot_picture", "GET", "scene snapshot"),
+    ("workbench:unpin", "POST", "scene snapshot"),
+    ("workbench:repin", "POST", "scene snapshot"),
+    ("workbench:scene_remove", "POST", "scene"),
+    ("workbench:sheet", "GET", "scene"),
+    ("workbench:sheet_pdf", "GET", "scene"),
     ("takes:list", "GET", "scene"),
     ("takes:add", "POST", "scene"),
     ("takes:csv", "GET", "scene"),
@@ -79,7 +79,7 @@ OWN = [
     ("bench:colour_cancel", "POST", "run"),
     ("bench:colour_apply", "POST", "run"),
     ("bench:colour_remove", "POST", "run"),
-    ("shoots:cutout", "GET", "scene"),
+    ("workbench:cutout", "GET", "scene"),
     ("timing:page", "GET", "scene"),
     ("timing:picture", "GET", "scene"),
     ("timing:finger", "POST", "scene"),
@@ -102,7 +102,7 @@ OWN = [
     ("dialling:unit", "GET", "scene"),
     ("dialling:wanted", "GET", "scene"),
     ("dialling:picture", "GET", "shot"),
-    ("shoots:cutout_remove", "POST", "scene"),
+    ("workbench:cutout_remove", "POST", "scene"),
     ("finding:methods", "GET", "scene"),
     ("finding:methods_json", "GET", "scene"),
     ("finding:method_picture", "GET", "scene pulse"),
@@ -121,8 +121,8 @@ OWN = [
     ("finding:set_up_picture", "GET", "scene finding hits 0"),
     ("finding:set_up_use", "POST", "scene finding hits 0"),
     # These find only what has been put away.
-    ("shoots:shoot_back", "POST", "shoot"),
-    ("shoots:scene_back", "POST", "scene"),
+    ("workbench:shoot_back", "POST", "shoot"),
+    ("workbench:scene_back", "POST", "scene"),
     ("takes:take_back", "POST", "take"),
     ("kit:take_back", "POST", "lenses lens"),
     ("practice:take_back", "POST", "drill"),
@@ -133,8 +133,8 @@ MINE = [
     ("finding:begin", "GET", ""),
     ("finding:begin_with", "POST", "leap"),
     ("finding:begin_picture", "GET", "leap"),
-    ("shoots:list", "GET", ""),
-    ("shoots:add", "POST", ""),
+    ("workbench:shoots", "GET", ""),
+    ("workbench:shoot_add", "POST", ""),
     ("kit:list", "GET", ""),
     ("kit:starter", "POST", ""),
     ("kit:import", "POST", ""),
@@ -171,7 +171,7 @@ MINE = [
 PUBLIC = {
     "home", "healthz", "worker", "accounts:login", "accounts:logout", "accounts:sign_up", "accounts:session",
     "accounts:forgotten", "accounts:set_anew",
-    "kit:schema", "shoots:schema", "tools:schema", "finding:schema", "demo:enter",
+    "kit:schema", "workbench:schema", "tools:schema", "finding:schema", "demo:enter",
 }  # fmt: skip
 
 
@@ -264,9 +264,9 @@ def test_the_owner_sees_it_with_at_most_twelve_queries(visitor, kit, address, sh
     assert found == [], "\n".join(found)
 
 
-@pytest.mark.parametrize("name", ["shoots:set", "shoots:step", "shoots:act", "takes:add"])
+@pytest.mark.parametrize("name", ["workbench:set", "workbench:step", "workbench:act", "takes:add"])
 def test_a_change_asks_the_database_at_most_twelve_times(visitor, kit, address, name) -> None:
-    about = {"shoots:act": "scene undo"}.get(name, "scene")
+    about = {"workbench:act": "scene undo"}.get(name, "scene")
     data = {"path": "exposure.iso", "value": "800", "direction": "up", "outcome": "keep"}
     with CaptureQueriesContext(connection) as queries:
         assert visitor.post(address(name, about), data).status_code == 200

@@ -59,7 +59,7 @@ def nested(depth: int) -> str:
 )
 def test_a_hostile_scene_file_is_refused_in_words(visitor, shoot, document: str, says: str) -> None:
     answer = visitor.post(
-        reverse("shoots:import", args=[shoot.pk]), {"file": upload(document)}, follow=True
+        reverse("workbench:shoot_import", args=[shoot.pk]), {"file": upload(document)}, follow=True
     )
     assert answer.status_code == 200
     shown = answer.content.decode()
@@ -91,20 +91,20 @@ def test_a_picture_has_a_budget_and_says_so(document, visitor, scene, monkeypatc
         lambda _self: (_ for _ in ()).throw(RenderTooLong("too long")),
     )
     services.change_scene(scene, {"exposure.iso": 1600.0})  # another picture than any that is kept
-    assert visitor.get(reverse("shoots:rehearsal", args=[scene.pk, "jpg"])).status_code == 422
+    assert visitor.get(reverse("workbench:rehearsal", args=[scene.pk, "jpg"])).status_code == 422
 
 
 def test_texts_that_cannot_be_stored_are_refused_by_every_form(visitor, shoot, scene) -> None:
     for url, data in (
-        (reverse("shoots:add"), {"name": "NUL \0"}),
+        (reverse("workbench:shoot_add"), {"name": "NUL \0"}),
         (reverse("takes:add", args=[scene.pk]), {"outcome": "keep", "note": "bell \x07"}),
-        (reverse("shoots:set", args=[scene.pk]), {"path": "name", "value": "\x1b[2J"}),
-        (reverse("shoots:pin", args=[scene.pk]), {"name": "\x00"}),
+        (reverse("workbench:set", args=[scene.pk]), {"path": "name", "value": "\x1b[2J"}),
+        (reverse("workbench:pin", args=[scene.pk]), {"name": "\x00"}),
     ):
         answer = visitor.post(url, data)
         assert answer.status_code == 400, url
         assert "holds a control character" in answer.content.decode()
-    assert visitor.get(reverse("shoots:list"), {"page": "\0"}).status_code == 400
+    assert visitor.get(reverse("workbench:shoots"), {"page": "\0"}).status_code == 400
 
 
 def test_a_stored_scene_that_a_newer_rule_refuses_closes_no_page(visitor, scene) -> None:
@@ -113,22 +113,22 @@ def test_a_stored_scene_that_a_newer_rule_refuses_closes_no_page(visitor, scene)
     broken = changed(scene.document, {"exposure.f_number": 1e-300})
     Scene.objects.filter(pk=scene.pk).update(document=broken)
     scene.snapshots.update(document=broken)
-    shown = visitor.get(reverse("shoots:shoot", args=[scene.shoot_id])).content.decode()
+    shown = visitor.get(reverse("workbench:shoot", args=[scene.shoot_id])).content.decode()
     assert "This scene cannot be answered" in shown
     assert other.name in shown
-    page = visitor.get(reverse("shoots:scene", args=[scene.pk]))
+    page = visitor.get(reverse("workbench:scene", args=[scene.pk]))
     assert page.status_code == 422
     assert 'name="value:exposure.f_number"' in page.content.decode()
     assert "Must be 0.5 or more" in page.content.decode()
-    assert visitor.get(reverse("shoots:compare", args=[other.pk])).status_code == 200
-    for name in ("takes:list", "shoots:sheet", "shoots:compare"):
+    assert visitor.get(reverse("workbench:compare", args=[other.pk])).status_code == 200
+    for name in ("takes:list", "workbench:sheet", "workbench:compare"):
         assert visitor.get(reverse(name, args=[scene.pk])).status_code in (200, 422), name
-    assert visitor.get(reverse("shoots:scene_json", args=[scene.pk])).status_code == 200
+    assert visitor.get(reverse("workbench:scene_json", args=[scene.pk])).status_code == 200
     sound = changed(scene.document, {"exposure.iso": 800})
     scene.revisions.create(number=1, document=sound, before="a lens that is none")
     Scene.objects.filter(pk=scene.pk).update(revision=2)
     mended = visitor.post(
-        reverse("shoots:act", args=[scene.pk, "undo"]), {"page": "1"}, follow=True
+        reverse("workbench:act", args=[scene.pk, "undo"]), {"page": "1"}, follow=True
     )
     assert mended.status_code == 200
     assert "ISO 800" in mended.content.decode()
@@ -146,7 +146,7 @@ def test_pages_of_the_products_own_for_what_is_not_there(visitor, client) -> Non
     missing = visitor.get("/scenes/999999/")
     assert missing.status_code == 404
     assert "There is nothing here" in missing.content.decode()
-    assert visitor.head(reverse("shoots:list")).status_code == 200
+    assert visitor.head(reverse("workbench:shoots")).status_code == 200
     strict = Client(enforce_csrf_checks=True)
     refused = strict.post(reverse("accounts:login"), {"username": "a", "password": "b"})
     assert refused.status_code == 403
@@ -157,9 +157,9 @@ def test_an_error_of_our_own_has_a_page_and_keeps_its_words_to_itself(visitor, m
     def broken(*_args) -> None:
         raise RuntimeError("a secret of the server")
 
-    monkeypatch.setattr("rapzel.shoots.views.shoots.Paginator", broken)
+    monkeypatch.setattr("rapzel.workbench.views.shoots.Paginator", broken)
     visitor.raise_request_exception = False
-    answer = visitor.get(reverse("shoots:list"))
+    answer = visitor.get(reverse("workbench:shoots"))
     assert answer.status_code == 500
     assert "Something went wrong on Rapzel&#x27;s side" in answer.content.decode().replace(
         "'", "&#x27;"
@@ -186,9 +186,9 @@ def test_what_this_machine_lacks_is_said(visitor, monkeypatch, error, status, sa
     def broken(*_args) -> None:
         raise error
 
-    monkeypatch.setattr("rapzel.shoots.views.shoots.Paginator", broken)
+    monkeypatch.setattr("rapzel.workbench.views.shoots.Paginator", broken)
     visitor.raise_request_exception = False
-    answer = visitor.get(reverse("shoots:list"))
+    answer = visitor.get(reverse("workbench:shoots"))
     assert answer.status_code == status
     body = answer.content.decode()
     assert says in body
@@ -197,8 +197,8 @@ def test_what_this_machine_lacks_is_said(visitor, monkeypatch, error, status, sa
 
 def test_private_pages_are_not_kept_by_browsers(visitor, scene) -> None:
     for name, args in (
-        ("shoots:list", []),
-        ("shoots:scene", [scene.pk]),
+        ("workbench:shoots", []),
+        ("workbench:scene", [scene.pk]),
         ("takes:list", [scene.pk]),
         ("kit:json", []),
     ):
@@ -207,7 +207,7 @@ def test_private_pages_are_not_kept_by_browsers(visitor, scene) -> None:
 
 def test_a_part_of_a_page_is_told_to_log_in_where_it_stands(client, scene) -> None:
     answer = client.post(
-        reverse("shoots:set", args=[scene.pk]), {"path": "name"}, headers={"HX-Request": "true"}
+        reverse("workbench:set", args=[scene.pk]), {"path": "name"}, headers={"HX-Request": "true"}
     )
     assert (answer.status_code, answer["HX-Reswap"]) == (401, "none")
 

@@ -2,7 +2,7 @@
 import assert from "node:assert/strict";
 import test from "node:test";
 
-import { draftsOf, fateOf } from "../../rapzel/shoots/static/shoots/drafts.js";
+import { draftsOf, fateOf } from "../../rapzel/workbench/static/workbench/drafts.js";
 
 const storeOf = (kept = new Map()) => ({
   get: (name) => kept.get(name) ?? null,

@@ -19,6 +19,7 @@ INSTALLED_APPS = [
     "rapzel.kit",
     "rapzel.bench",
     "rapzel.shoots",
+    "rapzel.workbench",
     "rapzel.takes",
     "rapzel.tools",
     "rapzel.finding",
@@ -98,7 +99,7 @@ AUTH_PASSWORD_VALIDATORS = [
 ]
 CSRF_FAILURE_VIEW = "rapzel.ui.errors.csrf_failure"
 LOGIN_URL = "accounts:login"
-LOGIN_REDIRECT_URL = "shoots:list"
+LOGIN_REDIRECT_URL = "workbench:shoots"
 LOGOUT_REDIRECT_URL = "accounts:login"
 
 # Five wrong passwords close one name from one address for a quarter of an hour.

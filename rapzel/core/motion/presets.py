@@ -1,5 +1,6 @@
 """Usual speeds of body parts and props, to begin with where nothing has been measured (science §3)."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from rapzel.core.shared.errors import OutOfRange, require_positive
@@ -46,4 +47,6 @@ USUAL_SPEEDS = (
     UsualSpeed("Glass shards", 3, 10, 30, hazards=("glass",)),
     UsualSpeed("Moth's wing tip", 2, 4, 8, hazards=("animal",)),
 )
+# How long parts of grown people are [m], as a trail is told by them; common practice.
+BODY_M: Mapping[str, float] = {"hand": 0.19, "foot": 0.26, "forearm": 0.45, "arm": 0.7, "leg": 0.9}
 RULE_OF_THUMB = "swung hands and feet want roughly 1/5000–1/6000 s"  # common practice

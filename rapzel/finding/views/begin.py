@@ -12,8 +12,8 @@ from PIL import Image
 from rapzel.core.subjects.drawn import portrait
 from rapzel.finding.beginning import BEGINNINGS, Beginning, begin
 from rapzel.shoots.models import Shoot
-from rapzel.shoots.views.common import login_required
 from rapzel.ui import http
+from rapzel.workbench.views.common import login_required
 
 _SIZE = (300, 200)
 
@@ -51,7 +51,7 @@ def choose(request: HttpRequest, key: str) -> HttpResponse:
             request,
             "Your kit has no lights yet: these are the starter's. Put your own in their place in Lights.",
         )
-    return redirect("shoots:scene", pk=begun.scene.pk)
+    return redirect("workbench:scene", pk=begun.scene.pk)
 
 
 @login_required

@@ -16,8 +16,8 @@ from rapzel.core.shared.errors import DocumentError
 from rapzel.finding import chips, kits, services
 from rapzel.shoots.documents import judged
 from rapzel.shoots.models import Scene
-from rapzel.shoots.views.common import find_scene, login_required
 from rapzel.ui import http
+from rapzel.workbench.views.common import find_scene, login_required
 
 PAGES = {"methods": "finding:methods", "find": "finding:find"}
 
@@ -129,7 +129,7 @@ def use(request: HttpRequest, scene: Scene, document: Document, name: str) -> Ht
     if request.POST.get("as") == "snapshot":
         services.pin(scene, document, name)
         messages.info(request, f"“{name}” is pinned beside the scene.")
-        return redirect("shoots:compare", pk=scene.pk)
+        return redirect("workbench:compare", pk=scene.pk)
     services.become(scene, document, name)
     messages.info(request, f"The scene is now: {name}. Undo takes it back.")
-    return redirect("shoots:scene", pk=scene.pk)
+    return redirect("workbench:scene", pk=scene.pk)

@@ -17,11 +17,11 @@ from rapzel.finding.models import Finding
 from rapzel.finding.question import question_of
 from rapzel.finding.tasks import later
 from rapzel.finding.views.common import asked_of, limits_context, use
-from rapzel.shoots import pictures
 from rapzel.shoots.documents import judged
-from rapzel.shoots.views.common import find_scene, kept_while_it_stands, login_required
-from rapzel.shoots.workbench import Answer
 from rapzel.ui import http
+from rapzel.workbench import pictures
+from rapzel.workbench.answer import Answer
+from rapzel.workbench.views.common import find_scene, kept_while_it_stands, login_required
 
 
 def _asked_before(request: HttpRequest, pk: int) -> Finding | None:

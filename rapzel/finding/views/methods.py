@@ -13,14 +13,14 @@ from rapzel.core.search.cheap import cheap_answers
 from rapzel.finding.comparing import MethodsPage, keep_set_ups, kept_set_up, methods_page
 from rapzel.finding.question import question_of
 from rapzel.finding.views.common import PageQuestion, asked_of, limits_context, use
-from rapzel.shoots import pictures
 from rapzel.shoots.documents import judged
 from rapzel.shoots.services import change_scene
-from rapzel.shoots.views.common import find_scene, kept_while_it_stands, login_required
-from rapzel.shoots.workbench import Answer
 from rapzel.ui import http
 from rapzel.ui.lanes import LANE
 from rapzel.ui.parts import kept, key_of, written_once
+from rapzel.workbench import pictures
+from rapzel.workbench.answer import Answer
+from rapzel.workbench.views.common import find_scene, kept_while_it_stands, login_required
 
 _PART = "finding/_compared.html"
 

@@ -7,19 +7,19 @@ import numpy as np
 from rapzel.core.physics import Physics
 from rapzel.core.physics.timing import Timing
 from rapzel.core.shared import units
+from rapzel.core.shared.units import format_known_time
 from rapzel.core.trigger.links import ChainLink, Delay, Sound
-from rapzel.shoots.drawings.chain import said
 from rapzel.ui.drawing import (
     Drawing,
     Place,
     Scale,
     Svg,
     handle,
-    linear_scale,
     nice_ticks,
     round_values,
     text_width,
 )
+from rapzel.ui.plot import Box, Plot
 
 _LEFT, _RIGHT, _TOP, _LANE = 192.0, 676.0, 34.0, 30.0
 _WIDTH = 900.0
@@ -108,13 +108,13 @@ def draw_lanes(physics: Physics) -> Drawing:
     lanes = lanes_of(physics)
     svg = Svg(_WIDTH, _TOP + len(lanes) * _LANE + 84, "Chain from event to light, to scale.")
     end = _end_s(physics, lanes)
-    x = linear_scale(0, end, _LEFT, _RIGHT)
     bottom = _TOP + len(lanes) * _LANE
-    for tick in nice_ticks(end, 6):
-        svg.line("grid", x(tick), _TOP - 10, x(tick), bottom + 6)
-        svg.text(
-            "quiet", x(tick), _TOP - 16, units.format_time(tick) if tick else "event", "middle"
-        )
+    box = Box(_LEFT, _RIGHT, _TOP - 10, bottom + 6)
+    x = box.linear_x(0, end)
+    plot = Plot(svg, box, x, box.linear_y(0, 1))
+    plot.column_above(0.0, "event")
+    for tick in nice_ticks(end, 6)[1:]:
+        plot.column_above(tick, units.format_time(tick))
     for place, lane in enumerate(lanes):
         _draw_lane(svg, lane, x, _TOP + place * _LANE, end)
     _light(svg, physics.timing, x, bottom)
@@ -176,9 +176,9 @@ def _figure(delay: Delay) -> str:
     if delay.jitter_s == 0:
         jitter = ""
     else:
-        jitter = f" ± {said(delay.jitter_s)}"
+        jitter = f" ± {format_known_time(delay.jitter_s)}"
     known = _HOW.get(delay.provenance or "", "")
-    return f"{said(delay.lag_s)}{jitter}{f', {known}' if known else ''}"
+    return f"{format_known_time(delay.lag_s)}{jitter}{f', {known}' if known else ''}"
 
 
 def _grip(svg: Svg, lane: Lane, x: Scale, right: float, y: float, end_s: float) -> None:
@@ -205,7 +205,12 @@ def _light(svg: Svg, timing: Timing, x: Scale, bottom: float) -> None:
                 "flash", x(light) - wide * times, y, 2 * wide * times, 15, fill_opacity=opacity
             )
     svg.rect("flash", x(light) - 1.5, y - 2, 3.0, 19)
-    svg.text("flash-text", _RIGHT + 12, y + 12, f"{said(light)} ± {said(timing.jitter_s)}")
+    svg.text(
+        "flash-text",
+        _RIGHT + 12,
+        y + 12,
+        f"{format_known_time(light)} ± {format_known_time(timing.jitter_s)}",
+    )
 
 
 def _wanted(svg: Svg, timing: Timing, x: Scale, bottom: float) -> None:
@@ -241,8 +246,9 @@ def _summary(physics: Physics) -> str:
     if timing.flash_after_event_s is None:
         return f"When the light comes is not known: {', '.join(timing.unknown)}."
     gone = units.format_length(timing.travel_m or 0.0)
+    jitter = format_known_time(timing.jitter_s)
     return (
-        f"The light comes {said(timing.flash_after_event_s)} ± {said(timing.jitter_s)} after the event; "
+        f"The light comes {format_known_time(timing.flash_after_event_s)} ± {jitter} after the event; "
         f"by then the subject has gone {gone}. Drag the end of a bar, or type beside it."
     )
 
@@ -251,11 +257,18 @@ def _rows(lanes: list[Lane], timing: Timing) -> list[tuple[str, ...]]:
     rows: list[tuple[str, ...]] = [
         (
             one.delay.name,
-            said(one.delay.lag_s),
-            said(one.delay.jitter_s),
+            format_known_time(one.delay.lag_s),
+            format_known_time(one.delay.jitter_s),
             one.delay.provenance or "not said",
         )
         for one in lanes
     ]
-    rows.append(("light after event", said(timing.flash_after_event_s), said(timing.jitter_s), ""))
+    rows.append(
+        (
+            "light after event",
+            format_known_time(timing.flash_after_event_s),
+            format_known_time(timing.jitter_s),
+            "",
+        )
+    )
     return rows

@@ -5,9 +5,11 @@ import math
 from rapzel.core.shared import units
 from rapzel.core.trigger.links import Sound
 from rapzel.core.verdict.sensing import echo_s, neighbour_under_db
-from rapzel.ui.drawing import Drawing, Place, Svg, handle, linear_scale, nice_ticks, round_values
+from rapzel.ui.drawing import Drawing, Place, Svg, handle, nice_ticks, round_values
+from rapzel.ui.plot import Box, Plot
 
-_LEFT, _RIGHT, _MIDDLE = 176.0, 840.0, 84.0
+_BOX = Box(left=176.0, right=840.0, top=34.0, bottom=134.0)
+_MIDDLE = (_BOX.top + _BOX.bottom) / 2
 _RINGS = 5
 
 
@@ -15,12 +17,12 @@ def draw_sound(sound: Sound, at: str) -> Drawing:
     """From above, to scale along the line from the event to the microphone; `at` is the link's place in the scene."""
     svg = Svg(900, 170, "Event, microphone, wall and what else is loud, to scale.")
     reach = _reach_m(sound)
-    x = linear_scale(0, reach, _LEFT, _RIGHT)
+    x = _BOX.linear_x(0, reach)
+    plot = Plot(svg, _BOX, x, _BOX.linear_y(-1, 1))
     for metres in nice_ticks(reach, _RINGS)[1:]:
-        svg.line("grid", x(metres), 34, x(metres), 134)
-        svg.text("quiet", x(metres), 152, units.format_length(metres), "middle")
-        svg.text("quiet", x(metres), 28, units.format_time(metres / sound.speed_m_s), "middle")
-    svg.text("quiet", _LEFT - 8, 28, "sound arrives after", "end")
+        plot.column(metres, units.format_length(metres))
+        plot.name_above(metres, units.format_time(metres / sound.speed_m_s))
+    svg.text("quiet", _BOX.left - plot.gap, _BOX.top - 6, "sound arrives after", "end")
     svg.line("time-line", x(0), _MIDDLE, x(sound.distance_m), _MIDDLE, stroke_dasharray="6 4")
     for ring in (0.35, 0.6, 0.85):
         svg.polyline("grid", _arc(x(0), _MIDDLE, (x(sound.distance_m) - x(0)) * ring))

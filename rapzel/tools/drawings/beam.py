@@ -12,6 +12,7 @@ from rapzel.core.subjects.pen import clipped_polygon
 from rapzel.core.tools.beam import BeamAnswered, BeamAsked, beam_line, way_of
 from rapzel.core.trigger.crossing import added, scaled, sideways
 from rapzel.ui.drawing import Drawing, Place, Svg, handle, places_between
+from rapzel.ui.plot import length_bar
 
 _WIDTH, _HEIGHT, _GAP = 430.0, 236.0, 24.0
 _UNKNOWN_LENGTH = 1.1  # times the field, for a beam of unknown length
@@ -345,7 +346,7 @@ def _ruler(svg: Svg, scale: float) -> None:
     power = 10.0 ** math.floor(math.log10(120 / scale))
     length = max(step * power for step in (1, 2, 5) if step * power <= 120 / scale)
     left, y = _WIDTH + _GAP + 300 - length * scale / 2, _HEIGHT + 16
-    svg.line("bracket", left, y, left + length * scale, y)
+    length_bar(svg, left, y, scale, length)
     svg.text("quiet", left + length * scale + 6, y + 4, units.format_length(length))
 
 

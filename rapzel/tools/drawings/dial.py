@@ -6,7 +6,8 @@ from collections.abc import Callable, Sequence
 from rapzel.core.shared import units
 from rapzel.core.tools.dial_in import DialInAnswered, DialInAsked
 from rapzel.core.trigger.dial import Dialled, Knob, Try, dialled_path
-from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, nice_ticks
+from rapzel.ui.drawing import Drawing, Scale, Svg, nice_ticks
+from rapzel.ui.plot import Box, Plot
 
 _LEFT, _RIGHT, _TOP, _ROW = 92.0, 690.0, 30.0, 26.0
 _MOST = 14  # rows: the last ones
@@ -25,18 +26,18 @@ def draw_path(knob: Knob, tries: Sequence[Try], show: Callable[[float], str]) ->
     rows = list(zip(tries, steps, strict=True))[begin:]
     svg = Svg(720, _TOP + _ROW * max(len(rows), 1) + 40, "The bracket after each try.")
     low, high = _span(knob, rows)
-    x = linear_scale(low, high, _LEFT, _RIGHT)
-    bottom = _TOP + _ROW * max(len(rows), 1)
+    box = Box(_LEFT, _RIGHT, _TOP - 6, _TOP + _ROW * max(len(rows), 1))
+    x = box.linear_x(low, high)
+    plot = Plot(svg, box, x, box.linear_y(0, 1))
     step = nice_ticks(high - low, 5)[1]
     for place in range(math.ceil(low / step), math.floor(high / step) + 1):
         value = place * step
-        svg.line("grid", x(value), _TOP - 6, x(value), bottom)
-        svg.text("quiet", x(value), bottom + 18, show(round(value, 6)), "middle")
+        plot.column(value, show(round(value, 6)))
     for place, (each, found) in enumerate(rows):
         _row(svg, x, _TOP + _ROW * (place + 0.5), begin + place + 1, each, found)
     if rows and rows[-1][1].next_value is not None:
         following = rows[-1][1].next_value
-        svg.line("limit", x(following), _TOP - 6, x(following), bottom)
+        plot.upwards(following, "limit")
         svg.text("limit-text", x(following), _TOP - 12, show(following), "middle")
     cells: list[tuple[str, ...]] = [
         (str(begin + place), show(each.value), each.outcome, _bracket(knob, found, show))

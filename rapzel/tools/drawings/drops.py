@@ -6,10 +6,12 @@ from rapzel.core.drops.standing import ABOVE, USUAL_M, Standing, standing
 from rapzel.core.shared import units
 from rapzel.core.tools.drops import ends_s
 from rapzel.core.tools.drops_answer import DropsAnswered
-from rapzel.ui.drawing import Drawing, Scale, Svg, handle, linear_scale, nice_ticks, round_values
+from rapzel.ui.drawing import Drawing, Scale, Svg, handle, nice_ticks, round_values
+from rapzel.ui.plot import Box, Plot, length_bar
 
 _TOP, _BOTTOM = 30.0, 462.0
 _AXIS, _LANE = 64.0, 15.0
+_LANES = Box(_AXIS, _AXIS + 4 * _LANE, _TOP, _BOTTOM)
 _VIEW_LEFT, _VIEW_RIGHT = 372.0, 700.0
 _LEAST_R = 2.0
 _LABEL_GAP = 15.0
@@ -32,7 +34,7 @@ def draw_drops(asked: Drops, answer: DropsAnswered) -> Drawing:
     at = shown_s(asked)
     svg = Svg(720, 496, "The drops over time, and from the side at one instant.")
     end = ends_s(plan)
-    y = linear_scale(0, end, _TOP, _BOTTOM)
+    y = _LANES.downwards(0, end)
     events = _events(plan, answer)
     _time(svg, plan, y, end, events)
     _instant(svg, y, at, end)
@@ -106,15 +108,14 @@ def _events(plan: Plan, answer: DropsAnswered) -> list[tuple[float, str, str]]:
 
 def _time(svg: Svg, plan: Plan, y: Scale, end: float, events: list[tuple[float, str, str]]) -> None:
     """Axis, bars of what lasts, and the events with their words kept apart."""
-    for tick in nice_ticks(end, 8):
-        svg.line("grid", _AXIS, y(tick), _AXIS + 4 * _LANE, y(tick))
-        svg.text("quiet", _AXIS - 8, y(tick) + 4, units.format_time(tick), "end")
+    plot = Plot(svg, _LANES, _LANES.linear_x(0, 1), y)
+    plot.levels(nice_ticks(end, 8), units.format_time)
     _bars(svg, plan, y, end)
     below = _TOP - 100.0
     for when, words, cls in events:
         place = max(y(when), below + _LABEL_GAP)
         below = place
-        left = _AXIS + 4 * _LANE
+        left = _LANES.right
         svg.polyline(
             "axis", [(left, y(when)), (left + 8, y(when)), (left + 14, place), (left + 18, place)]
         )
@@ -152,7 +153,7 @@ def _bars(svg: Svg, plan: Plan, y: Scale, end: float) -> None:
 
 def _instant(svg: Svg, y: Scale, at: float, end: float) -> None:
     """The line of the instant that is shown, with its handle."""
-    svg.line("bracket", _AXIS - 4, y(at), _AXIS + 4 * _LANE + 6, y(at))
+    svg.line("bracket", _LANES.left - 4, y(at), _LANES.right + 6, y(at))
     places = [
         (_AXIS - 4, y(value), units.format_set_time(value)) for value in round_values(0, end, 400)
     ]
@@ -259,5 +260,5 @@ def _scale_bar(svg: Svg, px_per_m: float) -> None:
     lengths = (0.1, 0.05, 0.02, 0.01, 0.005, 0.002)
     length = next((each for each in lengths if each * px_per_m <= 110), 0.001)
     left = _VIEW_RIGHT - length * px_per_m
-    svg.line("bracket", left, _BOTTOM + 12, _VIEW_RIGHT, _BOTTOM + 12)
+    length_bar(svg, left, _BOTTOM + 12, px_per_m, length)
     svg.text("quiet", left, _BOTTOM + 27, units.format_length(length))

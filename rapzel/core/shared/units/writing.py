@@ -32,6 +32,13 @@ def format_time(value_s: float, digits: int = 3) -> str:
     return f"{_number(value_s / 60, digits)} min"
 
 
+def format_known_time(value_s: float | None) -> str:
+    """A length of time [s] in the unit that suits it; 'not known' for None."""
+    if value_s is None:
+        return "not known"
+    return format_time(value_s)
+
+
 def format_set_time(value_s: float) -> str:
     """0.1366 -> '136.6 ms': a time that is set, to the steps that units have."""
     return format_time(value_s, 5)

@@ -1,0 +1,97 @@
+"""What one may set that is no place of the document: a ratio against the key, and how the room is known.
+
+Each is replaced by the values of the document that make it so.
+"""
+
+import math
+import re
+from collections.abc import Mapping
+from typing import Any
+
+from django.utils import timezone
+
+from rapzel.core.document.places import Document, get, located, split
+from rapzel.core.light import room
+from rapzel.core.physics import Physics
+from rapzel.core.physics.ratios import By, with_ratio
+from rapzel.core.shared import constants
+from rapzel.core.shared.errors import DocumentError, Problem
+from rapzel.core.shared.units import SHUTTERS_S
+from rapzel.core.verdict.change import nearest_mark
+from rapzel.shoots.documents import judged
+
+# A ratio is no place of the document: setting it moves the light's power or its distance.
+_RATIO = re.compile(r"(lights\[#[\w-]{1,40}\])\.against_key_by_(power|distance)")
+
+
+WAYS: tuple[tuple[str, str], ...] = (
+    ("dark", "dark"),
+    ("ev100", "EV at ISO 100"),
+    ("meter", "a meter reading"),
+    ("lux", "lux"),
+    ("sky", "sky, place and time"),
+)
+_METER = {"f_number": 4.0, "iso": 400.0}
+# A place to begin with: the yard of the demo, on a tidal river; everybody sets their own.
+_PLACE = {"state": "clear", "latitude_deg": 51.5, "longitude_deg": 0.9}
+BY = "ambient.known_by"  # no place of the document: setting it changes which one knows the room
+
+
+def with_ratios(document: Document, values: Mapping[str, Any]) -> dict[str, Any]:
+    """The values with every ratio replaced by the power or distance that makes it. Raises DocumentError."""
+    plain: dict[str, Any] = {}
+    for path, value in values.items():
+        match = _RATIO.fullmatch(path)
+        if match is None:
+            plain[path] = value
+            continue
+        place = int(split(located(document, match[1]))[1])
+        by: By = "power" if match[2] == "power" else "distance"
+        plain |= dict(with_ratio(judged(document), place, float(value), by))
+    return plain
+
+
+def way_of(document: Document) -> str:
+    """How the room is known."""
+    known = ("ev100", "meter", "lux", "sky")
+    return next((way for way in known if get(document, f"ambient.{way}") is not None), "dark")
+
+
+def with_way(document: Document, values: Mapping[str, Any]) -> dict[str, Any]:
+    """The values with a chosen way to know the room replaced by what makes it known so, as bright as it was."""
+    if BY not in values:
+        return dict(values)
+    way = values[BY]
+    if way not in dict(WAYS):
+        raise DocumentError([Problem(BY, f"must be one of {', '.join(dict(WAYS))}")])
+    rest = {path: value for path, value in values.items() if path != BY}
+    return (
+        rest
+        | {f"ambient.{one}": None for one in ("ev100", "meter", "lux", "sky")}
+        | _begin(document, way)
+    )
+
+
+def _begin(document: Document, way: str) -> dict[str, Any]:
+    """What a way begins with: the same light as before, where there was any."""
+    ev100 = Physics(judged(document)).room_ev100[0]
+    if ev100 is None:
+        ev100 = room.PRESETS["Room with lamps"]
+    if way == "ev100":
+        return {"ambient.ev100": round(ev100, 1)}
+    if way == "lux":
+        lux = 2.0**ev100 * constants.FLAT_RECEPTOR_C / 100
+        return {"ambient.lux": float(f"{lux:.3g}")}
+    if way == "meter":
+        wanted = _METER["f_number"] ** 2 / 2.0 ** (ev100 + math.log2(_METER["iso"] / 100))
+        return {"ambient.meter": {**_METER, "shutter_s": nearest_mark(wanted, SHUTTERS_S)}}
+    if way == "sky":
+        now = timezone.localtime()  # on the clock of the shoot
+        offset = now.utcoffset()
+        clock = {
+            "date": now.date().isoformat(),
+            "hour": round(now.hour + now.minute / 60, 2),
+            "utc_offset_h": 0.0 if offset is None else offset.total_seconds() / 3600,
+        }
+        return {"ambient.sky": {**_PLACE, **clock}}
+    return {}

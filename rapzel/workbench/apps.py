@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class WorkbenchConfig(AppConfig):
+    name = "rapzel.workbench"
+    label = "workbench"

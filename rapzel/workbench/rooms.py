@@ -1,0 +1,57 @@
+"""The inputs of the room: by EV, a meter reading, lux or the sky, and how one follows from another."""
+
+from rapzel.core.document.places import get
+from rapzel.core.light import room
+from rapzel.core.light.sky import SKIES
+from rapzel.shoots.indirect import BY, WAYS, way_of
+from rapzel.workbench.fields import Choices, Field, Group, Reader, Section
+
+STATES: Choices = tuple((key, sky.title) for key, sky in SKIES.items())
+PRESETS = tuple((str(place), name) for place, name in enumerate(room.PRESETS))
+
+
+def _fields(read: Reader, way: str) -> list[Field]:
+    if way in ("ev100", "dark"):
+        return [read.quantity("ambient.ev100", "EV at ISO 100", "ev", True, "empty: dark")]
+    if way == "lux":
+        return [read.quantity("ambient.lux", "Lux", "number")]
+    if way == "meter":
+        return [
+            read.quantity("ambient.meter.f_number", "Read at", "f_number"),
+            read.quantity("ambient.meter.shutter_s", "for", "shutter"),
+            read.quantity("ambient.meter.iso", "at ISO", "iso"),
+        ]
+    if way == "sky":
+        return [
+            read.choice("ambient.sky.state", "Sky", STATES),
+            read.quantity("ambient.sky.latitude_deg", "Latitude", "angle", hint="south negative"),
+            read.quantity("ambient.sky.longitude_deg", "Longitude", "angle", hint="west negative"),
+            read.words("ambient.sky.date", "Date"),
+            read.quantity("ambient.sky.hour", "Clock", "clock", hint="18:30"),
+            read.quantity("ambient.sky.utc_offset_h", "Hours before UTC", "number"),
+        ]
+    return []
+
+
+def room_group(read: Reader) -> Group:
+    """The room."""
+    way = way_of(read.document)
+    by = Field(BY, "Known by", choices=WAYS, text=way)
+    fields = _fields(read, way)
+    limits = [
+        read.quantity("ambient.trail_stops", "A trail shows under", "stops"),
+        read.quantity("ambient.clear_stops", "No trail from", "stops"),
+    ]
+    return Group("room", "Room", _state(read, way), [Section([by, *fields, *limits])], ("room",))
+
+
+def _state(read: Reader, way: str) -> str:
+    document = read.document
+    if way == "ev100":
+        return f"EV {get(document, 'ambient.ev100'):g}"
+    if way == "lux":
+        return f"{get(document, 'ambient.lux'):g} lux"
+    if way == "sky":
+        sky = SKIES[get(document, "ambient.sky.state")].title
+        return f"{sky}, {get(document, 'ambient.sky.date')}"
+    return {"meter": "by meter"}.get(way, "dark")
