@@ -4,7 +4,7 @@ const named = (words) => Object.fromEntries(words.split(" ").map((name) => [name
 const browser = named(
   "window document navigator localStorage sessionStorage location setTimeout setInterval clearTimeout fetch console Image " +
     "FormData URLSearchParams URL CustomEvent DOMParser DOMPoint FileReader crypto CSS caches self Response Request Event " +
-    "htmx Alpine uPlot requestAnimationFrame getComputedStyle ResizeObserver",
+    "Element File Blob htmx Alpine uPlot requestAnimationFrame getComputedStyle ResizeObserver",
 );
 const rules = { eqeqeq: "error", "no-var": "error", "prefer-const": "error", "no-eval": "error", "no-implied-eval": "error" };
 // Run before the page, or beside it; all others are modules.

@@ -24,6 +24,8 @@ def clipped_share(reflectances: Array, offset_stops: float) -> float:
     """
     if reflectances.size == 0:
         return 0.0
+    # Sorted once, a share of the subject is a place in the list, asked for at every change of the
+    # exposure.
     first = np.searchsorted(reflectances, 2.0**-offset_stops, side="left")
     return float(1 - first / reflectances.size)
 

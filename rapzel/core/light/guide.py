@@ -18,6 +18,7 @@ def correct_f_number(
     guide_number_m: Number, iso: Number, power: Number, distance_m: Number, loss_stops: Number
 ) -> Number:
     """f-number for correct exposure [-]: N = GN √(ISO/100) √power / d · 2^(−loss/2). Source: ISO 1230."""
+    # An f-number goes with the root of the light: half a stop of it for each stop that is lost.
     given = guide_number_m / distance_m * np.sqrt(iso / 100 * power)
     return given * np.exp2(loss_stops / -2)
 
@@ -41,6 +42,8 @@ class ZoomPosition(Protocol):
 def guide_number_at_zoom(positions: Sequence[ZoomPosition], zoom_mm: float) -> tuple[float, bool]:
     """Guide number [m] at a zoom position, interpolated in log focal length, and whether it stands in the table."""
     table = sorted(positions, key=lambda row: row.zoom_mm)
+    # Reflectors are made in steps of equal ratios, so that a guide number is smooth over the
+    # logarithm.
     zooms = [math.log(row.zoom_mm) for row in table]
     numbers = [row.guide_number_m for row in table]
     exact = any(math.isclose(row.zoom_mm, zoom_mm) for row in table)
@@ -66,6 +69,7 @@ def relative_light_stops(table: Sequence[MeasuredLight], power: float) -> float:
     dial = math.log2(power)
     if not known:
         return dial
+    # The error is interpolated, not the light: the dial itself is right about most of it.
     errors = [light - at for at, light in known]
     return dial + float(np.interp(dial, [at for at, _ in known], errors))
 
@@ -83,5 +87,6 @@ def nearness_stops(size_m: float, distance_m: float) -> float:
     exact = (
         4 / math.pi * half / slant * math.atan(half / slant)
     )  # of π times the source's luminance
+    # In the same units as the exact one, so that only their ratio is left.
     inverse_square = 4 * half**2 / math.pi
     return math.log2(inverse_square / exact)

@@ -23,6 +23,7 @@ def ladder(steps: list[tuple[str, str, float]]) -> list[Rung]:
     total = 0.0
     for name, detail, stops in steps:
         total += stops
+        # A rung of nothing would make a reader look for what it does.
         if stops or name in _ALWAYS:
             rungs.append(Rung(name, detail, stops, total))
     return rungs

@@ -42,6 +42,7 @@ def together_ev100(ev100: float | None, lux: float) -> float | None:
     lamps = ev100_from_lux(lux)
     if ev100 is None:
         return lamps
+    # EVs are logarithms: light adds up below them.
     return float(np.logaddexp2(ev100, lamps))
 
 

@@ -56,11 +56,13 @@ def clear_lux(elevation_deg: float) -> float:
     lux = [value for _, value in _CLEAR_LUX] + [_steep_lux(_STEEP_FROM)]
     if elevation_deg >= _STEEP_FROM:
         return _steep_lux(elevation_deg)
+    # Through twilight light falls by the thousand: straight lines between its logarithms.
     return float(2.0 ** np.interp(elevation_deg, heights, np.log2(lux)))
 
 
 def _steep_lux(elevation_deg: float) -> float:
     sine = math.sin(math.radians(elevation_deg))
+    # Through 1 / sin h of the air of the zenith, on a surface that the sun meets at h.
     direct = 127_500 * math.exp(-0.21 / sine) * sine
     return direct + 800 + 15_500 * math.sqrt(sine)
 
@@ -69,6 +71,7 @@ def sky_ev100(state: str, elevation_deg: float) -> tuple[float, float, float]:
     """EV at ISO 100 under a sky: usual, least and most. At night the most has a full moon in it, and no lamps."""
     sky, clear = SKIES[state], ev100_from_lux(clear_lux(elevation_deg))
     most = clear + sky.high_stops
+    # By day the moon adds nothing that anybody could meter.
     if elevation_deg < 0:
         most = float(np.logaddexp2(most, ev100_from_lux(_FULL_MOON_LUX)))
     return clear + sky.stops, clear + sky.low_stops, most

@@ -31,6 +31,8 @@ def flash_start_s(scene: Scene, method: Method, travel_s: float) -> float:
     """When the lights start [s]: the sync contact plus the trigger's latency, where latency is not known at best."""
     if method.light_from == "first row":
         return 0.0
+    # An unknown latency is taken as none here, the best case; that it is unknown is said by the
+    # timing, not hidden in a curve.
     latency = scene.trigger.contact_to_light_s or 0.0
     if method.light_from == "middle":  # the trigger fires well inside the opening
         return scene.exposure.shutter_s / 2
@@ -44,10 +46,14 @@ def curves_of(scene: Scene, method: Method, lights: Sequence[Lit], travel_s: flo
     flashes = []
     for one in lights:
         if method.train:
+            # A train has begun before the first row opens, so that a light's own delay moves
+            # nothing.
             later = 0.0
         else:
             later = one.light.delay_s
         flashes.append(Flash(one.pulse, start + later, one.n_squared))
+    # Where all rows open at once, and where the flash leads, the opening can be put where the pulse
+    # is best caught; a travelling slit cannot.
     placed = scene.camera.shutter == "global" and method.pulsed and not method.by_hand
     if flashes and (placed or method.leads):
         given = scene.exposure.offset_s
@@ -75,10 +81,13 @@ def fastest_safe_s(
     if not curves.flashes or not method.pulsed or method.by_hand:
         return None
     ends = [
+        # Judged without doubt the shutter would be safe only if the strobe is as quick as its
+        # leaflet says.
         flash.start_s + one.known.mostly_out_s * (2**one.known.doubt_stops if pessimistic else 1)
         for flash, one in zip(curves.flashes, lights, strict=True)
     ]
     placed = scene.camera.shutter == "global"
+    # Counted from the first row's opening, except where the opening itself waits for the light.
     return max(ends) - (min(flash.start_s for flash in curves.flashes) if placed else 0.0)
 
 
@@ -99,9 +108,12 @@ def recorded(method: Method, curves: RowCurves, lights: Sequence[Lit]) -> Record
         flash.weight * float(share)
         for flash, share in zip(curves.flashes, curves.best_shares, strict=True)
     ]
+    # Shares are of what the shutter lets through, not of what the lights give: a clipped pulse
+    # counts less.
     total = sum(given)
     shares = tuple(one / total if total else 0.0 for one in given)
     if not method.room_apart:
+        # Without a pulse every light lasts as long as the shutter is open.
         return Recorded(shares, (curves.opening.shutter_s,) * len(lights))
     times = (curve.recorded_s(curves.opening, flash, curves.best_place) for flash in curves.flashes)
     return Recorded(shares, tuple(times))
@@ -111,6 +123,8 @@ def room_window_s(scene: Scene, method: Method, curves: RowCurves) -> tuple[floa
     """When the best-lit row is open [s], counted from the instant at which the picture is taken."""
     opens = float(curves.opening.opens(np.asarray(curves.best_place)))
     if method.room_apart and curves.flashes:
+        # The picture is taken when the light comes: the room's trail leads up to it and runs on
+        # from it.
         taken = min(flash.start_s for flash in curves.flashes)
     else:
         taken = opens + scene.exposure.shutter_s / 2
@@ -156,6 +170,8 @@ def _trail(
     limits: tuple[float, float],
 ) -> Trail:
     seen, clear = limits
+    # A trail of just the criterion's length is not seen; the little over keeps rounding from seeing
+    # it.
     long = px > criterion_px * (1 + 1e-9)
     return Trail(
         of,

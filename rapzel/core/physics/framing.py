@@ -55,6 +55,8 @@ class Frame:
 
     def image_speed_of(self, velocity: Axes) -> Any:
         """Speed on the sensor [m/s] of something that moves with a velocity [m/s] at the subject's place."""
+        # What comes towards the camera grows in the picture, and so moves what is drawn off the
+        # axis.
         across = np.hypot(velocity.across, velocity.up)
         speed = optics.image_speed_m_s(
             across, np.abs(velocity.towards), self.magnification, self.height_m, self.distance_m
@@ -75,6 +77,7 @@ class Frame:
         """Whether the growth by approach smears more than the movement across."""
         velocity = self.trajectory.velocity_m_s(self.trajectory.wanted_s, self.judged_extra_m_s)
         across = math.hypot(float(velocity.across), float(velocity.up)) * self.magnification
+        # Both in metres a second on the sensor, of a point at that height.
         return abs(float(velocity.towards)) * self.height_m / self.distance_m > across
 
     def way_m(self, begin_s: float, end_s: float) -> float:
@@ -82,11 +85,13 @@ class Frame:
         if not self.trajectory.motion.bent:
             return self.image_speed_m_s * (end_s - begin_s)
         wanted = self.trajectory.wanted_s
+        # A bent path is followed: near an apex the speed at the instant would promise too much.
         return path_length(self.image_speed_at, wanted + begin_s, wanted + end_s)
 
     def smear_px(self, lit_s: float, centred: bool = False) -> float:
         """Way of the image while lit for `lit_s` [px], from the wanted instant on or about it."""
         if centred:
+            # A pulse starts when it is fired; an exposure lies about the instant that is wanted.
             begin = -lit_s / 2
         else:
             begin = 0.0
@@ -96,6 +101,7 @@ class Frame:
         """The longest light whose smear stays within the criterion [s]; infinite for what is still."""
         speed = self.image_speed_m_s
         if not self.trajectory.motion.bent:
+            # At a steady speed the limit is a division; only a bent path has to be searched.
             return float(criteria.freeze_limit_s(speed, self.circle_m))
 
         def way(time_s: float) -> float:
@@ -167,6 +173,7 @@ def bellows_of(scene: Framed, m: float) -> float:
 def geometric_f_number(scene: Framed, m: float) -> float:
     """The f-number without the extension, as depth of field and diffraction take it [-]."""
     if scene.camera.effective_f_number:
+        # The body shows what arrives; depth and diffraction go by the hole itself.
         return scene.f_number / (1 + m)
     return scene.f_number
 
@@ -182,6 +189,7 @@ def _frame_of(scene: Framed, trajectory: Trajectory) -> Frame:
     camera, lens, motion = scene.camera, scene.lens, trajectory.motion
     width, height = camera.sensor_width_mm / 1000, camera.sensor_height_mm / 1000
     focal, distance = lens.focal_length_mm / 1000, lens.subject_distance_m
+    # A measured field width says the magnification better than the scale on a lens does.
     m, m_formula = _scale(scene)
     pitch = width / camera.pixels_wide
     circle, says, circle_formula = _circle(scene, pitch)
@@ -193,6 +201,7 @@ def _frame_of(scene: Framed, trajectory: Trajectory) -> Frame:
         drawn = motion.off_axis_mm
     frame = Frame(
         trajectory=trajectory,
+        # Half of all tries are faster than the usual one: the freeze is judged for five in six.
         judged_extra_m_s=motion.speed_sd_m_s,
         magnification=m,
         pixel_pitch_m=pitch,

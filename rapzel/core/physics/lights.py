@@ -43,6 +43,8 @@ class Lit:
     @property
     def light_doubt_stops(self) -> float:
         """How far its amount of light may be off [stops]: the guide number's doubt, and that of an unmeasured dial."""
+        # At full power the guide number itself is what is known; below it, only a table with
+        # measured light says what the dial really gives.
         measured = self.light.power == 1 or any(
             row.light_stops is not None for row in self.light.table
         )
@@ -62,10 +64,13 @@ def guide_number_of(light: Light) -> tuple[float, Provenance]:
 
 def lit(light: Light, scene: Scene, method: Method, travel_s: float | None) -> Lit:
     """A light of a scene by a method; `travel_s` is T_c [s], None where not known."""
+    # How long it lasts comes from the table, how much it gives from the guide number: the two are
+    # known by different people, and each keeps its own provenance.
     known = pulse_at(light.strobe.circuit, light.table, light.power)
     number, how = guide_number_of(light)
     exposure = scene.exposure
     power = 2 ** guide.relative_light_stops(light.table, light.power)
+    # High-speed sync spreads the charge over the whole travel, so that a row sees a part of it.
     loss = light.loss_stops + (light.strobe.hss_loss_stops if method.train else 0.0)
     f_number = float(guide.correct_f_number(number, exposure.iso, power, light.distance_m, loss))
     name = light.name or "light"
@@ -81,16 +86,19 @@ def lit(light: Light, scene: Scene, method: Method, travel_s: float | None) -> L
     if method.flashes:
         refusal = ""
     else:
+        # By the room's light alone a strobe stays dark, whatever it could do.
         refusal = "takes no part"
     refusal = refusal or method.on_strobe(light.strobe)
     pulse: Pulse = known.shape
     if method.train:
+        # The train must hold until the last row has closed: travel and opening together.
         pulse = Plateau((travel_s or 0.0) + exposure.shutter_s)
     return Lit(
         light=light,
         known=known,
         pulse=pulse,
         refusal=refusal,
+        # Light adds up, f-numbers do not: N² is in proportion to the amount of light.
         n_squared=0.0 if refusal else f_number**2 * light.at_once,
         gives=how,
         working=working,
@@ -114,6 +122,8 @@ def summed_doubt_stops(lights: list[Lit], shares: list[float]) -> float:
 
     Lights of one kind are off together, those of different kinds independently.
     """
+    # One guide number stands behind all strobes of a kind: if it is off, they are off the same way,
+    # and their doubts add up; those of two kinds cancel in part.
     of_a_kind: dict[str, float] = {}
     for one, share in zip(lights, shares, strict=True):
         kind = one.light.strobe.name

@@ -33,6 +33,8 @@ def thermal_s(light: Light) -> float | None:
     per_minute = light.strobe.thermal_pops_per_min
     if per_minute is None:
         return None
+    # Makers state full pops; heat goes with the energy of a pop, so that a quarter power may be
+    # fired four times as often.
     return 60 * light.power / per_minute / _turns(light)
 
 
@@ -41,6 +43,8 @@ def pops_of_a_charge(light: Light) -> int | None:
     pops = light.strobe.battery_pops
     if pops is None:
         return None
+    # Losses that each pop costs whatever its power are left out: at low powers a charge gives fewer
+    # than this says.
     return int(pops / light.power) * _turns(light)
 
 
@@ -57,6 +61,8 @@ def frames_of(light: Light, frames_per_s: float, frames: int) -> list[float] | N
         math.ceil(frames / turns),
         light.strobe.recycle_floor_s,
     )
+    # Each of several in turn sees only its own frames, and has all the time of the others to
+    # charge.
     return [own[frame // turns] for frame in range(frames)]
 
 
@@ -69,6 +75,7 @@ def blocked_by(drive: Drive, scene: Scene, method: Method) -> str:
         return "no flash"
     if method.train and not drive.hss:
         return "no high-speed sync"
+    # The thousandth is for marks: 1/8000 is written as 0.000125 and as 0.00013.
     if drive.fastest_s is not None and shutter < drive.fastest_s * 0.999:
         return f"{format_shutter(drive.fastest_s)} at most"
     if drive.slowest_s is not None and shutter > drive.slowest_s * 1.001:
@@ -94,6 +101,7 @@ class Drives:
 
 def drives_of(scene: Scene, method: Method) -> Drives:
     """The drive modes, the fastest first."""
+    # The first that is blocked is the one a person would reach for, so its reason is told.
     ordered = sorted(scene.camera.drives, key=lambda drive: -drive.frames_per_s)
     judged = [(drive, blocked_by(drive, scene, method)) for drive in ordered]
     best = next((drive for drive, why in judged if not why), None)
@@ -114,14 +122,17 @@ def burst_offsets_stops(
     which it neither fires nor charges; in the rest of the time between frames 1 / full recycle a second flows in.
     """
     between = 1 / frames_per_s
+    # The first frame finds a full reservoir that has long been ready.
     stored, since_pop, offsets = 1.0, math.inf, []
     for _ in range(frames):
         if since_pop < floor_s * (1 - 1e-9):
             offsets.append(-math.inf)  # dead: this frame is missed, and charging goes on afterwards
         else:
+            # A strobe that is not ready gives what it has, which is how bursts fade.
             given = min(power, stored)
             offsets.append(math.log2(given / power) if given > 0 else -math.inf)
             stored, since_pop = stored - given, 0.0
+        # Of the time between two frames only what lies beyond the dead time charges.
         charging = max(since_pop + between, floor_s) - max(since_pop, floor_s)
         stored = min(stored + (charging / full_recycle_s if full_recycle_s > 0 else 1.0), 1.0)
         since_pop += between
@@ -142,6 +153,7 @@ def frames_before_short(
 
 def frame_of(scene: Scene, drives: Drives, travel_s: float) -> tuple[float, str]:
     """How long the body takes for a frame [s], and by what: its exposure or its drive."""
+    # No body begins the next frame before the last row of this one has closed.
     own = (scene.exposure.shutter_s + travel_s, "the exposure")
     if drives.best is None:
         return own

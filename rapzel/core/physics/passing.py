@@ -28,6 +28,7 @@ def _spread(shape: str, size: float, source: int) -> Number:
     if not size:
         return 0.0
     if shape == "uniform":
+        # An even spread of half width w has a standard deviation of w / √3.
         return size / math.sqrt(3) * draws.uniform(source)
     return size * draws.normal(source)
 
@@ -50,6 +51,7 @@ class Passing:
     @once
     def way(self) -> Axes:
         """Direction of the movement at the event, where a beam is cut."""
+        # A leap has another direction at the beam than at its apex.
         velocity = self.trajectory.velocity_m_s(0.0)
         size = np.sqrt(float(crossing.dot(velocity, velocity)))
         if size > _SLOWEST_M_S:
@@ -98,6 +100,7 @@ class Passing:
             return 0.0
         further: Number = 0.0 if self.crossing is None else self.crossing.further_m
         if beam.zone_m:
+            # A light curtain notices anywhere in its depth, with no place likelier than another.
             further = further + _spread("uniform", beam.zone_m / 2, draws.ZONE)
         if np.all(np.equal(further, 0)):
             return 0.0
@@ -112,5 +115,7 @@ class Passing:
         assert beam.second_m is not None, "asked of two beams only"
         speed = np.maximum(self.trajectory.speed_m_s(0.0, self.extra_m_s), _SLOWEST_M_S)
         between = beam.second_m / speed
+        # Errors can outweigh a short way between the beams; no unit measures a time of nothing or
+        # less.
         measured = np.maximum(between + second_s - first_s, between / 100)
         return beam.distance_m / beam.second_m * measured

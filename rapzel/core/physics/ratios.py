@@ -24,6 +24,7 @@ _NEAREST_M = 0.1
 def key_of(scene: Scene) -> int | None:
     """Where the key light stands: the one with that role, else the first on the moving part; None without any."""
     places = range(len(scene.lights))
+    # A role that somebody has set counts before the order in which lights were added.
     key = [place for place in places if scene.lights[place].role == "key"]
     on_part = [place for place in places if scene.lights[place].on_moving_part]
     return next(iter([*key, *on_part]), None)
@@ -33,6 +34,7 @@ def given_stops(light: Light) -> float:
     """What a light gives where it points, in stops of f-number² at ISO 100, whatever the shutter leaves of it."""
     number, _ = guide_number_of(light)
     power = 2 ** guide.relative_light_stops(light.table, light.power)
+    # At ISO 100 and without the shutter: a ratio is between lights, not between settings.
     bare = float(guide.correct_f_number(number, 100.0, power, light.distance_m, light.loss_stops))
     return math.log2(light.at_once) + 2 * math.log2(bare)
 
@@ -70,6 +72,7 @@ def with_ratio(scene: Scene, place: int, stops: float, by: By) -> Values:
             [Problem(f"lights[{place}]", "is the key: the others are set against it")]
         )
     if by == "distance":
+        # By the inverse square two stops are twice the distance.
         away = light.distance_m * 2 ** ((now - stops) / 2)
         return ((f"lights[{place}].distance_m", round(max(away, _NEAREST_M), 3)),)
     wanted = guide.relative_light_stops(light.table, light.power) + stops - now
@@ -83,6 +86,8 @@ def _power_for(light: Light, wanted_stops: float, path: str) -> float:
         return guide.relative_light_stops(light.table, 2.0**dial) - wanted_stops
 
     lowest = lowest_power(light.strobe)
+    # Dials are not true: a measured table may give less or more than its marks say, so the dial is
+    # searched.
     least, most = over(math.log2(lowest)), over(0.0)
     if least > 1e-6 or most < -1e-6:
         farther = least > 0
@@ -90,6 +95,7 @@ def _power_for(light: Light, wanted_stops: float, path: str) -> float:
             way = "farther away"
         else:
             way = "closer"
+        # What its power cannot do its distance can, and the refusal says at which.
         at = light.distance_m * 2 ** ((least if farther else most) / 2)
         raise DocumentError(
             [
@@ -115,6 +121,8 @@ def equal_powers(scene: Scene) -> Values:
     main = scene.lights[key]
     values: list[tuple[str, Any]] = []
     for place, light in enumerate(scene.lights):
+        # Other strobes have other durations at the same mark, so equal marks would make nothing
+        # equal.
         alike = light.strobe == main.strobe and light.mode == main.mode
         if not alike or math.isclose(light.power, main.power, rel_tol=1e-3):
             continue

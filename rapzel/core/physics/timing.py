@@ -39,6 +39,8 @@ def wanted_s(scene: Scene | Timed) -> float | None:
 def valves_lag_s(scene: Scene | Timed) -> float:
     """From the command to the release of what falls [s]: a valve delays the fall as well as what counts after it."""
     valves = [link for link in scene.trigger.links if isinstance(link, Valve)]
+    # Only a fall begins when the valve lets go; for all other motions the valve is one more lag of
+    # the chain.
     if scene.motion.kind == "fall":
         return sum(link.lag_s or 0.0 for link in valves)
     return 0.0
@@ -46,6 +48,8 @@ def valves_lag_s(scene: Scene | Timed) -> float:
 
 def trajectory_of(scene: Scene) -> Trajectory:
     """The subject's way on the time axis of the event; without a wanted instant the event is what is wanted."""
+    # Speeds and places are asked for about this instant, so it stands at zero where nobody has said
+    # one.
     return Trajectory(scene.motion, wanted_s(scene) or 0.0)
 
 
@@ -55,6 +59,8 @@ def delays_of(scene: Scene | Timed, method: Method) -> tuple[Delay, ...]:
     Radios pass on what the camera's contact says; a light that starts with the first row is fired without them.
     """
     trigger, camera = scene.trigger, scene.camera
+    # The order is that in which the signal passes, and the draws of jitter go by it: a link that
+    # moves draws other errors.
     delays = [link.delay() for link in trigger.links if not link.after_camera]
     if trigger.fires == "camera":
         jitter, known = camera.lag_jitter_s, camera.lag_provenance
@@ -123,6 +129,8 @@ def window_of(scene: Scene | Timed, frame: Frame) -> Window:
 def _measuring(scene: Scene | Timed) -> Beam | None:
     """The beam that measures a steady speed with a second one; None where none does."""
     beam = beam_of(scene)
+    # From two beams a constant speed can be worked out on the way; a bent path gives no speed that
+    # would hold until the light.
     two = beam is not None and beam.second_m is not None and not scene.motion.bent
     if two:
         return beam
@@ -137,6 +145,8 @@ def needed_delay_s(scene: Scene | Timed, method: Method) -> float | None:
     needed = wanted - passed
     # two beams wait by themselves
     if _measuring(scene):
+        # They wait for every subject as long as it needs; a set delay on top would make all of them
+        # late.
         return min(needed, 0.0)
     return needed
 
@@ -146,6 +156,7 @@ def _usual_s(scene: Scene | Timed, passed: float, wanted: float | None) -> float
     if _measuring(scene) is None or wanted is None:
         waits = 0.0
     else:
+        # No unit waits for less than nothing: what is already late stays late.
         waits = max(wanted - passed, 0.0)
     return passed + waits + scene.trigger.set_delay_s
 
@@ -158,9 +169,13 @@ def drawn_tries(scene: Scene | Timed, trajectory: Trajectory, delays: Sequence[D
     reached: Number = passed
     if beam is not None:
         place = next(place for place, link in enumerate(delays, start=1) if link.kind == beam.kind)
+        # Each of the two beams notices with an error of its own; the speed worked out from them
+        # carries both.
         first = chain.error_s(delays[place - 1], draws.MEASURED)
         second = chain.error_s(delays[place - 1], place)
+        # The unit cannot fire before its signal has gone through the chain.
         reached = np.maximum(passed, passing.metered_s(beam, first, second))
+    # The set delay is the unit's own clock and has no jitter worth counting; the links have theirs.
     light = reached + scene.trigger.set_delay_s + chain.errors_s(delays) + passing.later_s
     return Tries(light, passing.extra_m_s, passing.beside, passing.counted)
 
@@ -188,6 +203,7 @@ def _whatever_lights_it(
     usual = _usual_s(scene, passed, wanted)
     place, at = trajectory.place_m(usual), trajectory.place_m(trajectory.wanted_s)
     offset = Axes(*(float(now) - float(there) for now, there in zip(place, at, strict=True)))
+    # Early and late are told along the movement: what is aside of it is no matter of time.
     along = tries.direction(trajectory)
     timing = replace(
         timing,
@@ -212,6 +228,8 @@ def _shares(landed: Landing, method: Method, frame: Frame, lit_s: float) -> Shar
         lasts_s = lit_s
     else:
         lasts_s = 0.0
+    # A try whose image moves further than the circle while it is lit is not sharp, however well it
+    # is placed.
     fastest_m_s = frame.circle_m / lit_s
     slow = tries.slow_enough(
         frame.trajectory, landed.tries, frame.image_speed_of, fastest_m_s, lasts_s

@@ -62,6 +62,8 @@ class Physics:
     @once
     def on_part(self) -> tuple[Lit, ...]:
         """The lights that fire and reach the moving part."""
+        # A light on the background lights no motion: it counts for neither freeze nor exposure of
+        # the part.
         return tuple(lit for lit in self.lights if lit.light.on_moving_part and lit.fires)
 
     @once
@@ -109,6 +111,7 @@ class Physics:
             if flashes:
                 return float(self.curves.by_row.max())
             return 0.0
+        # The person has placed the opening; what the best place would have given is told beside it.
         best = Opening(opening.travel_s, opening.shutter_s, curve.best_offset_s(opening, flashes))
         if flashes:
             return float(RowCurves(best, flashes).by_row.max())
@@ -141,6 +144,8 @@ class Physics:
     def flash_offset_stops(self) -> float | None:
         """Exposure by all flash on the best-lit row [stops]; None where there is none or T_c is unknown."""
         bare = self.offset_stops(self.n_squared)
+        # Through a slit the loss goes with T_c: a sum from a guessed travel would look like a
+        # figure.
         if bare is None or (self.method.through_slit and self.travel_s is None):
             return None
         return bare - self.curves.best_loss_stops
@@ -219,6 +224,8 @@ class Physics:
         ambient = self.scene.ambient
         if ambient.sky is not None:
             return daylight.doubt_stops(ambient.sky)
+        # Each way to know the room has a doubt of its own: a meter is better than a word for the
+        # room.
         ways = (("ev100", ambient.ev100), ("lux", ambient.lux), ("meter", ambient.meter))
         return next((constants.ROOM_DOUBT[name] for name, value in ways if value is not None), 0.0)
 
@@ -230,6 +237,8 @@ class Physics:
             return self.room_doubt_stops
         if around is None:
             return self.flash_doubt_stops
+        # Flash and room are known independently of each other, so their doubts do not add up
+        # straight.
         part = 1 / (1 + 2.0 ** (around - flash))
         return float(
             ((part * self.flash_doubt_stops) ** 2 + ((1 - part) * self.room_doubt_stops) ** 2)
@@ -242,6 +251,7 @@ class Physics:
         offset = self.exposure_offset_stops
         if offset is None:
             return None
+        # A white shirt clips long before a black one: what clips depends on what is drawn.
         drawn = reflectances(subject_of(self.scene.rehearsal))
         return exposure.clipped_share(drawn, offset)
 
@@ -258,6 +268,7 @@ class Physics:
         """What HSS costs all lights together [stops, positive]; None where it is not used or T_c is not known."""
         if not self.method.train or not self.on_part or self.travel_s is None:
             return None
+        # What the strobe itself loses is in N² already, and is counted back in here.
         own = sum(lit.n_squared * 2**lit.light.strobe.hss_loss_stops for lit in self.on_part)
         return self.curves.best_loss_stops + exposure.ratio_stops(own, self.n_squared)
 
@@ -289,6 +300,7 @@ class Physics:
         if not self.method.room_apart or not self.on_part:
             return self.stopping_s
         times = [
+            # However long the pulse, the shutter ends it.
             min(time * 2**lit.known.doubt_stops, max(self.scene.exposure.shutter_s, time))
             for lit, time in zip(self.on_part, self.recorded.times_s, strict=True)
         ]
@@ -304,6 +316,7 @@ class Physics:
         if not self.method.room_apart or len(self.on_part) < 2:
             return None
         shares = self.recorded.shares
+        # The eye takes the strongest image for the subject, and the others for its doubles.
         strongest = max(range(len(shares)), key=shares.__getitem__)
         start = self.flashes[strongest].start_s
         away = [

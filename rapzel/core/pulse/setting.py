@@ -27,6 +27,7 @@ class Setting(Part):
 
     @model_validator(mode="after")
     def _says_something_possible(self) -> Self:
+        # A row without either would be a power mark that says nothing.
         if self.t01_s is None and self.t05_s is None:
             raise ValueError("give t.1 (t01_s), t.5 (t05_s) or both")
         if self.t01_s is not None and self.t05_s is not None and self.t05_s > self.t01_s:

@@ -85,6 +85,7 @@ class Discharge:
     def natural_peak_s(self) -> float:
         """When the unquenched light is strongest [s]."""
         ratio = self.decay_s / self.rise_s
+        # Where rise and decay just cancel: dI/dt = 0.
         return math.log(ratio) * self.decay_s / (ratio - 1)
 
     @once
@@ -115,6 +116,7 @@ class Discharge:
         lit = np.minimum(t, self.quench_s)
         raw = np.exp(-lit / self.decay_s) - np.exp(-lit / self.rise_s)
         if math.isfinite(self.quench_s):
+            # From the quench on only the glow of the gas is left, which fades by itself.
             raw = raw * np.exp(-(t - lit) / max(self.afterglow_s, 1e-12))
         return np.asarray(raw / self._peak)
 
@@ -143,11 +145,14 @@ class Discharge:
         begin = max(begin_s, 0.0)
         if end_s <= begin:
             return 0.0
+        # A light has one hill: the strongest instant of a stretch is the peak, or the end nearer to
+        # it.
         strongest = min(max(self.peak_s, begin), end_s)
         target = level * float(self.intensity(strongest)) * self._peak
         if target <= 0:
             return 0.0
         first = begin
+        # Opened when the light is already above the level, the stretch counts from the opening.
         if self._before_peak(begin) < target:
             first = self._first_above(target, begin, strongest)
         return min(self._last_above(target), end_s) - first
@@ -173,11 +178,13 @@ class Discharge:
         """The time by which `share` of the light has come [s]."""
         area = share * self.energy_s
         if math.isfinite(self.quench_s) and area >= (by_quench := self._raw_area(self.quench_s)):
+            # The rest comes as afterglow, whose integral turns round in closed form.
             left = 1 - (area - by_quench) / (self._at_quench * self.afterglow_s)
             return self.quench_s - self.afterglow_s * math.log(max(left, 1e-12))
         if math.isfinite(self.quench_s):
             end = self.quench_s
         else:
+            # After forty decay times e⁻⁴⁰ of the light is left: none that a double could tell.
             end = 40 * self.decay_s
         return float(brentq(lambda t: self._raw_area(t) - area, 0.0, end, xtol=self.decay_s * 1e-9))
 
@@ -198,6 +205,7 @@ def quenched_at(power: float, decay_s: float, rise_s: float, afterglow_s: float)
     """
     if power >= 1 - 1e-9:
         return Discharge(decay_s, rise_s)
+    # The dial is a share of energy, and energy is the area under the curve.
     wanted = power * (decay_s - rise_s)
 
     def missing(log_quench: float) -> float:

@@ -64,6 +64,7 @@ class _Model:
 def _best_known(settings: tuple[Setting, ...]) -> tuple[Setting, ...]:
     """One setting a power, from the highest power down: a measurement outranks a claim, a claim an estimate."""
     rank = {"estimated": 0, "claimed": 1, "measured": 2}
+    # Later ones replace earlier ones: what is known best comes last.
     best = {s.power: s for s in sorted(settings, key=lambda s: rank[s.provenance])}
     return tuple(best[power] for power in sorted(best, reverse=True))
 
@@ -78,6 +79,7 @@ def _known_width(setting: Setting) -> tuple[float, float]:
 def _decay_for(setting: Setting, afterglow_s: float, circuit: str) -> float:
     """The decay constant [s] with which the circuit has the known width at the setting's power."""
     level, width = _known_width(setting)
+    # All times of a shape grow together, so one division scales it.
     unit = Discharge(1.0, constants.RISE_SHARE)
     from_full = width / unit.width_s(level)
     if circuit != "quenched" or setting.power > 1 - _SAME_POWER:
@@ -87,6 +89,8 @@ def _decay_for(setting: Setting, afterglow_s: float, circuit: str) -> float:
         model = _Model(circuit, math.exp(log_decay), min(afterglow_s, math.exp(log_decay)), 0.0)
         return math.log(model.pulse(setting.power).width_s(level) / width)
 
+    # A quenched pulse is shorter than the full one, so its circuit's own decay is longer than the
+    # width says.
     low, high = math.log(from_full), math.log(from_full / setting.power * 4)
     try:
         return math.exp(brentq(excess, low, high, xtol=1e-6))
@@ -122,9 +126,11 @@ def _fit(circuit: str, settings: tuple[Setting, ...]) -> tuple[_Model, bool]:
     high, low = settings[0], settings[-1]
     several = len(settings) > 1
     if circuit != "quenched":
+        # Usual circuits: at lower voltage the same time, with fewer banks a shorter one.
         exponent = {"voltage": 0.0, "banks": 1.0}[circuit]
         decay = _decay_for(high, 0.0, circuit)
         if several:
+            # Two known settings replace the usual by the strobe's own.
             exponent = math.log(_decay_for(high, 0.0, circuit) / _decay_for(low, 0.0, circuit))
             exponent /= math.log(high.power / low.power)
         return _Model(circuit, decay / high.power**exponent, 0.0, exponent), True
@@ -134,12 +140,14 @@ def _fit(circuit: str, settings: tuple[Setting, ...]) -> tuple[_Model, bool]:
     else:
         afterglow = min(constants.AFTERGLOW_S, decay / 2)
     if afterglow is None:
+        # No afterglow meets both rows: the shape is kept, the durations come off the table.
         return _Model(circuit, decay, min(constants.AFTERGLOW_S, decay / 2), 0.0), False
     return _Model(circuit, decay, afterglow, 0.0), True
 
 
 def _interpolated(power: float, settings: tuple[Setting, ...], widths: list[float]) -> float:
     """Width at a power [s]: monotone cubic in log-log inside the table, the end's slope outside of it."""
+    # Durations go by powers of the dial: straight in log-log, so a cubic there is nearly a line.
     x = [math.log(setting.power) for setting in reversed(settings)]
     y = [math.log(width) for width in reversed(widths)]
     wanted = math.log(power)
@@ -176,6 +184,7 @@ def pulse_at(circuit: str, durations: tuple[Setting, ...], power: float) -> Know
     circuit: quenched, voltage or banks; power: share of full. The shape comes from the circuit, its time axis is
     stretched so that t.1 agrees with the table. Source: docs/science.md §4; t.5 and t.1 as in ISO 2827.
     """
+    # Shape and length are known from different things: the circuit, and the table.
     settings = _best_known(durations)
     model, meets_both = _fit(circuit, settings)
     fitted = len(settings) <= 2 and meets_both
@@ -185,6 +194,7 @@ def pulse_at(circuit: str, durations: tuple[Setting, ...], power: float) -> Know
     t01 = _t01_at(power, settings, at, model, drawn_t01, fitted)
     shape = drawn.stretched(t01 / drawn_t01)
     t05 = _t05(power, settings, at, shape, t01)
+    # A t.1 that is made from a t.5 is an estimate, however well the t.5 was measured.
     exact = at is not None and at.t01_s is not None
     provenance: Provenance = at.provenance if exact and at is not None else "estimated"
     if at is None:
@@ -219,6 +229,8 @@ def _t01_at(
         return drawn_s
     low = settings[-1]
     if model.circuit == "quenched" and power < low.power:
+        # The model's ratio from the last row down, not its absolute length: the row itself is
+        # better known.
         shorter = drawn_s / model.pulse(low.power).width_s(T01)
         return max(_t01(low, model) * min(shorter, 1.0), model.afterglow_s * math.log(1 / T01))
     return _interpolated(power, settings, [_t01(s, model) for s in settings])
@@ -232,6 +244,7 @@ def _doubt(power: float, settings: tuple[Setting, ...], at: Setting | None) -> f
             return own[at.provenance]
         return own[at.provenance] + constants.CONVERTED_DOUBT
     away = {abs(math.log2(setting.power / power)): own[setting.provenance] for setting in settings}
+    # A doubt grows with the way from what is known, twice as fast where nothing lies beyond.
     nearest = min(away)
     inside = settings[-1].power < power < settings[0].power
     if inside:
@@ -258,4 +271,6 @@ def _t01(setting: Setting, model: _Model) -> float:
     if setting.t01_s is not None:
         return setting.t01_s
     shape = model.pulse(setting.power)
+    # How much longer t.1 is goes by the circuit: 3 to 4 times for a discharge, hardly more for a
+    # quenched one.
     return (setting.t05_s or math.nan) * shape.width_s(T01) / shape.width_s(T05)

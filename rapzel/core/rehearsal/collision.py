@@ -75,6 +75,7 @@ def _jet(pen: ImageDraw.ImageDraw, view: SideView, middle: float, level: float, 
 def _splash(pen: ImageDraw.ImageDraw, view: SideView, middle: float, y: float, px: float) -> None:
     """The sheet that a meeting throws out, a sign for its age: a disc that widens and sinks at its rim."""
     assert view.splash is not None
+    # How a sheet spreads is not computed; its age is, and that is all it is drawn from.
     age = view.splash[1]
     half = (view.foot_m + min(age * _SPREADS_M_S, _WIDEST_M)) * px
     sinks = min(4.9 * age**2, 0.01) * px
@@ -112,6 +113,7 @@ def _drop(pen: ImageDraw.ImageDraw, x: float, y: float, radius: float) -> None:
 def _ticks(pen: ImageDraw.ImageDraw, level: float, px: float, high: int) -> None:
     """A centimetre rule at the left edge, counted from the liquid; every fifth is longer."""
     step = 0.01
+    # Ticks that would touch are told by every fifth of them.
     while step * px < 12 * _FINER:
         step *= 5
     for place in range(int(level / (step * px)) + 1):

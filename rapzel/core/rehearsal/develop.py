@@ -24,6 +24,7 @@ def electrons_full(pixel_pitch_m: float, iso: float) -> float:
 
 
 def _noise(shape: tuple[int, int]) -> Picture:
+    # The same grain for every picture: what changes between two is the scene.
     tiled = np.tile(_NOISE, (-(-shape[0] // _NOISE.shape[0]), -(-shape[1] // _NOISE.shape[1])))
     return tiled[: shape[0], : shape[1]]
 
@@ -42,10 +43,13 @@ def develop(
         + np.float32((READ_NOISE / full) ** 2 / binned)
     )
     spread *= _noise(light.shape)
+    # The table of the tone curve is read by whole levels, which is quicker than the curve itself.
     levels = (light + spread) * np.float32(_LEVELS)
     clipped = float(np.count_nonzero(light >= 1.0)) / light.size
+    # Each pixel is tinted by how much of its light the room gave.
     share = room / np.maximum(light, np.float32(1e-9))
     picture = np.empty((*light.shape, 3), dtype=np.uint8)
+    # Channel by channel and in place: the picture is made anew at every change of a dial.
     for channel in range(3):
         values = (ROOM_TINT[channel] - FLASH_TINT[channel]) * share
         values += FLASH_TINT[channel]

@@ -82,6 +82,7 @@ def _quantiles(flashes: tuple[Flash, ...], levels: Array) -> Array:
     ends = [flash.start_s + flash.pulse.time_at_s(_LIGHT_OUT) for flash in flashes]
     # A grid that is fine about every pulse, however unlike their lengths are.
     grids = [np.linspace(flash.start_s, end, 160) for flash, end in zip(flashes, ends, strict=True)]
+    # Of two pulses, one a hundred times shorter, an even grid would see only the longer one.
     times = np.unique(np.concatenate([[begin], *grids]))
     total = sum(flash.weight for flash in flashes)
     come = (
@@ -96,6 +97,7 @@ def _told_apart(edges_s: Array, way: Way) -> Array:
     places = way(edges_s)
     kept = [0]
     for at in range(1, edges_s.size - 1):
+        # A segment within a tenth of a pixel changes nothing and costs as much as any.
         if abs(places[at] - places[kept[-1]]) >= _APART_PX:
             kept.append(at)
     return edges_s[[*kept, edges_s.size - 1]]
@@ -108,6 +110,7 @@ def flash_light(physics: Physics, rows: Array, way: Way) -> Pulses | Continuous 
     if bare is None:
         return None
     if physics.method.train:
+        # All lights of a train last as long: one stands for all of them.
         share = curve.row_shares(curves.opening, curves.flashes[:1], rows)[0]
         return _continuous(physics, rows, share, 2.0**bare)
     edges = _told_apart(_quantiles(curves.flashes, LEVELS), way)
@@ -133,6 +136,7 @@ def room_light(physics: Physics, rows: Array) -> Continuous | None:
 def _continuous(physics: Physics, rows: Array, share: Array, level: float) -> Continuous:
     opening = physics.curves.opening
     if physics.scene.motion.bent:
+        # Within a part the way counts as straight.
         parts = _BENT_PARTS
     else:
         parts = 1

@@ -73,6 +73,7 @@ def laid_out(layer: Picture, weights: Picture, edges_px: Ways, axis: int) -> Pic
     """
     length = layer.shape[axis]
     edges = np.clip(edges_px, -length - 1.0, length + 1.0)
+    # One pixel more on both sides: a layer that is linear between centres reaches that far.
     first, last = math.floor(edges.min()) - 1, math.ceil(edges.max()) + 1
     if last - first < _MOST_TAPS:
         taps = np.arange(first, last + 1)
@@ -125,6 +126,7 @@ def _laid_out_far(
         if abs(travelled) < _UNMOVED_PX:
             total += weight * shifted(layer, (low + high) / 2, axis)
             continue
+        # Only a way of many pixels needs the integral, and many layers have none.
         running = running or RunningSum(layer, float(edges.min()), float(edges.max()), axis)
         if right_edge == low:
             left = right

@@ -27,10 +27,12 @@ def outlines(physics: Physics, size: tuple[int, int]) -> Marks:
     if course.axis == 1:
         share = float(way.across)
     else:
+        # Rows of a picture count downwards.
         share = -float(way.up)
     start = float(course.aside_m.across if course.axis == 1 else -course.aside_m.up) * view.px_per_m
     spread = timing.shares.offset_sd_m * share * view.px_per_m
     for kind, off in ((SPREAD, -spread), (SPREAD, spread), (USUAL, 0.0)):
+        # Within a pixel of the usual place the outline would only blur it.
         if kind == SPREAD and abs(spread) < 1.0:
             continue
         marks[_edge(physics, view, start + off, course.axis)] = kind

@@ -75,6 +75,8 @@ def course_of(physics: Physics, px_per_m: float) -> Course:
     frame, timing, trajectory = physics.frame, physics.timing, physics.trajectory
     extra, taken = frame.judged_extra_m_s, taken_s(physics)
     after = timing.flash_after_event_s
+    # Without a stated moment nobody has said when the picture is taken: the subject stands where it
+    # is wanted.
     judged = timing.judged and after is not None and timing.offset is not None
     if judged and after is not None:
         light = after
@@ -90,6 +92,7 @@ def course_of(physics: Physics, px_per_m: float) -> Course:
     start = (
         float(aside.across if across else -aside.up) * px_per_m
     )  # rows of a picture count downwards
+    # Ways are counted from where the subject is when the light comes.
     here = trajectory.place_m(light, extra)
     # Approach makes the image grow: counted as a longer way, since one axis is drawn.
     seen = (
@@ -115,6 +118,7 @@ def course_of(physics: Physics, px_per_m: float) -> Course:
 def _along(physics: Physics, light_s: float) -> Axes:
     """The way during the exposure, by which the axis is chosen [m]."""
     opening, extra = physics.curves.opening, physics.frame.judged_extra_m_s
+    # By the whole way and not the speed at the instant: at an apex that has no direction.
     lasts = physics.stopping_s or opening.shutter_s
     begin, end = (
         physics.trajectory.place_m(light_s + at, extra)
@@ -145,6 +149,7 @@ def _gather(
         rows = box[0]
         covered = exposure.laid(layer.cover[box], rows, course.way_px, layer.speed, course.axis)
         lit = exposure.laid(layer.lit[box], rows, course.way_px, layer.speed, course.axis)
+        # Where the layer stood for a part of the light, what is behind was seen for the rest of it.
         light[box] = light[box] * (1 - covered / safe[rows]) + lit
     return light * np.float32(exposure.level)
 
@@ -159,6 +164,7 @@ def _region(layer: Layer, low_px: float, high_px: float, axis: int) -> tuple[sli
         size = layer.cover.shape[along]
         low, high = used[0], used[-1] + 1
         if along == axis:
+            # Two pixels more, for the interpolation at the edges.
             low = low + min(math.floor(low_px) - 2, 0)
             high = high + max(math.ceil(high_px) + 2, 0)
         bounds.append(slice(max(int(low), 0), min(int(high), size)))
@@ -187,6 +193,7 @@ def _linear(
         centre_x_m=view.centre_x_m - (float(beside) if course.axis == 0 else 0.0),
         centre_y_m=view.centre_y_m - (float(beside) if course.axis == 1 else 0.0),
     )
+    # What is off the axis of the movement moves the camera instead: layers are drawn once for it.
     layers = layers_of(subject_of(scene.rehearsal), _size_m(physics), moved)
     centres = (np.arange(view.height) + 0.5) / view.height
     # The image stands on its head and the curtains run down: the lower edge of the picture is uncovered first.
@@ -234,6 +241,7 @@ def render(
     size, crop = (size[0] // coarser, size[1] // coarser), (crop[0] // coarser, crop[1] // coarser)
     frame, camera = physics.frame, physics.scene.camera
     full = electrons_full(frame.pixel_pitch_m, physics.scene.exposure.iso)
+    # A pixel of the frame is the mean of many of the sensor's, and so less noisy than the inset's.
     binned = (camera.pixels_wide / size[0]) ** 2
     budget = Budget(budget_s)
     whole, clipped = develop(

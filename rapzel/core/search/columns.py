@@ -65,10 +65,12 @@ class Column:
             slack = {"light": self.reserve_stops}
         for name in ("freeze", "ghost"):
             margin = evaluation.margin(name)
+            # What is right in the middle has no slack on one side.
             if margin.value is not None and not margin.two_sided:
                 slack[name] = margin.value
         pace = evaluation.pace
         if pace.asked_fps and pace.sustained_fps:
+            # In stops like the others, so that they can be compared.
             slack["pace"] = math.log2(pace.sustained_fps / pace.asked_fps)
         return slack
 

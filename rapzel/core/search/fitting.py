@@ -51,6 +51,7 @@ def asked_of(way: Way, shutter_s: Any, ev100: Any, way_px: Any) -> Room:
     look, limits = scene.look, scene.ambient
     dark = np.isneginf(ev100)
     level = ev100 + np.log2(shutter_s)
+    # A room trails only where it is seen apart from the flash, and where something moves in it.
     visible = method.room_apart & (way_px > frame.criterion_px * (1 + 1e-9)) & ~dark
     under = np.where(visible & method.flashes, limits.clear_stops, -np.inf)
     free = Room(level, -math.inf, math.inf, under, math.inf, np.full(np.shape(under), True))
@@ -82,6 +83,7 @@ def _as_long_as_wanted(way: Way, way_px: Any) -> Any:
     wanted_m, frame = way.base.look.trail_m, way.frame
     if not wanted_m:
         return np.full(np.shape(way_px), True)
+    # A trail is wanted in lengths of the subject, not of the sensor.
     length_m = np.asarray(way_px) * frame.pixel_pitch_m / frame.magnification
     off = np.abs(np.log2(np.maximum(length_m, 1e-12) / wanted_m))
     return off <= constants.RIGHT_STOPS + _EPS
@@ -107,6 +109,8 @@ def trail_px(way: Way, shutter_s: Any, faster: Any = 1.0) -> Any:
 def _opens_s(way: Way, shutter_s: Any) -> Any:
     """When the middle row opens, counted from the wanted instant [s]."""
     if way.method.room_apart and not way.method.by_hand:
+        # The middle row opens half a travel after the first, and the light comes a latency after
+        # the last.
         return -(way.base.trigger.contact_to_light_s or 0.0) - way.physics.assumed_travel_s / 2
     return -shutter_s / 2
 
@@ -137,6 +141,7 @@ class Table:
             least = keys
         else:
             least = keys[::-1]
+        # A filter is set last of all: it costs a hand and the finder's light.
         by_rank = np.lexsort((dials.nd_stops[rows], *least))
         rank = np.empty(len(rows), dtype=np.int64)
         rank[by_rank] = np.arange(len(rows))
@@ -167,6 +172,7 @@ class Least:
     def within(self, begin: Any, end: Any) -> Any:
         """The least between each pair of places."""
         size = np.asarray(end - begin)
+        # The largest power of two within the stretch: two such pieces cover it, overlapping.
         level = np.frexp(np.maximum(size, 1))[1] - 1
         first = np.minimum(begin, self._levels.shape[1] - 1)
         last = np.clip(end - (1 << level), 0, self._levels.shape[1] - 1)
@@ -214,6 +220,7 @@ def stretches(
         gains = places.gain_stops[:1]
     flash = np.log2(np.maximum(rows.light, 1e-300))[:, None] + gains[None, :]
     together = np.logaddexp2(flash, room.level)
+    # Both bounds of x: by the light of all, and by what the look asks of the room alone.
     low = np.maximum(-tolerance_stops - _EPS - together, room.x_low - _EPS)
     high = np.minimum(tolerance_stops + _EPS - together, room.x_high + _EPS)
     begin = np.searchsorted(table.gains, low, "left")
@@ -221,6 +228,7 @@ def stretches(
     if math.isfinite(room.under) or math.isfinite(room.over):
         apart = flash - room.level
         wrong = (apart < room.under - _EPS) | (apart > room.over + _EPS)
+        # Flash against room does not change with the dials: a wrong ratio leaves no dial at all.
         end = np.where(wrong, begin, end)
     return Stretches(flash, together, begin, end)
 
@@ -242,6 +250,7 @@ def fit(
     begin, end = right.begin[kept], right.end[kept]
     least_iso = table.least_iso.within(begin, end).min(axis=1)
     holders, least = table.ranking
+    # One look-up a row and place, however many dials lie between.
     rank = least.within(begin, end)
     if centred:
         near = stretches(rows.where(fits > 0), room, table, places, _NEAR_STOPS)

@@ -110,6 +110,7 @@ class Gathering:
         """One block of fits of a step."""
         if not len(fits.count):
             return
+        # Every combination is counted, though only the best of each row is kept.
         self.hit_count += int(fits.count.sum())
         keys = sort_keys(step, fits, self.settings, self.limits.order)
         if self.only_best:
@@ -131,6 +132,7 @@ class Gathering:
         iso = _least_iso(step, rows, self.limits.tolerance_stops)
         if self.only_best:
             return self._may_be_best(step, rows, iso)
+        # As long as the list is not full, anything may come into it.
         listed = np.full(len(rows), len(self.listed) < self.limits.most)
         if self.listed and not listed.all():
             best = _best_keys(step, rows, iso, self.limits.order)
@@ -155,9 +157,12 @@ class Gathering:
                 continue
             times = np.array([one.lasts_s for one in rivals])
             order = np.argsort(times, kind="stable")
+            # From short to long: the lowest ISO of all that last no longer.
             lowest = np.minimum.accumulate(np.array([one.least_iso for one in rivals])[order])
             mine = rows.lights == lights
             at = np.searchsorted(times[order], rows.lasts_s[mine], "right")
+            # Shorter than every rival gives place −1, which is the appended infinity: nothing beats
+            # it.
             beaten[mine] = np.append(lowest, np.inf)[at - 1] <= iso[mine]
         return beaten
 
@@ -167,6 +172,7 @@ class Gathering:
         most = self.limits.most
         within = np.arange(len(fits.count))
         if len(self.listed) == most:
+            # Once it is full, only what comes before its last one is worth sorting.
             within = np.flatnonzero(_not_after(keys, self.listed[-1].keys))
         if not len(within):
             return
@@ -193,6 +199,7 @@ class Gathering:
         new: list[Candidate] = []
         for many in np.unique(lights):
             mine = order[lights[order] == many]
+            # A row is on the front if its ISO is below that of every shorter one.
             before = np.minimum.accumulate(np.append(np.inf, iso[mine]))[:-1]
             new += [
                 self._candidate(step, fits, keys, open_[place])
@@ -230,6 +237,7 @@ def sort_keys(step: SearchStep, fits: Fits, settings: Settings, order: str) -> K
         "rate": (-rate, iso, lights),
     }[order]
     unsure = _unsure(settings, rows).astype(float)
+    # Among equals what is set already comes first: nobody moves a stand for nothing.
     away = np.round(step.places.preferred[fits.place], 3)
     other_f = np.abs(np.log2(f_number / step.table.usual_f_number)).round(3)
     shutter = np.full(len(rows), step.at.shutter_s)
@@ -237,6 +245,7 @@ def sort_keys(step: SearchStep, fits: Fits, settings: Settings, order: str) -> K
 
 
 def _lasts_key(rows: Rows) -> Array:
+    # Rounded, so that equal pulses of two rigs tie and the next key decides.
     return np.asarray(np.round(np.log2(rows.lasts_s), 6))
 
 
@@ -266,6 +275,7 @@ def _least_iso(step: SearchStep, rows: Rows, tolerance_stops: float) -> Array:
     """No dials of a lower ISO give a row enough light, even at the nearest place."""
     table, room = step.table, step.room
     flash = np.log2(np.maximum(rows.light, 1e-300)) + step.places.gain_stops.max()
+    # The lowest dials that could make up for what flash and room lack, at the best of all places.
     needed = -tolerance_stops - 1e-9 - np.logaddexp2(flash, room.level)
     begin = np.searchsorted(table.gains, needed, "left")
     return np.asarray(table.least_iso.within(begin, np.full(len(rows), len(table.gains))))
@@ -284,6 +294,7 @@ def _rig_codes(fits: Fits, settings: Settings) -> Ints:
     rows, source = fits.rows, settings.source
     if not len(source):
         return np.zeros(len(rows), dtype=np.int64)
+    # A limit allows at most a dozen lights, so that four bits hold their number.
     first = source[rows.first] * 16 + rows.first_count
     second = np.where(rows.second_count > 0, source[rows.second], 0) * 16 + rows.second_count
     return np.asarray(first * 2**32 + second)
@@ -293,6 +304,7 @@ def _few_of_each(keys: Keys, codes: Ints) -> Ints:
     """Places of the first few of each code, sorted by the keys."""
     order = np.lexsort(keys[::-1])
     by_code = np.argsort(codes[order], kind="stable")
+    # Sorted by code, and within each by the keys: the place within a run is how many come before.
     runs = codes[order][by_code]
     begins = np.append(True, runs[1:] != runs[:-1])
     begun_at = np.maximum.accumulate(np.where(begins, np.arange(len(runs)), 0))

@@ -88,6 +88,7 @@ def _of_step(search: Search, step: SearchStep, so_far: SoFar) -> Iterator[Miss]:
         yield from _nearest_room(search, step, some)
     for what in ("freeze", "sync", "pace") if way.method.flashes else ("freeze",):
         failing, by = rows_failing(what, way, step.at, limits, alone)
+        # What is farther off than the nearest so far cannot win, and need not be fitted.
         nearer = by < so_far.get(what, math.inf)
         if what == "freeze":
             yield from _nearest_light(search, step, failing, "freeze and light", by)
@@ -106,12 +107,15 @@ def _nearest_light(
     table, places, room = step.table, step.places, step.room
     if not len(rows) or not room.possible or not len(table.gains):
         return
+    # Whatever light, with the room as the look wants it: what is left open is how far the light is
+    # off.
     open_ = stretches(rows, room, table, places, _ANY_STOPS)
     count = len(table.gains)
     usable = open_.end > open_.begin
     low = table.gains[np.minimum(open_.begin, count - 1)]
     high = table.gains[np.clip(open_.end - 1, 0, count - 1)]
     tolerance = search.limits.tolerance_stops
+    # Even with the most that the dials give.
     short = np.maximum(-tolerance - (open_.together + high), 0.0)
     over = np.maximum(open_.together + low - tolerance, 0.0)
     wrong = np.where(usable, short + over + more[:, None], np.inf)
@@ -141,6 +145,7 @@ def _nearest_room(search: Search, step: SearchStep, rows: Rows) -> Iterator[Miss
     low = table.gains[np.minimum(right.begin, count - 1)]
     high = table.gains[np.clip(right.end - 1, 0, count - 1)]
     apart = right.flash - room.level
+    # How far the room's own level is off, with the best of the dials that are right for the light.
     level = np.maximum(np.maximum(room.x_low - high, low - room.x_high), 0.0)
     wrong = np.maximum(np.maximum(room.under - apart, apart - room.over), 0.0)
     wrong = np.where(usable, np.maximum(wrong, level), np.inf)
@@ -163,6 +168,7 @@ def _several_wrong(search: Search, step: SearchStep, so_far: SoFar) -> Iterator[
         met = replace(met, syncs=met.caught > 0)
     if not len(table.gains) or not bool(room.possible):
         return
+    # Smear counts as one of the things that are wrong, so nothing is left out for it.
     free = limits.relaxed(freeze_stops=-1e6)
     rows = rows_at(way, met, free, search.alone(step))
     if not len(rows):
@@ -197,6 +203,7 @@ def _several_wrong(search: Search, step: SearchStep, so_far: SoFar) -> Iterator[
     by = float(wrong[row, place, at])
     if not math.isfinite(by):
         return
+    # Dials have marks: the one nearest to the best setting is shown.
     dial = int(np.argmin(np.abs(table.gains - set_to[row, place, at])))
     hit = _hit_at(search, step, rows, (int(row), int(place), dial))
     amounts = (

@@ -65,6 +65,7 @@ class Reserves:
         order = np.argsort(rows.lasts_s, kind="stable")
         light = np.log2(np.maximum(rows.light[order], 1e-300))
         if len(light):
+            # Allowed to last longer, one may still use what is shorter.
             strongest = np.maximum.accumulate(light)
         else:
             strongest = light
@@ -91,11 +92,13 @@ class Reserves:
         axes = max(np.ndim(evs), np.ndim(faster), np.ndim(gain_stops))
         evs, faster, gain_stops = (np.array(one, ndmin=axes) for one in (evs, faster, gain_stops))
         shutters = np.array([one.shutter_s for one in strongest]).reshape(-1, *[1] * axes)
+        # Twice as fast, half as long.
         within_s = way.limit_s / faster * 2.0**-self.limits.freeze_stops
         if way.method.flashes:
             flash = np.array([one.light_within(within_s) for one in strongest]) + gain_stops
             able = np.isfinite(flash)
         else:
+            # So many stops down are nothing, and unlike −∞ they can be reckoned with.
             flash = np.full(within_s.shape, -1e3)
             able = shutters <= within_s * (1 + 1e-9)
         room = asked_of(way, shutters, evs, trails_px(way, shutters, faster))
@@ -115,6 +118,7 @@ class Reserves:
         best = stacked.max(axis=0)
         with np.errstate(invalid="ignore"):
             alike = stacked >= best - ALIKE_STOPS
+        # Effort decides; the reserve only among those of equal effort.
         merit = np.where(alike, efforts - np.clip(stacked, -1e3, 1e3) * 1e-4, np.inf)
         return keys, np.where(np.isneginf(best), -1, np.argmin(merit, axis=0))
 
@@ -152,6 +156,8 @@ class Reserves:
             gain = fewer - 2 * np.log2(distances_m)
             return self._reserve(way, ev100, 1.0, gain) > NONE
 
+        # A room too bright for the flash to outshine can fail near and far, so all places are
+        # asked.
         distances = _NEAREST_M * 2 ** (np.arange(_REACHES) / 4)
         last = np.flatnonzero(works(distances))
         if not len(last):
@@ -174,7 +180,9 @@ def reserve_stops(flash: Any, room: Room, dials: Dials, tolerance_stops: float) 
         together = np.logaddexp2(flash, room.level)
         least_flash = np.where(np.isfinite(room.under) & lit, room.under + room.level, -np.inf)
         at_least = np.logaddexp2(least_flash, room.level)  # of flash and room together
+        # The least that the dials must give with all of the flash …
         low = np.maximum(np.maximum(least, room.x_low), -tolerance_stops - together)
+        # … and the most that they may with as little flash as the look allows.
         high = np.minimum(np.minimum(most, room.x_high), tolerance_stops - at_least)
         able = room.possible & (flash >= least_flash - 1e-9) & (low <= high + 1e-9)
         needed = np.minimum(np.maximum(-together, low), high)

@@ -46,6 +46,7 @@ def row_shares(opening: Opening, flashes: Sequence[Flash], rows: Array) -> Array
 def in_segments(opening: Opening, flash: Flash, rows: Array, edges_s: Array) -> Array:
     """Share [0 … 1] of a light that each row records in each segment between edges [s]: rows × segments."""
     opens, closes = opening.opens(rows)[:, None], opening.closes(rows)[:, None]
+    # A segment outside of a row's opening shrinks to nothing, and so to no light.
     cut = np.clip(edges_s[None, :], opens, closes)
     return np.diff(flash.pulse.cumulative(cut - flash.start_s), axis=1)
 
@@ -63,7 +64,11 @@ def best_offset_s(opening: Opening, flashes: Sequence[Flash]) -> float:
     """
     if not flashes:
         return 0.0
+    # The light of a row between is never less than that of both ends for one pulse; more rows are
+    # for several.
     rows = np.linspace(0.0, opening.travel_s, _PLACED_ROWS if opening.travel_s else 1)
+    # Opened earlier, even the last row has closed before the first flash; later, the last is nearly
+    # over.
     earliest = min(flash.start_s for flash in flashes) - opening.travel_s
     latest = max(flash.start_s + flash.pulse.time_at_s(0.95) for flash in flashes)
 
@@ -74,6 +79,7 @@ def best_offset_s(opening: Opening, flashes: Sequence[Flash]) -> float:
         )
         return np.asarray(np.min(given, axis=-1))
 
+    # Several flashes give several hills: a grid finds the highest, the search only its top.
     grid = np.linspace(earliest - opening.shutter_s, latest, 400)
     best = int(np.argmax(caught(grid)))
     around = (grid[max(best - 1, 0)], grid[min(best + 1, len(grid) - 1)])
@@ -146,6 +152,7 @@ class RowCurves:
         """
         if self.between:
             return int(row_between(self.by_row))
+        # Where the whole frame is lit all rows tie, and rounding must not choose between them.
         most = self.by_row >= self.by_row.max() - 1e-9
         places = np.flatnonzero(most)
         return int(places[np.argmin(np.abs(MIDDLES[places] - 0.5))])
@@ -187,6 +194,7 @@ class RowCurves:
         """
         if not self.flashes or self.opening.travel_s == 0:
             return 0.0
+        # The two ends stand for no height of the frame.
         return float(np.mean(self.by_row[1:-1] < 0.5))
 
 
@@ -205,5 +213,6 @@ def lasting(shares: Sequence[float], times_s: Sequence[float]) -> list[tuple[flo
 
 def deciding_s(lasts: Sequence[tuple[float, float]], seen_stops: float) -> float | None:
     """The longest time with S(t) ≥ 2^−seen_stops [s]: what the eye takes for the picture. None without light."""
+    # A share that lies just at the threshold is seen, whatever the last bit says.
     floor = 2.0**-seen_stops * (1 - 1e-9)
     return next((time for time, share in lasts if share >= floor), None)

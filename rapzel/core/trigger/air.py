@@ -30,6 +30,7 @@ def speed_of_sound_m_s(temperature_c: float, humidity_percent: float | None = No
 def _water_share(temperature_c: float, humidity_percent: float) -> float:
     """Mole fraction of water vapour at sea level (Davis 1992, CIPM-81/91, as Cramer uses it)."""
     kelvin = temperature_c + constants.ZERO_CELSIUS_K
+    # Coefficients as published; temperatures in kelvin here, in degrees below.
     saturated_pa = math.exp(
         1.2811805e-5 * kelvin**2 - 1.9509874e-2 * kelvin + 34.04926034 - 6353.6311 / kelvin
     )
@@ -43,6 +44,7 @@ def _moisture_gain_m_s(temperature_c: float, water: float) -> float:
     The polynomial was fitted from 0 to 30 °C; outside, the coefficients of the nearer end are taken with the real
     share of water. Against CoolProp's mixture within 0.02 m/s from −20 to 30 °C, 0.3 m/s at 45 °C.
     """
+    # A polynomial runs away outside of what it was fitted to; its coefficients hardly change there.
     at = min(max(temperature_c, _MOIST_FROM_C), _MOIST_TO_C)
     return (51.471935 + 0.1495874 * at - 0.000782 * at**2) * water - 2.835149 * water**2
 

@@ -51,8 +51,10 @@ class Passes:
             if v > 0:
                 return way_m / v
             return math.inf
+        # A thrown thing that turns back before the way is gone never gets there.
         root = v * v + 2 * a * way_m
         if root >= 0 and (v > 0 or a > 0):
+            # In the form that loses no digits where the acceleration is small.
             return 2 * way_m / (v + math.sqrt(root))
         return math.inf
 
@@ -95,6 +97,7 @@ class _Tally:
         self.sum = self.squares = 0.0
 
     def add(self, flags: dict[str, Flags], counted: Flags, along: Number) -> None:
+        # Summed in double: squares of a million singles would lose their last digits.
         own = np.broadcast_to(along, counted.shape)[counted].astype(np.float64)
         self.passes += counted.size
         self.noticed += own.size
@@ -129,6 +132,7 @@ def simulate(
 ) -> Landed:
     """That many seeded passes, each with its own speed, way, and error in time; `line` None: every way is noticed."""
     rng, tally = np.random.default_rng(seed), _Tally()
+    # One generator through all batches: the number of tries does not depend on how they are cut up.
     for begin in range(0, tries, _BATCH):
         _drawn_batch(passes, window, line, min(_BATCH, tries - begin), rng, tally)
     return tally.landed()
@@ -146,9 +150,11 @@ def _drawn_batch(
         if sd <= 0:
             return 0.0
         if even:
+            # An even spread is √12 times its standard deviation wide.
             return (rng.random(size, dtype=np.float32) - np.float32(0.5)) * (sd * math.sqrt(12))
         return rng.standard_normal(size, dtype=np.float32) * sd
 
+    # A normal spread knows no end; a subject that stands still before its beam is no pass.
     faster = np.maximum(drawn(passes.speed_sd_m_s), (_SLOWEST - 1) * passes.speed_m_s)
     late = passes.lag_s + drawn(passes.jitter_s)
     beside, cut = _beside(passes, line, drawn)
@@ -186,6 +192,7 @@ class ClosedForm:
 
 def closed_form(passes: Passes, window: Window, line: Line | None) -> ClosedForm:
     """Shares from the normal law, linear about the usual try."""
+    # The speed when the light comes turns an error in time into one of place.
     later, v = passes.lag_s, passes.speed_m_s + passes.gains_m_s2 * passes.lag_s
     mean = float(passes.gone_m(later)) - passes.upstream_m
     own = math.hypot(
@@ -200,6 +207,7 @@ def closed_form(passes: Passes, window: Window, line: Line | None) -> ClosedForm
             further = float(crossing(line, passes.way, unit_).further_m)
         columns.append(scaled(added(unit_, scaled(passes.way, further)), sd))
     matrix = np.array([[float(part) for part in column] for column in columns])
+    # Each column is an independent source of spread; their outer products add up.
     covariance, middle = matrix.T @ matrix, np.array([mean * float(part) for part in passes.way])
     low, high = _bounds(window, passes.way)
     frame = _within(middle[:2], covariance[:2, :2], low[:2], high[:2])
@@ -249,6 +257,7 @@ def useless_share(passes: Passes, window: Window, line: Line) -> float | None:
     focus or place; None for a beam of unknown length."""
     if line.length_m is None:
         return None
+    # Asked from the beam: whoever cuts it here, where are they when the light comes?
     places = np.linspace(-line.length_m / 2, line.length_m / 2, _GRID)
     back = -float(dot(line.along, passes.way))
     square = added(line.along, scaled(passes.way, back))

@@ -43,6 +43,7 @@ class Cells:
 def cold_share(chemistry: str, temperature_c: float) -> float:
     """Share of the capacity that is left in the cold [0 … 1]."""
     low = AT_MINUS_TEN[chemistry]
+    # A straight line through what is known at +20 and −10 °C; never nothing, never more than all.
     return min(max(1 - (1 - low) * (20 - temperature_c) / 30, 0.05), 1.0)
 
 
@@ -53,6 +54,7 @@ def nights(
 
     hours: of standby from one evening to the next; event_mas: what one event takes [mA s].
     """
+    # mA s to mAh.
     use = standby_ma * hours + events * event_mas / 3600
     if use > 0:
         return charge_mah / use

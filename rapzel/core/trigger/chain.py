@@ -17,6 +17,8 @@ def total_lag_s(delays: Sequence[Delay]) -> float | None:
     lags = [delay.lag_s for delay in delays]
     known = [lag for lag in lags if lag is not None]
     if len(known) == len(lags):
+        # A sum without one of its parts would be a figure that is too small, and look like a good
+        # one.
         return sum(known)
     return None
 
@@ -26,6 +28,7 @@ def total_jitter_s(delays: Sequence[Delay]) -> float | None:
     jitters = [delay.jitter_s for delay in delays]
     known = [jitter for jitter in jitters if jitter is not None]
     if len(known) == len(jitters):
+        # Independent errors rarely all come the same way, so their squares add up.
         return math.sqrt(sum(jitter**2 for jitter in known))
     return None
 
@@ -51,6 +54,8 @@ def error_s(delay: Delay, source: int) -> Array | float:
 def errors_s(delays: Sequence[Delay], first_source: int = 1) -> Array | float:
     """Errors in time of `draws.TRIES` tries [s], each link drawn by its own shape; 0.0 where nothing varies."""
     total: Array | float = 0.0
+    # Each link has a source of its own, so that what one of them draws does not change with the
+    # others.
     for place, delay in enumerate(delays, start=first_source):
         total = total + error_s(delay, place)
     return total

@@ -62,6 +62,7 @@ def unit(a: Axes) -> Axes:
 def sideways(way: Axes) -> tuple[Axes, Axes]:
     """Two unit vectors square to a way and to each other: aside on the level, and up; for an upright way, across and
     towards the camera."""
+    # Near the upright, level has no one direction; across is as good as any and does not jump.
     if abs(float(way.up)) > 0.9:
         return Axes(1.0, 0.0, 0.0), Axes(0.0, 0.0, 1.0)
     aside = unit(cross(way, DIRECTIONS["up"]))
@@ -92,6 +93,7 @@ def line_of(
     lies: one of `DIRECTIONS`, None as is natural; way: unit vector.
     """
     base = DIRECTIONS[lies or natural(way)]
+    # What of the way is square to the beam: it is turned within the plane of both.
     off = added(way, scaled(base, -float(dot(way, base))))
     if math.sqrt(float(dot(off, off))) < _ALONG:
         return None
@@ -117,6 +119,7 @@ class Crossing:
         inside = np.asarray(np.ones(np.shape(self.place_m), dtype=bool))
         if self.line.length_m is not None:
             inside = np.asarray(np.abs(self.place_m) <= self.line.length_m / 2)
+        # A thin subject can pass under or over a beam that a thick one breaks.
         return inside if thick_m is None else inside & np.asarray(self.gap_m <= thick_m / 2)
 
 

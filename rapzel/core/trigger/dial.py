@@ -125,6 +125,8 @@ def _path(knob: Knob, history: tuple[Try, ...]) -> tuple[Dialled, ...]:
     first = 0
     belief: Belief | None = None
     for end, latest in enumerate(history, start=1):
+        # A rig that was moved makes older tries wrong, the oldest first: they go until the latest
+        # can be believed.
         while belief is not None and _contradicts(knob, belief, latest):
             first += 1
             belief = _belief(knob, history[first : end - 1])
@@ -142,12 +144,14 @@ def _known(knob: Knob, tries: Sequence[Try], belief: Belief, first: int) -> Dial
     at, weights = belief
     share = weights.sum(axis=0)
     sums = np.cumsum(share)
+    # The median is tried next: it halves what is believed, as bisection halves a bracket.
     middle, low, high = (float(np.interp(each, sums, at)) for each in (0.5, 0.01, 0.99))
     mean = float(at @ share)
     doubt_s = math.sqrt(float(np.square(at - mean) @ share))
     ends = sorted(each / knob.s_per_unit for each in (low, high))
     wanted = middle / knob.s_per_unit
     following = knob.settable(wanted)
+    # How far the knob's end keeps from what is wanted.
     beyond_s = abs(following - wanted) * abs(knob.s_per_unit)
     at_end = beyond_s > knob.resolution_s + 3 * knob.fine_s
     return Dialled(
@@ -195,11 +199,13 @@ def _wider(knob: Knob, tries: Sequence[Try], first: int) -> Dialled:
     later = tries[-1].outcome == "early"  # the light has to come later
     reached = [each.value * knob.s_per_unit for each in tries]
     edge = max(reached) if later else min(reached)
+    # Doubling finds a far value in few tries, and overshoots it by no more than it went.
     step = _step_s(knob, reached[0]) * 2 ** (len(tries) - 1)
     wanted = (edge + (step if later else -step)) / knob.s_per_unit
     following = knob.settable(wanted)
     stuck = following == knob.settable(edge / knob.s_per_unit)
     known = edge / knob.s_per_unit
+    # On a knob that makes the light earlier, later is downward.
     upward = later == (knob.s_per_unit > 0)
     bracket = (known, None) if upward else (None, known)
     return Dialled(None if stuck else following, False, bracket, None, first, at_end=stuck)
@@ -215,7 +221,10 @@ def _likelihood(knob: Knob, each: Try, at: Array, age: int) -> Array:
     noise = knob.noise_s * math.hypot(1.0, _DRIFT * age)
     if each.offset_s is not None:
         sd = math.hypot(noise, _READING * each.offset_s, knob.resolution_s / 2)
+        # An offset is read off a picture: the larger it is, the worse it is read.
         near = np.exp(-np.square((off - each.offset_s) / sd) / 2)
+        # A key may have been the wrong one: nothing is ever impossible, or one slip would decide
+        # for good.
         return np.asarray(((1 - _WRONG_KEY) * near + _WRONG_KEY / 10) * np.ones_like(right_s))
     early = ndtr((-right_s - off) / noise)
     late = ndtr((off - right_s) / noise)
@@ -232,6 +241,7 @@ def _met(tries: Sequence[Try]) -> bool:
 def _weights(knob: Knob, tries: Sequence[Try], at: Array) -> Array:
     """What is believed of each place of the right value, and of each width of what looks right; all sum to 1."""
     total = np.zeros((len(_WIDTHS), 1))
+    # Until both sides are known, what a plan usually is off by stands in for the missing one.
     if not {"early", "late"} <= {each.outcome for each in tries}:
         begun = tries[0].value * knob.s_per_unit  # far off is less likely, never ruled out
         total = total - np.log1p(np.square((at - begun) / _step_s(knob, begun)))

@@ -42,12 +42,15 @@ def measure(errors_s: Sequence[float]) -> Drilled:
     errors = np.asarray(errors_s, dtype=float)
     if errors.size < FEWEST:
         raise OutOfRange("errors_s", errors.size, f"at least {FEWEST} tries")
+    # A slip of the finger must not widen the measure by which it is called a slip: medians, not
+    # means.
     middle = float(np.median(errors))
     spread = max(_CONSISTENT * float(np.median(np.abs(errors - middle))), _LEAST_SPREAD_S)
     far = np.abs(errors - middle) > _FAR * spread
     kept = errors[~far]
     number, mean = kept.size, float(kept.mean())
     sd = float(kept.std(ddof=1))
+    # Twelve tries are few: Student's t and χ² say how little they tell.
     reach = float(t.ppf((1 + _CERTAINTY) / 2, number - 1)) * sd / math.sqrt(number)
     low, high = (
         sd * math.sqrt((number - 1) / float(chi2.ppf(share, number - 1)))

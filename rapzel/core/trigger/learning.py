@@ -40,6 +40,7 @@ def from_offsets(late_s: Sequence[float], planned_jitter_s: float | None) -> Bia
     if not offsets.size:
         return None
     own = float(offsets.std(ddof=1)) if offsets.size >= FEW else None
+    # Two tries give a spread that is hardly one.
     spread = own if own is not None else planned_jitter_s
     if spread is None:
         return Bias(float(offsets.mean()), math.inf, None, offsets.size, "offsets")
@@ -62,9 +63,11 @@ def from_counts(early: int, landed: int, late: int, lasts_s: float, seed: int = 
     if total < FEW or sum(count > 0 for count in (early, landed, late)) < 2:
         return None
     rng = np.random.default_rng(seed)
+    # No try early does not mean that none ever is: half a try of each kind is counted beforehand.
     shares = rng.dirichlet([early + 0.5, landed + 0.5, late + 0.5], _DRAWN)
     low, high = ndtri(shares[:, 0]), ndtri(1 - shares[:, 2])
     spread = lasts_s / np.maximum(high - low, 1e-6)
+    # The middle of the moment lies where early and late are equally likely.
     drawn = -spread * (low + high) / 2
     middle = float(np.median(drawn))
     reach = float(np.quantile(drawn, 0.84) - np.quantile(drawn, 0.16)) / 2
@@ -78,6 +81,7 @@ def next_delay_s(now_s: float, bias: Bias, resolution_s: float) -> float | None:
     """
     wanted = now_s - bias.late_s
     step = resolution_s or 1e-6
+    # Nobody can wait for less than nothing: the rest has to come from where the sensor stands.
     if wanted < -step / 2:
         return None
     return max(settled(wanted, step), 0.0)

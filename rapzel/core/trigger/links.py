@@ -61,6 +61,7 @@ class Finger(ChainLink):
             spread = usual[1]
         else:
             spread = self.jitter_s
+        # One figure of one's own beside a usual one is still a guess as a whole.
         guessed = self.lag_s is None or self.jitter_s is None
         said = self.lag_provenance or ("estimated" if guessed else None)
         return Delay(

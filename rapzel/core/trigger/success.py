@@ -24,6 +24,7 @@ def tries_for(chance: float, confidence: float = 0.95, keepers: int = 1) -> int 
     """
     if not 0 <= chance <= 1:
         raise OutOfRange("chance", chance, "between 0 and 1")
+    # Beyond ten thousand tries nobody is helped by the exact number.
     if at_least(keepers, chance, MOST_TRIES) < confidence:
         return None
     low, high = keepers - 1, MOST_TRIES  # the first is too few, the last is enough

@@ -81,6 +81,7 @@ def in_frame(offset: Axes, along: Axes, window: Window) -> Flags:
 
 def in_focus(offset: Axes, window: Window) -> Flags:
     """Whether the subject is within the depth of field; what has come towards the camera is nearer than the focus."""
+    # Focus is judged along the axis, as a plane of focus lies.
     distance = window.distance_m - np.asarray(offset.towards)
     return np.asarray(
         (distance >= window.near_m / _ROUNDING) & (distance <= window.far_m * _ROUNDING)
@@ -93,6 +94,8 @@ def in_moment(offset: Axes, late_s: npt.ArrayLike, window: Window) -> Flags | No
     if window.lasts_s is not None:
         flags = np.asarray(np.abs(late_s) <= window.lasts_s / 2 * _ROUNDING)
     if window.place_m is not None:
+        # A place is a ball about the wanted one: being off in depth counts like being off to the
+        # side.
         away = np.sqrt(np.square(offset.across) + np.square(offset.up) + np.square(offset.towards))
         near = np.asarray(away <= window.place_m * _ROUNDING)
         if flags is None:
@@ -142,6 +145,7 @@ class Landing:
 def landing(trajectory: Trajectory, drawn: Tries, window: Window) -> Landing:
     """Judges drawn tries by the frame, the depth of field and the moment."""
     offset, along = offsets(trajectory, drawn), direction(trajectory)
+    # Only what lies along the movement tells of early and late.
     components = zip(offset, along, strict=True)
     way = np.asarray(sum(np.asarray(part) * float(unit) for part, unit in components))
     late_s = np.asarray(drawn.light_s, dtype=float) - trajectory.wanted_s
@@ -165,6 +169,8 @@ def slow_enough(
 
     `image_speed` turns a velocity into a speed that `fastest_m_s` is compared with.
     """
+    # The speed in the middle of a light stands for all of it, as long as the light is short against
+    # the bend.
     middle = np.asarray(drawn.light_s, dtype=float) + lit_s / 2
     velocity = trajectory.velocity_m_s(middle, np.asarray(drawn.extra_m_s, dtype=float))
     return np.asarray(image_speed(velocity) <= fastest_m_s * _ROUNDING)
@@ -174,6 +180,7 @@ def shares_of(landed: Landing, slow: Flags | None) -> Shares:
     """Shares of the tries that count: in the frame, in focus, slow enough, within the moment, and all at once."""
     if slow is None:
         return landed.shares
+    # Never the product of the shares: the same late try is out of frame and out of focus.
     joint = landed.share(landed.all_at_once & slow)
     return replace(landed.shares, slow_enough=landed.share(slow), joint=joint)
 

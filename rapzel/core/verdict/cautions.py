@@ -137,6 +137,8 @@ RULES: tuple[tuple[Callable[[Scene], bool], Caution], ...] = (
     ),
     (
         lambda scene: (
+            # What falls through a splash has no face; whoever holds it is cautioned by the other
+            # rules.
             any(light.distance_m < _NEAR_M for light in scene.lights)
             and scene.motion.kind != "fall"
         ),

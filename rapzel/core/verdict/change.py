@@ -28,6 +28,7 @@ def dial_until(
     value: float, direction: int, marks: tuple[float, ...], enough: Callable[[float], bool]
 ) -> float | None:
     """The first marking in a direction that is enough; None where the dial ends before."""
+    # No more steps than the dial has marks.
     for _ in marks:
         following = next_mark(value, direction, marks)
         if following == value:

@@ -54,6 +54,7 @@ def dusk_of(scene: Scene) -> Dusk | None:
         return None
     holding = holding_evs(scene)
     if at.hour >= 12:
+        # From noon to noon, so that an evening and its dawn are one stretch.
         first = 12.0
     else:
         first = -12.0
@@ -66,6 +67,7 @@ def dusk_of(scene: Scene) -> Dusk | None:
 def _instant(at: SkyAt, hour: float, holding: list[tuple[float, float]]) -> Instant:
     height = daylight.elevation_deg(at, hour)
     usual, low, high = sky.sky_ev100(at.state, height)
+    # Surely: whatever the sky does within its doubt.
     surely = any(begin <= low and high <= end for begin, end in holding)
     perhaps = any(begin <= usual <= end for begin, end in holding)
     if surely:
@@ -99,6 +101,7 @@ def holding_evs(scene: Scene) -> list[tuple[float, float]]:
     stretches: list[tuple[float, float]] = []
     begin: float | None = -math.inf if held[0] else None
     for place in range(1, len(evs)):
+        # Only where it changes is an edge, and only edges are searched finely.
         if held[place] == held[place - 1]:
             continue
         edge = _edge(scene, evs[place - 1], evs[place], held[place - 1])
@@ -129,6 +132,7 @@ def holds_at(scene: Scene, ev100: float) -> bool:
         ev100=ev100, trail_stops=scene.ambient.trail_stops, clear_stops=scene.ambient.clear_stops
     )
     physics = Physics(scene.model_copy(update={"ambient": ambient}))
+    # No margin of the flash is asked: by dusk only the room changes.
     room = ghost(physics)
     if room.value is not None and not room.two_sided and room.value < 0:
         return False

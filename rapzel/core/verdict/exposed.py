@@ -15,13 +15,17 @@ def light(physics: Physics) -> Margin:
     """Exposure of the moving part by flash and room together against correct [stops]; two-sided."""
     working = [line for lit in physics.on_part for line in lit.working]
     value, exposure = physics.exposure_offset_stops, physics.scene.exposure
+    # Before the first strobe is chosen the room alone would be judged, as if no flash were meant to
+    # come.
     if value is None or _no_light_yet(physics):
         return _without_light(physics, working)
     doubt = physics.exposure_doubt_stops
     if physics.on_part:
+        # A sum is known no better than the worst of its parts.
         known = least_certain(lit.gives for lit in physics.on_part)
     else:
         known = None
+    # Below a twentieth of a stop the line would only lengthen the working.
     if physics.frame.bellows_stops >= 0.05:
         extension = -physics.frame.bellows_stops
         working.append(
@@ -40,6 +44,7 @@ def light(physics: Physics) -> Margin:
         step("doubt", doubt, "stops", "of each part, by its share", constants.SOURCE_MEMORY)
     )
     state = two_sided(value, doubt, constants.RIGHT_STOPS)
+    # The aperture that would make it right: the figure that a photographer reads off a meter.
     wants = format_f_number(exposure.f_number * 2 ** (value / 2))
     says = f"{format_f_number(exposure.f_number)} wants {wants}"
     if state == "fails":
@@ -79,6 +84,7 @@ def ghost(physics: Physics) -> Margin:
         return margin("ghost", None, "stops", "passes", "room said to be dark", [])
     trail, allowed = physics.room_trail_px, physics.frame.criterion_px
     working = room_steps(physics)
+    # What does not move in the room's light leaves no ghost, however bright the room is.
     if trail <= allowed * (1 + 1e-9):
         says = f"no trail: {format_number(trail, 2)} px of {format_number(allowed, 2)}"
         return margin(
@@ -91,6 +97,7 @@ def ghost(physics: Physics) -> Margin:
         else:
             says = "no flash to outshine the room"
         return margin("ghost", None, "stops", waiting, says, working)
+    # The margin is a difference of two levels that are known independently.
     doubt = (physics.flash_doubt_stops**2 + physics.room_doubt_stops**2) ** 0.5
     value = under - room.clear_stops
     working += [

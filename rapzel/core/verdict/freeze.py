@@ -38,6 +38,7 @@ def freeze(physics: Physics) -> Margin:
     if lasts <= 0:
         return margin("freeze", None, "stops", "unknown", "the opening records no light", working)
     value = float(freeze_stops(limit, lasts))
+    # Only the longer side counts: a pulse that is shorter than told freezes all the better.
     doubt = math.log2((physics.pessimistic_s or lasts) / lasts)
     if physics.slowest is None:
         known = None
@@ -61,9 +62,11 @@ def freeze(physics: Physics) -> Margin:
             apart = physics.doubled[0]
         else:
             apart = frame.criterion_px
+        # Two images are no smear, but as far apart as a smear of that length would be long.
         short = float(freeze_stops(frame.criterion_px, apart))
         return margin("freeze", min(value, short), "stops", *doubled, working, doubt)
     faint = [trail for trail in physics.trails if trail.faint and trail.of != "room"]
+    # What is between the thresholds some see and some do not: that is not for a tile to decide.
     if faint and state != "fails":
         longest = max(faint, key=lambda trail: trail.px)
         state = "unsure"
@@ -81,6 +84,7 @@ def _doubled(physics: Physics) -> tuple[State, str] | None:
         return None
     px, share = physics.doubled
     ambient = physics.scene.ambient
+    # So weak a double is lost in the noise, wherever it lies.
     if share < 2.0**-ambient.clear_stops:
         return None
     seen = share >= 2.0**-ambient.trail_stops

@@ -41,6 +41,7 @@ def late_sd_s(physics: Physics) -> float | None:
     """How much tries differ in time [s, sd]: by where the subject is where its speed says so, else by the chain."""
     timing = physics.timing
     speed = physics.trajectory.wanted_speed_m_s
+    # Places spread by how fast each comes as well, which the chain's jitter does not know.
     if timing.position_sd_m is not None and speed > 1e-3:
         return timing.position_sd_m / speed
     return timing.jitter_s
@@ -66,6 +67,7 @@ def knobs_of(physics: Physics, by_eye: bool = False) -> list[SceneKnob]:
 def _knobs(physics: Physics, by_eye: bool) -> Iterator[SceneKnob]:
     scene = physics.scene
     jitter, right = late_sd_s(physics), right_within_s(physics)
+    # A unit that does not say its steps is taken to have those of most.
     step = scene.trigger.resolution_s or _DELAY_STEP_S
     delay = Knob(step, jitter, 1.0, right, 0.0, by_eye=by_eye)
     yield SceneKnob("trigger.set_delay_s", "Flash delay", "delay", scene.trigger.set_delay_s, delay)
@@ -76,6 +78,7 @@ def _knobs(physics: Physics, by_eye: bool) -> Iterator[SceneKnob]:
         else:
             at = f"trigger.links[{place}]"
         if isinstance(link, Sound):
+            # A metre further from the sound makes the light later by what sound takes for it.
             slope = 1 / link.speed_m_s
             knob = Knob(_PLACE_STEP_M * slope, jitter, slope, right, 0.01, 50.0, by_eye)
             yield SceneKnob(
@@ -88,6 +91,7 @@ def _knobs(physics: Physics, by_eye: bool) -> Iterator[SceneKnob]:
         if isinstance(link, Beam):
             speed = float(physics.trajectory.speed_m_s(0.0))
             if speed > 1e-3:
+                # Further upstream is earlier.
                 slope = -1 / speed
             else:
                 slope = 0.0

@@ -44,6 +44,7 @@ def stopping_mark_s(limit_s: float) -> float | None:
 def wanted_room(physics: Physics) -> Margin:
     """The margin of a room that is wanted in the picture [stops]; two-sided."""
     working = room_steps(physics)
+    # Without a flash the room is the picture, and the light margin judges it.
     if not physics.method.flashes:
         return margin("ghost", None, "stops", "passes", "the room lights the picture", working)
     if physics.ambient_offset_stops is None:
@@ -77,6 +78,7 @@ def trails_by_the_room(physics: Physics) -> State | None:
         if physics.scene.lights:
             return "fails"
         return "unknown"
+    # So far under the flash no trail is seen, even of a room that should be.
     if under >= room.clear_stops - 1e-9:
         return None
     if under >= room.trail_stops - 1e-9:
@@ -96,6 +98,7 @@ def _lit(physics: Physics, working: list[Step]) -> Margin:
     trailing = trails_by_the_room(physics)
     level = two_sided(off, doubt, constants.RIGHT_STOPS)
     says = f"room {format_stops(room)}, wanted {format_stops(wanted)}"
+    # The worse of the two is told: how bright the room is, or what it does to moving parts.
     if trailing is None or (level == "fails" and trailing != "fails"):
         return margin("ghost", off, "stops", level, says, working, doubt, two_sided=True)
     px = format_number(physics.room_trail_px, 2)
@@ -136,6 +139,7 @@ def _trail(physics: Physics, working: list[Step]) -> Margin:
     elif not wanted:
         off = 0.0
     else:
+        # A trail that is wanted and has no length is as far off as it can be told.
         off = -9.0
     says = f"trail {format_length(length)}"
     if wanted:

@@ -35,6 +35,7 @@ def against_each_other(scene: Scene, stops: float) -> Values:
         values = _moved(scene, thirds / 3)
         if values:
             return values
+        # What the lights' ranges do not reach is offered as far as they do.
         thirds -= int(math.copysign(1, thirds))
     return ()
 
@@ -71,9 +72,11 @@ def _for_lit(physics: Physics) -> Iterator[Change]:
 def _stopping_the_room(physics: Physics) -> Iterator[Change]:
     """A shutter that stops moving parts in the room's light as well: this one, or that of high-speed sync."""
     scene, mark = physics.scene, stopping_mark_s(physics.limit_s)
+    # A shutter that this body does not have stops nothing.
     if mark is None or mark < fastest_shutter_s(scene.camera) * 0.999:
         return
     shutter = ("exposure.shutter_s", mark)
+    # They open all rows at once at any speed, so that the pulse needs no train.
     if scene.camera.shutter in ("leaf", "global"):
         yield Change("ghost", format_shutter(mark), (shutter,))
         return
@@ -90,6 +93,7 @@ def _level(physics: Physics, off: float) -> Iterator[Change]:
     if values:
         by = format_stops(math.log2(scene.exposure.iso / dict(values)["exposure.iso"]))
         yield Change("ghost", f"ISO {dict(values)['exposure.iso']:g}, lights {by} stops", values)
+    # The shutter moves the room and leaves the flash alone, as long as all of it fits in.
     wanted = scene.exposure.shutter_s * 2**-off
     if off < 0:
         direction = 1
@@ -127,6 +131,7 @@ def followed_trail(scene: Scene) -> Values:
         wanted = under
     else:
         wanted = (physics.flash_offset_stops or 0.0) + VISIBLE_STOPS
+    # The longer shutter has brightened the room already.
     after = room + math.log2(mark / scene.exposure.shutter_s)
     return (shutter, *against_each_other(scene, wanted - after))
 

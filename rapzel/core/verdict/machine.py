@@ -26,6 +26,7 @@ _TENTH = 0.1  # stop: a row that loses no more is not seen to be darker
 def sync(physics: Physics) -> Margin:
     """Slack of the shutter against the fastest that gives every row its light [ms]."""
     scene, method = physics.scene, physics.method
+    # What excludes itself is said before anything is computed from it.
     conflict = method.conflict(scene)
     if conflict:
         return margin("sync", None, "ms", "fails", conflict, [])
@@ -70,6 +71,7 @@ def _curtains(physics: Physics) -> Margin:
         physics.curves,
     )
     slack_ms = (shutter - safe) * 1000
+    # A pulse may be longer than told, the curtains slower, the radio later: each independently.
     longer = max((physics.pessimistic_safe_s or safe) - safe, 0.0)
     travel_sd, jitter = (
         physics.scene.camera.curtain_travel_sd_s,
@@ -108,6 +110,8 @@ def _curtains(physics: Physics) -> Margin:
         ),
     ]
     state = state_of(slack_ms, doubt_ms)
+    # By the longest travel that the sync speed allows: if that is safe, the real one is; else
+    # nothing is known.
     if not known and state != "passes":
         return margin("sync", None, "ms", "unknown", TRAVEL_UNKNOWN, working)
     if state == "passes":
@@ -140,6 +144,8 @@ def _at_once(physics: Physics) -> Margin:
         says += (
             f", best opening at {at}" if scene.exposure.offset_s is None else f", opening at {at}"
         )
+    # Judged against the best that this opening could do: a leaf shutter never keeps all of a long
+    # pulse.
     if captured < best * 2**-_TENTH or captured < 2.0**-constants.DARKEST_STOPS:
         state = "fails"
         if placed:
@@ -150,6 +156,7 @@ def _at_once(physics: Physics) -> Margin:
 
 
 def _train(physics: Physics) -> Margin:
+    # One strobe without the train stays dark in all of the picture, which no average shows.
     left_out = [lit.light.name for lit in physics.lights if not lit.fires]
     loss = physics.hss_loss_stops
     formula = "−log2((T_c + t_s) / t_s) − own loss"
@@ -176,6 +183,7 @@ def _burning_down(physics: Physics) -> Margin:
         return margin("sync", None, "stops", "unknown", unknown, [])
     fall = curves.fall_stops
     value = constants.EVEN_STOPS - fall
+    # Only shorter pulses make rows less even, so the doubt has one side.
     doubt = _fall_if_shorter(physics) - fall
     asked = format_stops(constants.EVEN_STOPS, signed=False)
     working = [
@@ -233,6 +241,7 @@ def pace(physics: Physics) -> Margin:
         return margin(
             "pace", max(value, 0.0), "frames/s", "passes", f"{asked} asked", working, 0.0, **shown
         )
+    # Lights that cannot keep up for ever may keep up for the burst that is wanted.
     run = result.frames_before_short
     if _burst_holds(physics, run):
         spare = float((run or LONGEST_BURST) - (physics.scene.exposure.burst or 0))
@@ -251,6 +260,7 @@ def _burst_holds(physics: Physics, run: int | None) -> bool:
     exposure, frame_s = physics.scene.exposure, physics.pace.frame_s
     if exposure.burst is None or exposure.frames_per_s is None:
         return False
+    # However full the charge, the body has to make so many frames a second.
     if 1 / frame_s < exposure.frames_per_s * 0.995:
         return False
     return run is None or run >= exposure.burst

@@ -131,6 +131,7 @@ def expected(physics: Physics) -> Expected | None:
     )
     if half is None or most is None:
         return None
+    # By timing alone: what a performer can bear is for them to say.
     each = plan.minutes_per_try
     return Expected(plan.keepers_wanted, half, most, half * each, most * each, plan.uses_up)
 
@@ -143,6 +144,7 @@ def batteries(scene: Scene, tries: int) -> list[tuple[str, str]]:
         if full is None:
             found.append((light.called, "pops of a charge not known"))
             continue
+        # As in `pops_of_a_charge`: the charge goes with the energy of a pop.
         pops = full / light.power
         share = tries / pops
         charges = math.ceil(share - 1e-9)

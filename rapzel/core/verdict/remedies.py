@@ -56,12 +56,14 @@ def _brighter(scene: Scene, now: Evaluation, short: float, imperial: bool) -> It
     )
     if iso is not None and iso <= _HIGHEST_ISO:
         yield Change("light", f"ISO {iso:g}", (("exposure.iso", iso),))
+    # A stop of light is a factor of √2 in the f-number.
     wanted = exposure.f_number * 2 ** (-short / 2)
     aperture = dial_until(exposure.f_number, -1, F_NUMBERS, lambda mark: mark <= wanted * 1.01)
     if aperture is not None and aperture >= _WIDEST:
         yield Change("light", format_f_number(aperture), (("exposure.f_number", aperture),))
     yield from _closer(scene, now, short, imperial)
     for place, light in enumerate(scene.lights):
+        # Up to the next third of a stop, the step of most dials.
         power = light.power * 2.0 ** (-(-short * 3 // 1) / 3)
         if light.on_moving_part and power <= 1.0:
             yield Change(
@@ -85,6 +87,7 @@ def _closer(scene: Scene, now: Evaluation, short: float, imperial: bool) -> Iter
         share = now.lights[place].share
         if not light.on_moving_part or share <= 0:
             continue
+        # This light alone makes up for it: its own part has to grow by more than the sum is short.
         factor = ((2.0**short - (1 - share)) / share) ** 0.5
         nearer = rounded_down(light.distance_m / factor, 0.01)
         if nearer >= _NEAREST_M:
@@ -95,6 +98,7 @@ def _closer(scene: Scene, now: Evaluation, short: float, imperial: bool) -> Iter
 def _darker(scene: Scene, now: Evaluation, spare: float, imperial: bool) -> Iterator[Change]:
     """Less power, which is shorter too; a lower ISO; a smaller aperture; further away."""
     exposure = scene.exposure
+    # To the nearest third: two thirds of a stop over is not mended by a whole one.
     lower = int(spare * 3 + 0.5) / 3
     values = tuple(
         (f"lights[{place}].power", light.power * 2**-lower)
@@ -121,6 +125,7 @@ def _darker(scene: Scene, now: Evaluation, spare: float, imperial: bool) -> Iter
         )
         if mark is not None:
             yield Change("light", format_shutter(mark), (("exposure.shutter_s", mark),))
+    # A sixth of a stop of grace, so that the mark beside the exact one is found.
     narrower = min(exposure.f_number * 2 ** (spare / 2) * 1.12, _NARROWEST)
     aperture = last_mark(exposure.f_number, 1, F_NUMBERS, lambda mark: mark <= narrower)
     if aperture is not None:
@@ -153,9 +158,11 @@ def for_freeze(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterato
     slow = [
         place for place, lit in enumerate(now.lights) if lit.share > 0 and lit.stopping_s > limit
     ]
+    # Ratios by distance first: they cost no light of the key and make every pulse as short as its.
     equal = equal_powers(scene)
     if equal:
         yield Change("freeze", "equal powers, ratio by distance", equal)
+    # All that are too slow together, then each alone: one that is faint may be left as it is.
     powers = {place: power_fast_enough(scene.lights[place], limit) for place in slow}
     enough = {place: power for place, power in powers.items() if power is not None}
     if slow and len(enough) == len(slow):
@@ -199,6 +206,7 @@ def power_fast_enough(light: Light, limit_s: float, from_full: bool = False) -> 
     """The highest power in thirds of a stop below the light's own at which t.1 is within a limit; None if none is."""
     lowest = lowest_power(light.strobe)
     if from_full:
+        # The loop takes a third off before it looks, so it begins a third above full.
         power = 2 ** (1 / 3)
     else:
         power = light.power
@@ -218,6 +226,7 @@ def for_ghost(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator
     safe = now.shutter.fastest_safe_shutter_s
     shutter = scene.exposure.shutter_s
     mark = dial_until(shutter, -1, SHUTTERS_S, lambda mark: mark <= shutter * 2**-short)
+    # A faster shutter darkens the room and not the flash, until it cuts into the pulse.
     if mark is not None and safe is not None and mark >= safe:
         yield Change("ghost", format_shutter(mark), (("exposure.shutter_s", mark),))
     factor = 2 ** (-short / 2)
@@ -230,6 +239,7 @@ def for_ghost(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator
         yield Change(
             "ghost", f"lights at {format_number(factor * 100, 2)} % of their distance", values
         )
+    # A room that was metered, or follows from the sky, is not darkened by writing another figure.
     if scene.ambient.ev100 is not None:
         darker = round(scene.ambient.ev100 - short - 0.05, 1)
         yield Change("ghost", f"room darkened to EV {darker:g}", (("ambient.ev100", darker),))
@@ -257,6 +267,7 @@ def for_sync(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[
     if method.leads and scene.lights and all(light.strobe.hss for light in scene.lights):
         yield Change("sync", "high-speed sync", (("exposure.method", METHODS["hss"].word),))
     if method.through_slit:
+        # The sync speed itself, where the dial has that mark.
         mark = next_mark(scene.camera.sync_speed_s / 1.02, 1, SHUTTERS_S)
         values = (("exposure.method", METHODS["pulse"].word), ("exposure.shutter_s", mark))
         yield Change("sync", f"pulse at {format_shutter(mark)}", values)
@@ -271,6 +282,7 @@ def for_pace(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[
     """Fewer frames a second, or less power."""
     sustained = now.pace.sustained_fps
     if sustained is not None and sustained >= 0.1:
+        # Rounded up it would be a rate that is not held.
         rate = rounded_down(sustained, 0.1)
         yield Change(
             "pace", f"{format_number(rate)} frames/s", (("exposure.frames_per_s", round(rate, 1)),)

@@ -18,6 +18,7 @@ def neighbour_under_db(sound: Sound) -> float | None:
     """By how much the neighbour's sound stays under the event's at the microphone [dB]; None without a neighbour."""
     if sound.neighbour_m is None:
         return None
+    # A microphone in the middle of the sound would hear it infinitely loud.
     event = level_db(max(sound.distance_m, 0.01))
     return event - (level_db(sound.neighbour_m) + sound.neighbour_db)
 
@@ -65,6 +66,7 @@ def _about_sound(scene: Scene, sound: Sound) -> Iterator[str]:
             "nearer to the event, or raise the threshold with a recording."
         )
     echo, deaf = echo_s(sound), lockout_s(scene)
+    # A unit that is deaf until the echo is over fires once.
     if echo is not None and (deaf is None or deaf < echo):
         if deaf is None:
             known = "is not known"

@@ -37,10 +37,12 @@ def sentence(physics: Physics, margins: list[Margin]) -> str:
     """What holds, then what does not, then what is not known."""
     if not physics.scene.lights and physics.method.flashes:
         return "No light yet: add one to see whether it freezes, is bright enough and lands."
+    # Good news first, then what to mend, then what to find out: the order of a good assistant.
     holds = [_part(physics, one) for one in margins if _is_told(one)]
     perhaps = [_part(physics, one) for one in margins if _is_guessed(one)]
     fails = [_part(physics, one) for one in _failing(physics, margins)]
     unknown = [MARGINS[one.name].question for one in margins if one.state == "unknown"]
+    # What only probably holds is worded so by its own margin.
     text = _joined([*holds, *perhaps], fails)
     if unknown:
         not_known = f"not known: {listed(unknown)}"

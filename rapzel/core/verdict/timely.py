@@ -69,6 +69,7 @@ def timing(physics: Physics) -> Margin:
     working = _working(result)
     if result.unknown:
         first = list(result.unknown)
+        # A light that is not chosen yet cannot be measured.
         if first[0] == "a light":
             makes_known = ""
         else:
@@ -80,6 +81,7 @@ def timing(physics: Physics) -> Margin:
         return margin("timing", None, "share", "unknown", says, working)
     assert result.shares is not None, "known where nothing is unknown"
     travelled = format_length(result.travel_m or 0.0)
+    # How many stay in the frame is no verdict: it is told, and the moment is asked for.
     if not result.judged:
         inside = format_percent(result.shares.in_frame)
         says = f"state the moment; {inside} stay in frame, {travelled} on"
@@ -115,6 +117,7 @@ def _too_late(result: Timing) -> bool:
     shares = result.shares
     if result.too_late_s <= 0 or shares is None:
         return False
+    # Tries that are too fast for the light do not land either, but no delay is to blame for them.
     lost = [shares.in_frame, shares.in_focus, 1.0 if shares.in_moment is None else shares.in_moment]
     return min(lost) < ASKED_SHARE
 
@@ -124,6 +127,7 @@ def why_not(result: Timing) -> str:
     shares = result.shares
     assert shares is not None, "asked of judged tries only"
     late = (result.flash_after_event_s or 0.0) - (result.wanted_delay_s or 0.0)
+    # A mean that is off by less than a fifth of the spread explains nothing.
     off = abs(late) > _OFF_SD * (result.jitter_s or 0.0)
     if off:
         when = f"{format_time(abs(late))} {'late' if late > 0 else 'early'}"
@@ -135,6 +139,7 @@ def why_not(result: Timing) -> str:
         (1.0 if shares.slow_enough is None else shares.slow_enough, "too fast for the light"),
         (1.0 if shares.in_moment is None else shares.in_moment, f"outside the moment, {when}"),
     ]
+    # The one that most tries fail by is the one that is worth mending first.
     lowest, words = min(reasons, key=lambda reason: reason[0])
     if lowest < 0.995:
         return f"{format_percent(1 - lowest)} {words}"

@@ -45,6 +45,7 @@ def with_delay(scene: Scene, values: Mapping[str, Any]) -> dict[str, Any] | None
     if needed is None:
         return dict(values)
     delay = settable_s(needed, after.trigger.resolution_s)
+    # A proposal that sets what is set already would be offered for ever.
     if abs(delay - after.trigger.set_delay_s) < _SAME_S:
         return dict(values)
     return {**values, "trigger.set_delay_s": delay}
@@ -100,6 +101,7 @@ def _sensors(scene: Scene, imperial: bool) -> Iterator[Proposal]:
 
 def _microphone(at: str, sound: Sound, late_s: float, imperial: bool) -> Iterator[Proposal]:
     """The distance at which the air alone makes the delay; as near as it goes where that is not near enough."""
+    # The air is a delay line: the distance at which sound arrives just in time.
     there = sound.distance_m - late_s * sound.speed_m_s
     if there > 50 or abs(there - sound.distance_m) < 0.005:
         return  # nobody has so long a cable, and half a centimetre is no change
@@ -119,11 +121,14 @@ def _beam(
 ) -> Iterator[Proposal]:
     speed = float(trajectory_of(scene).speed_m_s(0.0))
     if late_s is not None and late_s > 0 and speed > 0:
+        # Up to the whole centimetre: a little too early can be waited for, a little too late
+        # cannot.
         further = math.ceil(late_s * speed * 100) / 100
         values = {f"{at}.distance_m": round(beam.distance_m + further, 2)}
         if scene.moment.at_s is not None:  # the event comes earlier by as much
             values["moment.at_s"] = scene.moment.at_s + further / speed
         yield f"beam {format_length(further, imperial)} further upstream", values
+    # Where all come equally fast a second beam has nothing to measure.
     spread = scene.motion.speed_sd_m_s > 0 and not scene.motion.bent
     if spread and beam.second_m is None and beam.distance_m > 0 and scene.moment.at_s is None:
         apart = round(max(_SECOND_SHARE * beam.distance_m, 0.05), 2)
@@ -135,6 +140,7 @@ def _others(scene: Scene) -> Iterator[Proposal]:
     for place, link in enumerate(scene.trigger.links):
         at = f"trigger.links[{place}]"
         if isinstance(link, Finger) and link.way == "reacts":
+            # Figures of somebody who reacts say nothing of the same person who anticipates.
             own = {f"{at}.way": "anticipates", f"{at}.lag_s": None, f"{at}.jitter_s": None}
             yield "anticipate instead of react", own
         if isinstance(link, Finger) and link.look_s > 0:
@@ -245,6 +251,7 @@ def _late_of(outcome: ChainOutcome) -> float:
 
 def _is_better(outcome: ChainOutcome, now: ChainOutcome) -> bool:
     """Whether more land, or as many of a light that is less late."""
+    # Shares of drawn tries differ by chance in the third digit.
     gain = (outcome.lands or 0.0) - (now.lands or 0.0)
     return gain > _MORE or (gain > -_MORE and _late_of(outcome) < _late_of(now) - _SOONER_S)
 

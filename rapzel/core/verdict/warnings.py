@@ -38,6 +38,7 @@ def _about_colours(physics: Physics) -> list[str]:
     said = []
     scene = physics.scene
     for light, mired in zip(scene.lights, mired_from_key(scene), strict=True):
+        # Below what is told apart on white, a warning would only train people to skip it.
         if mired is None or abs(mired) < tint.SEEN_MIRED:
             continue
         if mired > 0:
@@ -78,6 +79,7 @@ def _fallen_back(scene: Scene) -> str:
     """What the picture will be where the body does what many do above the sync speed with HSS off."""
     speed = scene.camera.sync_speed_s
     exposure = scene.exposure.model_copy(update={"shutter_s": speed})
+    # What the body will do in fact, judged like any other scene.
     really = Physics(scene.model_copy(update={"exposure": exposure}))
     answers = "; ".join(
         f"{name} {judged.says}"
@@ -100,6 +102,7 @@ def _led_by(lead_s: float) -> str:
 def _about_the_exposure(physics: Physics) -> list[str]:
     scene, said = physics.scene, []
     exposure, camera = scene.exposure, scene.camera
+    # 1/250 is written as 0.004 and meant as 1/256.
     above_sync = exposure.shutter_s < camera.sync_speed_s * 0.98
     if (
         physics.method.pulsed

@@ -16,6 +16,7 @@ def of_freeze(physics: Physics, margin: Margin) -> str:
         return f"doubled: a {margin.says}"
     if margin.state == "fails":
         slow = physics.slowest
+        # With one light there is nobody else to blame.
         if slow and len(physics.on_part) > 1:
             by = f" by {slow.name}"
         else:
@@ -36,6 +37,7 @@ def of_light(physics: Physics, margin: Margin) -> str:
     value = margin.value
     if value is None:
         return "no light on the subject"
+    # One stop, and all that reads as one, is singular.
     stops = f"{format_stops(abs(value), signed=False)} {'stop' if abs(value) <= 1.05 else 'stops'}"
     if margin.state == "fails":
         clipped = physics.clipped_share

@@ -1,11 +1,13 @@
+// @ts-check
 // The first frame of a grey card run, to draw the patch on.
 document.addEventListener("alpine:init", () => {
   Alpine.data("patch", () => ({
     shown: false,
     chosen: "JPEG, PNG or TIFF; mark all files of a folder",
-    from: null,
-    show(event) {
-      const files = [...event.target.files].sort((a, b) => a.name.localeCompare(b.name));
+    from: /** @type {[number, number] | null} */ (null), // where the pointer went down, as shares of the picture
+    show(/** @type {Event} */ event) {
+      const chosen = /** @type {HTMLInputElement} */ (event.target);
+      const files = [...(chosen.files || [])].sort((a, b) => a.name.localeCompare(b.name));
       this.chosen = files.length === 1 ? files[0].name : `${files.length} frames`;
       this.shown = Boolean(files.length) && !/tiff?$/i.test(files[0].name);
       this.$refs.patch.value = "";
@@ -15,16 +17,17 @@ document.addEventListener("alpine:init", () => {
       reader.onload = () => (this.$refs.picture.src = reader.result);
       reader.readAsDataURL(files[0]);
     },
-    at(event) {
+    /** @returns {[number, number]} */
+    at(/** @type {PointerEvent} */ event) {
       const box = this.$refs.box.getBoundingClientRect();
-      const part = (value, size) => Math.min(Math.max(value / size, 0), 1);
+      const part = (/** @type {number} */ value, /** @type {number} */ size) => Math.min(Math.max(value / size, 0), 1);
       return [part(event.clientX - box.left, box.width), part(event.clientY - box.top, box.height)];
     },
-    begin(event) {
+    begin(/** @type {PointerEvent} */ event) {
       event.preventDefault();
       this.from = this.at(event);
     },
-    move(event) {
+    move(/** @type {PointerEvent} */ event) {
       if (!this.from) return;
       const to = this.at(event);
       const [left, top] = [Math.min(this.from[0], to[0]), Math.min(this.from[1], to[1])];

@@ -3,16 +3,14 @@
 // the server has answered for it: a lost connection loses none, and a lost answer doubles none.
 
 /**
- * @typedef {{ key: string, at: string, url: string, refused?: string, flying?: string, picture?: string, [word: string]: any }} Take
- * @typedef {{ get: (name: string) => string | null, set: (name: string, text: string) => void,
- *   remove: (name: string) => void, names: () => string[] }} Store
- * @typedef {{ keep: (take: Take, file: File) => Promise<void>, of: (take: Take) => Promise<Blob | null>,
- *   remove: (take: Take) => Promise<unknown> }} Pictures
+ * @typedef {import("./stores.js").Take} Take
+ * @typedef {import("./stores.js").Store} Store
  * @typedef {{ status: number, ok: boolean, text: () => Promise<string> }} Answer
+ * @typedef {{ key: string, at: string }} Named a try's own key and its time
+ *
  * @typedef {object} Means
  * @property {string} user whose tries they are
- * @property {Store} store
- * @property {Pictures} pictures too large for the store; they lie beside it until their try has gone
+ * @property {Promise<Store>} store
  * @property {(url: string, body: FormData) => Promise<Answer>} post
  * @property {(name: string, detail?: object) => void} tell what became of a try
  * @property {() => string} newKey
@@ -21,7 +19,7 @@
  */
 
 // What the queue itself notes of a try; all else is what the server is told.
-const OURS = ["url", "refused", "flying", "picture"];
+const OURS = ["url", "user", "scene", "number", "refused", "flying", "fleeting", "picture"];
 
 /**
  * Whether nobody has answered for what was sent: no answer, a broken server, the door, or too much at once.
@@ -29,99 +27,91 @@ const OURS = ["url", "refused", "flying", "picture"];
  */
 export const isUnanswered = (status) => status === 0 || status >= 500 || [401, 403, 429].includes(status);
 
-/** @param {Means} means */
-export const queueOf = (means) => {
-  const { store, pictures, tell } = means;
-  const prefix = `rapzel:takes:${means.user}:`;
-  const page = means.newKey(); // what a page is sending by itself is left to it
+const bodyOf = (/** @type {Take} */ take) => {
+  const body = new FormData();
+  for (const [name, value] of Object.entries(take)) {
+    if (!OURS.includes(name)) body.append(name, value || "");
+  }
+  if (take.picture) body.append("picture", take.picture, take.picture.name);
+  return body;
+};
 
-  /** @returns {Take[]} */
-  const kept = (/** @type {string} */ name) => {
-    try {
-      return JSON.parse(store.get(name) || "[]") || [];
-    } catch {
-      return [];
-    }
-  };
-  const keep = (/** @type {string} */ name, /** @type {Take[]} */ takes) => {
-    if (takes.length) store.set(name, JSON.stringify(takes));
-    else store.remove(name);
+/** @param {Means} means */
+export const queueOf = ({ user, store, post, tell, newKey, now, inWords }) => {
+  const page = newKey(); // what a page is sending by itself is left to it
+
+  const add = async (/** @type {Take} */ take) => {
+    await (await store).add(take);
     tell("rapzel:waiting");
   };
-  const without = (/** @type {string} */ name, /** @type {{ key: string }} */ take) => {
-    const gone = kept(name).find((each) => each.key === take.key);
-    if (gone && gone.picture) pictures.remove(gone);
-    keep(name, kept(name).filter((each) => each.key !== take.key));
+  const change = async (/** @type {string} */ key, /** @type {object} */ values) => {
+    await (await store).change(key, values);
+    tell("rapzel:waiting");
   };
-  const change = (/** @type {string} */ name, /** @type {{ key: string }} */ take, /** @type {object} */ values) =>
-    keep(name, kept(name).map((each) => (each.key === take.key ? { ...each, ...values } : each)));
+  const remove = async (/** @type {string} */ key) => {
+    await (await store).remove(key);
+    tell("rapzel:waiting");
+  };
+  const kept = async () => (await store).of(user);
 
   // What another page began to send is sent again: its key counts once.
   const isWaiting = (/** @type {Take} */ take) => !take.refused && take.flying !== page;
 
-  const bodyOf = async (/** @type {Take} */ take) => {
-    const body = new FormData();
-    for (const [name, value] of Object.entries(take)) {
-      if (!OURS.includes(name)) body.append(name, value || "");
-    }
-    const file = take.picture ? await pictures.of(take) : null;
-    if (file && take.picture) body.append("picture", file, take.picture);
-    return body;
-  };
-
   // 200: it is in the log. 4xx but for the door: it will never be, and the reason is told. All else: later again.
-  const sendOne = async (/** @type {string} */ name, /** @type {Take} */ take) => {
-    const answer = await means.post(take.url, await bodyOf(take));
+  const sendOne = async (/** @type {Take} */ take) => {
+    const answer = await post(take.url, bodyOf(take));
     if (answer.status === 401 || answer.status === 403) tell("rapzel:door");
     if (isUnanswered(answer.status)) return false;
     const html = await answer.text();
     if (answer.ok) {
-      without(name, take);
+      await remove(take.key);
       tell("rapzel:logged", { html, url: take.url });
       return true;
     }
-    change(name, take, { refused: means.inWords(html) || "It was refused." });
+    await change(take.key, { refused: inWords(html) || "It was refused." });
     return true;
   };
 
-  const isEmpty = () => !store.names().some((name) => name.startsWith(prefix));
-
   return {
-    isEmpty,
+    isEmpty: async () => (await kept()).length === 0,
     // Everything that waits, one after another, until nobody answers.
     async sendAll() {
-      for (const name of store.names().filter((each) => each.startsWith(prefix))) {
-        const next = () => kept(name).find(isWaiting); // read anew each time: another may have been added
-        for (let take = next(); take; take = next()) {
-          if (!(await sendOne(name, take).catch(() => false))) return;
-        }
+      const next = async () => (await kept()).find(isWaiting); // read anew each time: another may have been added
+      for (let take = await next(); take; take = await next()) {
+        if (!(await sendOne(take).catch(() => false))) return;
       }
     },
     // A try that nobody is sending yet.
-    add(/** @type {string} */ scene, /** @type {string} */ url, /** @type {object} */ words) {
-      const name = prefix + scene;
-      keep(name, [...kept(name), { ...words, url, key: means.newKey(), at: means.now() }]);
-    },
-    // A try that its page sends with these words, of which this is the key and the time.
+    add: (/** @type {string} */ scene, /** @type {string} */ url, /** @type {object} */ words) =>
+      add({ ...words, user, scene, url, key: newKey(), at: now() }),
+    /**
+     * A try that its page sends with these words, of which this is the key and the time. `isKept` tells when it is safe.
+     * @returns {Named & { isKept: Promise<unknown> }}
+     */
     begin(/** @type {string} */ scene, /** @type {string} */ url, /** @type {object} */ words) {
-      const named = { key: means.newKey(), at: means.now() };
-      const name = prefix + scene;
-      keep(name, [...kept(name), { ...words, ...named, url, flying: page }]);
-      return named;
+      const named = { key: newKey(), at: now() };
+      const isKept = add({ ...words, ...named, user, scene, url, flying: page });
+      return { ...named, isKept };
     },
-    // What became of it. True where the server has answered; else it waits from now on, with its picture.
-    async end(/** @type {string} */ scene, /** @type {Take} */ take, /** @type {number} */ status, /** @type {File | null} */ file) {
-      const name = prefix + scene;
+    /**
+     * What became of it. True where the server has answered; else it waits from now on, with its picture.
+     * @param {Named & { isKept: Promise<unknown> }} begun
+     * @param {number} status
+     * @param {File | null} file
+     */
+    async end(begun, status, file) {
+      await begun.isKept;
       if (!isUnanswered(status)) {
-        without(name, take);
+        await remove(begun.key);
         return true;
       }
-      if (file) await pictures.keep(take, file);
-      change(name, take, { flying: "", picture: file ? file.name : "" });
+      await change(begun.key, { flying: "", picture: file });
       return false;
     },
     /** The tries of a scene that wait, those that this page is sending left out. */
-    of: (/** @type {string} */ scene) => kept(prefix + scene).filter((take) => take.flying !== page),
-    forget: (/** @type {string} */ scene, /** @type {{ key: string }} */ take) => without(prefix + scene, take),
+    async of(/** @type {string} */ scene) {
+      return (await kept()).filter((take) => take.scene === scene && take.flying !== page);
+    },
+    forget: (/** @type {{ key: string }} */ take) => remove(take.key),
   };
 };

@@ -1,20 +1,31 @@
+// @ts-check
 // What every page does in the browser: themes, keys, notices, files dropped, drafts kept.
+import { all, elementOf } from "./dom.js";
 import { shortcutOf } from "./keys.js";
 import { post, token } from "./post.js";
+
+const AGAIN_MS = 3000;
+
 document.addEventListener("htmx:configRequest", (event) => {
   if (token()) event.detail.headers["X-CSRFToken"] = token();
 });
 
 // Logged out meanwhile, here or elsewhere: said in place; what is typed stays, and goes on after logging in again.
 const door = () => document.getElementById("logged-out");
-const shut = () => door() && (door().hidden = false);
-document.addEventListener("htmx:responseError", (event) => event.detail.xhr.status === 401 && shut());
+const shut = () => {
+  const notice = door();
+  if (notice) notice.hidden = false;
+};
+document.addEventListener("htmx:responseError", (event) => {
+  if (event.detail.xhr.status === 401) shut();
+});
 document.addEventListener("rapzel:door", shut);
 const tryTheDoor = async () => {
-  if (!door() || door().hidden || document.visibilityState !== "visible") return;
-  const answer = await fetch(door().dataset.check, { headers: { "HX-Request": "true" } }).catch(() => null);
+  const notice = door();
+  if (!notice || notice.hidden || document.visibilityState !== "visible") return;
+  const answer = await fetch(notice.dataset.check || "", { headers: { "HX-Request": "true" } }).catch(() => null);
   if (!answer || !answer.ok) return;
-  door().hidden = true;
+  notice.hidden = true;
   document.dispatchEvent(new CustomEvent("rapzel:back"));
 };
 document.addEventListener("visibilitychange", tryTheDoor);
@@ -23,7 +34,10 @@ window.addEventListener("focus", tryTheDoor);
 // The zone of this browser's clock: said at the door, and offered where the account has none.
 const browsersZone = Intl.DateTimeFormat().resolvedOptions().timeZone || "";
 document.addEventListener("DOMContentLoaded", () => {
-  for (const input of document.querySelectorAll("[data-browsers-zone]")) input.value = browsersZone;
+  /** @type {HTMLInputElement[]} */
+  const inputs = all("[data-browsers-zone]");
+  for (const input of inputs) input.value = browsersZone;
+  /** @type {HTMLSelectElement | null} */
   const select = document.querySelector("select[data-zone-to-choose]");
   if (select && !select.value && browsersZone) select.value = browsersZone;
 });
@@ -32,14 +46,17 @@ document.addEventListener("DOMContentLoaded", () => {
 window.addEventListener("pageshow", (event) => {
   if (event.persisted && !document.querySelector(".workbench")) window.location.reload();
 });
-const typing = (element) => element.matches("input:not([type=checkbox]), select, textarea");
+const typing = (/** @type {Element} */ element) => element.matches("input:not([type=checkbox]), select, textarea");
 
 // A key does what the element that carries it does; `?` lists them all.
 document.addEventListener("keydown", (event) => {
-  if (event.key === "Escape" && typing(event.target) && event.target.dataset.key) event.target.blur();
-  const where = { isTyping: typing(event.target), isInDialog: Boolean(document.querySelector("dialog[open]")) };
+  const at = elementOf(event);
+  if (event.key === "Escape" && typing(at) && at.dataset.key) at.blur();
+  const where = { isTyping: typing(at), isInDialog: Boolean(document.querySelector("dialog[open]")) };
   const key = shortcutOf(event, where);
-  const target = key && document.querySelector(`[data-key="${CSS.escape(key)}"][data-key-says]`);
+  if (!key) return;
+  /** @type {HTMLElement | null} */
+  const target = document.querySelector(`[data-key="${CSS.escape(key)}"][data-key-says]`);
   if (!target) return;
   event.preventDefault();
   if (typing(target)) target.focus();
@@ -47,26 +64,32 @@ document.addEventListener("keydown", (event) => {
 });
 
 // Fields that are saved one by one: what could not be saved is said beside the field, kept, and sent again.
+/** @type {Set<Element>} */
 const unsaved = new Set();
-const notSaved = (row, says) => {
-  unsaved.add(row);
+const rowOf = (/** @type {Event} */ event) => elementOf(event).closest("[data-saves]");
+const sayIn = (/** @type {Element} */ row, /** @type {string} */ says) => {
   const slot = row.querySelector("[data-unsaved]");
   if (slot) slot.textContent = says;
 };
-for (const name of ["htmx:sendError", "htmx:timeout", "htmx:responseError"]) {
-  document.addEventListener(name, (event) => {
-    const row = event.target.closest && event.target.closest("[data-saves]");
-    const status = event.detail.xhr ? event.detail.xhr.status : 0;
-    if (!row || (status >= 400 && status < 500 && status !== 401 && status !== 403)) return;
-    notSaved(row, status === 401 || status === 403 ? "Not saved yet: log in again." : "Not saved yet: no answer. It is tried again.");
-  });
-}
+const isAtTheDoor = (/** @type {number} */ status) => status === 401 || status === 403;
+// What is refused says so itself, beside its field; all else is tried again.
+const failed = (/** @type {HtmxEvent} */ event) => {
+  const row = rowOf(event);
+  const status = event.detail.xhr ? event.detail.xhr.status : 0;
+  const isRefused = status >= 400 && status < 500 && !isAtTheDoor(status);
+  if (!row || isRefused) return;
+  unsaved.add(row);
+  sayIn(row, isAtTheDoor(status) ? "Not saved yet: log in again." : "Not saved yet: no answer. It is tried again.");
+};
+document.addEventListener("htmx:sendError", failed);
+document.addEventListener("htmx:timeout", failed);
+document.addEventListener("htmx:responseError", failed);
 document.addEventListener("htmx:afterOnLoad", (event) => {
-  const row = event.target.closest && event.target.closest("[data-saves]");
-  if (!row || event.detail.xhr.status >= 500 || [401, 403].includes(event.detail.xhr.status)) return;
+  const row = rowOf(event);
+  const { status } = event.detail.xhr;
+  if (!row || status >= 500 || isAtTheDoor(status)) return;
   unsaved.delete(row);
-  const slot = row.querySelector("[data-unsaved]");
-  if (slot) slot.textContent = "";
+  sayIn(row, "");
 });
 const saveAgain = () => {
   for (const row of unsaved) {
@@ -74,42 +97,44 @@ const saveAgain = () => {
     else unsaved.delete(row);
   }
 };
-setInterval(() => navigator.onLine && (!door() || door().hidden) && saveAgain(), 3000);
+setInterval(() => navigator.onLine && door()?.hidden !== false && saveAgain(), AGAIN_MS);
 document.addEventListener("rapzel:back", saveAgain);
-window.addEventListener("beforeunload", (event) => unsaved.size && event.preventDefault());
+window.addEventListener("beforeunload", (event) => {
+  if (unsaved.size) event.preventDefault();
+});
 
 const listKeys = () => {
-  const dialog = document.getElementById("keys");
-  const list = dialog.querySelector("dl");
+  const dialog = /** @type {HTMLDialogElement} */ (document.getElementById("keys"));
+  const list = /** @type {HTMLElement} */ (dialog.querySelector("dl"));
   list.replaceChildren();
-  for (const element of document.querySelectorAll("[data-key-says]")) {
+  for (const element of all("[data-key-says]")) {
     const key = document.createElement("dt");
     const name = document.createElement("kbd");
-    name.textContent = element.dataset.key;
+    name.textContent = element.dataset.key || "";
     key.append(name);
     const says = document.createElement("dd");
-    says.textContent = element.dataset.keySays;
+    says.textContent = element.dataset.keySays || "";
     list.append(key, says);
   }
   dialog.showModal();
 };
 
 document.addEventListener("click", (event) => {
-  if (event.target.closest("[data-print]")) window.print();
+  if (elementOf(event).closest("[data-print]")) window.print();
 });
 
 document.addEventListener("alpine:init", () => {
   Alpine.data("theme", () => ({
     keys: listKeys,
-    choose(theme) {
+    choose(/** @type {string} */ theme) {
       document.documentElement.dataset.theme = theme;
-      post(this.$root.dataset.preferences, { theme });
+      post(this.$root.dataset.preferences || "", { theme });
     },
     toggleSet() {
       this.choose(document.documentElement.dataset.theme === "set" ? "dark" : "set");
     },
-    async units(imperial) {
-      await post(this.$root.dataset.preferences, { imperial });
+    async units(/** @type {string} */ imperial) {
+      await post(this.$root.dataset.preferences || "", { imperial });
       window.location.reload();
     },
   }));
@@ -119,7 +144,7 @@ document.addEventListener("alpine:init", () => {
     shown: browsersZone !== "" && browsersZone !== "UTC",
     zone: browsersZone.replaceAll("_", " "),
     async use() {
-      const answer = await post(this.$root.dataset.preferences, { zone: browsersZone });
+      const answer = await post(this.$root.dataset.preferences || "", { zone: browsersZone });
       if (answer.ok) window.location.reload();
       else this.shown = false;
     },
@@ -144,10 +169,11 @@ document.addEventListener("alpine:init", () => {
     out() {
       this.active = false;
     },
-    drop(event) {
+    drop(/** @type {DragEvent} */ event) {
       this.active = false;
-      if (!event.dataTransfer.files.length) return;
-      this.$refs.file.files = event.dataTransfer.files;
+      const files = event.dataTransfer?.files;
+      if (!files || !files.length) return;
+      this.$refs.file.files = files;
       this.send();
     },
     send() {
@@ -166,11 +192,13 @@ document.addEventListener("alpine:init", () => {
   // Ticks on the phone's run sheet stay on the phone.
   Alpine.data("checklist", () => ({
     init() {
-      for (const box of this.$root.querySelectorAll("[data-tick]")) {
+      /** @type {HTMLInputElement[]} */
+      const boxes = all("[data-tick]", this.$root);
+      for (const box of boxes) {
         box.checked = localStorage.getItem(this.key(box)) === "1";
       }
     },
-    key(box) {
+    key(/** @type {HTMLElement} */ box) {
       return `rapzel:tick:${this.$root.dataset.scene}:${box.dataset.tick}`;
     },
     tick() {

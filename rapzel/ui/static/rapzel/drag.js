@@ -1,24 +1,43 @@
+// @ts-check
 // Dragging in drawings. A handle says which input it writes to and the places it can be at, each with the text that
 // stands for it; the server worked them out. The input is sent as if that text had been typed.
+import { elementOf } from "./dom.js";
 import { gripOf, nearest, textOf } from "./places.js";
 
-const inputOf = (key) =>
+/**
+ * A handle that is held.
+ * @typedef {object} Held
+ * @property {string} key of the input that it writes to
+ * @property {import("./places.js").Place[]} places that it can be at
+ * @property {string | undefined} text the same, as the drawing says it
+ * @property {() => SVGSVGElement | null} drawing the one on the page now: a change puts another in its place
+ * @property {import("./places.js").Point} grip from the point that is moved to where it was taken hold of
+ * @property {boolean} busy whether a change is on its way
+ * @property {string | null} wanted what the input should say
+ * @property {string | null} sent what it said last
+ * @property {boolean} released
+ */
+
+/** @returns {HTMLInputElement | null} */
+const inputOf = (/** @type {string} */ key) =>
   document.querySelector(`input[data-path="${CSS.escape(key)}"]`) || document.querySelector(`form [name="${CSS.escape(key)}"]`);
-let drag = null; // the handle that is held
-const hold = (handle) => {
+/** @type {Held | null} */
+let drag = null;
+const hold = (/** @type {Held | null} */ handle) => {
   drag = handle;
   document.body.classList.toggle("dragging", drag !== null);
 };
 export const isDragging = () => drag !== null;
 
-const within = (event) => {
-  const drawing = drag.drawing();
-  return new DOMPoint(event.clientX, event.clientY).matrixTransform(drawing.getScreenCTM().inverse());
+/** Where the pointer is, in units of a drawing. */
+const within = (/** @type {SVGSVGElement} */ drawing, /** @type {PointerEvent} */ event) => {
+  const point = new DOMPoint(event.clientX, event.clientY);
+  return point.matrixTransform(drawing.getScreenCTM()?.inverse());
 };
 
 const send = () => {
   const input = drag && inputOf(drag.key);
-  if (!input || drag.busy || drag.wanted === null || drag.wanted === drag.sent) return;
+  if (!drag || !input || drag.busy || drag.wanted === null || drag.wanted === drag.sent) return;
   drag.busy = true;
   drag.sent = drag.wanted;
   input.value = drag.wanted;
@@ -31,40 +50,50 @@ const send = () => {
 };
 
 document.addEventListener("pointerdown", (event) => {
-  const handle = event.target.closest && event.target.closest("[data-drag]");
-  if (!handle) return;
+  /** @type {SVGGraphicsElement | null} */
+  const handle = elementOf(event).closest("[data-drag]");
+  const drawn = handle && handle.closest("svg");
+  /** @type {HTMLElement | null} */
+  const figure = drawn && (drawn.closest("[data-drawing]") || drawn.parentElement);
+  if (!handle || !drawn || !figure) return;
   event.preventDefault();
-  const figure = handle.closest("[data-drawing]") || handle.closest("svg").parentElement;
-  const order = [...figure.querySelectorAll("svg")].indexOf(handle.closest("svg"));
+  const order = [...figure.querySelectorAll("svg")].indexOf(drawn);
   const shown = () => (document.contains(figure) ? figure : document.querySelector(`[data-drawing="${figure.dataset.drawing}"]`));
+  const text = handle.dataset.places || "[]";
   hold({
-    key: handle.dataset.drag, places: JSON.parse(handle.dataset.places), busy: false, wanted: null, sent: null, released: false,
-    text: handle.dataset.places, drawing: () => shown() && shown().querySelectorAll("svg")[order],
+    key: handle.dataset.drag || "",
+    places: JSON.parse(text),
+    text,
+    drawing: () => shown()?.querySelectorAll("svg")[order] || null,
+    grip: gripOf(handle.getBBox(), within(drawn, event), handle.dataset.edge),
+    busy: false,
+    wanted: null,
+    sent: null,
+    released: false,
   });
-  const box = handle.getBBox();
-  const at = within(event);
-  drag.grip = gripOf(box, at, handle.dataset.edge);
 });
 // The drawing that came back may have another scale: its own places hold from then on.
-const renewPlaces = () => {
-  const live = drag.drawing().querySelector(`[data-drag="${CSS.escape(drag.key)}"]`);
-  if (!live || live.dataset.places === drag.text) return;
-  drag.text = live.dataset.places;
-  drag.places = JSON.parse(drag.text);
+const renewPlaces = (/** @type {Held} */ held, /** @type {SVGSVGElement} */ drawing) => {
+  /** @type {SVGElement | null} */
+  const live = drawing.querySelector(`[data-drag="${CSS.escape(held.key)}"]`);
+  if (!live || live.dataset.places === held.text) return;
+  held.text = live.dataset.places || "[]";
+  held.places = JSON.parse(held.text);
 };
 
 document.addEventListener("pointermove", (event) => {
-  if (!drag || drag.released || !drag.drawing()) return;
-  renewPlaces();
-  const at = within(event);
+  if (!drag || drag.released) return;
+  const drawing = drag.drawing();
+  if (!drawing) return;
+  renewPlaces(drag, drawing);
+  const at = within(drawing, event);
   const place = nearest(drag.places, { x: at.x - drag.grip.x, y: at.y - drag.grip.y });
   drag.wanted = textOf(place);
   send();
 });
 document.addEventListener("htmx:afterRequest", (event) => {
   if (!drag) return;
-  const input = inputOf(drag.key);
-  if (event.target !== input && !(event.target.contains && event.target.contains(input))) return;
+  if (!elementOf(event).contains(inputOf(drag.key))) return;
   drag.busy = false;
   if (drag.released && (drag.wanted === null || drag.wanted === drag.sent)) hold(null);
   else send();

@@ -1,3 +1,4 @@
+// @ts-check
 // Keeps run sheets and take logs of opened scenes for a place without network. What is kept belongs to one account:
 // it goes when another logs in, or when the log-in page is shown. Everything else goes to the network as ever.
 "use strict";
@@ -8,15 +9,18 @@ const OWNER = "/rapzel-owner"; // a made-up address under which the account's ke
 const KEPT = /^\/scenes\/\d+\/(takes|run-sheet)\/$/;
 const PATIENCE_MS = 6000;
 
-self.addEventListener("install", () => self.skipWaiting());
-self.addEventListener("activate", (event) => event.waitUntil(self.clients.claim()));
+/** @type {ServiceWorkerScope} */
+const worker = /** @type {any} */ (self); // types of pages do not know where this script runs
 
-const ownerOf = async (pages) => {
+worker.addEventListener("install", () => worker.skipWaiting());
+worker.addEventListener("activate", (event) => event.waitUntil(worker.clients.claim()));
+
+const ownerOf = async (/** @type {Cache} */ pages) => {
   const noted = await pages.match(OWNER);
   return noted ? noted.text() : null;
 };
 
-const belongsTo = async (user) => {
+const belongsTo = async (/** @type {string} */ user) => {
   const pages = await caches.open(PAGES);
   if ((await ownerOf(pages)) === user) return pages;
   await caches.delete(PAGES);
@@ -25,9 +29,10 @@ const belongsTo = async (user) => {
   return fresh;
 };
 
-const keepable = (answer) => answer.ok && !answer.redirected && answer.type === "basic";
+const keepable = (/** @type {Response} */ answer) => answer.ok && !answer.redirected && answer.type === "basic";
 
-self.addEventListener("message", (event) => {
+worker.addEventListener("message", (event) => {
+  /** @type {{ user?: string, keep?: string[], forget?: boolean }} */
   const { user, keep, forget } = event.data || {};
   if (forget) event.waitUntil(caches.delete(PAGES));
   if (!user) return;
@@ -51,13 +56,16 @@ const nothingKept = () =>
     { status: 503, headers: { "Content-Type": "text/html; charset=utf-8" } },
   );
 
-const withPatience = (request) =>
-  Promise.race([fetch(request), new Promise((_, give) => setTimeout(() => give(new Error("slow")), PATIENCE_MS))]);
+const withPatience = (/** @type {Request} */ request) => {
+  /** @type {Promise<Response>} */
+  const slow = new Promise((_, give) => setTimeout(() => give(new Error("slow")), PATIENCE_MS));
+  return Promise.race([fetch(request), slow]);
+};
 
 // What the answer varies by are cookies, which a worker does not see; the pages are one account's anyway.
-const found = (pages, request) => pages.match(request.url, { ignoreVary: true });
+const found = (/** @type {Cache} */ pages, /** @type {Request} */ request) => pages.match(request.url, { ignoreVary: true });
 
-const page = async (request) => {
+const page = async (/** @type {Request} */ request) => {
   const pages = await caches.open(PAGES);
   const kept = KEPT.test(new URL(request.url).pathname);
   try {
@@ -70,7 +78,7 @@ const page = async (request) => {
 };
 
 // Files carry a hash in their name on a real site; where they do not, the network is asked first.
-const file = async (request) => {
+const file = async (/** @type {Request} */ request) => {
   const files = await caches.open(FILES);
   const hashed = /\.[0-9a-f]{12}\./.test(request.url);
   const kept = await files.match(request);
@@ -85,7 +93,7 @@ const file = async (request) => {
   }
 };
 
-self.addEventListener("fetch", (event) => {
+worker.addEventListener("fetch", (event) => {
   const { request } = event;
   const address = new URL(request.url);
   if (request.method !== "GET" || address.origin !== self.location.origin) return;

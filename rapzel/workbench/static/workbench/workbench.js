@@ -1,10 +1,14 @@
+// @ts-check
 // The workbench in the browser: which groups are open, sliders, width. Its inputs: fields.js; its picture: rehearsal.js.
 // Every sum is done by the server; this moves texts and pictures.
-const root = () => document.querySelector(".workbench");
+import { all, elementOf, inputById } from "../rapzel/dom.js";
 
-const remembered = (name, fallback) => {
+const root = () => /** @type {HTMLElement} */ (document.querySelector(".workbench"));
+
+/** Which groups somebody left open, by their keys. */
+const remembered = (/** @type {string} */ name, /** @type {Record<string, boolean>} */ fallback) => {
   try {
-    return JSON.parse(localStorage.getItem(name)) || fallback;
+    return JSON.parse(localStorage.getItem(name) || "null") || fallback;
   } catch {
     return fallback;
   }
@@ -12,28 +16,29 @@ const remembered = (name, fallback) => {
 
 document.addEventListener("alpine:init", () => {
   Alpine.data("workbench", () => ({
-    groups: {},
+    groups: /** @type {Record<string, boolean>} */ ({}),
+    kept: "", // the name under which they are remembered
     margin: "",
     init() {
       const { page, open } = this.$root.dataset;
       this.kept = page ? `rapzel:groups:${page}` : "rapzel:groups";
       this.groups = remembered(this.kept, { [open || "lights"]: true });
     },
-    isOpen(name) {
+    isOpen(/** @type {string} */ name) {
       return Boolean(this.groups[name]);
     },
-    toggle(name) {
+    toggle(/** @type {string} */ name) {
       this.groups[name] = !this.groups[name];
       localStorage.setItem(this.kept, JSON.stringify(this.groups));
     },
-    isShown(name) {
+    isShown(/** @type {string} */ name) {
       return this.margin === name;
     },
-    show(name) {
+    show(/** @type {string} */ name) {
       this.margin = this.margin === name ? "" : name;
     },
     chooseView() {
-      for (const tab of this.$root.querySelectorAll("[data-view]")) {
+      for (const tab of all("[data-view]", this.$root)) {
         tab.setAttribute("aria-pressed", String(tab === this.$el));
       }
     },
@@ -43,17 +48,19 @@ document.addEventListener("alpine:init", () => {
 // --- a slider writes into its input, which is sent as if it had been typed -----------------------------------------
 
 document.addEventListener("input", (event) => {
-  const slide = event.target;
-  if (!slide.matches("[data-slides]")) return;
-  const input = document.getElementById(slide.dataset.slides);
+  const slide = /** @type {HTMLInputElement} */ (elementOf(event));
+  const input = inputById(slide.dataset.slides || "");
+  if (!input) return;
   input.value = String(Math.round(Number(slide.value) * 100) / 100);
   input.dispatchEvent(new Event("input", { bubbles: true }));
 });
 document.addEventListener("rapzel:changed", () => {
-  for (const slide of document.querySelectorAll("[data-slides]")) {
-    const input = document.getElementById(slide.dataset.slides);
-    const value = Number.parseFloat(input.value.replace("−", "-"));
-    if (slide !== document.activeElement && Number.isFinite(value)) slide.value = value;
+  /** @type {HTMLInputElement[]} */
+  const slides = all("[data-slides]");
+  for (const slide of slides) {
+    const input = inputById(slide.dataset.slides || "");
+    const value = input ? Number.parseFloat(input.value.replace("−", "-")) : NaN;
+    if (slide !== document.activeElement && Number.isFinite(value)) slide.value = String(value);
   }
 });
 
@@ -73,7 +80,9 @@ narrow.addEventListener("change", tellWidth);
 // --- what comes back after a change ------------------------------------------------------------------------------
 
 document.addEventListener("rapzel:changed", (event) => {
-  for (const link of document.querySelectorAll("a[data-fingerprint]")) {
+  /** @type {HTMLAnchorElement[]} */
+  const links = all("a[data-fingerprint]");
+  for (const link of links) {
     link.href = `${link.dataset.fingerprint}?v=${event.detail.rehearsal}`;
   }
 });
@@ -82,7 +91,7 @@ document.addEventListener("rapzel:changed", (event) => {
 
 const refresh = () => {
   if (!navigator.onLine) return;
-  htmx.ajax("GET", root().dataset.answerUrl, { source: "#inputs", target: "#answer" });
+  htmx.ajax("GET", root().dataset.answerUrl || "", { source: "#inputs", target: "#answer" });
 };
 window.addEventListener("pageshow", (event) => event.persisted && refresh());
 document.addEventListener("visibilitychange", () => document.visibilityState === "visible" && refresh());
