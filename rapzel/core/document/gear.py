@@ -146,6 +146,7 @@ class Camera(Part):
                     lag = None
                 else:
                     lag = max(lag - share, 0.0)
+        # Waking up comes on top of whatever the body then does.
         if self.asleep:
             if lag is None or self.wake_s is None:
                 lag = None
@@ -304,8 +305,10 @@ def lowest_power(strobe: Strobe) -> float:
     """The lowest power of a strobe [share of full]: its own figure, else the lowest known setting."""
     if strobe.min_power is not None:
         return strobe.min_power
+    # Makers give the range of powers by their tables, if they give it at all.
     tables = (strobe.durations, *(mode.durations for mode in strobe.modes))
     powers = {setting.power for table in tables for setting in table}
+    # One known setting is no range: below it a strobe may go on.
     if len(powers) > 1:
         return min(powers)
     return constants.SMALLEST_POWER

@@ -47,6 +47,7 @@ def _split(path: str) -> tuple[str | int | Identity, ...]:
             raise DocumentError(
                 [Problem(path, "is not a place in a scene; an example is lights[0].power")]
             )
+        # One of the three alternatives has matched; the others are None.
         key, place, identity = match.groups()
         steps.append(key if key else int(place) if place else Identity(identity))
         at = match.end()
@@ -97,6 +98,7 @@ def called(document: Mapping[str, Any], path: str) -> str:
     for step in split(path):
         key = _position(node, step)
         node = _within(node, key)
+        # Only items of lists have identities; an object within an object is called by its key.
         if isinstance(key, int) and isinstance(node, Mapping):
             identity = node.get("id")
         else:
@@ -147,6 +149,8 @@ def put(document: dict[str, Any], changes: Mapping[str, Any]) -> dict[str, Any]:
             for step in parents:
                 key = _position(node, step)
                 if isinstance(node, dict):
+                    # A part that an older document lacks comes into being when something in it is
+                    # set.
                     node = node.setdefault(key, {})
                 else:
                     node = node[key]
@@ -193,6 +197,7 @@ def _named(items: list[dict[str, Any]], kind: str) -> list[dict[str, Any]]:
     for place, item in enumerate(items, start=1):
         identity = item.get("id")
         if not identity or identity in taken:
+            # By its place first, so that reading an old file twice names its items alike.
             identity = f"{kind}-{place}"
             while identity in taken or any(other.get("id") == identity for other in items):
                 identity = new_identity(kind)

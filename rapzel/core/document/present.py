@@ -25,5 +25,6 @@ def present(document: Mapping[str, Any]) -> Present:
 
 def fingerprint_of(document: Mapping[str, Any]) -> str:
     """A short text that is another one for every other document, and the same in whatever order its keys stand."""
+    # PostgreSQL's JSONB keeps no order of keys, so none may count.
     canonical = json.dumps(document, sort_keys=True, separators=(",", ":"))
     return hashlib.sha256(canonical.encode()).hexdigest()[:16]

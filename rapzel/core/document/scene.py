@@ -86,6 +86,8 @@ class Ambient(Part):
 
     @model_validator(mode="after")
     def _one_way_only(self) -> Self:
+        # Two ways to know one room would sooner or later disagree, and no one could say which
+        # counts.
         known = (self.ev100, self.lux, self.meter, self.sky)
         if sum(value is not None for value in known) > 1:
             raise ValueError("give only one of ev100, lux, meter and sky")
@@ -306,6 +308,7 @@ def read_scene(document: Mapping[str, Any] | Scene) -> Scene:
         return document
     if not isinstance(document, Mapping):
         raise DocumentError([Problem("", "a scene document is a JSON object")])
+    # A newer Rapzel may mean something else by the same keys: better refused than misread.
     version = document.get("version", VERSION)
     if document.get("format", FORMAT) == FORMAT and isinstance(version, int) and version > VERSION:
         raise DocumentError(
@@ -324,6 +327,7 @@ def _valid(document: Mapping[str, Any]) -> Scene:
 
 def with_values(scene: Scene, values: Mapping[str, Any]) -> Scene:
     """The scene with each path set to its value; raises DocumentError where a path or a value is none of its own."""
+    # A search makes thousands of scenes that differ in three figures.
     parts = dict(scene)
     for part in {places.split(path)[0] for path in values}:
         parts[str(part)] = _as_document(parts.get(str(part)))

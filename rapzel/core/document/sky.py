@@ -24,6 +24,7 @@ class SkyAt(Part):
     @model_validator(mode="after")
     def _is_a_day(self) -> Self:
         try:
+            # Python reads 20261126 as a day, too; other readers of the schema do not.
             if not _DAY.fullmatch(self.date):
                 raise ValueError
             date.fromisoformat(self.date)

@@ -101,6 +101,7 @@ class Fitted:
 
 def _line(time_s: Array, height_m: Array) -> tuple[Array, Array, float]:
     """Coefficients (a, b), their unscaled covariance, and the sum of squares that is left."""
+    # Height + g t²/2 is a straight line in time: a = v + g t₀ its slope, b what is below it.
     design = np.column_stack([time_s, -np.ones_like(time_s)])
     wanted = height_m + GRAVITY_M_S2 * time_s**2 / 2
     middle = float(time_s.mean())
@@ -126,10 +127,12 @@ def _jet_of(line: Array, cov: Array, sd_m: float | None, free: int) -> Jet:
             "these frames are of no tip that left the surface and rises by gravity alone: "
             "one of the delays or heights is of another jet"
         )
+    # With t₀ = (a − v) / g, b = v t₀ + g t₀²/2 leaves v² = a² − 2 g b.
     speed = math.sqrt(square)
     launch = (a - speed) / GRAVITY_M_S2
     if sd_m is None:
         return Jet(launch, speed)
+    # How both move with the line's coefficients, for their doubts.
     speed_by = np.array([a, -GRAVITY_M_S2]) / speed
     launch_by = (np.array([1.0, 0.0]) - speed_by) / GRAVITY_M_S2
     wide = sd_m * known_badly(free)
@@ -158,6 +161,7 @@ def _odd_one(time_s: Array, height_m: Array) -> tuple[int, float] | None:
         line, cov, squares = _line(time_s[others], height_m[others])
         row = np.array([time_s[place], -1.0])
         off = height_m[place] + GRAVITY_M_S2 * time_s[place] ** 2 / 2 - float(row @ line)
+        # Frames that agree better than they can be read would make any other one odd.
         sd = max(math.sqrt(squares / (count - 3)), _EXACT_M)
         chance = 2 * float(
             student.sf(abs(off) / (sd * math.sqrt(1 + float(row @ cov @ row))), count - 3)

@@ -88,10 +88,12 @@ def meeting_of(
 def met_by(jet: Jet, second: Falling, release_s: float, about_s: float) -> Meeting | None:
     """Where a drop that is let go at a time [s] meets the jet, near an instant [s]; None where they pass."""
     at, step = about_s, 0.0
+    # Newton's steps: the gap over the speed at which it closes.
     for _ in range(40):
         height, falls = second.at(at - release_s)
         gap = height - jet.height_m(at)
         closing = falls + jet.rising_m_s(at)
+        # They move apart, or together: no instant is theirs.
         if closing <= 1e-6:
             return None
         step = gap / closing
@@ -159,6 +161,7 @@ def spread_of(
     late = _even(_SECOND_STEP, scatter.step_s) + draws.normal(_SECOND) * valve
     raised = draws.normal(_JETS) * (scatter.jets_sd_m or 0.0)
     if scatter.contains_first:
+        # A spread that was measured over jets has that of their valves in it.
         launched = zero
     else:
         launched = draws.normal(_FIRST) * valve
@@ -166,6 +169,7 @@ def spread_of(
     known = scatter.valve_sd_s is not None and scatter.jets_sd_m is not None
     timely = touching = None
     if known and lasts_s is not None:
+        # The light is set for the jet as it is thought to be; where it really is, is drawn.
         doubtful = raised + draws.normal(_DOUBT) * (scatter.jets_doubt_m or 0.0)
         shift_in_doubt, _ = _met(meeting, late, doubtful, launched)
         light = _even(_FLASH_STEP, scatter.step_s) + off_s

@@ -54,6 +54,7 @@ class Fall(Movement):
     def natural_s(self, upstream_m: float) -> float | None:
         if not upstream_m:
             return self._fall_s(self.height_m)
+        # From the beam to the place: the whole fall less the part above the beam.
         return self._fall_s(self.height_m) - self._fall_s(max(self.height_m - upstream_m, 0.0))
 
     def formula(self) -> str:

@@ -58,6 +58,7 @@ class Sphere:
 
     def slowing_m_s2(self, speed_m_s: float) -> float:
         """Deceleration by drag [m/s²]: Cd ρ A v² / 2 m."""
+        # At room conditions; at −10 °C the air is a tenth denser, which no drop's size is known to.
         reynolds = self.air_kg_m3 * speed_m_s * self.diameter_m / AIR_PA_S
         area = math.pi / 4 * self.diameter_m**2
         return drag_coefficient(reynolds) * self.air_kg_m3 * area * speed_m_s**2 / 2 / self.mass_kg
@@ -107,6 +108,7 @@ class Flight:
 
     def reaches_s(self, height_m: float, rising: bool = False) -> float | None:
         """When it is at a height on its way down, or up [s]; None where it never is."""
+        # A thrown thing passes most heights twice.
         going_up = self.up_m_s > 0
         if rising:
             part = going_up
@@ -115,6 +117,7 @@ class Flight:
         heights, times = self.height_m[part], self.time_s[part]
         if not len(heights):
             return None
+        # Interpolation wants rising heights; on the way down they fall.
         order = np.argsort(heights)
         if not heights[order][0] - 1e-9 <= height_m <= heights[order][-1] + 1e-9:
             return None
@@ -150,6 +153,7 @@ def fly(release_m: float, up_m_s: float, along_m_s: float, sphere: Sphere | None
         if sphere is None or speed == 0:
             drag = 0.0
         else:
+            # Drag acts against the velocity: its share along each axis.
             drag = sphere.slowing_m_s2(speed) / speed
         return [forward, up, -drag * forward, -weight - drag * up]
 
@@ -163,6 +167,7 @@ def fly(release_m: float, up_m_s: float, along_m_s: float, sphere: Sphere | None
         atol=1e-10,
         max_step=_LONGEST_S / 100,
     )
+    # Even times for the drawing, and the solver's own, which are close where the way bends.
     times = np.unique(np.append(np.linspace(0.0, float(found.t[-1]), _STEPS), found.t))
     along, height, forward, up = found.sol(times)
     return Flight(times, along, height, forward, up)

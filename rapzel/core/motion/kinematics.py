@@ -46,6 +46,7 @@ def fallen_m(time_s: Number, terminal_m_s: float | None = None) -> Array:
     if terminal_m_s is None:
         return np.asarray(GRAVITY_M_S2 / 2 * time**2)
     x = GRAVITY_M_S2 * time / terminal_m_s
+    # ln cosh x without e^x, which overflows after a long fall.
     log_cosh = x + np.log1p(np.exp(-2 * x)) - math.log(2)
     return np.asarray(terminal_m_s**2 / GRAVITY_M_S2 * log_cosh)
 
@@ -85,6 +86,7 @@ def pendulum(
     """
     k = np.minimum(np.abs(half_sine), 1 - 1e-9)  # released upright, a pendulum would never leave
     omega = math.sqrt(GRAVITY_M_S2 / length_m)
+    # A quarter of the swing is K(k²) in the argument of sn, whatever the amplitude.
     at = omega * np.asarray(time_s, dtype=float) + phase_deg / 90 * ellipk(k**2)
     sn, cn, _, _ = ellipj(at, k**2)
     return np.asarray(2 * np.arcsin(k * sn)), np.asarray(2 * k * omega * cn)

@@ -34,6 +34,7 @@ class Leap(Movement):
         since = np.asarray(time_s, dtype=float) - wanted_s + self.from_apex_s
         at_event = self.from_apex_s - wanted_s
         forward = self.horizontal_m_s + extra_m_s
+        # Counted from where the body is at the event, not from its apex.
         sunk = GRAVITY_M_S2 / 2 * (since**2 - at_event**2)
         return Local(forward * time_s, -sunk, forward, -GRAVITY_M_S2 * since)
 

@@ -25,6 +25,7 @@ class Rotation(Movement):
 
     def local(self, time_s: Number, wanted_s: float, extra_m_s: Number = 0.0) -> Local:
         usual = kinematics.rotation_speed_m_s(self.radius_m, self.rpm)
+        # A faster try turns faster: its extra speed is that of the part itself.
         rate = self.rpm * math.tau / 60 * (1 + extra_m_s / usual if usual else 1.0)
         begin = math.radians(self.phase_deg)
         turned = begin + rate * np.asarray(time_s, dtype=float)
@@ -64,6 +65,7 @@ class Swing(Movement):
     def local(self, time_s: Number, wanted_s: float, extra_m_s: Number = 0.0) -> Local:
         fastest = kinematics.pendulum_speed_m_s(self.length_m, self.angle_from_rest_deg)
         half_sine = math.sin(math.radians(self.angle_from_rest_deg) / 2)
+        # The speed at the bottom is 2 √(g L) sin(α/2): a faster try was let go from higher up.
         faster = half_sine * (1 + extra_m_s / fastest if fastest else 1.0)
         angle, rate = kinematics.pendulum(time_s, self.length_m, faster, self.phase_deg)
         usual, _ = kinematics.pendulum(0.0, self.length_m, half_sine, self.phase_deg)

@@ -25,6 +25,7 @@ def blocks_of_two(way: Way, settings: Settings, at: AtShutter, limits: Limits) -
         return  # one opening cannot be placed for each of two kinds beforehand
     for first, second in _pairs(way, settings, at, limits):
         for many, others in counts_of_two(limits):
+            # Every pair with every way to part the lights between its two kinds.
             counts = np.full(len(first), many), np.full(len(first), others)
             yield joined(way, settings, at, (first, counts[0], second, counts[1]))
 
@@ -36,10 +37,13 @@ def _pairs(
     able = np.flatnonzero(usable(at))
     fast, source = _fast(way, at, able, limits), settings.source[able]
     power = settings.power[able]
+    # A square of all settings would not fit into memory; a band of it does.
     step = max(_TRIED // max(len(able), 1), 1)
     for begin in range(0, len(able), step):
         some = slice(begin, begin + step)
+        # Each pair of strobes once, and never a strobe with itself: that is one kind.
         wanted = source[some, None] < source[None, :]
+        # Two pulses that are both too long freeze nothing together either.
         wanted &= fast[some, None] | fast[None, :]
         if limits.equal_power:
             wanted &= np.isclose(power[some, None], power[None, :], rtol=0.01)
@@ -60,6 +64,7 @@ def row_count_of_two(way: Way, settings: Settings, at: AtShutter, limits: Limits
         return 0
     able = np.flatnonzero(usable(at))
     slow = able[~_fast(way, at, able, limits)]
+    # All pairs without those of which both are too slow.
     pairs = _pair_count(settings, able, limits) - _pair_count(settings, slow, limits)
     return pairs * len(counts_of_two(limits))
 
@@ -74,4 +79,5 @@ def _pair_count(settings: Settings, able: Ints, limits: Limits) -> int:
 
 def _different(source: Ints) -> int:
     each = np.bincount(source)
+    # All pairs, less those within a strobe, each counted once.
     return int((len(source) ** 2 - int((each**2).sum())) // 2)

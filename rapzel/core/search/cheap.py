@@ -56,6 +56,7 @@ def cheap_answers(scene: Scene, imperial: bool = False) -> list[CheapAnswer]:
         except CoreError:
             continue  # a light cannot stand there, a part cannot move so
         effect = _moved(margin, before, after)
+        # What works the wrong way is shown too, with its sign: somebody may think of it.
         if effect is not None and abs(effect) > _LEAST_STOPS:
             answers.append(CheapAnswer(margin, says, effect, values))
     order = list(MARGINS)
@@ -126,6 +127,7 @@ def _with_another(scene: Scene, like: Light) -> list[dict[str, Any]]:
 def _of_the_room(scene: Scene, now: Physics) -> Iterator[Candidate]:
     """Less of it where it is not wanted; a filter, where there is too much light for the aperture."""
     ev100, exposure = now.room_ev100[0], scene.exposure
+    # Only where light is missing: with enough of it the polariser is there for its own sake.
     if exposure.polariser_stops and (now.exposure_offset_stops or 0.0) < -RIGHT_STOPS:
         yield "light", "without the polariser", (("exposure.polariser_stops", 0.0),)
     if ev100 is not None and scene.look.room == "black":

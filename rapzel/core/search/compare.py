@@ -99,6 +99,7 @@ def compare(scene: Scene, kit: Kit, limits: Limits, progress: Progress | None = 
         recommended = reserves.winner(here)
     else:
         recommended = None
+    # The closed form may prefer what the search cannot set on its marks: what was found goes first.
     if recommended not in best:
         recommended = next(iter(best), None)
     left = reserves.of(here)
@@ -161,6 +162,7 @@ def _because(columns: list[Column], recommended: str | None) -> str:
         return f"{title}: the only method that works within these limits."
     mine, rival = best.reserve_stops or 0.0, rivals[0]
     ahead = mine - (rival.reserve_stops or 0.0)
+    # Nobody should change the method for less than a step of a dial.
     if ahead <= ALIKE_STOPS:
         return f"{title}: {_left(mine)}, as much as {rival.method.title}, and less to set up."
     return f"{title}: {_left(mine)}, {ahead:.1f} more than {rival.method.title}."

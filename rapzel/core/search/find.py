@@ -285,6 +285,8 @@ class _TwoKinds:
                 self.search.add(self.gathering, step, self.search.frozen(rows))
                 done += len(rows)
                 self.told(min(done / self.search.two_kind_count, 1.0))
+                # Extrapolated from what is done: the first second says well enough how long the
+                # rest takes.
                 spent_s = time.monotonic() - begun
                 takes_s = spent_s / done * self.search.two_kind_count
                 if patience_s is not None and spent_s > _TRIAL_S and takes_s > patience_s:
@@ -293,6 +295,7 @@ class _TwoKinds:
 
     def _left_out(self, takes_s: float, patience_s: float) -> LeftOut:
         """Pairs grow with the square of the strobes, and with the ways to part the lights in two."""
+        # How much smaller the search would have to be.
         part = patience_s / takes_s
         strobes = int(len(self.search.strobes) * part**0.5)
         now = len(counts_of_two(self.search.limits))

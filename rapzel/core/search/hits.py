@@ -111,6 +111,7 @@ class Hit:
         known_energy = known_price = True
         for place, count in self.rig:
             strobe = self.settings.sources[int(self.settings.source[place])].strobe
+            # A cost without one of its parts would look cheap.
             known_energy &= strobe.energy_ws is not None
             known_price &= strobe.price is not None
             energy += count * (strobe.energy_ws or 0.0) * float(self.settings.power[place])

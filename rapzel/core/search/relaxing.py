@@ -75,6 +75,7 @@ def relaxations_of(
     found: list[Relaxation] = []
     begun = time.monotonic()
     for number, one in enumerate(tries):
+        # What was left untried is counted and told, not silently missing.
         if patience_s is not None and time.monotonic() - begun > patience_s:
             return Relaxations(found, len(tries) - number)
         beat = partial(progress or _nobody, number / len(tries))
@@ -98,6 +99,7 @@ def _mildest(scene: Scene, kit: Kit, one: _Try, beat: Beat) -> Any:
     values = one.values
     if not values or not _fits(scene, kit, one.limits(values[-1]), beat):
         return None
+    # The last one succeeds, as was just tried; before the first, nothing does.
     low, high = -1, len(values) - 1
     while high - low > 1:
         middle = (low + high) // 2

@@ -83,11 +83,14 @@ def at_shutter(way: Way, settings: Settings, shutter_s: float) -> AtShutter:
     """Every setting of the kit by a method at one shutter."""
     if way.method.leads:
         caught, fall = led(settings, way.physics.assumed_travel_s, shutter_s)
+        # A long pulse burns while the slit passes: the shutter stops the motion, and sync is how
+        # even rows are.
         lasts, sync = np.full(len(settings), shutter_s), constants.EVEN_STOPS - fall
         syncs = (sync >= -1e-9) & way.travel_known
     else:
         caught, lasts = _recorded(way, settings, shutter_s)
         sync, syncs = _sync(way, settings, shutter_s, caught)
+    # Asked once a strobe, not once a power.
     refused = [bool(way.method.on_strobe(source.strobe)) for source in settings.sources]
     if len(settings):
         fires = ~np.array(refused, dtype=bool)[settings.source]
@@ -112,6 +115,7 @@ def _recorded(way: Way, settings: Settings, shutter_s: float) -> tuple[Array, Ar
         end = shutter_s - (way.base.trigger.contact_to_light_s or 0.0)
     caught = settings.cumulative(end)[:, 0]
     lasts = settings.t01_s.copy()
+    # Only pulses that the shutter cuts need their duration worked out again.
     for place in np.flatnonzero(end < settings.peak_s + settings.t01_s):
         lasts[place] = _cut_s(settings.pulses[place].shape, end)
     return caught, lasts
@@ -162,6 +166,7 @@ def led(settings: Settings, travel_s: float, shutter_s: float) -> tuple[Array, A
     for _ in range(_HALVINGS):
         middle = (early + late) / 2
         come = pulses.cumulative(middle + ends)
+        # While the last row gets more, the frame opens too early.
         rising = (come[:, 1] - come[:, 0] < come[:, 3] - come[:, 2])[:, None]
         early, late = np.where(rising, middle, early), np.where(rising, late, middle)
     opens = (early + late) / 2 + rows.MIDDLES[None, :] * travel_s
@@ -186,6 +191,7 @@ def _sync(
     if travel == 0:
         lost = -np.log2(np.maximum(caught, 2.0**-constants.DARKEST_STOPS))
         return -lost, caught > 2.0**-constants.DARKEST_STOPS
+    # The light comes a latency after the contact, which closes when the first curtain has arrived.
     starts = travel + (way.base.trigger.contact_to_light_s or 0.0)
     slack_ms = (shutter_s - (starts + settings.mostly_out_s)) * 1000
     enough = slack_ms >= -1e-9
@@ -203,6 +209,7 @@ def _keeps_up(way: Way, settings: Settings, shutter_s: float) -> npt.NDArray[np.
     if not _shutter_keeps_up(way, shutter_s) or not _kept_keep_up(way, asked):
         return np.zeros(len(settings), dtype=bool)
     if exposure.burst is None:
+        # Written with a not, so that an unknown recycle (nan) is not refused.
         return ~(1 / np.maximum(settings.recycle_s, 1e-9) < asked * _HELD)
     kept = []
     for source, power, recycle in zip(
@@ -245,6 +252,7 @@ def of_one_kind(way: Way, settings: Settings, at: AtShutter, limits: Limits) -> 
     count = np.repeat(np.array(alone, dtype=np.int64), len(fires))
     if not len(first):
         return _no_rows()
+    # Of rigs of one kind the second is the first with no lights, so that every look-up has a place.
     none = np.zeros_like(count)
     light, lasts = count * (settings.weight * at.caught)[first], at.lasts_s[first]
     rate = _rate(way, settings, at.shutter_s, (first, count, first, none))
@@ -306,6 +314,8 @@ def joined(way: Way, settings: Settings, at: AtShutter, rig: tuple[Ints, Ints, I
     given = settings.weight * at.caught
     one, two = first_count * given[first], second_count * given[second]
     light = one + two
+    # The eye takes the longer one for the picture if it is strong enough to be seen, else the
+    # shorter one.
     long_first = at.lasts_s[first] >= at.lasts_s[second]
     longer = np.where(long_first, at.lasts_s[first], at.lasts_s[second])
     shorter = np.where(long_first, at.lasts_s[second], at.lasts_s[first])
@@ -339,6 +349,7 @@ def _rate(
     """Frames a second that lights and shutter sustain; nan where a recycle is not known."""
     kept = [recycle_s(light) for light in way.kept if way.method.flashes]
     slowest = max([way.frame_s(shutter_s), *(time or 0.0 for time in kept)])
+    # One light whose recycle is not known leaves the rate of all unknown.
     if any(time is None for time in kept):
         slowest = math.nan
     first, _, second, count = rig

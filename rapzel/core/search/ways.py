@@ -86,6 +86,7 @@ class Way:
     @once
     def course(self) -> tuple[Array, Array]:
         """Times about the wanted instant [s] and the way of the image up to each [m], for many shutters at once."""
+        # Fine about the instant, where shutters are short, and out to minutes for the longest.
         later = np.geomspace(_SOONEST_S, _LATEST_S, _COURSE_POINTS)
         times = np.concatenate([-later[::-1], [0.0], later])
         wanted = self.physics.trajectory.wanted_s
@@ -146,6 +147,8 @@ def why_not(scene: Scene, key: str) -> str:
     if reason:
         return reason
     by_it = _by(scene, key)
+    # Some bodies turn one method into another: with a leaf shutter there is no slit to pass a train
+    # through.
     if method_of(by_it).key != key:
         return f"on this camera it is: {method_of(by_it).title}"
     return method.conflict(by_it)
@@ -158,6 +161,7 @@ def _by(scene: Scene, key: str) -> Scene:
     else:
         nd = 0.0
     kept = [light for light in document["lights"] if not light["on_moving_part"]]
+    # What a person has placed by hand was placed for another set-up.
     values = {"exposure.nd_stops": nd, "exposure.offset_s": None, "lights": kept}
     if not METHODS[key].flashes:
         values["lights"] = []
@@ -180,6 +184,8 @@ def way_of(scene: Scene, key: str, limits: Limits) -> Way:
     else:
         slowest = 0.0
     marks = within(SHUTTERS_S, limits.shutter_s, scene.exposure.shutter_s)
+    # The dial ends at what the body can do, and a shutter opened by hand is not quicker than a
+    # hand.
     shutters = [mark for mark in marks if mark * 1.001 >= fastest and mark >= slowest]
     if METHODS[key].leads:  # slower, and the frame stands open for a pulse as long as that
         shutters = [mark for mark in shutters if mark < scene.camera.sync_speed_s]
@@ -205,6 +211,7 @@ def dials_of(way: Way, limits: Limits) -> Dials:
     filters = (
         ND_STOPS if way.method.filtered else (0.0, *ND_STOPS) if way.method.through_slit else (0.0,)
     )
+    # Every combination is a row: a few thousand, sorted once.
     table = np.array(list(itertools.product(apertures, speeds, filters)), dtype=float)
     f_number, iso, nd = table.reshape(-1, 3).T
     lost = scene.exposure.polariser_stops + way.frame.bellows_stops
@@ -253,6 +260,7 @@ def places_of(scene: Scene, limits: Limits, modifiers: Mapping[str, Modifier]) -
     which = np.array([pair[0] for pair in pairs], dtype=np.int64)
     distance = np.array([pair[1] for pair in pairs])
     loss = np.array([chosen[place].loss_stops for place in which])
+    # A preference only: small against a third of a stop, so that it decides among equals.
     away = np.abs(np.log2(distance / usual)) / 10
     other = np.array([0.0 if chosen[place] == own else 0.3 for place in which])
     gain = -2 * np.log2(distance) - loss

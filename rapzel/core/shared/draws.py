@@ -25,6 +25,7 @@ _SEED = 2027
 
 @lru_cache(maxsize=1)
 def _points() -> Array:
+    # Neither 0 nor 1: the normal law sends both to infinity.
     points: Array = qmc.Sobol(SOURCES, seed=_SEED).random(TRIES).T
     return np.ascontiguousarray(np.clip(points, 1e-12, 1 - 1e-12))
 

@@ -27,6 +27,7 @@ def plain(text: str, comma: str = "") -> str:
     comma: 'decimal' or 'thousands' where it is known what a comma is; else TwoWays is raised for '12,800'. What is no
     number comes back as it is.
     """
+    # Thin, narrow, fixed and plain spaces part thousands in many countries.
     number = re.sub(r"(?<=\d)[\u2009\u202f\u00a0 ](?=\d{3}(\D|$))", "", text.strip())
     if _TWO_WAYS.fullmatch(number):
         if not comma:
@@ -35,6 +36,7 @@ def plain(text: str, comma: str = "") -> str:
     for sign, grouped in _GROUPED.items():
         if grouped.fullmatch(number) and not (sign == "," and comma == "decimal"):
             return number.replace(sign, "").replace(",", ".")
+    # One comma and no point: 0,8 and 1,25 are decimals wherever they are written.
     if number.count(",") == 1 and "." not in number:
         return number.replace(",", ".")
     return number

@@ -51,6 +51,7 @@ class Part(BaseModel):
     def _only_x_extras(self) -> Self:
         if not self.__pydantic_extra__:
             return self
+        # A misspelt key that is ignored is a setting that somebody believes to have made.
         strangers = sorted(key for key in self.__pydantic_extra__ if not key.startswith("x-"))
         if strangers:
             known = ", ".join(type(self).model_fields)
@@ -79,6 +80,7 @@ def inputs_of(part: type[BaseModel]) -> Iterator[InputSpec]:
     """The inputs that a part brings along: its fields with a label, in their order."""
     for name, info in part.model_fields.items():
         said = info.json_schema_extra
+        # A field without a label is read and written, and has no input.
         if not isinstance(said, dict) or "x-label" not in said:
             continue
         choices = said.get("x-choices")

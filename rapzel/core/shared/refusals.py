@@ -54,6 +54,7 @@ def sentence(error: ErrorDetails) -> str:
         said = error["msg"].removeprefix("Value error, ")
     said = f"{said[:1].lower()}{said[1:]}"
     given = error["input"]
+    # Of a whole object that was refused nobody wants to read the text.
     if error["type"] in ("missing", "value_error") or not isinstance(
         given, int | float | str | None
     ):
@@ -95,6 +96,7 @@ def path_of(location: Iterable[int | str], unions: Places = ()) -> str:
 def refused(error: ValidationError, unions: Places = (), within: str = "") -> DocumentError:
     """The reader's refusal as problems with their paths, the first hundred of them."""
     problems = []
+    # A hostile document can break every rule a million times.
     for each in error.errors(include_url=False)[:MOST_PROBLEMS]:
         path = path_of(each["loc"], tuple(unions))
         problems.append(
@@ -129,6 +131,7 @@ def must_be_small(key: str, value: Any) -> None:
     for _ in range(_EXTRA_DEPTH):
         below: list[Any] = []
         for each in layer:
+            # A number is stored in about as many bytes.
             left -= len(each) if isinstance(each, str) else 8
             if isinstance(each, str):
                 must_be_storable(each)

@@ -58,6 +58,7 @@ def tones_of(picture: str) -> tuple[Tones, Tones]:
     except (binascii.Error, ValueError):
         raise CutOutError("the picture of the cut-out is not base64") from None
     opened = _opened(file)
+    # Grey is stored as for a screen; reflectance is linear.
     grey, alpha = (np.asarray(band, dtype=np.float32) / 255 for band in opened.split())
     linear = np.where(
         grey <= 0.04045, grey / 12.92, ((grey + 0.055) / 1.055) ** 2.4
@@ -76,6 +77,7 @@ def parts_of(cutout: CutOut) -> tuple[tuple[float, Mask], ...]:
     height, width = cover.shape
     if cutout.moving is None:
         return ((1.0, np.ones(cover.shape, dtype=bool)),)
+    # Both in heights of the picture, so that a circle about the pivot is round.
     x, y = (np.arange(width) + 0.5)[None, :] / height, (np.arange(height) + 0.5)[:, None] / height
     left, top, right, bottom = cutout.moving
     edges = left * width / height, top, right * width / height, bottom
@@ -84,6 +86,7 @@ def parts_of(cutout: CutOut) -> tuple[tuple[float, Mask], ...]:
     if cutout.pivot is None:
         return rest, (1.0, inside)
     away = np.hypot(x - cutout.pivot[0] * width / height, y - cutout.pivot[1])
+    # How far out the part reaches is where it is seen, not where its frame ends.
     used = inside & (cover > 0.5)
     step = float(away[used].max() if used.any() else away.max()) / _RINGS
     rings = (
@@ -109,6 +112,7 @@ def detail_of(cutout: CutOut) -> Point:
     for _, part in reversed(parts_of(cutout)):
         rows, columns = np.nonzero(part & (cover > 0.5))
         if len(rows):
+            # The pixel of the part that is nearest to its middle: the middle itself may be a hole.
             middle = np.hypot(rows - rows.mean(), columns - columns.mean())
             at = int(np.argmin(middle))
             return float(columns[at] + 0.5 - width / 2) / height, 0.5 - float(
@@ -145,6 +149,7 @@ def _seen(tones: Tones, view: View, size_m: float) -> Picture | None:
     rows = _stretch(tones.any(axis=1), top, scale, view.height)
     if columns is None or rows is None:
         return None
+    # Drawn much smaller, single pixels would be picked out; they are averaged first.
     fewer = max(int(1 / scale), 1)
     picture = Image.fromarray(tones)
     if fewer > 1:

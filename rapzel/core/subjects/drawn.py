@@ -86,6 +86,7 @@ def portrait(kind: str, width: int, height: int) -> npt.NDArray[np.uint8]:
     """A subject on a dark ground, filling the picture, as grey bytes (height × width); for choosing one."""
     view = View(height * 0.82, width, height, centre_x_m=_PORTRAIT_X.get(kind, 0.0))
     picture = np.full((height, width), BACKGROUNDS["black"])
+    # Each layer over what is behind it, as far as it covers it.
     for layer in SUBJECTS[kind].draw(view, 1.0):
         picture = picture * (1 - layer.cover) + layer.lit
     return np.asarray(255 * picture ** (1 / 2.2), dtype=np.uint8)
@@ -104,6 +105,7 @@ def drawn_height_m(subject: Subject, asked_m: float | None, field_height_m: floa
     if asked_m is not None:
         return asked_m
     natural = subject.height_m
+    # Between a speck and a detail: else the size that shows the motion is taken.
     suits = natural is not None and 0.15 <= natural / field_height_m <= 1.2
     if suits and natural is not None:
         return natural

@@ -45,6 +45,7 @@ def clipped_polygon(points: list[Point], box: Box) -> list[Point]:
         for place, point in enumerate(points):
             before = points[place - 1]
             inside, was_inside = (sign * (each[axis] - bound) >= 0 for each in (point, before))
+            # The edge crosses the side of the box: its crossing becomes a corner.
             if inside != was_inside:
                 part = (bound - before[axis]) / (point[axis] - before[axis])
                 kept.append(
@@ -80,6 +81,7 @@ class Pen:
         return round(255 * reflectance), 255
 
     def _misses(self, box: Box) -> bool:
+        # A pixel of grace, as edges are softened over one.
         return box[2] < -1 or box[3] < -1 or box[0] > self._width + 1 or box[1] > self._height + 1
 
     def _reaches_far(self, box: Box) -> bool:
@@ -92,6 +94,7 @@ class Pen:
         )
 
     def _fill(self, mask: npt.NDArray[np.bool_], reflectance: float) -> None:
+        # Light and coverage take the same shape, so that neither shows beyond the other.
         stencil = Image.fromarray(mask)
         for image, tone in zip((self._light, self._cover), self._tones(reflectance), strict=True):
             image.paste(tone, (0, 0), stencil)
@@ -100,6 +103,7 @@ class Pen:
         self._polygon_px([self._at(point) for point in points], reflectance)
 
     def _polygon_px(self, points: list[Point], reflectance: float) -> None:
+        # A little outside of the view, so that its own edges are not drawn as edges of the shape.
         shown = clipped_polygon(points, (-9, -9, self._width + 9, self._height + 9))
         if len(shown) < 3:
             return

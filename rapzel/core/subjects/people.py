@@ -26,6 +26,7 @@ def _limb(pen: Pen, points: list[Point], width: float, tone: float = _CLOTH) -> 
     for (x0, y0), (x1, y1) in pairwise(points):
         for part in (0.3, 0.5, 0.7):
             x, y = x0 + (x1 - x0) * part, y0 + (y1 - y0) * part
+            # Square to the limb; one without length has no direction.
             long = math.hypot(x1 - x0, y1 - y0) or 1.0
             dx, dy = -(y1 - y0) / long * width * 0.42, (x1 - x0) / long * width * 0.42
             pen.line([(x - dx, y - dy), (x + dx, y + dy)], 0.003, tone * 0.6)
@@ -42,15 +43,18 @@ def _shoe(pen: Pen, at: Point, ahead: float = 0.1) -> None:
 def fencer(new_pen: NewPen) -> list[Layer]:
     """A fencer in a lunge: the body follows, the sword arm is the fast part."""
     body = new_pen()
+    # Hind leg, front leg, and their shoes.
     body.line([(-0.10, -0.06), (-0.26, -0.26), (-0.44, -0.46)], 0.085, 0.62)
     body.line([(0.00, -0.08), (0.20, -0.18), (0.22, -0.46)], 0.095, 0.68)
     body.line([(-0.47, -0.475), (-0.36, -0.475)], 0.045, 0.5)
     body.line([(0.20, -0.475), (0.33, -0.475)], 0.045, 0.5)
+    # The arm behind, raised for balance, and the jacket with its folds.
     body.line([(-0.08, 0.20), (-0.26, 0.24), (-0.38, 0.33)], 0.062, 0.66)
     body.polygon([(-0.13, -0.09), (0.05, -0.11), (0.09, 0.22), (-0.09, 0.25)], 0.74)
     for fold in range(5):
         x = -0.10 + fold * 0.04
         body.line([(x, -0.07), (x + 0.02, 0.20)], 0.006, 0.5)
+    # The mask: its mesh is as wide as the disc at each height.
     body.disc((0.03, 0.345), 0.082, 0.30, 1.15)
     for bar in range(-4, 5):
         tall = 0.094 * math.sqrt(1 - (bar / 4.8) ** 2)
@@ -62,10 +66,12 @@ def fencer(new_pen: NewPen) -> list[Layer]:
             [(0.03 - wide, 0.345 + bar * 0.0196), (0.03 + wide, 0.345 + bar * 0.0196)], 0.002, 0.13
         )
     arm = new_pen()
+    # The sword arm with lettering and the threads of its cuff.
     arm.line([(0.05, 0.18), (0.20, 0.155), (0.355, 0.175)], 0.062, 0.74)
     arm.letters("RAPZEL 7", (0.235, 0.163), 0.026, 0.12)
     for thread in range(9):
         arm.line([(0.30 + thread * 0.007, 0.148), (0.303 + thread * 0.007, 0.192)], 0.0012, 0.4)
+    # The guard: spokes as fine as a smear of two pixels, with a bright rim.
     arm.disc((0.385, 0.178), 0.042, 0.55)
     for spoke in range(24):
         angle = math.tau * spoke / 24
@@ -75,6 +81,7 @@ def fencer(new_pen: NewPen) -> list[Layer]:
             0.16,
         )
     arm.ring((0.385, 0.178), 0.042, 0.004, 0.86)
+    # The blade, and its point.
     arm.line([(0.385, 0.178), (0.82, 0.215)], 0.0055, 0.8)
     arm.disc((0.823, 0.215), 0.006, 0.9)
     return [body.layer(0.3), arm.layer(1.0)]
@@ -83,8 +90,10 @@ def fencer(new_pen: NewPen) -> list[Layer]:
 def dancer(new_pen: NewPen) -> list[Layer]:
     """A dancer at the top of a leap: the whole of it moves, the skirt's hem has the finest lines."""
     body = new_pen()
+    # Legs in a split.
     _limb(body, [(0.02, -0.02), (0.24, -0.10), (0.46, -0.06)], 0.06)
     _limb(body, [(-0.02, -0.02), (-0.22, -0.12), (-0.46, -0.16)], 0.06)
+    # Arms held long, one high.
     _limb(body, [(0.04, 0.24), (0.24, 0.30), (0.40, 0.40)], 0.036, _SKIN)
     _limb(body, [(-0.04, 0.24), (-0.22, 0.26), (-0.38, 0.20)], 0.036, _SKIN)
     body.polygon([(-0.07, -0.02), (0.07, -0.02), (0.06, 0.25), (-0.06, 0.25)], 0.66)
@@ -97,6 +106,7 @@ def dancer(new_pen: NewPen) -> list[Layer]:
         (-0.26, -0.14),
     ]
     body.polygon(skirt, 0.78)
+    # Pleats that fan out from the waist: the finest lines of the figure.
     for pleat in range(25):
         share = pleat / 24
         body.line(
@@ -105,6 +115,7 @@ def dancer(new_pen: NewPen) -> list[Layer]:
             0.35,
         )
     body.letters("RAPZEL", (0.0, 0.13), 0.03, 0.12)
+    # Ribbons that fly from the raised hand.
     for ribbon in range(5):
         bend = (0.46 + 0.01 * ribbon, 0.34 - 0.03 * ribbon)
         body.line([(0.40, 0.40), bend, (0.54, 0.36 - 0.04 * ribbon)], 0.003, 0.9)
@@ -118,6 +129,7 @@ def turner(new_pen: NewPen) -> list[Layer]:
     _limb(far, [(-0.05, 0.20), (-0.20, 0.17), (-0.33, 0.19)], 0.036, _SKIN)
     _hand(far, (-0.33, 0.19), -1)
     axis = new_pen()
+    # The standing leg on its toe, the other drawn up to its knee.
     _limb(axis, [(0.01, -0.04), (0.02, -0.27), (0.01, -0.45)], 0.062)
     axis.polygon([(-0.01, -0.44), (0.03, -0.44), (0.02, -0.50)], 0.8)
     _limb(axis, [(-0.02, -0.04), (0.15, -0.19), (0.04, -0.25)], 0.058)
@@ -132,12 +144,14 @@ def turner(new_pen: NewPen) -> list[Layer]:
     )
     for pleat in range(27):
         across = -0.26 + 0.52 * pleat / 26
+        # The hem rises at its sides, where it flies furthest out.
         hem = -0.15 + 0.05 * (abs(across) / 0.26) ** 3
         skirt.line([(across * 0.22, 0.02), (across, hem)], 0.0022, 0.35)
         skirt.disc((across, hem - 0.006), 0.006, 0.9)
     near = new_pen()
     _limb(near, [(0.05, 0.20), (0.19, 0.15), (0.32, 0.16)], 0.038, _SKIN)
     _hand(near, (0.32, 0.16), 1)
+    # The far hand comes as the near one goes; the axis hardly moves.
     return [far.layer(-1.0), axis.layer(0.05), skirt.layer(0.4), near.layer(1.0)]
 
 
@@ -155,9 +169,11 @@ def _hand(pen: Pen, at: Point, side: int) -> None:
 def kicker(new_pen: NewPen) -> list[Layer]:
     """A high kick: the standing leg stays, the kicking leg is the fast part."""
     body = new_pen()
+    # The standing leg.
     _limb(body, [(-0.06, 0.0), (-0.10, -0.24), (-0.08, -0.46)], 0.085)
     _shoe(body, (-0.09, -0.475))
     body.polygon([(-0.14, -0.02), (0.02, -0.02), (-0.04, 0.27), (-0.18, 0.25)], 0.78)
+    # The belt, and both arms in guard.
     body.line([(-0.15, 0.05), (0.01, 0.04)], 0.03, 0.15)
     _limb(body, [(-0.14, 0.22), (-0.28, 0.12), (-0.18, 0.04)], 0.05, 0.7)
     _limb(body, [(-0.06, 0.22), (0.06, 0.14), (-0.02, 0.24)], 0.05, 0.7)
@@ -165,6 +181,7 @@ def kicker(new_pen: NewPen) -> list[Layer]:
     leg = new_pen()
     _limb(leg, [(-0.02, 0.0), (0.22, 0.10), (0.46, 0.22)], 0.08, 0.76)
     leg.letters("RAPZEL 9", (0.22, 0.105), 0.026, 0.1)
+    # The kicking foot with its toes.
     leg.line([(0.46, 0.22), (0.52, 0.30)], 0.05, _SKIN)
     for toe in range(5):
         leg.disc((0.50 + toe * 0.011, 0.325 - toe * 0.009), 0.009, 0.62)
@@ -177,17 +194,22 @@ def kicker(new_pen: NewPen) -> list[Layer]:
 def runner(new_pen: NewPen) -> list[Layer]:
     """A sprinter: the body runs, the lower leg that swings forward is twice as fast as it."""
     body = new_pen()
+    # The thigh that swings forward; its lower leg is the fast layer.
     _limb(body, [(-0.02, -0.02), (0.16, -0.08), (0.20, -0.12)], 0.085)
+    # The leg that pushes off behind, with its shoe.
     _limb(body, [(-0.04, -0.02), (-0.12, -0.22), (-0.30, -0.38)], 0.075)
     _shoe(body, (-0.33, -0.40), -0.08)
+    # The shirt, leaning into the run.
     body.polygon([(-0.12, -0.04), (0.04, -0.04), (0.14, 0.24), (0.0, 0.27)], 0.74)
     body.letters("RAPZEL 3", (0.02, 0.13), 0.028, 0.1)
+    # Arms, the one forward and the one back.
     _limb(body, [(0.10, 0.22), (0.22, 0.10), (0.34, 0.18)], 0.045, _SKIN)
     _limb(body, [(0.03, 0.22), (-0.12, 0.14), (-0.22, 0.02)], 0.045, _SKIN)
     _head(body, (0.13, 0.35))
     leg = new_pen()
     _limb(leg, [(0.20, -0.12), (0.17, -0.28), (0.20, -0.42)], 0.062, _SKIN)
     _shoe(leg, (0.19, -0.45))
+    # Spikes and laces are the fine detail by which a smear is seen.
     for spike in range(6):
         leg.line([(0.19 + spike * 0.018, -0.478), (0.193 + spike * 0.018, -0.495)], 0.003, 0.9)
     return [body.layer(0.6), leg.layer(1.0)]
@@ -196,15 +218,19 @@ def runner(new_pen: NewPen) -> list[Layer]:
 def skater(new_pen: NewPen) -> list[Layer]:
     """A jump on wheels: rider and board move as one, the wheels carry the finest marks."""
     rider = new_pen()
+    # Both legs drawn up over the board.
     _limb(rider, [(-0.02, 0.0), (-0.16, -0.12), (-0.10, -0.30)], 0.075)
     _limb(rider, [(0.03, 0.0), (0.18, -0.10), (0.14, -0.28)], 0.075)
     rider.polygon([(-0.09, -0.02), (0.09, -0.02), (0.05, 0.25), (-0.12, 0.23)], 0.7)
+    # Arms spread for balance.
     _limb(rider, [(0.03, 0.22), (0.20, 0.24), (0.34, 0.34)], 0.045, _SKIN)
     _limb(rider, [(-0.09, 0.22), (-0.24, 0.16), (-0.36, 0.24)], 0.045, _SKIN)
     rider.letters("RAPZEL", (-0.02, 0.11), 0.03, 0.1)
     _head(rider, (-0.02, 0.34))
+    # The helmet.
     rider.disc((-0.02, 0.365), 0.066, 0.3, 0.8)
     rider.line([(-0.30, -0.30), (-0.22, -0.335), (0.26, -0.315), (0.34, -0.27)], 0.03, 0.62)
+    # Stripes along the deck, then wheels with spokes.
     for stripe in range(12):
         x = -0.2 + stripe * 0.036
         rider.line([(x, -0.335), (x + 0.012, -0.318)], 0.003, 0.1)
@@ -237,6 +263,7 @@ def skipper(new_pen: NewPen) -> list[Layer]:
     ]
     rope.line(arc, 0.012, 0.85)
     for (x0, y0), (x1, y1) in pairwise(arc):
+        # The lay of the rope: a slanted stroke every third of a piece.
         for part in (0.0, 0.33, 0.66):
             x, y = x0 + (x1 - x0) * part, y0 + (y1 - y0) * part
             rope.line([(x - 0.004, y - 0.004), (x + 0.004, y + 0.004)], 0.002, 0.15)
@@ -249,9 +276,11 @@ def racket(new_pen: NewPen) -> list[Layer]:
     hand.line([(-0.62, -0.40), (-0.40, -0.26)], 0.09, _SKIN)
     swung = new_pen()
     swung.line([(-0.42, -0.28), (-0.14, -0.10)], 0.032, 0.5)
+    # The grip's winding.
     for turn in range(12):
         x, y = -0.42 + turn * 0.014, -0.28 + turn * 0.009
         swung.line([(x - 0.008, y + 0.012), (x + 0.008, y - 0.012)], 0.003, 0.15)
+    # Strings both ways, as long as the frame is wide at their place.
     for string in range(-8, 9):
         reach = 0.235 * math.sqrt(1 - (string / 9) ** 2)
         at = string * 0.028
@@ -262,6 +291,7 @@ def racket(new_pen: NewPen) -> list[Layer]:
     ball = new_pen()
     ball.disc((0.34, 0.10), 0.075, 0.82)
     ball.line([(0.28, 0.13), (0.33, 0.115), (0.38, 0.15)], 0.006, 0.3)
+    # Felt that stands out at the rim of the ball.
     for hair in range(24):
         angle = math.tau * hair / 24
         cosine, sine = math.cos(angle), math.sin(angle)
@@ -277,9 +307,11 @@ def archer(new_pen: NewPen) -> list[Layer]:
     angles = [math.pi * (step / 16 - 0.5) for step in range(17)]
     curve = [(0.02 + 0.16 * math.cos(angle), 0.48 * math.sin(angle)) for angle in angles]
     bow.line(curve, 0.03, 0.45)
+    # Grip and bow hand.
     bow.line([(0.18, -0.07), (0.18, 0.07)], 0.05, 0.3)
     bow.line([(0.19, -0.02), (0.50, -0.16)], 0.07, _SKIN)
     arrow = new_pen()
+    # The string, still bent behind the nock.
     arrow.line([(0.02, 0.48), (-0.05, 0.0), (0.02, -0.48)], 0.004, 0.85)
     arrow.line([(-0.30, 0.0), (0.44, 0.0)], 0.011, 0.75)
     arrow.polygon([(0.44, 0.014), (0.52, 0.0), (0.44, -0.014)], 0.9)
@@ -287,6 +319,7 @@ def archer(new_pen: NewPen) -> list[Layer]:
         arrow.polygon(
             [(-0.30, 0.0), (-0.27, side * 0.04), (-0.16, side * 0.03), (-0.14, 0.0)], 0.82
         )
+        # Barbs of the fletching.
         for barb in range(14):
             x = -0.29 + barb * 0.010
             arrow.line([(x, 0.0), (x - 0.012, side * 0.034)], 0.0014, 0.2)

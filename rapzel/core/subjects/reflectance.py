@@ -17,6 +17,7 @@ def reflectances(subject: Subject) -> npt.NDArray[np.float64]:
     view = View(_HIGH / 1.1, int(_HIGH * 1.7), _HIGH)
     front: npt.NDArray[np.float64] = np.full((view.height, view.width), np.nan)
     for layer in subject.draw(view, 1.0):
+        # What is in front hides what is behind it.
         covered = layer.cover > 0.5
         front[covered] = (layer.lit / np.maximum(layer.cover, 1e-6))[covered]
     return np.sort(front[~np.isnan(front)])

@@ -16,6 +16,7 @@ def wheel(new_pen: NewPen) -> list[Layer]:
         angle = math.tau * spoke / 48
         inner, outer = 0.10, 0.42
         ends = [(r * math.cos(angle), r * math.sin(angle)) for r in (inner, outer)]
+        # Four widths in turn: the finest that is still seen tells how sharp it is.
         wheel.line(ends, 0.002 * 2 ** (spoke % 4), 0.85)
     wheel.disc((0.0, 0.0), 0.13, 0.82)
     wheel.letters("RAPZEL", (0.0, 0.03), 0.055, 0.05)
@@ -27,15 +28,18 @@ def drop(new_pen: NewPen) -> list[Layer]:
     """A crown of splash with a jet and beads above still liquid; what is above the surface moves."""
     still = new_pen()
     still.polygon([(-9.0, -0.3), (9.0, -0.3), (9.0, -3.0), (-9.0, -3.0)], 0.16)
+    # Rings that run out over the still liquid.
     for wave in range(7):
         still.ring((0.0, -0.5), 0.42 + 0.2 * wave, 0.006, 0.4, flatten=0.16)
     splash = new_pen()
     splash.polygon([(-0.30, -0.5), (-0.36, -0.16), (0.36, -0.16), (0.30, -0.5)], 0.45)
+    # The crown: teeth that rise towards the middle, each with a bead on top.
     for tooth in range(11):
         x = -0.36 + tooth * 0.072
         height = -0.16 + 0.10 * (1 - (tooth - 5) ** 2 / 40) + 0.03 * (-1) ** tooth
         splash.line([(x, -0.18), (x * 1.06, height)], 0.016, 0.62)
         splash.disc((x * 1.09, height + 0.03), 0.014, 0.88)
+    # The jet with its drop, a highlight on it, and beads above.
     splash.line([(0.0, -0.30), (0.0, 0.26)], 0.035, 0.7)
     splash.disc((0.0, 0.33), 0.062, 0.75)
     splash.disc((-0.02, 0.352), 0.014, 0.98)
@@ -49,6 +53,7 @@ def spray(new_pen: NewPen) -> list[Layer]:
     bowl = new_pen()
     bowl.polygon([(-0.62, -0.36), (-0.30, -0.30), (-0.36, -0.46), (-0.54, -0.48)], 0.4)
     water, draw = new_pen(), random.Random(5)
+    # Threads of the fan, from flat to steep, bending down with the square of their way.
     for thread in range(26):
         angle = math.radians(8 + thread * 2.6)
         reach = 0.75 + 0.2 * draw.random()
@@ -66,6 +71,7 @@ def spray(new_pen: NewPen) -> list[Layer]:
             y = -0.33 + reach * part * math.sin(angle) - 0.25 * part**2
             radius = 0.004 + 0.008 * draw.random()
             water.disc((x, y), radius, 0.62)
+            # A highlight on each bead.
             water.disc((x - radius * 0.3, y + radius * 0.3), radius * 0.3, 0.97)
     return [bowl.layer(0.0), water.layer(1.0)]
 
@@ -75,6 +81,7 @@ def glass(new_pen: NewPen) -> list[Layer]:
     foot, shards, draw = new_pen(), new_pen(), random.Random(11)
     foot.polygon([(-0.16, -0.49), (0.16, -0.49), (0.14, -0.46), (-0.14, -0.46)], 0.6)
     foot.line([(0.0, -0.47), (0.0, -0.20)], 0.022, 0.55)
+    # Shards, the nearer to the middle the more of them.
     for _ in range(46):
         angle, away = math.tau * draw.random(), 0.06 + 0.36 * draw.random() ** 0.7
         x, y = away * math.cos(angle), 0.10 + away * math.sin(angle)
@@ -84,8 +91,10 @@ def glass(new_pen: NewPen) -> list[Layer]:
             for at in (0.0, 1.9, 2.6, 4.4)
         ]
         shards.polygon(corners, 0.35 + 0.3 * draw.random())
+        # A cut edge shines; the crack across a shard is dark.
         shards.line([*corners, corners[0]], 0.0025, 0.95)
         shards.line([corners[0], corners[2]], 0.0015, 0.2)
+    # Drops of what was in the glass.
     for _ in range(60):
         angle, away = math.tau * draw.random(), 0.05 + 0.42 * draw.random()
         shards.disc(
@@ -101,9 +110,11 @@ def balloon(new_pen: NewPen) -> list[Layer]:
     """A balloon as it bursts: the skin tears back in strips, the water keeps its shape for a moment."""
     water, skin = new_pen(), new_pen()
     water.disc((0.0, 0.05), 0.34, 0.35, 1.1)
+    # The water keeps the balloon's shape for a moment, and ripples run over it.
     for ripple in range(9):
         water.ring((0.0, 0.05), 0.06 + ripple * 0.032, 0.004, 0.55, 1.1)
     water.disc((-0.12, 0.20), 0.05, 0.9, 0.8)
+    # Strips of the skin, torn away outwards.
     for strip in range(11):
         begin = math.radians(150 + strip * 22)
         inner, outer = 0.33, 0.38 + 0.03 * (strip % 3)
@@ -121,6 +132,7 @@ def balloon(new_pen: NewPen) -> list[Layer]:
 def moth(new_pen: NewPen) -> list[Layer]:
     """A hawk-moth at a flower: the flower stands, the wings beat, veins and scales on them."""
     flower, body, wings = new_pen(), new_pen(), new_pen()
+    # The flower stands; the moth hovers before it.
     for petal in range(5):
         angle = math.radians(140 + petal * 30)
         flower.line(
@@ -136,12 +148,14 @@ def moth(new_pen: NewPen) -> list[Layer]:
     body.disc((0.13, 0.075), 0.055, 0.45)
     body.disc((0.15, 0.09), 0.018, 0.08)
     body.line([(0.17, 0.07), (0.36, 0.02), (0.56, -0.04)], 0.006, 0.5)
+    # Both wings, the far one a little higher.
     for side, lift in ((-1, 0.46), (1, 0.40)):
         tip = (-0.10 + side * 0.20, lift)
         wings.polygon([(0.02, 0.06), tip, (-0.26 + side * 0.12, 0.30), (-0.18, -0.02)], 0.55)
         for vein in range(9):
             end = (tip[0] + (-0.16) * vein / 8, tip[1] - 0.16 * vein / 8)
             wings.line([(0.0, 0.05), end], 0.003, 0.16)
+        # Scales along the wing's hind edge.
         back = (-0.26 + side * 0.12, 0.30)
         for scale in range(16):
             x = tip[0] + (back[0] - tip[0]) * scale / 16
@@ -157,6 +171,7 @@ def machine(new_pen: NewPen) -> list[Layer]:
     housing.line([(0.0, -0.45), (0.0, -0.36)], 0.05, 0.3)
     housing.polygon([(-0.015, 0.50), (0.015, 0.50), (0.0, 0.455)], 0.95)
     gear.disc((0.0, 0.0), 0.38, 0.5)
+    # A tooth, and the mark of the scale under it; every third is longer.
     for tooth in range(36):
         angle, mark = math.tau * tooth / 36, 0.30 if tooth % 3 else 0.27
         cosine, sine = math.cos(angle), math.sin(angle)

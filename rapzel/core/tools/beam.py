@@ -193,7 +193,10 @@ def solve(asked: BeamAsked) -> BeamAnswered:
         useless = None
     else:
         useless = useless_share(passes, window, line)
+    # The way to the light is where the beam belongs upstream: the same figure twice, by two names.
     gone = float(passes.gone_m(asked.lag_s))
+    # A second way to the same shares: where the two differ, the law is not normal or the beam too
+    # short.
     closed = closed_form(passes, window, line)
     return BeamAnswered(
         share_in_frame=landed.in_frame,
@@ -230,6 +233,7 @@ def _closed(form: ClosedForm) -> Closed:
 def _by_heat(asked: BeamAsked, window: Window) -> float:
     """The share of a heat sensor's triggers that land, however well it is aimed: its zone spreads the place."""
     gone = float(passes_of(asked, _HEAT_LAG_S, 0.0).gone_m(_HEAT_LAG_S))
+    # Aimed as well as it can be: what is left is its width and slowness.
     wide = asked.model_copy(update={"zone_m": _HEAT_ZONE_M, "upstream_m": max(gone, 0.0)})
     passes = passes_of(wide, _HEAT_LAG_S, 0.05)
     return simulate(passes, window, None, min(asked.tries, 20_000)).joint
@@ -247,6 +251,7 @@ def says(asked: BeamAsked, answer: BeamAnswered) -> str:
         where = "past"
     else:
         where = "short of"
+    # Within a tenth of the spread nobody needs to move a stand.
     near = max((answer.along_sd_m or 0.0) / 10, 1e-3)
     text += (
         "; the beam stands right"
@@ -309,6 +314,7 @@ def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
     given: dict[str, Any] = {
         "speed_m_s": speed,
         "speed_sd_m_s": scene.motion.speed_sd_m_s,
+        # The even acceleration that covers the same way in the same time.
         "gains_m_s2": 2 * (upstream - speed * wanted) / wanted**2
         if wanted > 0 and scene.motion.bent
         else 0.0,

@@ -61,6 +61,7 @@ class Tool:
         """
         if not isinstance(document, Mapping):
             raise DocumentError([Problem("", "what a tool is asked is a JSON object")])
+        # A scene may be asked like any other question: what the tool needs stands in it.
         if document.get("format") == FORMAT:
             document = self._said_by(document)
         try:
@@ -73,6 +74,7 @@ class Tool:
         lacking = self.lacks(scene)
         if lacking:
             raise DocumentError([Problem("", lacking)])
+        # What no scene says keeps what the tool begins with.
         return {**self.beginning, **self.from_scene(scene, evaluate(scene))}
 
     def schema(self) -> dict[str, Any]:

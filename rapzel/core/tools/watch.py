@@ -99,6 +99,7 @@ def solve(asked: WatchAsked) -> WatchAnswered:
     found = {name: _nights(device, asked) for name, device in named(asked)}
     finite = {name: value for name, value in found.items() if math.isfinite(value)}
     low, high = 1 - cell.DOUBT, 1 + cell.DOUBT
+    # Frames go on while the lights wake up, and all of them are dark.
     dark = math.ceil(asked.wake_s / asked.frame_gap_s - 1e-9)
     hold = dark * asked.frame_gap_s
     there = cell.still_there(hold, asked.stays_s, asked.stays_sd_s)
@@ -121,6 +122,7 @@ def _better(asked: WatchAsked, nights: dict[str, float]) -> Iterator[str]:
         return
     first = min(nights, key=nights.__getitem__)
     own = dict(named(asked))[first]
+    # Mending the first to die helps no longer than until the next one does.
     others = min((value for name, value in nights.items() if name != first), default=math.inf)
     tries = []
     if own.by_day:
@@ -136,6 +138,7 @@ def _better(asked: WatchAsked, nights: dict[str, float]) -> Iterator[str]:
     tries.append((f"half the standby current in {first}", halved))
     gains = sorted(((_nights(device, asked), words) for words, device in tries), reverse=True)
     for value, words in gains:
+        # Two percent of a night is within anybody's guess of a current.
         if value > nights[first] * 1.02:
             capped = min(value, others)
             yield f"{words[0].upper()}{words[1:]}: {_says_nights(capped)} instead of {_says_nights(nights[first])}."

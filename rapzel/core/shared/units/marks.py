@@ -51,6 +51,7 @@ def next_mark(value: float, direction: int, marks: tuple[float, ...]) -> float:
 
     A value between two markings goes to the one in that direction; at the end of the dial it stays there.
     """
+    # Dials run up or down; here all run up.
     ordered = sorted(set(marks))
     close = 1.02  # markings are rounded by up to 2 %: 1/60 is meant as 1/64
     if direction > 0:

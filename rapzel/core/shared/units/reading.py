@@ -84,6 +84,7 @@ def _amount(text: str, comma: str = "") -> tuple[float, str] | None:
 def _with_unit(text: str, bare: str, dimension: str, wanted: str, accepted: str) -> float:
     """Reads a number with any unit of the dimension, in SI; `bare` is the unit of a number without one."""
     amount = _amount(text)
+    # The library would work out `m**9**9`, and a person can type that.
     if amount is None or (amount[1] and not _UNIT.fullmatch(amount[1])):
         raise UnitError(text, wanted, accepted)
     value, unit = amount
@@ -150,6 +151,7 @@ def parse_power(text: str) -> float:
         raise UnitError(text, "a power", accepted)
     value, unit = amount
     if unit in ("stop", "stops") or (not unit and value < 0):
+        # 2 to the power of a typed number may be larger than any float.
         if abs(value) < 100:
             value = 2.0**value
         else:
@@ -179,6 +181,7 @@ _FEET_AND_INCHES = re.compile(
 def parse_length(text: str, bare: str = "m") -> float:
     """`2.5 m`, `8 ft`, `8ft 6in`, `5' 6"`, `30 cm` -> metres, above or equal 0; `bare`: unit of a bare number."""
     accepted = "2.5 m, 30 cm, 8 ft, 8ft 6in, 5' 6\""
+    # Two units in one text, which the library does not read.
     feet = _FEET_AND_INCHES.fullmatch(_plain(text))
     if feet:
         return float(feet[1]) * 0.3048 + float(feet[2] or 0) * 0.0254
@@ -207,6 +210,7 @@ def parse_angle(text: str) -> float:
 def parse_temperature(text: str) -> float:
     """`20`, `20 °C`, `68 °F` -> degrees Celsius, above absolute zero."""
     accepted = "20 °C, 68 °F, 293 K"
+    # A bare C is the coulomb to the library, and F the farad.
     plain = re.sub(r"°?\s*([CF])$", r"deg\1", _plain(text))
     value = _with_unit(plain, "degC", "degC", "a temperature", accepted)
     if value <= -273.15:

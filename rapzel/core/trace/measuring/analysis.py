@@ -66,6 +66,7 @@ def analyse(
     if not np.isfinite([float(values.min()), float(values.max())]).all():
         raise TraceError("The trace holds samples that are not finite numbers.")
     ground = ground or look(values, dt_s)
+    # A converter's steps are noise, too: an even spread of one step is 1/√12 of it wide.
     noise = math.hypot(ground.noise, ground.step / math.sqrt(12))
     if doubts.nothing_there(values, ground):
         return TraceResult(
@@ -78,6 +79,7 @@ def analyse(
 def _window(values: npt.NDArray[np.floating], ground: Ground, dt_s: float, noise: float) -> Window:
     """The light with enough dark before and after it; long stretches are averaged in groups."""
     first, last = ground.windows[0][0], ground.windows[-1][1]
+    # A slow tail needs room after the light, a soft rise some before it.
     reach = max(last - first, 24)
     begin, end = max(first - reach // 2 - 16, 0), min(last + 3 * reach + 16, len(values))
     part = values[begin:end]
@@ -113,8 +115,10 @@ def _peaks(window: Window) -> list[int]:
     else:
         plain = window.curve
     peak = float(plain.max())
+    # Seven deviations: among thousands of smoothed samples none gets there by itself.
     floor = max(_PROMINENT * peak, 7 * window.noise / math.sqrt(width))
     step = max(width // 4, len(plain) // _LOOKED_AT, 1)
+    # The most of each stretch: a long sweep is searched by some thousand values.
     tops = np.pad(plain, (0, -len(plain) % step), constant_values=0.0).reshape(-1, step)
     found, _ = find_peaks(
         np.concatenate([[0.0], tops.max(axis=1), [0.0]]), prominence=floor, height=floor
@@ -137,6 +141,7 @@ def _parts(window: Window, peaks: list[int]) -> list[tuple[int, int]]:
     """The stretch of each pulse: between the valleys beside its peak."""
     cuts = [0]
     for left, right in itertools.pairwise(peaks):
+        # At the lowest point between two pulses each is charged with its own tail.
         cuts.append(left + int(np.argmin(window.curve[left : right + 1])))
     cuts.append(len(window.curve))
     return list(itertools.pairwise(cuts))
@@ -202,6 +207,7 @@ def _main(
     """
     if train is not None:
         return 0, window.curve, measure(window.curve, window.dt_s, window.noise)
+    # The most light, not the highest peak: a short spike exposes little.
     most = max(range(len(parts)), key=lambda place: single[place].light_integral)
     low, high = parts[most]
     return low, window.curve[low:high], single[most]
@@ -283,6 +289,7 @@ def _train(window: Window, peaks: list[int], single: list[Figures]) -> Train | N
     """A train is four or more alike pulses at even, short distances; its plateau is where half its light is left."""
     if len(peaks) < _TRAIN:
         return None
+    # A train is even in time and alike in height; a pre-flash with its main pulse is neither.
     heights = window.curve[peaks]
     gaps = np.diff(peaks)
     widths = [each.t05_s for each in single if each.t05_s]
@@ -308,6 +315,7 @@ def _corrected(curve: Array, window: Window, detector_s: float | None) -> Figure
         return None
     width = max(smoothing(curve, window.noise), 5)
     width = min(width, (len(curve) - 1) // 2 * 2 - 1)
+    # A derivative multiplies noise, so that it is taken of a smoothed curve.
     slope = savgol_filter(curve, width, 2, deriv=1, delta=window.dt_s)
     noise = math.hypot(
         window.noise, detector_s * window.noise * math.sqrt(12 / width**3) / window.dt_s

@@ -49,6 +49,7 @@ def nothing_there(values: npt.NDArray[np.floating], ground: Ground) -> bool:
         return True
     if ground.peak > 12 * ground.noise:
         return False
+    # Averaged first, a faint light of a long sweep still stands out, and noise does not.
     if len(values) <= 400_000:
         thinned = values
     else:
@@ -56,6 +57,7 @@ def nothing_there(values: npt.NDArray[np.floating], ground: Ground) -> bool:
     noise = ground.noise / math.sqrt(len(values) / len(thinned))
     away = ground.sign * (thinned.astype(np.float64) - ground.baseline)
     for width in (1, 5, 25, 125):
+        # So wide a mean over so short a sweep would find its own baseline.
         if width * 8 > len(away):
             break
         if float(uniform_filter1d(away, width).max()) > _NO_PULSE * noise / math.sqrt(width):
@@ -188,6 +190,7 @@ def _tail_missing(seen: Seen) -> str | None:
 
 def _undersampled(seen: Seen) -> str | None:
     high = float(seen.curve.max())
+    # Groups are averages of samples: what was sampled is what is counted.
     half = int(np.count_nonzero(seen.curve > 0.5 * high)) * seen.group
     tenth = int(np.count_nonzero(seen.curve > 0.1 * high)) * seen.group
     if half >= _FEWEST_HALF and tenth >= _FEWEST_TENTH:
@@ -206,6 +209,7 @@ def _slow_detector(seen: Seen) -> str | None:
         corrected = seen.corrected.t05_s
     else:
         corrected = None
+    # Against the corrected figure: the measured one is drawn out by the very lag that is judged.
     if seen.detector_s < _SLOW * (corrected or measured):
         return None
     return (

@@ -71,6 +71,7 @@ def measure(curve: Array, dt_s: float, noise: float, width: int | None = None) -
         for level, pair in crossings.items()
     }
     first01, last01 = t[0.1]
+    # Sums need no smoothing: noise averages out in them by itself.
     integral, span = _light(curve, dt_s, crossings[0.1], window)
     return Figures(
         peak=peak,
@@ -105,6 +106,7 @@ def _first(shape: Array, curve: Array, level: float, top: int, rough: bool) -> f
         here = _leads_up(shape, level, half)
     if here == 0:
         return None
+    # Between two samples a straight line is as good as the curve is known.
     at = _line(shape, here - 1, level)
     if not rough:
         return at
@@ -123,6 +125,7 @@ def _leads_up(shape: Array, level: float, to: int) -> int:
 def _last(shape: Array, curve: Array, level: float, top: int, rough: bool) -> float | None:
     """Where the curve last falls through a level [samples]; None where it ends above."""
     if rough:
+        # The tail read backwards is a rise, with the same care about noise.
         turned = _first(shape[::-1], curve[::-1], level, len(shape) - 1 - top, rough)
         if turned is None:
             return None
@@ -194,6 +197,7 @@ def _light(
     total = float(running[-1])
     if total <= 0:
         return total * dt_s, None
+    # Noise lets a running integral sink a little; a share of it must be passed once.
     rising = np.maximum.accumulate(running)
     inner = np.interp([0.05 * total, 0.95 * total], rising, np.arange(len(rising)))
     return total * dt_s, float(inner[1] - inner[0]) * dt_s

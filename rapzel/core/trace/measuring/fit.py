@@ -121,6 +121,7 @@ def _search(
         whole[free] = p
         return whole
 
+    # Each level is the mean of a group of samples, and so is the model's.
     equally = np.full(times.shape[1], 1 / times.shape[1])
 
     def away(p: Array) -> Array:
@@ -133,6 +134,7 @@ def _search(
     left = away(best)
     jacobian = np.zeros((len(levels), len(start)))
     for place, number in enumerate(free):
+        # Forward differences: the parameters are of very unlike sizes.
         step = 1e-6 * max(abs(best[place]), 1e-3)
         jacobian[:, number] = (away(best + step * np.eye(len(free))[place]) - left) / step
     return _Found(full(best), jacobian, math.sqrt(float(np.mean(left**2))), len(free))
@@ -153,6 +155,7 @@ def _best(
 def _starts(figures: Figures, dt_s: float) -> tuple[list[list[float]], list[list[float]]]:
     begin, t01, t05 = figures.first01_s or 0.0, figures.t01_s or dt_s, figures.t05_s or dt_s
     climb = max(figures.peak_at_s - begin, dt_s)
+    # A tenth of an exponential is passed after 2.3 decay times.
     plain = [[1.2, begin, math.log(t01 / 2.3), math.log(climb / k), 0.0] for k in (3, 12)]
     cut = [
         [
@@ -201,6 +204,7 @@ def solve(curve: Array, dt_s: float, noise: float, figures: Figures) -> Solution
                 break  # the simpler circuit explains it all
     if not found:
         return None
+    # The quenched circuit has two parameters more, and always fits a little better.
     found.sort(key=lambda each: _information(each[1].residual, len(times), each[1].free))
     best_one, *others = [
         Solution(model, each.parameters, each.jacobian, each.residual, times, quiet, figures.peak)
@@ -252,6 +256,8 @@ def as_ruler(solution: Solution) -> dict[str, float] | None:
     if not 0 < solution.residual <= _AGREES * solution.noise:
         return None
     normal = solution.jacobian.T @ solution.jacobian
+    # Parameters that hide behind each other make the normal matrix singular: the pseudo-inverse
+    # leaves them free.
     spread = np.linalg.pinv(normal) * solution.noise**2
     rng = np.random.default_rng(11)
     draws = rng.multivariate_normal(
@@ -261,6 +267,7 @@ def as_ruler(solution: Solution) -> dict[str, float] | None:
         here = _figures_of(solution, solution.parameters)
         several = [_figures_of(solution, draw) for draw in draws]
     kept = [each for each in several if each is not None]
+    # A model of which many draws have no t.1 is no ruler.
     if here is None or len(kept) < _DRAWS * 0.8:
         return None
     doubt = _COVERAGE * np.std(np.array(kept), axis=0, ddof=1) + _rivalry(solution, here)

@@ -57,6 +57,7 @@ def in_blocks(values: npt.NDArray[np.floating]) -> Blocks:
         plain = values.astype(np.float64)
         return Blocks(1, plain, plain, plain)
     whole = len(values) // size * size
+    # A view, not a copy: ten million samples are looked at once for each of mean, least and most.
     grid = values[:whole].reshape(-1, size)
     rest = values[whole:]
     low, high = grid.min(axis=1).astype(np.float64), grid.max(axis=1).astype(np.float64)
@@ -71,9 +72,11 @@ def noise_of(values: npt.NDArray[np.floating]) -> float:
         parts = [values]
     else:
         parts = [values[k : k + 20_000] for k in _thirds(len(values))]
+    # Second differences take away every curve that is straight over three samples.
     second = np.concatenate([np.diff(part.astype(np.float64), 2) for part in parts])
     if second.size == 0:
         return 0.0
+    # 1, −2, 1 make √6 of the noise; the median of distances is 0.6745 of a normal law's deviation.
     return float(np.median(np.abs(second)) / (0.6745 * math.sqrt(6)))
 
 
@@ -99,6 +102,7 @@ def _ends(blocks: Blocks) -> tuple[float, float, float, bool]:
         scatter = noise_of(blocks.mean)
     else:
         scatter = 0.0
+    # So many blocks of noise alone span hardly more than eight of its deviations.
     still = float(np.ptp(start)) <= max(8 * scatter, 0.05 * range_)
     return float(np.median(start)), float(np.median(end)), range_, still
 
@@ -112,7 +116,9 @@ def _baseline(first: float, blocks: Blocks) -> tuple[float, int, bool]:
             sign = 1
         else:
             sign = -1
+        # Whichever is darker: the sweep ends in the tail, or began just before the rise.
         return (min(first, end) if sign > 0 else max(first, end)), sign, True
+    # Light goes the way in which the sweep goes furthest.
     up, down = float(blocks.high.max()) - start, start - float(blocks.low.min())
     if up < down and start - end > 0.5 * (up + down):
         return end, 1, True  # it stands high and ends low: the sweep began in the light
@@ -130,6 +136,7 @@ def look(values: npt.NDArray[np.floating], dt_s: float) -> Ground:
         baseline, sign, begins_lit = _baseline(float(values[0]) - wave[1], blocks)
     tops = (blocks.high if sign > 0 else -blocks.low) - sign * baseline
     lit, peak = _lit(tops, sign * (blocks.mean - baseline), noise, blocks.size)
+    # What is dark can be known only once it is known what is lit.
     dark = Dark.of(blocks, times, lit)
     level, slope = _line(dark.times, dark.means, begins_lit)
     if level is not None and not begins_lit:
@@ -144,6 +151,7 @@ def look(values: npt.NDArray[np.floating], dt_s: float) -> Ground:
     drift = _drift(dark, slope, sign, step) * len(values) * dt_s
     return Ground(
         baseline=baseline,
+        # Where the ground drifts, its level belongs to the instant at which it was read.
         baseline_at_s=float(np.mean(read_at)) if read_at.size else 0.0,
         u_baseline=noise / math.sqrt(max(dark.far * blocks.size, 1)),
         sign=sign,
@@ -204,6 +212,7 @@ def _drift(dark: Dark, slope: float | None, sign: int, step: float) -> float:
         abs(slope) * float(np.ptp(dark.times)) < 2 * step
     )  # between two levels of the converter
     tail = _is_a_tail(dark.times, sign * dark.means, dark.before, sign * slope)
+    # Only what slopes on both sides, and goes on far from the light, is the ground itself.
     if wavers or tail or _is_a_skirt(dark.times, dark.means, dark.before, slope):
         return 0.0
     return slope
@@ -212,6 +221,7 @@ def _drift(dark: Dark, slope: float | None, sign: int, step: float) -> float:
 def _lit(tops: Array, means: Array, noise: float, size: int) -> tuple[npt.NDArray[np.intp], float]:
     """(blocks with light, rough peak): where a block's extreme, or its mean smoothed, stands out of the noise."""
     peak = float(tops.max())
+    # A twenty-fifth of the peak, well below the tenth that t.1 needs.
     found = tops > max(0.04 * peak, _STANDS_OUT * noise)
     quiet = noise / math.sqrt(size)
     if quiet <= 0.003 * peak:
@@ -227,6 +237,8 @@ def _windows(lit: npt.NDArray[np.intp], size: int, count: int) -> list[tuple[int
     """Runs of lit blocks as sample ranges; gaps of up to three blocks or half the run so far do not part a run."""
     runs: list[list[int]] = []
     for block in lit:
+        # Noise tears a faint tail into pieces; the longer the pulse, the wider the gaps that may
+        # lie in it.
         if runs and block - runs[-1][1] <= max(3, (runs[-1][1] - runs[-1][0]) // 2):
             runs[-1][1] = int(block)
         else:
@@ -259,6 +271,7 @@ def _without_ripple(
     """
     tops = (blocks.high if sign > 0 else -blocks.low) - level
     peak = float(tops.max())
+    # Ripple itself may reach a third of the peak: only what is above that is surely light.
     strong = np.flatnonzero(tops > max(0.3 * peak, _STANDS_OUT * noise))
     dark = np.ones(len(times), dtype=bool)
     for first, last in _windows(strong, 1, len(times)):
@@ -286,6 +299,7 @@ def _line(times: Array, means: Array, begins_lit: bool) -> tuple[float | None, f
         return None, None
     middle = times.mean()
     apart = times - middle
+    # Least squares about the middle, where level and slope do not move each other.
     slope = float(apart @ means / (apart @ apart))
     rest = means - means.mean() - slope * apart
     doubt = float(np.sqrt(rest @ rest / (len(times) - 2) / (apart @ apart)))
@@ -326,6 +340,7 @@ def _scatter(blocks: Blocks, quiet: npt.NDArray[np.intp]) -> float:
     level = blocks.mean[quiet]
     smooth = np.polyval(np.polyfit(np.arange(len(level)), level, 1), np.arange(len(level)))
     away = level - smooth
+    # About its own line, so that a drift is not taken for noise.
     return float(1.4826 * np.median(np.abs(away - np.median(away))))
 
 

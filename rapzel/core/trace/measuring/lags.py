@@ -43,6 +43,7 @@ def onsets_s(values: npt.NDArray[np.floating], dt_s: float) -> list[float]:
     if ground.peak <= 0 or not ground.windows or ground.peak < 6 * ground.noise:
         return []
     level = values.astype(np.float64) - ground.baseline
+    # Sound swings both ways about silence; light and triggers go one way.
     sounds = min(level.max(), -level.min()) > _BOTH_WAYS * max(level.max(), -level.min())
     if sounds:
         curve = np.abs(level)
@@ -61,6 +62,8 @@ def onsets_s(values: npt.NDArray[np.floating], dt_s: float) -> list[float]:
         first = int(np.argmax(part >= wanted))
         at = float(max(begin - 3, 0) + first)
         if first > 0 and part[first] > part[first - 1]:
+            # Between the two samples, by a straight line: lags are shorter than many sample
+            # intervals.
             at -= float((part[first] - wanted) / (part[first] - part[first - 1]))
         found.append(at * dt_s)
     return found
@@ -70,6 +73,7 @@ def _pairs(events: list[float], lights: list[float]) -> tuple[list[float], int]:
     """Lag of the first light after each event and before the next; and how many events stay without one."""
     found, alone = [], 0
     for event, following in pairwise([*events, math.inf]):
+        # A light before the event belongs to another, one after the next event to that one.
         light = next((at for at in lights if event <= at < following), None)
         if light is None:
             alone += 1
@@ -106,6 +110,7 @@ def measure_lags(recording: Recording, event: int, light: int) -> LagResult:
         jitter = float(np.std(lags, ddof=1))
     else:
         jitter = None
+    # Both ends of a lag are read to half a sample interval.
     spread = math.hypot((jitter or 0.0) / math.sqrt(len(lags)), dt / math.sqrt(6))
     return LagResult(
         lags_s=tuple(lags),

@@ -78,6 +78,7 @@ def analyse(wav: Wav, lockout_s: float = 0.1) -> Loudness:
         loudest = float(outside.max())
     else:
         loudest = peak
+    # In digital silence the least step would already be louder than nothing.
     floor = max(_OUT_OF_NOISE * background, 1.5 * wav.step)
     onsets = [
         _onset(samples, each, block, wav, min(floor, 0.5 * float(levels[each]))) for each in tops
@@ -115,6 +116,7 @@ def _loudest_channel(wav: Wav, block: int) -> tuple[Array, npt.NDArray[np.generi
         if not whole:
             continue
         grid = samples[:whole].reshape(-1, block)
+        # In the file's own integers, and turned into shares only then: a tenth of the memory.
         high = np.maximum.reduce(grid, axis=1).astype(np.float64) - wav.silence
         low = np.minimum.reduce(grid, axis=1).astype(np.float64) - wav.silence
         levels = np.maximum(high, -low) / wav.full
@@ -158,6 +160,7 @@ def _onset(samples: npt.NDArray[np.generic], top: int, block: int, wav: Wav, flo
     above = np.flatnonzero(curve >= floor)
     if not above.size:
         return top * block
+    # Whatever was loud before a pause is another sound.
     gaps = np.flatnonzero(np.diff(above) > 2 * block)
     if gaps.size:
         first = above[gaps[-1] + 1]
@@ -170,6 +173,7 @@ def _threshold(quietest: float, loudest_else: float) -> float | None:
     """The level in the middle, in decibels, of the quietest event and the loudest of the rest; None: too near."""
     if 20 * math.log10(quietest / max(loudest_else, 1e-6)) < _LEAST_DB:
         return None
+    # Never above half of the quietest event, so that a weaker one still fires it.
     return min(math.sqrt(quietest * max(loudest_else, quietest / 100)), quietest / 2)
 
 
@@ -201,6 +205,7 @@ def _false(
     deaf, count, until = max(round(lockout_s / level_s), 1), 0, -1
     before, after = round(_BEFORE_S / level_s), round(_APART_S / level_s)
     for block in map(int, over):
+        # A deaf trigger does not fire, whatever it hears.
         if block < until:
             continue
         until = block + deaf

@@ -43,6 +43,7 @@ def mains(times: Array, means: Array, peak: float, noise: float) -> Wave:
     if len(times) < 40 or peak <= 0 or times[-1] - times[0] < _LEAST_PERIODS / max(MAINS_HZ):
         return NONE
     rest = _about_a_line(times, means)
+    # A wave has to explain more than the straight line does, else it is none.
     best, left = NONE, float(rest @ rest)
     for hertz in MAINS_HZ:
         phases = np.unique((times * hertz * 8).astype(int) % 8)
@@ -66,14 +67,17 @@ def faster(times: Array, means: Array, peak: float, noise: float) -> Wave:
         return NONE
     step = float(times[stretch.start + 1] - times[stretch.start])
     rest = _about_a_line(times[stretch], means[stretch])
+    # Windowed, so that a wave between two bins does not smear over all of them.
     power = np.abs(np.fft.rfft(rest * np.hanning(count))) ** 2
     first = math.ceil(_FAST_PERIODS)
     if len(power) <= first + 2:
         return NONE
     place = first + int(power[first:].argmax())
+    # One line of the spectrum must hold most of it: else it is noise with a highest point.
     if power[max(place - 2, 0) : place + 3].sum() < 0.5 * power.sum():
         return NONE
     hertz, width = place / (count * step), 1 / (count * step)
+    # The bins are coarse: the frequency is narrowed down by the fit itself.
     for _ in range(_ROUNDS):
         tried = np.linspace(hertz - width, hertz + width, _STEPS)
         hertz = float(min(tried, key=lambda each: _fit(times, means, float(each))[1]))

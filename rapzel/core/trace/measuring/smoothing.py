@@ -37,6 +37,7 @@ def smoothing(curve: Array, noise: float) -> int:
         above = int(np.count_nonzero(plain > 0.5 * peak))
         # A parabola over n samples leaves 1.5 σ/√n of the noise in its middle (Savitzky and Golay).
         wanted = (1.5 * noise / (_TARGET * max(peak, 1e-300))) ** 2
+        # Quiet enough, or as wide as the pulse bears without losing its top.
         if width >= wanted or width * 1.6 > max(_WIDEST * above, 5):
             return width | 1
         width = max(int(width * 1.6), width + 2)
@@ -49,6 +50,8 @@ def smoothed(curve: Array, width: int) -> Array:
     cuts = [0, *itertools.chain.from_iterable(sudden(curve, width)), len(curve)]
     parts = []
     for number, (low, high) in enumerate(itertools.pairwise(cuts)):
+        # Between the cuts sides and flanks take turns; a flank is smoothed over half its own
+        # length.
         if number % 2 == 0:
             own = width
         else:
@@ -68,6 +71,7 @@ def _beside_cuts(part: Array, width: int, cut_before: bool, cut_after: bool) -> 
     width = min(width, (len(part) - 1) | 1)
     if width < 5 or width >= len(part):
         return part
+    # At the ends of the recording there is only dark, which a mirror leaves dark.
     out = np.asarray(correlate1d(part, _parabola(width), mode="mirror"))
     half = width // 2
     if cut_before:
@@ -98,6 +102,7 @@ def sudden(curve: Array, width: int) -> list[tuple[int, int]]:
     after = (total[2 * half :] - total[half:-half]) / half
     climb = after - (total[half:-half] - total[: -2 * half]) / half
     found = []
+    # A rise is looked for before the top, a fall after it.
     for sign, low, high in ((1, 0, top + 1), (-1, max(top - 2 * half, 0), len(climb))):
         side = sign * climb[low:high]
         if side.size and float(side.max()) > _SUDDEN * peak:
@@ -123,8 +128,10 @@ def _ramp(curve: Array, at: int, half: int) -> tuple[int, int] | None:
     length, shift = _tried(half)
     middle = at - 0.5 + shift
     share = np.clip(0.5 + (x - middle[:, None]) / np.maximum(length, 1e-9)[:, None], 0.0, 1.0)
+    # About its mean, so that a ramp explains the step and not the level.
     share -= share.mean(axis=1, keepdims=True)
     power = (share**2).sum(axis=1)
+    # The squares that each ramp takes away: the most is the best fit.
     explained = (share @ (part - part.mean())) ** 2 / np.maximum(power, 1e-12)
     best = int(np.argmax(explained))
     if length[best] > 0.6 * half:

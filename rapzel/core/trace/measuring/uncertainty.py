@@ -23,6 +23,7 @@ def of(
     Noise: spread and bias over noisy copies of the smoothed curve, and what another smoothing would have changed.
     Sampling: half an interval at each crossing, evenly likely.
     """
+    # Two crossings, each anywhere within an interval: dt/√12 each, together dt/√6.
     sampling = {"t05_s": dt_s / math.sqrt(6), "t01_s": dt_s / math.sqrt(6), "light_integral": 0.0}
     width = smoothing(curve, noise)
     if width == 1:
@@ -33,6 +34,7 @@ def of(
         }
         spread["light_integral"] = noise * dt_s * math.sqrt(len(curve))
         return _named({n: _COVERAGE * math.hypot(spread[n], sampling[n]) for n in _NAMES}, figures)
+    # Forty copies of a million samples would take a minute and tell no more.
     group = max(len(curve) // _LONGEST, 1)
     whole = len(curve) // group * group
     short = curve[:whole].reshape(-1, group).mean(axis=1)
@@ -56,6 +58,7 @@ def _edge(curve: Array, dt_s: float, error: float, level: float) -> float:
         near = range(max(at - 2, 0), min(at + 3, len(curve) - 1))
         slope = max((abs(float(curve[k + 1] - curve[k])) for k in near), default=0.0) / dt_s
         if 0 <= at + step < len(curve) and slope > 0:
+            # The level is a share of the peak, so that the peak's own error moves it as well.
             total += (error * (1 + level) / slope) ** 2
     return math.sqrt(total)
 
@@ -71,6 +74,7 @@ def _repeated(
         measure(truth + noise * rng.standard_normal(len(truth)), dt_s, noise, width)
         for _ in range(_COPIES)
     ]
+    # What another careful person would have smoothed by.
     wide = measure(curve, dt_s, noise, width=int(1.6 * width) | 1)
     found: dict[str, float] = {}
     for name in _NAMES:

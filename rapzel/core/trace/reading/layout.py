@@ -90,11 +90,13 @@ _NO_TEXT = "This is not text. Accepted: CSV, TSV or TXT with one sample a line, 
 
 def decode(head: bytes) -> tuple[str, Literal["utf-8", "utf-16", "latin-1"]]:
     """The text of a file's beginning and its encoding. Raises TraceError for what is not text."""
+    # Spreadsheets on some systems write UTF-16, with a mark at the front.
     if head[:2] in (b"\xff\xfe", b"\xfe\xff"):
         text = head[: len(head) // 2 * 2].decode("utf-16", errors="replace")
         if not storable(text[: len(text) // 2]):
             raise TraceError(_NO_TEXT)
         return text, "utf-16"
+    # Text holds no zero bytes, and hardly any control characters.
     if b"\x00" in head or len(_CONTROL.findall(head)) > len(head) * 0.01:
         raise TraceError(_NO_TEXT)
     try:
@@ -117,6 +119,7 @@ def split(line: str, delimiter: str) -> list[str]:
 def is_number(cell: str, decimal: str) -> bool:
     """Whether a cell is a number as this file writes them."""
     if decimal == ",":
+        # With a decimal comma a point would part thousands, which no instrument writes in samples.
         if "." in cell:
             return False
         cell = cell.replace(",", ".")
@@ -140,6 +143,7 @@ def _shape(lines: list[str], delimiter: str, decimal: str) -> tuple[int, int, in
             counts.setdefault(len(cells), []).append(row)
     if not counts:
         return 0, 0, 0
+    # The width that most rows have is the table's; others are preamble or torn lines.
     width, rows = max(counts.items(), key=lambda item: (len(item[1]), item[0]))
     return len(rows), width, _first_of_a_run(rows)
 
@@ -164,6 +168,7 @@ def _best_way(lines: list[str], ways: list[str]) -> tuple[str, str, int, int, in
     for rank, way in enumerate(ways):
         delimiter, decimal = way[0], way[1]
         rows, width, first = _shape(lines, delimiter, decimal)
+        # A comma at the end of each line makes a second, empty column that is none.
         several = width > 1 and not (
             width == 2 and all(split(line, delimiter)[-1] == "" for line in lines[first:][:5])
         )
@@ -239,6 +244,7 @@ def _header(
         above.insert(0, cells)
     if not above:
         return [""] * width, [""] * width
+    # Names and then units is how many oscilloscopes head their tables.
     if len(above) == 2 and all(_unit_word(cell) or cell == "" for cell in above[1]):
         return above[0], [_unit_word(cell) for cell in above[1]]
     names = above[-1]
@@ -294,6 +300,7 @@ def _role(
         return "value"
     if unit.lower() in TIME_UNITS or _TIME_NAMES.match(name):
         return "time"
+    # Nameless and rising evenly is time, unless the preamble has told the interval.
     if not before and not interval_known and _rises_evenly(cells, decimal):
         return "time"
     return "value"
@@ -310,6 +317,7 @@ def _rises_evenly(cells: list[str], decimal: str) -> bool:
         usual = sorted(steps)[len(steps) // 2]
     else:
         usual = 0.0
+    # Rounded times rise by uneven last digits; one row in twenty may be torn.
     return usual > 0 and sum(abs(step - usual) <= 0.5 * usual for step in steps) >= 0.95 * len(
         steps
     )

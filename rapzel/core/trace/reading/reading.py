@@ -248,6 +248,7 @@ def _recording(table: pl.DataFrame, breaks: list[int], layout: Layout) -> Record
     channels = [_channel(columns[place].to_numpy(), layout, place) for place in values]
     times = _times(columns, layout)
     count = len(channels[0])
+    # Sweeps are parted by blank lines, by a clock that jumps back, or by their numbers.
     edges = [0, *sorted({*breaks, *_resets(columns, layout, times)}), count]
     if len(edges) - 1 > MOST_SWEEPS:
         raise TraceError(
@@ -256,6 +257,7 @@ def _recording(table: pl.DataFrame, breaks: list[int], layout: Layout) -> Record
     notes: list[str] = []
     segments = []
     for begin, end in itertools.pairwise(edges):
+        # A scrap between two headers is no sweep.
         if end - begin < _FEWEST:
             continue
         parts = [channel[begin:end] for channel in channels]
@@ -348,6 +350,7 @@ def _segment(
         return Segment(0.0, layout.interval_s, tuple(parts))
     count = len(times)
     first, last = float(times[0]), float(times[-1])
+    # From end to end: single steps carry the rounding of what is printed.
     dt = (last - first) / (count - 1)
     if not (np.isfinite(dt) and dt > 0):
         raise TraceError(
@@ -366,6 +369,7 @@ def _segment(
             "The samples were not evenly spaced in time; they were put on an even grid by interpolation."
         )
         even = first + dt * np.arange(count)
+        # All that follows counts on even steps.
         parts = [np.interp(even, times, part) for part in parts]
     return Segment(first * scale, dt * scale, tuple(parts))
 

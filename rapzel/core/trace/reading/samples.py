@@ -67,6 +67,7 @@ def _is_a_signal(values: Samples) -> bool:
     """Whether a channel looks like light: it stands out of its own scatter and has more than two levels."""
     thinned = values[:: max(len(values) // 20_000, 1)].astype(float)
     low, high = float(thinned.min()), float(thinned.max())
+    # A trigger channel has two levels and hardly anything between them; noise has no height.
     scatter = float(np.median(np.abs(np.diff(thinned))))
     if high - low <= 8 * scatter:
         return False

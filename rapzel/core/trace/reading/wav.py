@@ -54,9 +54,11 @@ def read_wav(source: Path | bytes, most_samples: int) -> Wav:
         raise TraceError(
             f"The recording has {samples.shape[0]} samples; up to {most_samples} are read."
         )
+    # One channel comes without its axis.
     grid = samples.reshape(samples.shape[0], -1)
     if grid.dtype.kind == "f" and not np.isfinite(grid).all():
         raise TraceError("This WAV file holds samples that are not finite numbers.")
+    # Eight bits are stored without a sign, their silence in the middle.
     if grid.dtype == np.uint8:
         silence = 128.0
     else:
