@@ -64,6 +64,7 @@ def draw_path(run: ColourRun) -> Drawing:
     points = [chroma(_tint(frame)) for frame in frames]
     svg = Svg(440, 340, "The pops' colours in the u′v′ diagram")
     us, vs = [u for u, _ in points], [v for _, v in points]
+    # The larger spread decides for both, so that the diagram is not stretched.
     half = max(max(us) - min(us), max(vs) - min(vs)) / 2 + _MARGIN
     middle_u, middle_v = (max(us) + min(us)) / 2, (max(vs) + min(vs)) / 2
     wide = half * _ASPECT

@@ -40,12 +40,14 @@ def unit_of(scene_id: int) -> str:
 def take(shot: Shot) -> None:
     """Gives the unit to a shot, which may have it already. Raises UnitHeld where another has it."""
     unit = unit_of(shot.scene_id)
+    # The row has to be there before it can be locked.
     UnitHold.objects.get_or_create(unit=unit)
     hold = UnitHold.objects.select_for_update().get(unit=unit)
     now = timezone.now()
     is_anothers = hold.token not in ("", shot.token)
     if is_anothers and hold.until > now:
         raise UnitHeld(_held_words(hold, shot, now))
+    # Who has it already keeps its beginning: others are told since when.
     if hold.token != shot.token:
         hold.token, hold.scene, hold.since = shot.token, shot.scene, now
     hold.until = now + LEASE

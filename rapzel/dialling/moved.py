@@ -28,6 +28,7 @@ def _of_drops(before: Any, now: Any, imperial: bool) -> Iterator[Moved]:
     """The inputs of the drops that differ; they stand on the tool's page, not among the scene's."""
     if before == now:
         return
+    # Drops that came or went are one change, not forty.
     if before is None or now is None:
         yield (
             "Drops",

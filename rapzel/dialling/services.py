@@ -59,6 +59,7 @@ class Dialling:
         value = places.get(self.scene.document, self.dial_in.path)
         every = knobs_of(answered(self.dial_in.document).physics, self.dial_in.by_eye)
         found = next((each for each in every if each.path == self.dial_in.path), None)
+        # The link may have gone, or another document was restored.
         if found is None or value is None:
             return None
         return replace(found, value=float(value))
@@ -114,6 +115,7 @@ class Dialling:
         ):
             return ""
         off = (self.found.next_value or 0.0) - needed
+        # Two deviations: nearer than that, plan and set do not disagree.
         if abs(off) <= 2 * (self.found.doubt or 0.0):
             return "That is what the plan says, as far as tries can tell."
         if off > 0:
@@ -162,6 +164,7 @@ def open_of(scene: Scene) -> DialIn | None:
 def _as_begun(dial_in: DialIn, now: Document) -> Document:
     """The plan as it was when the dial-in began, with the knob, and whatever is harmless, as it is now."""
     before = places.copied(dial_in.document)
+    # What moves no light and changes no picture may be edited while one dials.
     same = {path: places.get(now, path) for path in (*OF_NO_TRY, dial_in.path) if _there(now, path)}
     return places.changed(
         before, {path: value for path, value in same.items() if _there(before, path)}
@@ -183,6 +186,7 @@ def begin(scene: Scene, path: str, by_eye: bool) -> DialIn:
         names = ", ".join(each.name for each in every)
         raise NotNow(f"That is no knob of this scene. There are: {names}.")
     _one_at_a_time(scene)
+    # A knob that was empty begins where the plan would set it.
     if places.get(scene.document, path) is None:
         scenes.change_scene(scene, {path: knob.knob.settable(knob.value)}, knob.name)
     leave(scene)
@@ -311,6 +315,7 @@ def record(
     step = DialStep.objects.create(
         dial_in=state.dial_in, take=take, value=value, outcome=outcome, offset_s=offset
     )
+    # Anew, so that the try that was just logged counts for what comes next.
     now = Dialling(state.dial_in, state.scene, state.answer)
     if now.found is not None and now.found.next_value is not None:
         scenes.change_scene(
@@ -344,6 +349,7 @@ def _require_latest(state: Dialling) -> None:
     """Holds the scene until the try is logged. Raises NotNow where another tab has logged one meanwhile."""
     known = len(state.steps)
     _one_at_a_time(state.scene)
+    # Two tabs that judge the same try would turn the knob twice.
     if state.dial_in.steps.filter(take__deleted_at__isnull=True).count() != known:
         raise NotNow("Another tab has logged a try meanwhile. Load the page again.")
 

@@ -66,6 +66,7 @@ class Unit:
         begins = f"{self._number} "
         while True:
             line = self._line(until)
+            # An answer bears the number of its question; what else comes is noise, or late.
             if line.startswith(begins):
                 return _printable(line[len(begins) :])
             self._noise += 1
@@ -81,6 +82,8 @@ class Unit:
             left = until - time.monotonic()
             if left <= 0:
                 raise TimeoutError
+            # One patience for the whole answer: a unit that drips a byte a second must not hold the
+            # page.
             self._socket.settimeout(left)
             more = self._socket.recv(4096)
             if not more:
@@ -138,6 +141,7 @@ def figure(pairs: Mapping[str, str], key: str) -> float | None:
         value = float(text)
     else:
         value = float("nan")
+    # Written so that nan fails, too.
     if not abs(value) < 1e5:
         raise TriggerUnitError(
             "babbling", f"The unit's answer makes no sense: {key} is “{text[:40]}”."

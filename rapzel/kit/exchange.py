@@ -86,6 +86,7 @@ def read_document(document: Any) -> dict[str, list[dict[str, Any]]]:
     ]
     if problems:
         raise DocumentError(problems)
+    # Before anything is read: a file of a million things is refused in no time.
     count = sum(len(own) for own in entries.values())
     if count > MOST_ITEMS:
         raise DocumentError(
@@ -94,6 +95,8 @@ def read_document(document: Any) -> dict[str, list[dict[str, Any]]]:
     parts: dict[str, list[dict[str, Any]]] = {slug: [] for slug in PARTS}
     for slug, own in entries.items():
         for place, entry in enumerate(own):
+            # All of it is read before any of it is stored, so that a file comes in whole or not at
+            # all.
             part, found = _read_part(slug, entry, f"{slug}[{place}]")
             problems += found
             parts[slug].append(part)
@@ -193,6 +196,7 @@ def from_csv(text: str) -> dict[str, Any]:
         header = [cell.strip() for cell in lines[0]]
     else:
         header = []
+    # The header alone tells the kind: file names are whatever people call them.
     kind = _kind_of(header)
     if len(lines) > MOST_LINES:
         raise DocumentError(
@@ -221,6 +225,7 @@ def _entry(
     kind: Kind, header: list[str], line: list[str], where: str
 ) -> tuple[dict[str, Any], list[Problem]]:
     """What one line holds, as the kit document writes it, or what is wrong with it."""
+    # A comma within a text that was not quoted moves every cell after it.
     if len(line) != len(header):
         return {}, [Problem(where, f"has {len(line)} cells, the header has {len(header)}")]
     entry: dict[str, Any] = {}
@@ -278,6 +283,7 @@ def _merged(entries: list[dict[str, Any]]) -> list[dict[str, Any]]:
     ] = {}  # by strobe, then by mode; "" is the table without a name
     for entry in entries:
         own = {name: value for name, value in entry.items() if name not in ("durations", "modes")}
+        # Alike in everything but the setting: two strobes of one name with other figures stay two.
         key = tuple(sorted((name, repr(value)) for name, value in own.items()))
         strobes.setdefault(key, own)
         by_mode = tables.setdefault(key, {"": []})

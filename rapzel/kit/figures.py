@@ -44,12 +44,15 @@ def _figure(name: str, info: FieldInfo) -> property:
     decimals = _is_of_decimals(info)
 
     def get(row: Any) -> Any:
+        # The usual value is copied: a list that two rows share would change in both.
         value = row.figures[name] if name in row.figures else copy.copy(row.USUAL[name])
+        # JSON has one kind of number: 60.0 comes back as 60.
         if decimals and isinstance(value, int) and not isinstance(value, bool):
             return float(value)
         return value
 
     def put(row: Any, value: Any) -> None:
+        # A new object, so that Django sees that the column has changed.
         row.figures = {**row.figures, name: _stored(value)}
 
     return property(get, put, doc=info.description)

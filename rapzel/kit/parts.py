@@ -38,6 +38,7 @@ class KitLens(Part):
 
 def _known_link(kind: str) -> str:
     """A kind of link; `fixed` is what older files call a device."""
+    # Files from before there were kinds of devices.
     if kind != "fixed" and kind not in LINK_KINDS:
         raise ValueError(f"must be one of {', '.join(LINK_KINDS)}")
     if kind == "fixed":

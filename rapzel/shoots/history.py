@@ -36,6 +36,7 @@ def _becomes(scene: Scene, found: int, document: Document) -> bool:
     values = {"document": document, "revision": found + 1, "changed_at": timezone.now()}
     if document.get("name"):
         values["name"] = document["name"]
+    # The revision is both the question and the lock: whoever is second finds none of it.
     if not Scene.objects.filter(pk=scene.pk, revision=found).update(**values):
         return False
     for name, value in values.items():
@@ -53,6 +54,7 @@ def rewrite(scene: Scene, write: Callable[[Document], Document], what: str) -> i
     while True:
         found, before = scene.revision, present(scene.document)
         stored = rewritten(write(places.copied(before)))
+        # Nothing to store, and nobody else was faster: undo should not meet an empty step.
         if stored == before and _stands(scene):
             scene.document = before
             return found
@@ -93,6 +95,7 @@ def redo(scene: Scene) -> str | None:
 def _step(scene: Scene, redo: bool) -> str | None:
     """One step along the history: the document that is left goes to the other side of it."""
     locked = _lock(scene)
+    # Newest first, by the model's own order.
     last = locked.revisions.filter(redo=redo).first()
     if last is None:
         return None

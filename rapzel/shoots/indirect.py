@@ -45,6 +45,7 @@ def with_ratios(document: Document, values: Mapping[str, Any]) -> dict[str, Any]
         if match is None:
             plain[path] = value
             continue
+        # The ratio is worked out by position; people and pages call the light by its identity.
         place = int(split(located(document, match[1]))[1])
         by: By = "power" if match[2] == "power" else "distance"
         plain |= dict(with_ratio(judged(document), place, float(value), by))
@@ -74,6 +75,7 @@ def with_way(document: Document, values: Mapping[str, Any]) -> dict[str, Any]:
 
 def _begin(document: Document, way: str) -> dict[str, Any]:
     """What a way begins with: the same light as before, where there was any."""
+    # Whatever it was known by, in one measure.
     ev100 = Physics(judged(document)).room_ev100[0]
     if ev100 is None:
         ev100 = room.PRESETS["Room with lamps"]
@@ -83,6 +85,7 @@ def _begin(document: Document, way: str) -> dict[str, Any]:
         lux = 2.0**ev100 * constants.FLAT_RECEPTOR_C / 100
         return {"ambient.lux": float(f"{lux:.3g}")}
     if way == "meter":
+        # The time that a meter would have shown at usual settings.
         wanted = _METER["f_number"] ** 2 / 2.0 ** (ev100 + math.log2(_METER["iso"] / 100))
         return {"ambient.meter": {**_METER, "shutter_s": nearest_mark(wanted, SHUTTERS_S)}}
     if way == "sky":

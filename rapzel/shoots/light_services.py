@@ -23,7 +23,9 @@ def add_light(scene: Scene, strobe: Document, name: str = "") -> int:
     """One more light: the strobe at 1/8 power or the lowest it is known at, two metres away, on the moving part."""
 
     def write(document: Document) -> Document:
+        # An eighth is short and still bright: where most begin to look.
         power = max(1 / 8, lowest_power(read_strobe(strobe)))
+        # In the order in which lights are commonly set up.
         called = name or ("Key", "Rim", "Fill", "Back")[min(len(document["lights"]), 3)]
         light = {
             "id": places.new_identity("light"),
@@ -44,6 +46,7 @@ def _in_a_mode(light: Document) -> Document:
     strobe = light["strobe"]
     modes = [mode["name"] for mode in strobe.get("modes", [])]
     if light.get("mode") not in modes:
+        # Without a table of its own the strobe has durations in its modes only.
         if modes and not strobe.get("durations"):
             light["mode"] = modes[0]
         else:

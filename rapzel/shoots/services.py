@@ -81,6 +81,7 @@ def add_scene(shoot: Shoot, document: Mapping[str, Any], name: str = "") -> Scen
     if not isinstance(document, Mapping):
         raise DocumentError([Problem("", "a scene document is a JSON object")])
     require_room("scenes in a shoot", shoot.scenes.filter(deleted_at__isnull=True).count())
+    # The name of the request first, then the file's own.
     called = (name or str(document.get("name") or "") or "Untitled scene")[:200]
     stored = stored_form({**document, "name": called})
     position = (
@@ -106,11 +107,13 @@ def change_scene(scene: Scene, values: Mapping[str, Any], what: str = "a change"
 def _with_consequences(document: Document, values: Mapping[str, Any]) -> Document:
     """A new kind of motion or criterion begins with usual figures of its own; the room is known one way at a time."""
     if "motion.kind" in values:
+        # The direction belongs to the camera as much as to the motion, and stays.
         kept = {key: document["motion"][key] for key in ("angle_deg",) if key in document["motion"]}
         document["motion"] = {**_new(NEW_MOTION, "motion.kind", values), **kept}
     if "criterion.kind" in values:
         document["criterion"] = _new(NEW_CRITERION, "criterion.kind", values)
     if values.get("ambient.ev100") is not None:
+        # An EV that is typed replaces what it was known by.
         document["ambient"].update({"lux": None, "meter": None, "sky": None})
     if "rehearsal.subject" in values:
         document["rehearsal"]["size_m"] = values.get(
@@ -129,6 +132,7 @@ def _with_consequences(document: Document, values: Mapping[str, Any]) -> Documen
         document["trigger"]["fires"] = (
             "flash"  # the two belong together: nothing else would fire it
         )
+    # A lower leap may be over before the instant that was wanted of the higher one.
     if "motion.rise_m" in values and document["motion"]["kind"] == "leap":
         document["motion"]["from_apex_s"] = _still_in_the_air(document["motion"])
     if document.get("look", {}).get("room") == "trail" and values.get("look.room") == "trail":
@@ -219,6 +223,7 @@ def use_camera(scene: Scene, camera: Document) -> int:
         fastest = camera.get("fastest_shutter_s")
         if fastest:
             document["exposure"]["shutter_s"] = max(document["exposure"]["shutter_s"], fastest)
+        # A method that this body cannot do would make the scene impossible.
         if of_word(document["exposure"]["method"]).on_camera(Camera.model_validate(camera)):
             document["exposure"]["method"] = "pulse"
         return document
@@ -253,6 +258,7 @@ def pin_result(scene: Scene, result: Document) -> int:
 
     def write(document: Document) -> Document:
         kept = [*document.get("pinned", []), {**result, "id": places.new_identity("result")}]
+        # Twenty are what a document may hold; the newest are the ones that were just wanted.
         return {**document, "pinned": kept[-20:]}
 
     return rewrite(scene, write, "pinning a result")
@@ -327,6 +333,8 @@ def add_scenes(shoot: Shoot, documents: list[Any]) -> list[Scene]:
                 where = f"scenes[{place}]."
             else:
                 where = ""
+            # Every scene is tried, so that all that is wrong is told at once; the transaction
+            # stores none of them then.
             problems += [Problem(f"{where}{each.path}", each.reason) for each in error.problems]
         if len(problems) >= MOST_PROBLEMS:
             break

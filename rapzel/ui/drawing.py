@@ -94,6 +94,7 @@ class Svg:
             head += (
                 f' width="{width}" height="{height}" font-family="B612, sans-serif" font-size="12"'
             )
+        # A file stands alone: it brings its size, its face and its ground along.
         body = "".join(_element(part, paper) for part in self.parts)
         if paper:
             ground = f'<rect width="100%" height="100%" fill="{FILE["ground"]}"/>'
@@ -129,6 +130,7 @@ def _element(part: tuple[str, str, dict[str, str], str], paper: bool) -> str:
     if tag == "a":
         return _link(cls, attributes, text, paper)
     if paper:
+        # The first class says the look; others are for scripts.
         looks = PAPER.get(cls.split()[0], {})
     else:
         looks = {"class": cls}
@@ -170,6 +172,7 @@ def log_scale(low: float, high: float, left: float, right: float) -> Scale:
     span = math.log10(high / low)
 
     def at(value: float) -> float:
+        # Nothing has no logarithm: it is drawn at the lower end.
         share = math.log10(max(value, low * 1e-9) / low) / span
         return left + min(max(share, 0.0), 1.0) * (right - left)
 

@@ -104,6 +104,7 @@ class Answer:
     @cached_property
     def left_open(self) -> list[str]:
         """Titles of the failing margins that no single change closes."""
+        # What a single change closes needs no pair.
         closed = {change.margin for change in self._singles}
         failing = [margin.name for margin in self.evaluation.margins if margin.state == "fails"]
         return [self._title(name) for name in failing if name not in closed]
@@ -122,6 +123,7 @@ class Answer:
         lit = self.physics.on_part
         if light.state != "fails" or (light.value or 0.0) > 0 or not lit:
             return None
+        # One more like the strongest makes the largest difference.
         return max(lit, key=lambda one: one.n_squared).light
 
     @property
@@ -207,6 +209,7 @@ def rehearsal_in_words(evaluation: Evaluation, method: Method, imperial: bool = 
         smear = f"smear {units.format_number(evaluation.smear_px, 2)} px"
     trail = band = ""
     seen = [one for one in evaluation.trails if one.of == "room" and (one.visible or one.faint)]
+    # Alone, the room is the picture, and no trail beside it.
     if seen and method.room_apart and evaluation.flash_offset_stops is not None:
         length = units.format_number(seen[0].px, 2)
         trail = f", room trail {length} px at {units.format_stops(seen[0].stops)} stops"

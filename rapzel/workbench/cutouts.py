@@ -49,6 +49,7 @@ class CutOutForm(forms.Form):
                     "Choose a picture: a PNG in which all but the subject is transparent."
                 )
             return Packed(self.now["picture"], (0.0, 0.0, 1.0, 1.0))
+        # Before it is decoded, which may take a hundred times as much.
         if file.size > MOST_MB * 2**20:
             raise forms.ValidationError(
                 f"The file is larger than {MOST_MB} MB; make the picture smaller."
@@ -77,6 +78,8 @@ class CutOutForm(forms.Form):
         left, top, right, bottom = marked
         if right <= left or bottom <= top:
             return "The part has no area: right must lie beyond left, and bottom below top."
+        # The picture is kept without its empty margins, so that places on it have to be counted
+        # anew.
         (x0, y0), (x1, y1) = kept.inside(left, top), kept.inside(right, bottom)
         if x1 <= x0 or y1 <= y0:
             return "Nothing of the subject lies in the part: mark where it is not transparent."

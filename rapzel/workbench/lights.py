@@ -101,6 +101,7 @@ def lights_group(read: Reader) -> Group:
     lights, lamps = read.document["lights"], get(read.document, "lamps", [])
     shown = [f"{_called(light)} {units.format_power(light['power'])}" for light in lights]
     shown += [_called(lamp) for lamp in lamps]
+    # A line in a narrow column: three names, and how many more.
     if len(shown) > 3:
         more = f" and {len(shown) - 3} more"
     else:

@@ -61,6 +61,7 @@ def places_of(
     document: Mapping[str, Any], problems: Iterable[Problem], typed: Mapping[str, str] | None = None
 ) -> list[Place]:
     """The places that are refused, each once, with what was typed there last."""
+    # The paths of the problems are those of this version.
     raised = present(document)
     reasons: dict[str, list[str]] = {}
     for problem in problems:
@@ -114,6 +115,7 @@ def with_typed(document: Mapping[str, Any], typed: Mapping[str, str]) -> Documen
                 whole = parse_json(text)
                 if isinstance(whole, dict):
                     mended = whole
+            # Emptied: the figure is taken away, and what is not needed may go.
             elif not text.strip():
                 mended = _without(mended, path)
             else:

@@ -54,9 +54,11 @@ def newer_figures(document: Document, known: Mapping[str, list[tuple[int, Strobe
         if not alike:
             continue
         own = _figures(_read(json.dumps(written["strobe"])))
+        # Two of one name: as long as one of them is what the scene has, nothing is newer.
         if any(_figures(strobe) == own for _, strobe in alike):
             continue
         light = Light.model_validate(written)
+        # The one that was added last.
         pk, strobe = alike[-1]
         found.append(Newer(written["id"], light.name or "Light", pk, _difference(light, strobe)))
     return found
@@ -79,6 +81,7 @@ def _difference(light: Light, strobe: Strobe) -> str:
         return f"{format_power(light.power)} is below its range, which ends at {format_power(lowest_power(strobe))}"
     if light.mode is not None and light.mode not in [mode.name for mode in strobe.modes]:
         return f"it has no mode “{light.mode}” any more"
+    # What the plan stands on first: then how bright, then the rest by name.
     before, after = _t01(light), _t01(light.model_copy(update={"strobe": strobe}))
     if before != after:
         return f"t.1 {after} instead of {before}"

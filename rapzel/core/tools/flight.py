@@ -98,12 +98,14 @@ def solve(asked: FlightAsked) -> FlightAnswered:
     along = speed = delay = late = drag = spread = None
     if wanted is not None:
         along, _, speed = flight.at(wanted)
+        # Counted from what the trigger senses: after an impact, only what bounces is still to come.
         left = wanted - (flight.lands_s if asked.event == "impact" else 0.0) - asked.lag_s
         if left >= 0:
             delay, late = (left, 0.0)
         else:
             delay, late = (None, -left)
         spread = _spread_s(asked, wanted)
+        # The same throw without air, to tell what drag does to it.
         bare = _wanted_s(asked, fly(asked.release_m, asked.up_m_s, asked.along_m_s, None))
         if sphere is None or bare is None:
             drag = None
@@ -131,6 +133,7 @@ def _spread_s(asked: FlightAsked, wanted_s: float) -> float | None:
     """By how much the time moves with the height of the release, either way, by trying."""
     if not asked.release_sd_m:
         return 0.0
+    # By a second flight from one deviation higher: with drag there is no formula for it.
     higher = asked.model_copy(update={"release_m": asked.release_m + asked.release_sd_m})
     there = _wanted_s(higher, flight_of(higher))
     if there is None:

@@ -86,6 +86,7 @@ class OpenShutterAnswered(ToolAnswer):
 
 def at_least(pops: int, visits_per_s: float, open_s: float, lockout_s: float) -> float:
     """P(at least so many pops in an opening) [0 … 1]; rates in 1/s, times in s."""
+    # Time in which visits count: all of it but the lock-outs between the pops.
     left = open_s - (pops - 1) * lockout_s
     if left > 0:
         return float(gammainc(pops, visits_per_s * left))
@@ -105,6 +106,7 @@ def best_open_s(visits_per_s: float, lockout_s: float, most: int) -> float:
     Without a lock-out (n!)^(1/n) / λ, which is 1/λ for exactly one; with one it is sought. No opening up to n lock-outs
     can hold more than n pops, so that the best is at least as long.
     """
+    # (n!)^(1/n) by logarithms: 100! is beyond what a double holds.
     free = math.exp(math.lgamma(most + 1) / most) / visits_per_s
     if lockout_s == 0:
         return free
@@ -128,6 +130,7 @@ def expected_pops(visits_per_s: float, open_s: float, lockout_s: float) -> float
     most = int(open_s / lockout_s) + 1
     if most > _COUNTED:
         return visits_per_s * open_s / (1 + visits_per_s * lockout_s)
+    # The mean is the sum of the chances of at least one, at least two, …
     counts = np.arange(1, most + 1)
     left = np.maximum(open_s - (counts - 1) * lockout_s, 0.0)
     return float(np.sum(gammainc(counts, visits_per_s * left)))
@@ -156,6 +159,7 @@ def solve(asked: OpenShutterAsked) -> OpenShutterAnswered:
 def _day(asked: OpenShutterAsked, tolerated: float) -> dict[str, Any]:
     """What the wanted good ones take: openings, hours and cards. The count is negative binomial."""
     unknown = ("frames", "frames_range", "frames_with_pops", "hours", "cards")
+    # A share that nobody has counted leaves the day open, rather than ended by a guess.
     good = tolerated * (asked.keep_share or 0.0)
     if good * _MOST_FRAMES < asked.wanted:
         return dict.fromkeys(unknown)
@@ -166,6 +170,7 @@ def _day(asked: OpenShutterAsked, tolerated: float) -> dict[str, Any]:
     return {
         "frames": round(frames),
         "frames_range": (low, high),
+        # Openings without a visit cost time and card, and no light.
         "frames_with_pops": frames * -math.expm1(-asked.visits_per_s * asked.open_s),
         "hours": frames * (asked.open_s + asked.between_s) / 3600,
         "cards": max(math.ceil(frames * asked.frame_mb / 1000 / asked.card_gb), 1),

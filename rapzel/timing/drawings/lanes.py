@@ -56,6 +56,7 @@ def lanes_of(physics: Physics) -> list[Lane]:
         (n for n, one in enumerate(delays) if one.kind in ("camera", "radio", "latency")),
         len(delays),
     )
+    # Always there, also at nothing: it is the one that is dragged.
     set_delay = Delay("set delay", scene.trigger.set_delay_s, 0.0, kind="set", identity="set")
     for delay in [*delays[:at], set_delay, *delays[at:]][:_MOST_LANES]:
         if delay.identity:
@@ -97,6 +98,7 @@ def _end_s(physics: Physics, lanes: list[Lane]) -> float:
         (timing.wanted_delay_s or 0.0) * 1.05,
         1e-5,
     )
+    # The power of ten below, in whole microseconds.
     power = 10.0 ** (len(f"{reach * 1.25 / 1e-6:.0f}") - 1) * 1e-6
     return next(
         step * power for step in (1, 1.5, 2, 3, 4, 5, 6, 8, 10) if step * power >= reach * 1.25
@@ -163,6 +165,7 @@ def _histogram(svg: Svg, lane: Lane, y: float) -> None:
     """The lags that were measured, at a scale of their own: from the least to the most."""
     if len(lane.lags_s) < _FEWEST:
         return
+    # Half as many bins as lags at most: single lags make no shape.
     counts, _ = np.histogram(lane.lags_s, bins=min(_BINS, len(lane.lags_s) // 2))
     wide = _HISTOGRAM / len(counts)
     for place, count in enumerate(counts):

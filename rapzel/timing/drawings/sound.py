@@ -42,6 +42,7 @@ def draw_sound(sound: Sound, at: str) -> Drawing:
             "next loud thing, so far from the microphone",
             "middle",
         )
+    # Drawn last, so that the handle lies on top of whatever is near.
     here = x(sound.distance_m)
     svg.text(
         "time-text",

@@ -193,6 +193,7 @@ def _ways(svg: Svg, asked: BeamAsked, answer: BeamAnswered, view: View) -> None:
     ]
     if spread:
         _area(svg, "time", [view.at(place) for place in band], view, fill_opacity="0.14")
+    # Dashed: the usual way, which no single one follows exactly.
     ends = _line(svg, "time-line", view.at(begin), view.at(end), view, "6 4")
     if ends and math.dist(*ends) > 12:
         _arrow(svg, *ends)

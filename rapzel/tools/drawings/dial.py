@@ -29,6 +29,7 @@ def draw_path(knob: Knob, tries: Sequence[Try], show: Callable[[float], str]) ->
     box = Box(_LEFT, _RIGHT, _TOP - 6, _TOP + _ROW * max(len(rows), 1))
     x = box.linear_x(low, high)
     plot = Plot(svg, box, x, box.linear_y(0, 1))
+    # Round steps, counted from nothing and not from the lowest try.
     step = nice_ticks(high - low, 5)[1]
     for place in range(math.ceil(low / step), math.floor(high / step) + 1):
         value = place * step

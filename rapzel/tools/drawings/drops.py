@@ -113,6 +113,7 @@ def _time(svg: Svg, plan: Plan, y: Scale, end: float, events: list[tuple[float, 
     _bars(svg, plan, y, end)
     below = _TOP - 100.0
     for when, words, cls in events:
+        # Words are pushed down until they are apart; a bent line leads to where they belong.
         place = max(y(when), below + _LABEL_GAP)
         below = place
         left = _LANES.right

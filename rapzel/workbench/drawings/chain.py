@@ -44,6 +44,7 @@ def draw_chain(physics: Physics) -> Drawing:
     timing = physics.timing
     lanes = len(timing.delays) + bool(physics.scene.trigger.set_delay_s)
     svg = Svg(430, _TOP + lanes * _LANE + 190, "Chain from event to light.")
+    # As far as lags are known, so that the others can still be seen.
     known = sum(delay.lag_s or 0.0 for delay in timing.delays) + physics.scene.trigger.set_delay_s
     end = max(known + 3 * (timing.jitter_s or 0.0), timing.wanted_delay_s or 0.0, 1e-5) * 1.12
     x = linear_scale(0, end, _LEFT, _RIGHT)
@@ -79,10 +80,12 @@ def _places(svg: Svg, physics: Physics, top: float) -> None:
     """The frame, and how the places of the subject spread over it in many tries."""
     timing, width = physics.timing, physics.frame.field_width_m
     offset, sd = timing.offset_m or 0.0, timing.position_sd_m or 0.0
+    # A subject that is far off must not make the frame a speck.
     reach = max(width * 0.75, min(abs(offset) + 3 * sd, width * 3))
     x = linear_scale(-reach, reach, _LEFT, _RIGHT)
     svg.rect("open", x(-width / 2), top, x(width / 2) - x(-width / 2), 64)
     svg.text("quiet", x(-width / 2) + 4, top + 13, f"frame {units.format_length(width)}")
+    # Something without spread would have no width to be drawn with.
     spread = max(sd, reach / 400)
     places = np.linspace(offset - 3 * spread, offset + 3 * spread, 61)
     heights = np.exp(-0.5 * ((places - offset) / spread) ** 2)

@@ -33,6 +33,7 @@ def rungs_of(physics: Physics) -> list[Rung]:
         "Extension": ("−2 log2(1 + m)", -physics.frame.bellows_stops),
         "Shutter": ("HSS or clipped light", -own - physics.curves.best_loss_stops),
     }
+    # In the order in which light loses on its way to the sensor.
     order = ("Full power, bare, 1 m", "Power", "Distance", *taken, "ISO", "Aperture")
     rungs = ladder([(name, *(steps | taken)[name]) for name in order])
     others = physics.flash_offset_stops - rungs[-1].total_stops
@@ -63,6 +64,7 @@ def draw_ladder(physics: Physics) -> Drawing:
     y = _TOP
     before = 0.0
     for rung in rungs:
+        # A rung goes up or down; a bar has its left end first.
         low, high = sorted((x(before), x(rung.total_stops)))
         svg.text("text", _LEFT - 10, y + 12, rung.name, "end")
         svg.rect("flash" if rung.stops >= 0 else "flash-area", low, y, max(high - low, 1.5), 15)

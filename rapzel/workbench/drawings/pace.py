@@ -64,6 +64,7 @@ def _stops(offset: float) -> str:
 def _burst(physics: Physics) -> tuple[float | None, int]:
     """Frames a second and how many to draw; no rate where nothing is known to burst."""
     exposure, pace = physics.scene.exposure, physics.pace
+    # Twice what it sustains shows how a burst fades.
     asked = exposure.frames_per_s or (2 * pace.sustained_fps if pace.sustained_fps else None)
     frames = min(exposure.burst or _FRAMES, 60)
     return (asked if physics.method.flashes and physics.on_part else None), frames
@@ -76,6 +77,7 @@ def _offsets(physics: Physics, rate: float, frames: int) -> list[float] | None:
         own = frames_of(lit.light, rate, frames)
         if own is None:
             return None
+        # Light adds up before it is made into stops again.
         for place, offset in enumerate(own):
             total[place] += lit.n_squared * 2.0**offset
     whole = physics.n_squared

@@ -114,6 +114,7 @@ def power_stops(lit: Lit, x: Scale) -> str:
     """Where the light's bar ends at each third of a stop, for dragging: [[x, power], …] as JSON."""
     low, power, places = lowest_power(lit.light.strobe), 1.0, []
     table = lit.light.table
+    # From full power down in thirds of a stop, as the dial goes.
     while power >= low * 0.999:
         at = x(pulse_at(lit.light.strobe.circuit, table, power).t01_s)
         places.append([round(at, 1), units.format_power(power)])
@@ -146,6 +147,7 @@ def _light(ribbon: _Ribbon, physics: Physics, lit: Lit) -> None:
         )
         note = f"t.1 {units.format_fraction(lit.known.t01_s)}"
         _doubt(svg, x, y, lit)
+        # A light that is too slow says by how much, and how much of the light it gives.
         slow = physics.time_s(lit) > physics.limit_s
         if slow and lit.light.on_moving_part:
             smear = units.format_number(
@@ -183,6 +185,7 @@ def _shutter(ribbon: _Ribbon, physics: Physics) -> None:
     shutter, travel = physics.scene.exposure.shutter_s, physics.travel_s or 0.0
     ribbon.label("Shutter")
     places = _shutter_places(fastest_shutter_s(physics.scene.camera), ribbon.narrow)
+    # A leaf or global shutter has no travel: a bar of a little width marks its time.
     low, high = sorted((travel or shutter * 0.93, shutter))
     left, right = x(low), max(x(high), x(low) + 6)
     svg.rect(
