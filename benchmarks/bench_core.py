@@ -16,13 +16,18 @@ from rapzel.core.subjects.drawn import SUBJECTS, View, layers_of
 from tests.core.rehearsal.plain_render import plain_moved
 from tests.plans import LUNGE
 
-INSTANTS = 16  # of the plain loop: fewer than the renderer's segments, so the comparison is to its disadvantage
+# of the plain loop: fewer than the renderer's segments, so the comparison is to its disadvantage
+INSTANTS = 16
 
 
 def four_lights() -> dict:
     document = copy.deepcopy(LUNGE)
     document["lights"] = [
-        {**copy.deepcopy(LUNGE["lights"][0]), "name": f"Light {place}", "power": 1 / 8 / 2**place}
+        {
+            **copy.deepcopy(LUNGE["lights"][0]),
+            "name": f"Light {place}",
+            "power": 1 / 8 / 2**place,
+        }
         for place in range(4)
     ]
     return document
@@ -37,16 +42,19 @@ def test_evaluate_a_scene_of_four_lights(benchmark, report, median_ms) -> None:
         document["lights"][0]["power"] = float(next(powers))
         return (document,), {}
 
-    benchmark.pedantic(evaluate, setup=another, rounds=200, iterations=1, warmup_rounds=5)
+    benchmark.pedantic(
+        evaluate, setup=another, rounds=200, iterations=1, warmup_rounds=5
+    )
     report("evaluate, four lights", median_ms(benchmark), "ms", 2.7)
 
 
 def test_rehearsal(benchmark, report, median_ms) -> None:
     scene = read_possible_scene({**four_lights(), "ambient": {"ev100": 8.0}})
-    render(
-        Physics(scene), (960, 640)
-    )  # the drawn subject is kept between pictures, as it is while a scene is edited
-    benchmark.pedantic(lambda: render(Physics(scene), (960, 640)), rounds=15, iterations=1)
+    # the drawn subject is kept between pictures, as it is while a scene is edited
+    render(Physics(scene), (960, 640))
+    benchmark.pedantic(
+        lambda: render(Physics(scene), (960, 640)), rounds=15, iterations=1
+    )
     ours = median_ms(benchmark)
     report("rehearsal 960 × 640 with its crop", ours, "ms", 66)
     report("rehearsal against a per-pixel loop", plain_ms() / ours, "×", 20, True)
@@ -58,7 +66,11 @@ def plain_ms() -> float:
     times = [place * 0.005 / INSTANTS for place in range(INSTANTS)]
 
     def light(row: int, instant: float) -> float:
-        return math.exp(-instant / 0.001) if row * 5e-5 <= instant < row * 5e-5 + 0.004 else 0.0
+        return (
+            math.exp(-instant / 0.001)
+            if row * 5e-5 <= instant < row * 5e-5 + 0.004
+            else 0.0
+        )
 
     begin = time.perf_counter()
     for layer in layers:
@@ -70,8 +82,15 @@ def plain_ms() -> float:
 def test_draft_while_a_value_is_dragged(benchmark, report, median_ms) -> None:
     scene = read_possible_scene({**four_lights(), "ambient": {"ev100": 8.0}})
     render(Physics(scene), coarser=2)
-    benchmark.pedantic(lambda: render(Physics(scene), coarser=2), rounds=15, iterations=1)
-    report("draft of the rehearsal, a quarter of its pixels", median_ms(benchmark), "ms", 50)
+    benchmark.pedantic(
+        lambda: render(Physics(scene), coarser=2), rounds=15, iterations=1
+    )
+    report(
+        "draft of the rehearsal, a quarter of its pixels",
+        median_ms(benchmark),
+        "ms",
+        50,
+    )
 
 
 ROWS, AT_ONCE = 1_000_000, 20_000
@@ -97,7 +116,11 @@ def judged(rows, m=0.0126, circle_m=12e-6, ev100=5.0):
     """Light, freeze and ghost of combinations, by the kernels that `evaluate` uses: numbers or arrays."""
     bellows = optics.bellows_stops(m)
     f_number = guide.correct_f_number(
-        rows["guide_number_m"], rows["iso"], rows["power"], rows["distance_m"], rows["loss_stops"]
+        rows["guide_number_m"],
+        rows["iso"],
+        rows["power"],
+        rows["distance_m"],
+        rows["loss_stops"],
     )
     light = guide.offset_stops(f_number**2, rows["f_number"], 0.0, bellows)
     around = room.room_offset_stops(
@@ -109,16 +132,21 @@ def judged(rows, m=0.0126, circle_m=12e-6, ev100=5.0):
 
 def test_a_million_rows_of_kernels(benchmark, report, median_ms) -> None:
     rows = rows_of(ROWS)
-    parts = [  # as a search tries them: as many at once as stay in the processor's own memory
+    # as a search tries them: as many at once as stay in the processor's own memory
+    parts = [
         {name: column[begin : begin + AT_ONCE] for name, column in rows.items()}
         for begin in range(0, ROWS, AT_ONCE)
     ]
     benchmark.pedantic(
-        lambda: [judged(part) for part in parts], rounds=7, iterations=1, warmup_rounds=1
+        lambda: [judged(part) for part in parts],
+        rounds=7,
+        iterations=1,
+        warmup_rounds=1,
     )
     some = 20_000
     one_by_one = [
-        {name: float(column[place]) for name, column in rows.items()} for place in range(some)
+        {name: float(column[place]) for name, column in rows.items()}
+        for place in range(some)
     ]
     begin = time.perf_counter()
     singly = [judged(row) for row in one_by_one]
@@ -132,4 +160,6 @@ def test_a_million_rows_of_kernels(benchmark, report, median_ms) -> None:
         100,
         True,
     )
-    report("a million rows of light, freeze and ghost", median_ms(benchmark), "ms", 1000)
+    report(
+        "a million rows of light, freeze and ghost", median_ms(benchmark), "ms", 1000
+    )

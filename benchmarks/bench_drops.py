@@ -30,13 +30,20 @@ def client_of(scene: Scene) -> Client:
     return client
 
 
-def test_time_is_dragged_along_the_drops(client_of, scene, benchmark, report, median_ms) -> None:
+def test_time_is_dragged_along_the_drops(
+    client_of, scene, benchmark, report, median_ms
+) -> None:
     """The whole request of one step: inputs read, the kept plan taken, sentence, lists and drawing written."""
-    url, instants = reverse("tools:for_scene", args=[scene.pk, "drops"]), itertools.count(200)
+    url, instants = (
+        reverse("tools:for_scene", args=[scene.pk, "drops"]),
+        itertools.count(200),
+    )
 
     def once() -> None:
         asked = {"shown_s": f"{next(instants)} ms"}
-        assert client_of.get(url, asked, headers={"HX-Request": "true"}).status_code == 200
+        assert (
+            client_of.get(url, asked, headers={"HX-Request": "true"}).status_code == 200
+        )
 
     benchmark.pedantic(once, rounds=40, iterations=1, warmup_rounds=3)
     report("a step of time along the drops", median_ms(benchmark), "ms", 50)
@@ -52,8 +59,12 @@ def test_drops_are_solved_anew(benchmark, report, median_ms) -> None:
 
 
 def test_the_next_value_of_a_knob(benchmark, report, median_ms) -> None:
-    tries = [Try(0.2 + place * 0.001, "early" if place % 2 else "late") for place in range(10)]
-    jitters = itertools.count(2000)  # another knob each time: what was worked out once is kept
+    tries = [
+        Try(0.2 + place * 0.001, "early" if place % 2 else "late")
+        for place in range(10)
+    ]
+    # another knob each time: what was worked out once is kept
+    jitters = itertools.count(2000)
 
     def once() -> None:
         dialled(Knob(1e-4, next(jitters) * 1e-6), tries)
@@ -72,7 +83,9 @@ def test_a_page_beside_a_unit_that_does_not_answer(
         while connection.recv(1000):
             pass
 
-    fire, look = (reverse(f"dialling:{name}", args=[scene.pk]) for name in ("fire", "unit"))
+    fire, look = (
+        reverse(f"dialling:{name}", args=[scene.pk]) for name in ("fire", "unit")
+    )
 
     def once() -> None:
         Shot.objects.all().delete()

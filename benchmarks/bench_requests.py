@@ -27,21 +27,35 @@ SCENES, TAKES = 1000, 20_000
 @pytest.fixture(autouse=True)
 def templates_as_in_a_web_process(monkeypatch: pytest.MonkeyPatch) -> None:
     """Django's test set-up sends a signal with a copy of the context for each template; a web process does not."""
-    monkeypatch.setattr(Template, "_render", lambda self, context: self.nodelist.render(context))
+    monkeypatch.setattr(
+        Template, "_render", lambda self, context: self.nodelist.render(context)
+    )
 
 
 @pytest.fixture
 def full(db) -> Iterator[tuple[Client, Scene]]:
     owner = User.objects.create_user("busy", password="a long enough one")
     copy_starter_kit(owner)
-    shoots = Shoot.objects.bulk_create(Shoot(owner=owner, name=f"Shoot {n}") for n in range(50))
+    shoots = Shoot.objects.bulk_create(
+        Shoot(owner=owner, name=f"Shoot {n}") for n in range(50)
+    )
     scenes = Scene.objects.bulk_create(
-        Scene(shoot=shoots[n % 50], name=f"Scene {n}", position=n, document=copy.deepcopy(LUNGE))
+        Scene(
+            shoot=shoots[n % 50],
+            name=f"Scene {n}",
+            position=n,
+            document=copy.deepcopy(LUNGE),
+        )
         for n in range(SCENES)
     )
     Take.objects.bulk_create(
         (
-            Take(scene=scenes[n % SCENES], number=n // SCENES + 1, outcome="keep", document=LUNGE)
+            Take(
+                scene=scenes[n % SCENES],
+                number=n // SCENES + 1,
+                outcome="keep",
+                document=LUNGE,
+            )
             for n in range(TAKES)
         ),
         batch_size=1000,
@@ -61,23 +75,34 @@ def full(db) -> Iterator[tuple[Client, Scene]]:
 def test_recompute(full, benchmark, report, median_ms) -> None:
     client, scene = full
     url = reverse("workbench:set", args=[scene.pk])
-    isos = itertools.count(101)  # a scene that was never answered before, so that no cache answers
+    # a scene that was never answered before, so that no cache answers
+    isos = itertools.count(101)
     powers = itertools.cycle(["1/8", "1/16", "1/32", "1/64", "1/128"])
 
     def once() -> None:
-        changes = (("exposure.iso", str(next(isos))), ("lights[#light-1].power", next(powers)))
+        changes = (
+            ("exposure.iso", str(next(isos))),
+            ("lights[#light-1].power", next(powers)),
+        )
         for path, value in changes:
             assert client.post(url, {"path": path, "value": value}).status_code == 200
 
     benchmark.pedantic(once, rounds=40, iterations=1, warmup_rounds=2)
-    report("recompute request, 1000 scenes, 20 000 takes", median_ms(benchmark) / 2, "ms", 42)
+    report(
+        "recompute request, 1000 scenes, 20 000 takes",
+        median_ms(benchmark) / 2,
+        "ms",
+        42,
+    )
 
 
 @pytest.mark.parametrize("name", ["workbench:scene", "takes:list", "workbench:sheet"])
 def test_pages(full, benchmark, median_ms, report, name) -> None:
     client, scene = full
     url = reverse(name, args=[scene.pk])
-    benchmark.pedantic(lambda: client.get(url), rounds=15, iterations=1, warmup_rounds=1)
+    benchmark.pedantic(
+        lambda: client.get(url), rounds=15, iterations=1, warmup_rounds=1
+    )
     report(f"page {name}", median_ms(benchmark), "ms", 300)
 
 
@@ -105,7 +130,9 @@ def test_methods_page_with_its_pictures(full, benchmark, median_ms, report) -> N
     first = median_ms(benchmark)
     began = time.perf_counter()
     for _ in range(10):
-        assert client.get(reverse("finding:methods", args=[scene.pk])).status_code == 200
+        assert (
+            client.get(reverse("finding:methods", args=[scene.pk])).status_code == 200
+        )
     again = (time.perf_counter() - began) * 100
     report("methods page with its pictures, first", first, "ms", 400)
     report("methods page with its pictures, again", again, "ms", 100)

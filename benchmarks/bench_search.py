@@ -35,7 +35,9 @@ def test_find_settings(benchmark, report, median_ms) -> None:
     scene, kit, limits = asked()
     found = Search(scene, kit, limits).run()
     assert found.combinations > 1e7
-    benchmark.pedantic(lambda: Search(scene, kit, limits).run(), rounds=8, warmup_rounds=1)
+    benchmark.pedantic(
+        lambda: Search(scene, kit, limits).run(), rounds=8, warmup_rounds=1
+    )
     ours = median_ms(benchmark)
     report(f"search of {found.combinations:.2g} combinations", ours, "ms", 1000)
     each = plain_ms(scene, kit) * found.combinations
@@ -46,10 +48,19 @@ def plain_ms(scene: Scene, kit: Kit) -> float:
     """What a plain loop over the same kernels takes for one combination."""
     strobe, began = kit.strobes[1], time.perf_counter()
     for place in range(PLAIN):
-        values: dict[str, Any] = {"iso": 100.0 * 2 ** (place % 5), "f_number": 4.0 + place % 4}
+        values: dict[str, Any] = {
+            "iso": 100.0 * 2 ** (place % 5),
+            "f_number": 4.0 + place % 4,
+        }
         exposure = scene.exposure.model_copy(update=values)
-        lit = Light(power=max(2 ** -(place % 7), 1 / 128), distance_m=1 + place % 3, strobe=strobe)
-        physics = Physics(scene.model_copy(update={"exposure": exposure, "lights": (lit,)}))
+        lit = Light(
+            power=max(2 ** -(place % 7), 1 / 128),
+            distance_m=1 + place % 3,
+            strobe=strobe,
+        )
+        physics = Physics(
+            scene.model_copy(update={"exposure": exposure, "lights": (lit,)})
+        )
         for margin in (freeze, light, ghost, sync):
             margin(physics)
     return (time.perf_counter() - began) * 1000 / PLAIN

@@ -11,7 +11,7 @@ from scipy.io import wavfile
 from rapzel.accounts.models import User
 from rapzel.core.document.places import changed
 from rapzel.core.tools import TOOLS
-from rapzel.core.tools.beam import beam_line, passes_of, window_of
+from rapzel.core.tools.beam_asked import beam_line, passes_of, window_of
 from rapzel.core.trace.measuring.loudness import analyse_file
 from rapzel.core.trigger.beams import simulate
 from rapzel.kit.services import copy_starter_kit
@@ -23,10 +23,19 @@ from tests.plans import LUNGE
 
 def test_a_million_passes_through_a_beam(benchmark, report, median_ms) -> None:
     tool = TOOLS["beam"]
-    asked = tool.read({**tool.beginning, "above_sd_m": 0.1, "place_m": 0.2, "thick_m": 0.3})
-    passes, window, line = passes_of(asked, 0.04, 0.002), window_of(asked), beam_line(asked)
+    asked = tool.read(
+        {**tool.beginning, "above_sd_m": 0.1, "place_m": 0.2, "thick_m": 0.3}
+    )
+    passes, window, line = (
+        passes_of(asked, 0.04, 0.002),
+        window_of(asked),
+        beam_line(asked),
+    )
     benchmark.pedantic(
-        lambda: simulate(passes, window, line, 1_000_000), rounds=15, iterations=1, warmup_rounds=1
+        lambda: simulate(passes, window, line, 1_000_000),
+        rounds=15,
+        iterations=1,
+        warmup_rounds=1,
     )
     report("a million passes through a beam", median_ms(benchmark), "ms", 150)
 
@@ -35,7 +44,9 @@ def test_a_drag_of_the_beam_is_answered(db, benchmark, report, median_ms) -> Non
     """The whole request: stored, judged, both schools, every fix, plan and side view from 50 000 passes."""
     owner = User.objects.create_user("busy", password="a long enough one")
     copy_starter_kit(owner)
-    scene = add_scene(Shoot.objects.create(owner=owner, name="Shoot"), changed(LUNGE, BEAM_SCENE))
+    scene = add_scene(
+        Shoot.objects.create(owner=owner, name="Shoot"), changed(LUNGE, BEAM_SCENE)
+    )
     client = Client()
     client.force_login(owner)
     link = scene.document["trigger"]["links"][0]["id"]
@@ -61,5 +72,7 @@ def test_ten_minutes_of_sound(benchmark, report, median_ms) -> None:
     out = io.BytesIO()
     wavfile.write(out, 48_000, samples)
     data = out.getvalue()
-    benchmark.pedantic(lambda: analyse_file(data), rounds=5, iterations=1, warmup_rounds=1)
+    benchmark.pedantic(
+        lambda: analyse_file(data), rounds=5, iterations=1, warmup_rounds=1
+    )
     report("ten minutes of sound at 48 kHz", median_ms(benchmark), "ms", 1000)

@@ -46,7 +46,9 @@ def large(tmp_path_factory) -> Path:
     light = np.where(
         count > 2_000_000, 85 * np.exp(-np.maximum(count - 2_000_000, 0) / 60_000), 0.0
     )
-    level = np.clip(np.round(4 + light + rng.normal(0, 0.6, SAMPLES)), 0, 99).astype(int)
+    level = np.clip(np.round(4 + light + rng.normal(0, 0.6, SAMPLES)), 0, 99).astype(
+        int
+    )
     path = tmp_path_factory.mktemp("trace") / "large.csv"
     table = pl.DataFrame({"t": count, "v": level})
     with path.open("wb") as file:
@@ -72,6 +74,9 @@ def test_ten_million_samples(large: Path, benchmark, report) -> None:
     grown = statistics.median(each["grown"] for each in found)
     assert found[0]["t01"] == pytest.approx(60_000e-9 * np.log(10), rel=0.02)
     report(
-        f"read and analyse {size / 2**20:.0f} MB against polars reading it", ours / theirs, "×", 1.5
+        f"read and analyse {size / 2**20:.0f} MB against polars reading it",
+        ours / theirs,
+        "×",
+        1.5,
     )
     report("memory against the file's size", grown / size, "×", 4)

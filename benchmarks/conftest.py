@@ -20,7 +20,9 @@ def report() -> Callable[[str, float, str, float, bool], None]:
     """Notes a figure against its limit: (what, figure, unit, limit, whether more is better). Fails when missed."""
     clock = Clock()
 
-    def note(what: str, figure: float, unit: str, limit: float, more: bool = False) -> None:
+    def note(
+        what: str, figure: float, unit: str, limit: float, more: bool = False
+    ) -> None:
         if unit == "ms":
             clock.end()
             _in_units(what, figure, limit, clock.unit)
@@ -53,7 +55,9 @@ def median_ms() -> Callable[[Any], float]:
 
 
 @pytest.hookimpl(trylast=True)
-def pytest_terminal_summary(terminalreporter: pytest.TerminalReporter) -> Iterator[None] | None:
+def pytest_terminal_summary(
+    terminalreporter: pytest.TerminalReporter,
+) -> Iterator[None] | None:
     terminalreporter.section("limits (medians; above 1× is better than asked)")
     for line in LINES:
         terminalreporter.write_line(line)

@@ -44,13 +44,11 @@ ISO = ("200", "250", "320", "400", "500", "640", "800")
 class Acknowledged:
     """What writers were told is stored."""
 
-    iso: dict[str, tuple[str, str]] = field(
-        default_factory=dict
-    )  # by scene: acknowledged, under way
+    # by scene: acknowledged, under way
+    iso: dict[str, tuple[str, str]] = field(default_factory=dict)
     notes: list[str] = field(default_factory=list)  # of takes
-    pictured: list[str] = field(
-        default_factory=list
-    )  # notes of tries that were sent with a picture
+    # notes of tries that were sent with a picture
+    pictured: list[str] = field(default_factory=list)
     recordings: list[str] = field(default_factory=list)
     searches: int = 0  # that ended
     sent_again: int = 0
@@ -63,7 +61,9 @@ class Writer(Person):
         super().__init__(("127.0.0.1", PORT), seed)
         self.name, self.told, self.over = f"w{seed}", told, over
 
-    def until_answered(self, path: str, values: Form = None, body: Body = None) -> tuple[int, str]:
+    def until_answered(
+        self, path: str, values: Form = None, body: Body = None
+    ) -> tuple[int, str]:
         """(status, text) of a page, or of what was posted, once a site that is not away has answered."""
         content, edge = body or (None, "")
         end = time.monotonic() + PATIENCE_S
@@ -123,7 +123,9 @@ class Writer(Person):
             _, text = self.until_answered(f"{scene}find/")
             end = time.monotonic() + 2 * PATIENCE_S
             while UNDER_WAY.search(text):
-                assert time.monotonic() < end, "a search neither ends nor says that it broke off"
+                assert time.monotonic() < end, (
+                    "a search neither ends nor says that it broke off"
+                )
                 time.sleep(0.5)
                 _, text = self.until_answered(f"{scene}find/")
             self.told.searches += 1
@@ -149,7 +151,10 @@ def frame() -> bytes:
 
 def recording() -> bytes:
     """A recording in CSV: a pulse that decays."""
-    rows = (f"{number * 1e-6:.7f},{max(0.0, 2.0 - number * 0.002):.4f}" for number in range(2000))
+    rows = (
+        f"{number * 1e-6:.7f},{max(0.0, 2.0 - number * 0.002):.4f}"
+        for number in range(2000)
+    )
     return ("time_s,volt\n" + "\n".join(rows) + "\n").encode()
 
 
@@ -175,7 +180,12 @@ class Site:
             says = (self.folder / "says").open("ab")
             command = [str(self.folder / "script" / "server")]
             self.process = subprocess.Popen(
-                command, cwd=self.folder, env=own, stdout=says, stderr=says, start_new_session=True
+                command,
+                cwd=self.folder,
+                env=own,
+                stdout=says,
+                stderr=says,
+                start_new_session=True,
             )
         end = time.monotonic() + PATIENCE_S
         while not self.answers():
@@ -204,9 +214,15 @@ class Site:
         for each in Path("/proc").glob("[0-9]*"):
             with contextlib.suppress(OSError):
                 command = (
-                    (each / "cmdline").read_bytes().replace(b"\0", b" ").decode(errors="replace")
+                    (each / "cmdline")
+                    .read_bytes()
+                    .replace(b"\0", b" ")
+                    .decode(errors="replace")
                 )
-                inside = f"{self.folder}/" in command or (each / "cwd").readlink() == self.folder
+                inside = (
+                    f"{self.folder}/" in command
+                    or (each / "cwd").readlink() == self.folder
+                )
                 if inside and all(word in command for word in words.split()):
                     found.append(int(each.name))
         return sorted(found)
@@ -242,7 +258,9 @@ def missing(site: Site, told: Acknowledged) -> list[str]:
         ).fetchall()
         stored = {note: (count, pictures) for note, count, pictures in takes}
         wrong += [f"take {note!r}" for note in told.notes if stored.get(note) != (1, 0)]
-        wrong += [f"try {note!r}" for note in told.pictured if stored.get(note) != (1, 1)]
+        wrong += [
+            f"try {note!r}" for note in told.pictured if stored.get(note) != (1, 1)
+        ]
         for scene, (last, under_way) in told.iso.items():
             row = connection.execute(
                 "SELECT document->'exposure'->>'iso' FROM shoots_scene WHERE id = %s",
@@ -280,7 +298,9 @@ def main() -> int:
         (writers[4].dial_in, (scenes[4],)), (writers[5].dial_in, (scenes[5],)),
         (writers[6].store_recordings, ()), (writers[7].search, (scenes[6],)),
     ]  # fmt: skip
-    threads = [threading.Thread(target=one, args=args, daemon=True) for one, args in work]
+    threads = [
+        threading.Thread(target=one, args=args, daemon=True) for one, args in work
+    ]
     for thread in threads:
         thread.start()
     killed: list[str] = []
@@ -302,7 +322,10 @@ def main() -> int:
     print(f"  {len(told.notes)} takes, {len(told.pictured)} tries with pictures")
     print(f"  {len(told.recordings)} recordings, inputs of {len(told.iso)} scenes")
     print(f"  {told.searches} searches ended")
-    print(f"{len(lost)} lost or twice {lost[:5]}" + ("" if ended else "; a writer did not end"))
+    print(
+        f"{len(lost)} lost or twice {lost[:5]}"
+        + ("" if ended else "; a writer did not end")
+    )
     return 0 if not lost and ended else 1
 
 

@@ -41,8 +41,14 @@ LOOPBACK = ("127.0.0.1", "localhost")
 class Person:
     """One browser: a session of its own, a page after a pause, now and then a change."""
 
-    def __init__(self, address: tuple[str, int], seed: int, only_plain: bool = False) -> None:
-        self.address, self.rng, self.only_plain = address, random.Random(seed), only_plain
+    def __init__(
+        self, address: tuple[str, int], seed: int, only_plain: bool = False
+    ) -> None:
+        self.address, self.rng, self.only_plain = (
+            address,
+            random.Random(seed),
+            only_plain,
+        )
         self.cookies: dict[str, str] = {}
         self.location = ""  # where the last answer leads to
         self.connection = http.client.HTTPConnection(*address, timeout=30)
@@ -71,7 +77,8 @@ class Person:
             }
         try:
             answer = self._answer(path, body, headers)
-        except (http.client.HTTPException, OSError):  # the server closed an idle connection
+        # the server closed an idle connection
+        except (http.client.HTTPException, OSError):
             self.connection.close()
             self.connection = http.client.HTTPConnection(*self.address, timeout=60)
             answer = self._answer(path, body, headers)
@@ -125,12 +132,18 @@ class Person:
         ]  # fmt: skip
         if self.only_plain:
             choices = [each for each in choices if each[1] not in COMPUTED]
-        _, name, address, values = self.rng.choices(choices, [each[0] for each in choices])[0]
+        _, name, address, values = self.rng.choices(
+            choices, [each[0] for each in choices]
+        )[0]
         return name, address, values
 
 
 def work(
-    person: Person, warm: float, end: float, found: dict[str, list[float]], wrong: list[str]
+    person: Person,
+    warm: float,
+    end: float,
+    found: dict[str, list[float]],
+    wrong: list[str],
 ) -> None:
     time.sleep(person.rng.uniform(0, 2))
     while time.monotonic() < end:
@@ -161,7 +174,9 @@ def wait_for_all(person: Person, text: str) -> bool:
     return True
 
 
-def send_pictures(person: Person, picture: bytes, end: float, answers: Counter[int]) -> None:
+def send_pictures(
+    person: Person, picture: bytes, end: float, answers: Counter[int]
+) -> None:
     """Sends a large picture with each try of a dial-in, as a dozen photographers at once would."""
     scene = person.rng.choice(person.scenes)
     person.ask(f"{scene}dial-in/begin/", {"path": "trigger.set_delay_s"})
@@ -172,7 +187,8 @@ def send_pictures(person: Person, picture: bytes, end: float, answers: Counter[i
         answers[status] += 1
         if status == 422:  # somebody has moved something else meanwhile
             person.ask(f"{scene}dial-in/set-back/", {})
-        time.sleep(5 if status == 503 else person.rng.uniform(1, 3))  # as browsers do, and people
+        # as browsers do, and people
+        time.sleep(5 if status == 503 else person.rng.uniform(1, 3))
 
 
 def posted_in_parts(
@@ -185,7 +201,9 @@ def posted_in_parts(
         for each, value in fields.items()
     ]
     head = f'Content-Disposition: form-data; name="{of}"; filename="{name}"'
-    parts.append(f"--{edge}\r\n{head}\r\nContent-Type: application/octet-stream\r\n\r\n".encode())
+    parts.append(
+        f"--{edge}\r\n{head}\r\nContent-Type: application/octet-stream\r\n\r\n".encode()
+    )
     return b"".join([*parts, content, f"\r\n--{edge}--\r\n".encode()]), edge
 
 
@@ -213,11 +231,15 @@ def arguments() -> argparse.Namespace:
 
 def main() -> int:
     asked, clock = arguments(), Clock()
-    people = [Person(asked.address, seed, asked.pages == "plain") for seed in range(asked.people)]
+    people = [
+        Person(asked.address, seed, asked.pages == "plain")
+        for seed in range(asked.people)
+    ]
     senders = [Person(asked.address, 1000 + seed) for seed in range(asked.uploads)]
     for person in (*people, *senders):
         person.enter()
-    picture = large_picture()  # before the clock runs: to make it costs a second of the processor
+    # before the clock runs: to make it costs a second of the processor
+    picture = large_picture()
     found: dict[str, list[float]] = defaultdict(list)
     wrong: list[str] = []
     sent: Counter[int] = Counter()
@@ -225,10 +247,12 @@ def main() -> int:
     warm = time.monotonic() + WARM_UP_S
     end = warm + min(asked.seconds, 600)
     threads = [
-        threading.Thread(target=work, args=(person, warm, end, found, wrong)) for person in people
+        threading.Thread(target=work, args=(person, warm, end, found, wrong))
+        for person in people
     ]
     threads += [
-        threading.Thread(target=send_pictures, args=(one, picture, end, sent)) for one in senders
+        threading.Thread(target=send_pictures, args=(one, picture, end, sent))
+        for one in senders
     ]
     for thread in threads:
         thread.start()
@@ -236,7 +260,9 @@ def main() -> int:
         thread.join()
     clock.end()
     slow = printed(found, clock)
-    print(f"{sum(map(len, found.values()))} answers, {len(wrong)} wrong {wrong[:3]}; {clock}")
+    print(
+        f"{sum(map(len, found.values()))} answers, {len(wrong)} wrong {wrong[:3]}; {clock}"
+    )
     if sent:
         print(f"pictures sent meanwhile, by status: {dict(sent)}")
     return 1 if slow or wrong else 0
@@ -251,7 +277,11 @@ def limit_of(name: str) -> float:
 
 def p95_of(times: list[float]) -> float:
     """The 95th percentile of what was seen: of a few times it is near the worst, never beyond it."""
-    return statistics.quantiles(times, n=20, method="inclusive")[-1] if len(times) > 1 else times[0]
+    return (
+        statistics.quantiles(times, n=20, method="inclusive")[-1]
+        if len(times) > 1
+        else times[0]
+    )
 
 
 def printed(found: dict[str, list[float]], clock: Clock) -> list[str]:

@@ -9,7 +9,9 @@ MANY = 100_000
 scenes = list(Scene.objects.all())
 each = MANY // len(scenes)
 for scene in scenes:
-    first = (scene.takes.order_by("-number").values_list("number", flat=True).first() or 0) + 1
+    first = (
+        scene.takes.order_by("-number").values_list("number", flat=True).first() or 0
+    ) + 1
     rows = [
         Take(
             scene=scene,
@@ -22,5 +24,6 @@ for scene in scenes:
     ]
     Take.objects.bulk_create(rows, batch_size=2000)
 with connection.cursor() as cursor:
-    cursor.execute("VACUUM ANALYZE takes_take")  # as the server does by itself after a while
+    # as the server does by itself after a while
+    cursor.execute("VACUUM ANALYZE takes_take")
 print(Take.objects.count(), "takes")

@@ -11,7 +11,17 @@ from scipy.signal import lfilter
 
 from rapzel.core.pulse.shape import Array, Discharge, quenched_at
 
-FAULTS = ("none", "clipping", "logic", "ripple", "drift", "inverted", "preflash", "hss", "no light")
+FAULTS = (
+    "none",
+    "clipping",
+    "logic",
+    "ripple",
+    "drift",
+    "inverted",
+    "preflash",
+    "hss",
+    "no light",
+)
 
 
 @dataclass(frozen=True)
@@ -98,7 +108,11 @@ def pop(settings: Settings, number: int = 0) -> Trace:
     seen = FAULT_SIGNAL.get(settings.fault, _same)(noisy, times, height, shape)
     trigger = np.where(times >= -settings.lag_s, 3.3, 0.0) + rng.normal(0, 0.01, count)
     return Trace(
-        times, _converted(seen, settings.bits), _converted(trigger, settings.bits), shape, lag
+        times,
+        _converted(seen, settings.bits),
+        _converted(trigger, settings.bits),
+        shape,
+        lag,
     )
 
 
@@ -133,7 +147,9 @@ def _same(values: Array, times: Array, height: float, shape: Discharge) -> Array
 
 def _preflash(values: Array, times: Array, height: float, shape: Discharge) -> Array:
     early = 0.5 * float(times[0])
-    short = quenched_at(1 / 128, 0.0019, 19e-6, 15e-6).stretched(shape.width_s(0.1) / 1e-3)
+    short = quenched_at(1 / 128, 0.0019, 19e-6, 15e-6).stretched(
+        shape.width_s(0.1) / 1e-3
+    )
     return values + 0.35 * height * _light(short, times - early)
 
 
@@ -168,7 +184,11 @@ def _inverted(values: Array, times: Array, height: float, shape: Discharge) -> A
     return -values
 
 
-FAULT_LIGHT: dict[str, Fault] = {"preflash": _preflash, "hss": _train, "no light": _dark}
+FAULT_LIGHT: dict[str, Fault] = {
+    "preflash": _preflash,
+    "hss": _train,
+    "no light": _dark,
+}
 FAULT_SIGNAL: dict[str, Fault] = {
     "clipping": _clipped, "logic": _logic, "ripple": _ripple, "drift": _drift, "inverted": _inverted,
 }  # fmt: skip
@@ -181,7 +201,9 @@ def fitting(settings: Settings) -> Settings:
     sweep = pre + 8 * t01
     if settings.fault == "ripple":
         sweep = max(sweep, 0.04)  # two periods of the mains, or nothing could be told
-    sampling = max(8000 / sweep, 60 / STROBES[settings.strobe].shape(settings.power).width_s(0.5))
+    sampling = max(
+        8000 / sweep, 60 / STROBES[settings.strobe].shape(settings.power).width_s(0.5)
+    )
     return replace(settings, sweep_s=sweep, pre_s=pre, sampling_hz=sampling)
 
 

@@ -11,7 +11,9 @@ class Loopback(socketserver.ThreadingTCPServer):
     allow_reuse_address = True
     daemon_threads = True
 
-    def __init__(self, talk: type[socketserver.BaseRequestHandler], port: int = 0) -> None:
+    def __init__(
+        self, talk: type[socketserver.BaseRequestHandler], port: int = 0
+    ) -> None:
         super().__init__(("127.0.0.1", port), talk)
 
     @property

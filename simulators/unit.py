@@ -18,7 +18,15 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 from simulators.loopback import Loopback, run
-from simulators.rig import FAULTS, STEP_S, Event, Settings, played, settled_s, with_fault
+from simulators.rig import (
+    FAULTS,
+    STEP_S,
+    Event,
+    Settings,
+    played,
+    settled_s,
+    with_fault,
+)
 
 _SLOW_S = 0.6
 _UNITS = 500  # kept at most; the one that was asked longest ago goes first
@@ -68,7 +76,9 @@ class Unit:
 
     def _hello(self, rest: str) -> str:
         variation = f"jitter_s={self.settings.unit_jitter_s!r}"
-        return f"unit=simulated-trigger protocol=1 step_s={STEP_S!r} {variation} plays=yes"
+        return (
+            f"unit=simulated-trigger protocol=1 step_s={STEP_S!r} {variation} plays=yes"
+        )
 
     def _state(self, rest: str) -> str:
         return f"state={self.state} token={self.armed or '-'}"
@@ -166,7 +176,8 @@ class _Talk(socketserver.StreamRequestHandler):
         with contextlib.suppress(OSError):
             for raw in self.rfile:
                 line = raw[:500].decode("utf-8", errors="replace").strip()
-                if line.startswith("UNIT "):  # the stand-in's own: one process plays many units
+                # the stand-in's own: one process plays many units
+                if line.startswith("UNIT "):
                     unit = self.server.unit(line[5:45])
                     continue
                 self._say(unit, line)
@@ -225,8 +236,12 @@ class Server(Loopback):
 def _asked() -> argparse.Namespace:
     parser = argparse.ArgumentParser(description="The simulated trigger unit.")
     parser.add_argument("port", nargs="?", type=int, default=0)
-    parser.add_argument("--one", action="store_true", help="one state for all who talk to it")
-    parser.add_argument("--slow", action="store_true", help="every answer takes its time")
+    parser.add_argument(
+        "--one", action="store_true", help="one state for all who talk to it"
+    )
+    parser.add_argument(
+        "--slow", action="store_true", help="every answer takes its time"
+    )
     return parser.parse_args()
 
 

@@ -15,17 +15,27 @@ os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
 
 # The same examples each time, and none is judged by how long it took: a pause of the machine is no fault of the code.
 settings.register_profile(
-    "rapzel", derandomize=True, deadline=None, suppress_health_check=[HealthCheck.too_slow]
+    "rapzel",
+    derandomize=True,
+    deadline=None,
+    suppress_health_check=[HealthCheck.too_slow],
 )
 settings.load_profile("rapzel")
 
 
 def pytest_addoption(parser: pytest.Parser) -> None:
     parser.addoption(
-        "--noise-seeds", type=int, default=60, help="seeded runs of each shape in the noise study"
+        "--noise-seeds",
+        type=int,
+        default=60,
+        help="seeded runs of each shape in the noise study",
     )
-    parser.addoption("--crafted", type=int, default=600, help="posts that no browser sends")
-    parser.addoption("--rigs", type=int, default=300, help="simulated rigs that are dialled in")
+    parser.addoption(
+        "--crafted", type=int, default=600, help="posts that no browser sends"
+    )
+    parser.addoption(
+        "--rigs", type=int, default=300, help="simulated rigs that are dialled in"
+    )
     parser.addoption(
         "--slow-machine",
         action="store_true",

@@ -34,7 +34,13 @@ LUNGE: dict[str, Any] = {
         "lag_jitter_s": 0.002,
     },
     "lens": {"focal_length_mm": 50.0, "subject_distance_m": 4.0},
-    "exposure": {"method": "pulse", "shutter_s": 0.005, "f_number": 8.0, "iso": 200, "nd_stops": 0},
+    "exposure": {
+        "method": "pulse",
+        "shutter_s": 0.005,
+        "f_number": 8.0,
+        "iso": 200,
+        "nd_stops": 0,
+    },
     "criterion": {"kind": "pixels", "pixels": 2},
     "ambient": {"ev100": 3.0},
     "lights": [

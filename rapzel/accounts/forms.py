@@ -21,7 +21,9 @@ class SignUpForm(UserCreationForm):
     def clean_username(self) -> str:
         name = str(super().clean_username() or "")
         if User.objects.filter(look=look_of(name)).exists():
-            raise forms.ValidationError("A name that looks like this one is taken. Choose another.")
+            raise forms.ValidationError(
+                "A name that looks like this one is taken. Choose another."
+            )
         return name
 
 
@@ -31,7 +33,9 @@ class LoginForm(AuthenticationForm):
     def clean_username(self) -> str:
         name = str(self.cleaned_data["username"])
         if len(name) > LONGEST_NAME:
-            raise forms.ValidationError(f"A name has at most {LONGEST_NAME} characters.")
+            raise forms.ValidationError(
+                f"A name has at most {LONGEST_NAME} characters."
+            )
         return name
 
 
@@ -47,7 +51,8 @@ class ClockForm(forms.ModelForm):
         offered = dict(zones.choices("not said: UTC"))
         offered.setdefault(self.instance.zone, self.instance.zone)
         self.fields["zone"].widget = forms.Select(
-            {"data-zone-to-choose": "", "class": "entry wide-auto"}, choices=list(offered.items())
+            {"data-zone-to-choose": "", "class": "entry wide-auto"},
+            choices=list(offered.items()),
         )
 
 
@@ -65,7 +70,9 @@ class WithPassword(forms.Form):
 
     def clean_password(self) -> str:
         if not self.user.check_password(self.cleaned_data["password"]):
-            raise forms.ValidationError(f"That is not your password. {self.nothing_done}")
+            raise forms.ValidationError(
+                f"That is not your password. {self.nothing_done}"
+            )
         return str(self.cleaned_data["password"])
 
 

@@ -20,9 +20,14 @@ class User(AbstractUser):
     theme = models.CharField(max_length=8, choices=Theme.choices, default=Theme.DARK)
     imperial = models.BooleanField("feet and miles", default=False)
     zone = models.CharField(
-        "time zone", max_length=zones.LONGEST_NAME, blank=True, validators=[zones.require_known]
+        "time zone",
+        max_length=zones.LONGEST_NAME,
+        blank=True,
+        validators=[zones.require_known],
     )
-    look = models.CharField("what the name looks like", max_length=150, editable=False, default="")
+    look = models.CharField(
+        "what the name looks like", max_length=150, editable=False, default=""
+    )
 
     class Meta(AbstractUser.Meta):
         indexes = [models.Index(fields=["look"])]
@@ -51,7 +56,9 @@ class DoorTry(models.Model):
 
     kind = models.CharField(max_length=8, choices=Kind.choices)
     address = models.GenericIPAddressField(null=True)
-    account = models.ForeignKey(User, null=True, on_delete=models.CASCADE, related_name="+")
+    account = models.ForeignKey(
+        User, null=True, on_delete=models.CASCADE, related_name="+"
+    )
     at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

@@ -35,4 +35,7 @@ def is_closed(request: HttpRequest, kind: Kind) -> bool:
         return True
     if not isinstance(request.user, User):
         return False
-    return lately.filter(account=request.user).count() >= settings.DOOR_TRIES[kind]["account"]
+    return (
+        lately.filter(account=request.user).count()
+        >= settings.DOOR_TRIES[kind]["account"]
+    )

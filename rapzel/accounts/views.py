@@ -10,12 +10,22 @@ from django.db import IntegrityError, transaction
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
-from django.views.decorators.http import require_http_methods, require_POST, require_safe
+from django.views.decorators.http import (
+    require_http_methods,
+    require_POST,
+    require_safe,
+)
 
 from rapzel.accounts import throttle
 from rapzel.accounts.address import client_address
 from rapzel.accounts.doors import closed
-from rapzel.accounts.forms import ClockForm, FarewellForm, LettersForm, SignUpForm, WithPassword
+from rapzel.accounts.forms import (
+    ClockForm,
+    FarewellForm,
+    LettersForm,
+    SignUpForm,
+    WithPassword,
+)
 from rapzel.accounts.models import SignUpAttempt, User
 from rapzel.ui import leaving, zones
 
@@ -47,7 +57,10 @@ def sign_up(request: HttpRequest) -> HttpResponse:
             login(request, user, backend="django.contrib.auth.backends.ModelBackend")
             return redirect(settings.LOGIN_REDIRECT_URL)
     return render(
-        request, "accounts/sign_up.html", {"form": form}, status=422 if form.errors else 200
+        request,
+        "accounts/sign_up.html",
+        {"form": form},
+        status=422 if form.errors else 200,
     )
 
 
@@ -106,7 +119,10 @@ def clock(request: HttpRequest) -> HttpResponse:
 @require_safe
 def account(request: HttpRequest) -> HttpResponse:
     """Clock, password, everything to take along, and leaving."""
-    context = {"letters": settings.LETTERS, "clock_form": ClockForm(instance=request.user)}
+    context = {
+        "letters": settings.LETTERS,
+        "clock_form": ClockForm(instance=request.user),
+    }
     return render(request, "accounts/account.html", context)
 
 
@@ -114,7 +130,9 @@ def account(request: HttpRequest) -> HttpResponse:
 @require_safe
 def everything(request: HttpRequest) -> FileResponse:
     """All that a person has, as one ZIP file."""
-    return FileResponse(leaving.archive_of(request.user), as_attachment=True, filename="rapzel.zip")
+    return FileResponse(
+        leaving.archive_of(request.user), as_attachment=True, filename="rapzel.zip"
+    )
 
 
 def _is_theirs(request: HttpRequest, form: WithPassword) -> bool:
@@ -155,7 +173,8 @@ def farewell(request: HttpRequest) -> HttpResponse:
     assert isinstance(user, User)
     if not user.has_usable_password():
         messages.error(
-            request, "This account has no password of its own, so it cannot be deleted here."
+            request,
+            "This account has no password of its own, so it cannot be deleted here.",
         )
         return redirect("accounts:account")
     form = FarewellForm(request.POST or None, user=user)
@@ -169,5 +188,8 @@ def farewell(request: HttpRequest) -> HttpResponse:
         messages.info(request, "The account and all that belonged to it is deleted.")
         return redirect("accounts:login")
     return render(
-        request, "accounts/farewell.html", {"form": form}, status=422 if form.errors else 200
+        request,
+        "accounts/farewell.html",
+        {"form": form},
+        status=422 if form.errors else 200,
     )

@@ -23,7 +23,10 @@ def tell(owner: Any) -> Iterator[Part]:
         with contextlib.suppress(
             OSError
         ):  # a file that is lost must not keep the rest from going along
-            yield f"{name}/{str(trace.file.name).rsplit('/', 1)[-1]}", trace.file.open("rb")
+            yield (
+                f"{name}/{str(trace.file.name).rsplit('/', 1)[-1]}",
+                trace.file.open("rb"),
+            )
     for run in ColourRun.objects.visible_to(owner).prefetch_related("frames"):
         name = f"colour/{slugify(run.name) or 'run'}-{run.pk}"
         yield f"{name}.json", json.dumps(run.result, indent=2, ensure_ascii=False)
@@ -33,8 +36,12 @@ def tell(owner: Any) -> Iterator[Part]:
 
 
 def _files_of(traces: Iterable[Trace], frames: Iterable[ColourFrame]) -> list[str]:
-    names = [name for trace in traces for name in (str(trace.file.name), trace.samples_file)]
-    return [name for name in [*names, *(str(frame.file.name) for frame in frames)] if name]
+    names = [
+        name for trace in traces for name in (str(trace.file.name), trace.samples_file)
+    ]
+    return [
+        name for name in [*names, *(str(frame.file.name) for frame in frames)] if name
+    ]
 
 
 def _delete_files(names: list[str]) -> None:
@@ -53,6 +60,8 @@ def tidy() -> None:
     """Removed recordings and runs for good, their files first: a row without a file would be the lesser evil."""
     long_ago = timezone.now() - housekeeping.KEPT
     traces = Trace.objects.filter(deleted_at__lt=long_ago).defer("result")
-    _delete_files(_files_of(traces, ColourFrame.objects.filter(run__deleted_at__lt=long_ago)))
+    _delete_files(
+        _files_of(traces, ColourFrame.objects.filter(run__deleted_at__lt=long_ago))
+    )
     for model in (Trace, ColourRun):
         housekeeping.purge(model)

@@ -50,11 +50,11 @@ def draw_swatches(run: ColourRun, enlarged: float = 1.0) -> Drawing:
         colour = swatch(_tint(frame), white, enlarged)
         svg.rect("swatch", 20 + number * wide, 8, wide, 52, fill=colour)
         if len(frames) <= 24:
-            svg.text("quiet", 20 + (number + 0.5) * wide, 76, _name(frame, number), "middle")
+            svg.text(
+                "quiet", 20 + (number + 0.5) * wide, 76, _name(frame, number), "middle"
+            )
         rows.append((_name(frame, number), colour))
-    summary = (
-        f"Each pop beside the others, as a camera balanced to their mean shows a grey card{times}."
-    )
+    summary = f"Each pop beside the others, as a camera balanced to their mean shows a grey card{times}."
     return Drawing(svg, summary, ("Pop", "Colour"), rows)
 
 
@@ -91,9 +91,7 @@ def draw_path(run: ColourRun) -> Drawing:
         (_name(frame, number), f"{u:.4f}", f"{v:.4f}")
         for number, ((u, v), frame) in enumerate(zip(points, frames, strict=True))
     ]
-    summary = (
-        "Path of the pops in their order; the dashed line is the black body, green lies above it."
-    )
+    summary = "Path of the pops in their order; the dashed line is the black body, green lies above it."
     return Drawing(svg, summary, ("Pop", "u′", "v′"), rows)
 
 
@@ -107,4 +105,6 @@ def _black_body(plot: Plot) -> None:
             inside.append((at_x, at_y))
     if len(inside) > 1:
         plot.svg.polyline("limit", inside)
-        plot.svg.text("limit-text", inside[0][0] - 4, inside[0][1] - 6, "black body", "end")
+        plot.svg.text(
+            "limit-text", inside[0][0] - 4, inside[0][1] - 6, "black body", "end"
+        )

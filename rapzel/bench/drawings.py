@@ -34,11 +34,15 @@ def draw_trace(trace: Trace) -> Drawing:
         plot.column(times[0] + tick, named(tick))
     for level in (low, (low + high) / 2, high):
         plot.level_name(level, units.format_prefixed(level, result["unit"]))
-    svg.polyline("flash-line", [(x(t), y(v)) for t, v in zip(times, levels, strict=True)])
+    svg.polyline(
+        "flash-line", [(x(t), y(v)) for t, v in zip(times, levels, strict=True)]
+    )
     _brackets(svg, pop, t0, x, y)
     rows: list[tuple[str, ...]] = [tuple(row.values()) for row in figure_rows(result)]
     summary = f"{result['channel']}, {len(result['pops'])} {'pop' if len(result['pops']) == 1 else 'pops'}."
-    return Drawing(svg, summary, ("Figure", "Value", "", "Uncertainty", "sd over pops"), rows)
+    return Drawing(
+        svg, summary, ("Figure", "Value", "", "Uncertainty", "sd over pops"), rows
+    )
 
 
 def draw_histogram(found: "LagResult") -> Drawing:
@@ -60,9 +64,15 @@ def draw_histogram(found: "LagResult") -> Drawing:
     for at, anchor in ((low, "start"), (high, "end")):
         svg.text("quiet", x(at), 238, units.format_time(at), anchor)
     svg.line("limit", x(found.mean_s), _TOP - 6, x(found.mean_s), 220.0)
-    svg.text("limit-text", x(found.mean_s) + 6, _TOP + 4, f"mean {units.format_time(found.mean_s)}")
+    svg.text(
+        "limit-text",
+        x(found.mean_s) + 6,
+        _TOP + 4,
+        f"mean {units.format_time(found.mean_s)}",
+    )
     rows: list[tuple[str, ...]] = [
-        (units.format_time(begin), units.format_time(end), str(count)) for begin, end, count in bins
+        (units.format_time(begin), units.format_time(end), str(count))
+        for begin, end, count in bins
     ]
     return Drawing(svg, f"{len(found.lags_s)} lags.", ("From", "To", "Pops"), rows)
 
@@ -72,11 +82,13 @@ def draw_colours(run: ColourRun) -> Drawing:
     frames = (run.result or {})["frames"]
     svg = Svg(720, 250, "Colour difference of each pop to the mean")
     most = max([run.tolerance * 1.3, *(frame["delta_e00"] for frame in frames)])
-    y = linear_scale(0, most, 210.0, _TOP + 24)  # room for the two lines above the tallest bar
+    # room for the two lines above the tallest bar
+    y = linear_scale(0, most, 210.0, _TOP + 24)
+    # with more, the words run into each other
     step, few = (
         (_RIGHT - _LEFT) / len(frames),
         len(frames) <= 24,
-    )  # with more, the words run into each other
+    )
     for number, frame in enumerate(frames):
         left, top = _LEFT + number * step, y(frame["delta_e00"])
         svg.rect(
@@ -100,7 +112,13 @@ def draw_colours(run: ColourRun) -> Drawing:
                 shown = str(number + 1)
             svg.text("quiet", left + step / 2, 228, shown, "middle")
     svg.line("limit", _LEFT, y(run.tolerance), _RIGHT, y(run.tolerance))
-    svg.text("limit-text", _RIGHT, y(run.tolerance) - 5, f"tolerance ΔE00 {run.tolerance:g}", "end")
+    svg.text(
+        "limit-text",
+        _RIGHT,
+        y(run.tolerance) - 5,
+        f"tolerance ΔE00 {run.tolerance:g}",
+        "end",
+    )
     rows: list[tuple[str, ...]] = [
         (
             frame["name"],
@@ -117,22 +135,35 @@ def draw_colours(run: ColourRun) -> Drawing:
     strays = sum(frame["beyond"] for frame in frames)
     spread = units.format_number((run.result or {})["spread_stops"], 2)
     beyond = f"{strays} of {len(frames)} pops lie beyond the tolerance"
-    summary = f"Bars are ΔE00 to the mean; {beyond}; exposure spreads over {spread} stops."
+    summary = (
+        f"Bars are ΔE00 to the mean; {beyond}; exposure spreads over {spread} stops."
+    )
     return Drawing(
-        svg, summary, ("Frame", "Power", "CCT", "Duv", "ΔE00", "Mired", "Exposure, stops", ""), rows
+        svg,
+        summary,
+        ("Frame", "Power", "CCT", "Duv", "ΔE00", "Mired", "Exposure, stops", ""),
+        rows,
     )
 
 
-def _span(pop: dict, t0: float, dt: float, count: int) -> tuple[float | None, float | None]:
+def _span(
+    pop: dict, t0: float, dt: float, count: int
+) -> tuple[float | None, float | None]:
     first, last = pop["first01_s"], pop["last01_s"]
     if first is None or last is None:
         return None, None
-    return t0 + first - 0.25 * (last - first), t0 + min(last + 1.2 * (last - first), dt * count)
+    return t0 + first - 0.25 * (last - first), t0 + min(
+        last + 1.2 * (last - first), dt * count
+    )
 
 
 def _brackets(svg: Svg, pop: dict, t0: float, x: Scale, y: Scale) -> None:
     for level, name in ((0.5, "05"), (0.1, "01")):
-        first, last, width = pop[f"first{name}_s"], pop[f"last{name}_s"], pop[f"t{name}_s"]
+        first, last, width = (
+            pop[f"first{name}_s"],
+            pop[f"last{name}_s"],
+            pop[f"t{name}_s"],
+        )
         if first is None or last is None or width is None:
             continue
         if pop["inverted"]:
@@ -144,4 +175,6 @@ def _brackets(svg: Svg, pop: dict, t0: float, x: Scale, y: Scale) -> None:
         svg.line("bracket", left, at, right, at)
         for end in (left, right):
             svg.line("bracket", end, at - 4, end, at + 4)
-        svg.text("text", right + 8, at - 5, f"t.{level * 10:.0f} {units.format_time(width)}")
+        svg.text(
+            "text", right + 8, at - 5, f"t.{level * 10:.0f} {units.format_time(width)}"
+        )

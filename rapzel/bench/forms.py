@@ -24,7 +24,15 @@ ROLES = (
     ("segment", "Sweep number"),
     ("skip", "Leave out"),
 )
-UNITS = (("", "–"), ("s", "s"), ("ms", "ms"), ("µs", "µs"), ("ns", "ns"), ("V", "V"), ("mV", "mV"))
+UNITS = (
+    ("", "–"),
+    ("s", "s"),
+    ("ms", "ms"),
+    ("µs", "µs"),
+    ("ns", "ns"),
+    ("V", "V"),
+    ("mV", "mV"),
+)
 
 
 def offer_strobes(form: forms.Form, owner: Any) -> None:
@@ -53,7 +61,9 @@ class ConfirmForm(forms.Form):
     channel = forms.TypedChoiceField(
         label="Channel with the light", coerce=int, empty_value=None, required=False
     )
-    strobe = forms.ModelChoiceField(Strobe.objects.none(), required=False, empty_label="not said")
+    strobe = forms.ModelChoiceField(
+        Strobe.objects.none(), required=False, empty_label="not said"
+    )
     mode = forms.CharField(max_length=200, required=False)
     power = QuantityField("power", required=False, help_text="1/16, −4 stops")
 
@@ -97,7 +107,9 @@ class ConfirmForm(forms.Form):
 
     def _columns(self) -> list[Column]:
         return [
-            _column(column, self.data.get(f"role-{place}"), self.data.get(f"unit-{place}"))
+            _column(
+                column, self.data.get(f"role-{place}"), self.data.get(f"unit-{place}")
+            )
             for place, column in enumerate(self.layout.columns)
         ]
 
@@ -113,14 +125,19 @@ class ConfirmForm(forms.Form):
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data
-        if bool(cleaned.get("strobe")) != bool(cleaned.get("power")) and "power" not in self.errors:
+        if (
+            bool(cleaned.get("strobe")) != bool(cleaned.get("power"))
+            and "power" not in self.errors
+        ):
             self.add_error("power", "Say both the strobe and its power, or neither.")
         return cleaned
 
     def confirmed(self) -> Layout:
         """The layout as confirmed. Raises forms.ValidationError where it cannot be read that way."""
         columns = self._columns()
-        if self.layout.kind == "text" and not any(column.role == "value" for column in columns):
+        if self.layout.kind == "text" and not any(
+            column.role == "value" for column in columns
+        ):
             raise forms.ValidationError("Mark at least one column as the signal.")
         try:
             return Layout.model_validate(
@@ -168,7 +185,9 @@ class ColourForm(forms.Form):
     """What is known of the frames of a grey card."""
 
     name = forms.CharField(max_length=120, initial="Grey card")
-    strobe = forms.ModelChoiceField(Strobe.objects.none(), required=False, empty_label="not said")
+    strobe = forms.ModelChoiceField(
+        Strobe.objects.none(), required=False, empty_label="not said"
+    )
     mode = forms.CharField(max_length=200, required=False)
     white_balance_k = forms.FloatField(
         label="White balance of the frames, K",
@@ -177,14 +196,18 @@ class ColourForm(forms.Form):
         initial=5500,
         help_text="the same for all of them",
     )
-    tolerance = forms.FloatField(label="Tolerance, ΔE00", min_value=0.05, max_value=50, initial=1.0)
+    tolerance = forms.FloatField(
+        label="Tolerance, ΔE00", min_value=0.05, max_value=50, initial=1.0
+    )
     powers = forms.CharField(
         label="Powers, in the order of the files' names",
         required=False,
         max_length=2000,
         help_text="1/1, 1/2, 1/4 …; empty where all pops are alike",
     )
-    patch = forms.CharField(required=False, widget=forms.HiddenInput(attrs={"x-ref": "patch"}))
+    patch = forms.CharField(
+        required=False, widget=forms.HiddenInput(attrs={"x-ref": "patch"})
+    )
 
     def __init__(self, *args: Any, owner: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
@@ -219,10 +242,16 @@ class CurtainForm(forms.Form):
         required=False,
     )
     latency = QuantityField(
-        "duration", label="Latency, where known", required=False, help_text="contact to light"
+        "duration",
+        label="Latency, where known",
+        required=False,
+        help_text="contact to light",
     )
     pulse = QuantityField(
-        "duration", label="t.1 of the light", required=False, help_text="lowest power is best"
+        "duration",
+        label="t.1 of the light",
+        required=False,
+        help_text="lowest power is best",
     )
 
     def __init__(self, data: Any = None) -> None:
@@ -231,7 +260,9 @@ class CurtainForm(forms.Form):
             self.fields[f"shutter{number}"] = QuantityField(
                 "shutter", label="Shutter", required=False
             )
-            self.fields[f"dark{number}"] = QuantityField("number", label="Dark, %", required=False)
+            self.fields[f"dark{number}"] = QuantityField(
+                "number", label="Dark, %", required=False
+            )
         for field in self.fields.values():
             field.widget.attrs["class"] = "entry narrow"
 
@@ -249,7 +280,11 @@ class CurtainForm(forms.Form):
         """The frames that are complete; call it on a valid form."""
         given = self.cleaned_data
         return [
-            Band(given[f"shutter{number}"], given[f"dark{number}"] / 100, given["edge"] or "lower")
+            Band(
+                given[f"shutter{number}"],
+                given[f"dark{number}"] / 100,
+                given["edge"] or "lower",
+            )
             for number in FRAMES
             if given.get(f"shutter{number}") and given.get(f"dark{number}") is not None
         ]

@@ -39,7 +39,9 @@ def connected(address: str) -> Iterator[Instrument]:
     """A bench at host:port. Raises InstrumentError where nothing answers there."""
     host, _, port = address.rpartition(":")
     try:
-        with socket.create_connection((host, int(port)), timeout=_TIMEOUT_S) as connection:
+        with socket.create_connection(
+            (host, int(port)), timeout=_TIMEOUT_S
+        ) as connection:
             yield Instrument(connection)
     except (OSError, ValueError) as error:
         raise InstrumentError(
@@ -50,6 +52,11 @@ def connected(address: str) -> Iterator[Instrument]:
 def pop(address: str, strobe: str, power: float, fault: str, pops: int) -> str:
     """Sweeps of a strobe at a power [share of full], as CSV."""
     with connected(address) as bench:
-        for line in (f"SET strobe {strobe}", f"SET power {power!r}", f"SET fault {fault}", "FIT"):
+        for line in (
+            f"SET strobe {strobe}",
+            f"SET power {power!r}",
+            f"SET fault {fault}",
+            "FIT",
+        ):
             bench.ask(line)
         return bench.ask(f"POP {pops}") + "\n"

@@ -9,20 +9,24 @@ from procrastinate.contrib.django.models import ProcrastinateJob, ProcrastinateW
 
 from rapzel.bench.models import BUSY, ColourRun, Measured, State, Trace
 
-STALLED_S = 30.0  # without a heartbeat of its worker, of which one comes every ten seconds
-PATIENCE = timedelta(
-    seconds=60
-)  # from the asking to the job, which comes with the same transaction
+# without a heartbeat of its worker, of which one comes every ten seconds
+STALLED_S = 30.0
+# from the asking to the job, which comes with the same transaction
+PATIENCE = timedelta(seconds=60)
 KEPT_JOBS_H = 24 * 14
 # Which task works on which rows, and under which name it gets their key.
 TASKS: dict[type[Measured], tuple[str, str]] = {
     Trace: ("measure", "trace_id"),
     ColourRun: ("measure_colour", "run_id"),
 }
-BROKEN_OFF = "The measuring was broken off. What was brought in is kept: measure it again."
+BROKEN_OFF = (
+    "The measuring was broken off. What was brought in is kept: measure it again."
+)
 
 
-def _jobs(row_type: type[Measured], status: tuple[str, ...]) -> QuerySet[ProcrastinateJob]:
+def _jobs(
+    row_type: type[Measured], status: tuple[str, ...]
+) -> QuerySet[ProcrastinateJob]:
     task, _ = TASKS[row_type]
     return ProcrastinateJob.objects.filter(task_name=task, status__in=status)
 
@@ -39,13 +43,17 @@ def settle_orphans() -> int:
     """Ends every busy row whose job is gone, failed for good or was never there; returns how many."""
     settled = 0
     for row_type, (_, name) in TASKS.items():
-        jobs = _jobs(row_type, ("todo", "doing")).values_list(f"args__{name}", flat=True)
+        jobs = _jobs(row_type, ("todo", "doing")).values_list(
+            f"args__{name}", flat=True
+        )
         waiting = Q(asked_at__isnull=True) | Q(asked_at__lt=timezone.now() - PATIENCE)
         orphans = row_type.objects.filter(waiting, state__in=BUSY).exclude(
             pk__in=[int(key) for key in jobs]
         )
         settled += orphans.filter(cancel_asked=True).update(state=State.CANCELLED)
-        settled += orphans.filter(cancel_asked=False).update(state=State.FAILED, says=BROKEN_OFF)
+        settled += orphans.filter(cancel_asked=False).update(
+            state=State.FAILED, says=BROKEN_OFF
+        )
     return settled
 
 

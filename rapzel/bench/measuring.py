@@ -24,13 +24,17 @@ def measure(trace: Trace) -> None:
     """Reads a recording, measures it and stores what was found."""
     report(trace, 0.02)
     recording = read(
-        Path(trace.file.path), Layout(**trace.layout), lambda share: report(trace, 0.7 * share)
+        Path(trace.file.path),
+        Layout(**trace.layout),
+        lambda share: report(trace, 0.7 * share),
     )
     result = analyse_recording(recording, trace.channel).to_document()
     report(trace, 0.9)
     segments = [[each.t0_s, each.dt_s, each.count] for each in recording.segments]
     result |= {"segments": segments, "channels": list(recording.channels)}
-    done(trace, result, samples_file=_keep(trace, recording), summary=summary_of(result))
+    done(
+        trace, result, samples_file=_keep(trace, recording), summary=summary_of(result)
+    )
 
 
 def summary_of(result: dict[str, Any]) -> dict[str, Any]:
@@ -78,9 +82,8 @@ def measure_colour(run: ColourRun) -> None:
         try:
             with frame.file.open("rb") as file:
                 picture = open_frame(file.read())
-            patch = patch or find_patch(
-                picture
-            )  # the first frame's patch serves them all: the camera stands still
+            # the first frame's patch serves them all: the camera stands still
+            patch = patch or find_patch(picture)
             readings.append(read_patch(picture, patch, run.white_balance_k))
         except FrameError as error:
             raise FrameError(f"{frame.name}: {error}") from None
@@ -103,4 +106,6 @@ def measure_colour(run: ColourRun) -> None:
         found = asdict(patch)
     else:
         found = None
-    done(run, {"frames": shown, "patch": found, "spread_stops": max(stops) - min(stops)})
+    done(
+        run, {"frames": shown, "patch": found, "spread_stops": max(stops) - min(stops)}
+    )

@@ -31,7 +31,9 @@ class Measured(Deletable):
 
     State = State
 
-    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    owner = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+"
+    )
     name = models.CharField(max_length=120)
     strobe = models.ForeignKey(
         Strobe, null=True, blank=True, on_delete=models.SET_NULL, related_name="+"
@@ -42,7 +44,9 @@ class Measured(Deletable):
     says = models.TextField(blank=True, max_length=1000)
     cancel_asked = models.BooleanField(default=False)
     result = models.JSONField(null=True, blank=True)
-    asked_at = models.DateTimeField("when the measuring was asked for", null=True, blank=True)
+    asked_at = models.DateTimeField(
+        "when the measuring was asked for", null=True, blank=True
+    )
     at = models.DateTimeField(auto_now_add=True)
 
     objects = Owned.as_manager()
@@ -69,9 +73,8 @@ class Trace(Measured):
     channel = models.PositiveSmallIntegerField(null=True, blank=True)
     power = models.FloatField(null=True, blank=True)
     samples_file = models.CharField(max_length=300, blank=True)
-    summary = models.JSONField(
-        default=dict
-    )  # of the result, for lists: a result of many sweeps is long
+    # of the result, for lists: a result of many sweeps is long
+    summary = models.JSONField(default=dict)
 
 
 class ColourRun(Measured):
@@ -79,9 +82,8 @@ class ColourRun(Measured):
 
     white_balance_k = models.FloatField("white balance of the frames", default=5500.0)
     tolerance = models.FloatField("tolerance, ΔE00", default=1.0)
-    patch = models.JSONField(
-        null=True, blank=True
-    )  # left, top, width, height as shares; none: found by itself
+    # left, top, width, height as shares; none: found by itself
+    patch = models.JSONField(null=True, blank=True)
 
 
 class ColourFrame(models.Model):

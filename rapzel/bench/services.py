@@ -35,7 +35,9 @@ def bring_in(owner: Any, upload: UploadedFile | None) -> Trace:
     _require_room(owner, upload.size or 0)
     layout = recognise(upload.read(HEAD_BYTES))
     upload.seek(0)
-    name = (upload.name or "Trace").rsplit("/", 1)[-1].rsplit(".", 1)[0][:120] or "Trace"
+    name = (upload.name or "Trace").rsplit("/", 1)[-1].rsplit(".", 1)[0][
+        :120
+    ] or "Trace"
     return Trace.objects.create(
         owner=owner,
         name=name,
@@ -63,7 +65,9 @@ def read_again(trace: Trace, way: str) -> Trace:
 
 
 @transaction.atomic
-def confirm(trace: Trace, layout: Layout, channel: int | None, target: dict[str, Any]) -> Trace:
+def confirm(
+    trace: Trace, layout: Layout, channel: int | None, target: dict[str, Any]
+) -> Trace:
     """Takes the confirmed layout and what was measured (strobe, mode, power), and queues the measuring."""
     locked = Trace.objects.select_for_update(of=("self",)).get(pk=trace.pk)
     if locked.busy:
@@ -74,7 +78,12 @@ def confirm(trace: Trace, layout: Layout, channel: int | None, target: dict[str,
         target.get("mode", ""),
         target.get("power"),
     )
-    locked.state, locked.progress, locked.says, locked.cancel_asked = State.QUEUED, 0, "", False
+    locked.state, locked.progress, locked.says, locked.cancel_asked = (
+        State.QUEUED,
+        0,
+        "",
+        False,
+    )
     locked.asked_at = timezone.now()
     locked.save()
     tasks.measure.defer(trace_id=locked.pk)
@@ -95,7 +104,9 @@ def measured_row(trace: Trace) -> dict[str, Any]:
     if trace.state != State.DONE or trace.result is None:
         raise DocumentError([Problem("", "the trace has not been measured yet")])
     if trace.strobe is None or not trace.power:
-        raise DocumentError([Problem("", "say first which strobe this was, at which power")])
+        raise DocumentError(
+            [Problem("", "say first which strobe this was, at which power")]
+        )
     usable = [pop for pop in _pops(trace) if pop.usable]
     if not usable:
         raise DocumentError([Problem("", "no pop of it can be used: see its warnings")])
@@ -111,7 +122,9 @@ def measured_row(trace: Trace) -> dict[str, Any]:
 
 
 def _pops(trace: Trace) -> list[TraceResult]:
-    return [TraceResult.model_validate(pop) for pop in (trace.result or {}).get("pops", [])]
+    return [
+        TraceResult.model_validate(pop) for pop in (trace.result or {}).get("pops", [])
+    ]
 
 
 def is_usable(trace: Trace) -> bool:
@@ -127,7 +140,9 @@ def _with_relative_light(traces: list[Trace], rows: list[dict[str, Any]]) -> Non
     full = {
         trace.mode: trace.result["light_integral"]
         for trace in traces
-        if trace.power == 1.0 and trace.result and (trace.result["light_integral"] or 0) > 0
+        if trace.power == 1.0
+        and trace.result
+        and (trace.result["light_integral"] or 0) > 0
     }
     for trace, row in zip(traces, rows, strict=True):
         light = (trace.result or {}).get("light_integral")
@@ -135,10 +150,11 @@ def _with_relative_light(traces: list[Trace], rows: list[dict[str, Any]]) -> Non
             row["light_stops"] = math.log2(light / full[trace.mode])
 
 
+# of any flash; outside it a unit was misread as a rule (common practice)
 USUAL_T01_S = (
     5e-6,
     50e-3,
-)  # of any flash; outside it a unit was misread as a rule (common practice)
+)
 
 
 def unusual(trace: Trace) -> str:
@@ -170,11 +186,14 @@ def apply(traces: list[Trace], sure: bool = False) -> Strobe:
             if not sure and (question := unusual(trace)):
                 raise DocumentError([Problem("", question)])
         except DocumentError as error:
-            problems += [Problem(trace.name, problem.reason) for problem in error.problems]
+            problems += [
+                Problem(trace.name, problem.reason) for problem in error.problems
+            ]
     if len({trace.strobe_id for trace in traces}) > 1:
         problems.append(
             Problem(
-                "", "these traces belong to more than one strobe; apply them one strobe at a time"
+                "",
+                "these traces belong to more than one strobe; apply them one strobe at a time",
             )
         )
     if problems or not traces:
@@ -192,7 +211,9 @@ MOST_FRAMES = 200
 
 
 @transaction.atomic
-def bring_in_frames(owner: Any, files: list[UploadedFile], facts: dict[str, Any]) -> ColourRun:
+def bring_in_frames(
+    owner: Any, files: list[UploadedFile], facts: dict[str, Any]
+) -> ColourRun:
     """Stores frames of a grey card as one run and queues their measuring.
 
     facts: name, strobe, mode, white_balance_k, tolerance, powers (one for each frame, or none), patch. Raises
@@ -225,7 +246,9 @@ def bring_in_frames(owner: Any, files: list[UploadedFile], facts: dict[str, Any]
         key: facts[key]
         for key in ("name", "strobe", "mode", "white_balance_k", "tolerance", "patch")
     }
-    run = ColourRun.objects.create(owner=owner, state=State.QUEUED, asked_at=timezone.now(), **own)
+    run = ColourRun.objects.create(
+        owner=owner, state=State.QUEUED, asked_at=timezone.now(), **own
+    )
     for number, upload in enumerate(files):
         name = (upload.name or "frame").rsplit("/", 1)[-1][:120]
         if powers:
@@ -241,14 +264,20 @@ def bring_in_frames(owner: Any, files: list[UploadedFile], facts: dict[str, Any]
 def apply_colour(run: ColourRun) -> Strobe:
     """Puts the mean colour at each power into the rows that the strobe has for it. Raises DocumentError."""
     if run.state != State.DONE or run.result is None or run.strobe is None:
-        raise DocumentError([Problem("", "a measured run of a strobe in your kit is needed")])
+        raise DocumentError(
+            [Problem("", "a measured run of a strobe in your kit is needed")]
+        )
     by_power: dict[float, list[dict[str, Any]]] = {}
     for frame in run.result["frames"]:
         if frame["power"]:
             by_power.setdefault(frame["power"], []).append(frame)
 
     def write(rows: kit.Rows) -> kit.Rows:
-        met = [row for row in rows if row["mode"] == run.mode and _set_colour(row, by_power)]
+        met = [
+            row
+            for row in rows
+            if row["mode"] == run.mode and _set_colour(row, by_power)
+        ]
         if not met:
             none = "no setting of the strobe has the mode and one of the powers of these frames"
             raise DocumentError([Problem("", none)])
@@ -258,13 +287,21 @@ def apply_colour(run: ColourRun) -> Strobe:
     return run.strobe
 
 
-def _set_colour(row: dict[str, Any], by_power: dict[float, list[dict[str, Any]]]) -> bool:
+def _set_colour(
+    row: dict[str, Any], by_power: dict[float, list[dict[str, Any]]]
+) -> bool:
     """Sets the mean colour of the frames at the row's power; False where there are none."""
     frames = next(
-        (own for power, own in by_power.items() if abs(power / row["power"] - 1) < 0.02), None
+        (
+            own
+            for power, own in by_power.items()
+            if abs(power / row["power"] - 1) < 0.02
+        ),
+        None,
     )
     if frames is None:
         return False
-    row["cct_k"] = 1e6 / fmean(1e6 / frame["cct_k"] for frame in frames)  # mired are what averages
+    # mired are what averages
+    row["cct_k"] = 1e6 / fmean(1e6 / frame["cct_k"] for frame in frames)
     row["duv"] = fmean(frame["duv"] for frame in frames)
     return True

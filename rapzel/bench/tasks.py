@@ -8,7 +8,12 @@ from collections.abc import Callable
 from typing import Any
 
 from asgiref.sync import sync_to_async
-from django.db import InterfaceError, OperationalError, close_old_connections, connections
+from django.db import (
+    InterfaceError,
+    OperationalError,
+    close_old_connections,
+    connections,
+)
 from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
 from procrastinate.jobs import Status
@@ -31,11 +36,15 @@ def _run(row_type: type[Measured], pk: int, work: Callable[[Any], None]) -> None
     try:
         work(own.get())
     except Cancelled:
-        own.update(state=State.CANCELLED, says="Stopped as asked. What was brought in is kept.")
+        own.update(
+            state=State.CANCELLED, says="Stopped as asked. What was brought in is kept."
+        )
     except CoreError as error:
         own.update(state=State.FAILED, says=str(error)[:1000])
     except (OperationalError, InterfaceError):
-        raise  # the database was away: the queue tries the job again, and the row says until then that it is busy
+        # the database was away: the queue tries the job again, and the row says until then that it
+        # is busy
+        raise
     except Exception:
         log.exception("%s %s could not be measured", row_type.__name__, pk)
         own.update(
@@ -68,7 +77,9 @@ def _on_its_own(work: Callable[[int], None], pk: int) -> None:
 
 
 _AGAIN = RetryStrategy(
-    max_attempts=_ATTEMPTS, exponential_wait=4, retry_exceptions={OperationalError, InterfaceError}
+    max_attempts=_ATTEMPTS,
+    exponential_wait=4,
+    retry_exceptions={OperationalError, InterfaceError},
 )
 
 
@@ -85,7 +96,12 @@ def measure(trace_id: int) -> None:
 
 
 @app.periodic(cron="* * * * * */15")
-@app.task(queue="bench", name="pick_up_stalled", queueing_lock="pick_up_stalled", pass_context=True)
+@app.task(
+    queue="bench",
+    name="pick_up_stalled",
+    queueing_lock="pick_up_stalled",
+    pass_context=True,
+)
 async def pick_up_stalled(context: JobContext, timestamp: int) -> None:
     """Jobs whose worker died go back to the queue, and rows without a job are ended in words."""
     manager = context.app.job_manager

@@ -21,7 +21,9 @@ def _samples(trace: Trace, segment: int, channel: int) -> np.ndarray:
         return np.asarray(arrays[f"s{segment}c{channel}"])
 
 
-def decimated(values: np.ndarray, points: int = POINTS) -> tuple[np.ndarray, np.ndarray]:
+def decimated(
+    values: np.ndarray, points: int = POINTS
+) -> tuple[np.ndarray, np.ndarray]:
     """(places, values): every sample where there are few, else the least and the most of each stretch in order."""
     count = len(values)
     if count <= points:
@@ -68,7 +70,11 @@ def recording_of(trace: Trace) -> Recording:
         np.load(file, allow_pickle=False) as arrays,
     ):
         segments = tuple(
-            Segment(t0, dt, tuple(arrays[f"s{place}c{channel}"] for channel in range(len(names))))
+            Segment(
+                t0,
+                dt,
+                tuple(arrays[f"s{place}c{channel}"] for channel in range(len(names))),
+            )
             for place, (t0, dt, _) in enumerate(trace.result["segments"])
         )
     return Recording(tuple(names), ("",) * len(names), segments)

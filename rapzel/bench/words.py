@@ -35,14 +35,18 @@ def figure_rows(result: dict[str, Any]) -> list[dict[str, str]]:
         rows.append(
             {
                 "label": label,
-                "value": "not to be read" if value is None else _shown(name, value, unit),
+                "value": "not to be read"
+                if value is None
+                else _shown(name, value, unit),
                 "fraction": units.format_fraction(value)
                 if value and name[:3] in ("t05", "t01")
                 else "",
                 "doubt": f"± {_shown(name, result[doubt], unit)}"
                 if doubt and result.get(doubt)
                 else "",
-                "sd": _shown(name, spread["sd"], unit) if spread.get("sd") is not None else "",
+                "sd": _shown(name, spread["sd"], unit)
+                if spread.get("sd") is not None
+                else "",
             }
         )
     return rows

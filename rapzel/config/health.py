@@ -18,7 +18,9 @@ def healthz(request: HttpRequest) -> JsonResponse:
             cursor.execute("SELECT 1")
         queue = health()
     except DatabaseError:
-        return JsonResponse({"status": "failing", "database": "does not answer"}, status=503)
+        return JsonResponse(
+            {"status": "failing", "database": "does not answer"}, status=503
+        )
     late = queue["oldest_s"] is not None and queue["oldest_s"] > WAITED_TOO_LONG_S
     if queue["served"] and not late:
         status = "ok"

@@ -25,7 +25,9 @@ class JsonLines(logging.Formatter):
 
     def format(self, record: logging.LogRecord) -> str:
         line: dict[str, Any] = {
-            "at": datetime.fromtimestamp(record.created, UTC).isoformat(timespec="milliseconds"),
+            "at": datetime.fromtimestamp(record.created, UTC).isoformat(
+                timespec="milliseconds"
+            ),
             "level": record.levelname.lower(),
             "logger": record.name,
             "says": record.getMessage(),
@@ -37,7 +39,8 @@ class JsonLines(logging.Formatter):
         return json.dumps(line, ensure_ascii=False, default=str)
 
 
-_SECRET = re.compile(r"^(/account/anew/).+")  # whoever reads the log shall not set a password
+# whoever reads the log shall not set a password
+_SECRET = re.compile(r"^(/account/anew/).+")
 
 
 def request_log(

@@ -47,7 +47,11 @@ class _Trial:
 
     def worse(self, now: Evaluation) -> Iterator[str]:
         """The margins that the change leaves worse than they were."""
-        return (margin.name for margin in now.margins if self.rank(margin.name) < margin.rank)
+        return (
+            margin.name
+            for margin in now.margins
+            if self.rank(margin.name) < margin.rank
+        )
 
     def closes(self, margin: str, now: Evaluation) -> bool:
         """Whether the change closes a margin and leaves no other worse."""
@@ -74,7 +78,9 @@ def advise(scene: Scene, now: Evaluation, imperial: bool = False) -> list[Change
     offers: list[Change] = []
     for margin in _open(now):
         proposals = MARGINS[margin.name].remedies(scene, now, imperial)
-        offers += islice((change for change in proposals if _holds(scene, change, now)), _MOST)
+        offers += islice(
+            (change for change in proposals if _holds(scene, change, now)), _MOST
+        )
     return offers
 
 
@@ -85,7 +91,11 @@ def _pairs_for(
     for first in MARGINS[margin].remedies(scene, now, imperial):
         try:
             between = _Trial(scene, first)
-            left = margin if between.rank(margin) < _HOLDS else next(between.worse(now), None)
+            left = (
+                margin
+                if between.rank(margin) < _HOLDS
+                else next(between.worse(now), None)
+            )
             if left is None:
                 continue  # it needs no second
             halfway = between.evaluation
@@ -94,7 +104,9 @@ def _pairs_for(
         for second in MARGINS[left].remedies(between.scene, halfway, imperial):
             if time.monotonic() >= until:
                 return
-            both = Change(margin, f"{first.says} with {second.says}", _joined(first, second))
+            both = Change(
+                margin, f"{first.says} with {second.says}", _joined(first, second)
+            )
             if _holds(scene, both, now):
                 yield both
                 break
@@ -120,5 +132,7 @@ def advise_pairs(
     offers: list[Change] = []
     for margin in _open(now):
         if margin.name not in closed:
-            offers += islice(_pairs_for(scene, margin.name, now, imperial, until), _MOST)
+            offers += islice(
+                _pairs_for(scene, margin.name, now, imperial, until), _MOST
+            )
     return offers

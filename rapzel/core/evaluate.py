@@ -28,12 +28,19 @@ from rapzel.core.verdict.warnings import warnings_of
 
 def _light_results(physics: Physics) -> list[LightResult]:
     scene = physics.scene
-    facts = zip(physics.lights, against_key_stops(scene), mired_from_key(scene), strict=True)
-    return [_light_result(physics, lit, against, mired) for lit, against, mired in facts]
+    facts = zip(
+        physics.lights, against_key_stops(scene), mired_from_key(scene), strict=True
+    )
+    return [
+        _light_result(physics, lit, against, mired) for lit, against, mired in facts
+    ]
 
 
 def _light_result(
-    physics: Physics, lit: Lit, against_key_stops: float | None, mired_from_key: float | None
+    physics: Physics,
+    lit: Lit,
+    against_key_stops: float | None,
+    mired_from_key: float | None,
 ) -> LightResult:
     known, lasts = lit.known, physics.time_s(lit)
     return LightResult(
@@ -73,7 +80,9 @@ def _shutter_facts(physics: Physics) -> ShutterFacts:
         skew_px=None if physics.method.room_apart else skew,
         best_row_loss_stops=curves.best_loss_stops if cut else 0.0,
         captured_share=float(curves.by_row.max()) if cut else None,
-        open_window_s=None if travel is None else physics.scene.exposure.shutter_s - travel,
+        open_window_s=None
+        if travel is None
+        else physics.scene.exposure.shutter_s - travel,
         offset_s=curves.opening.offset_s,
     )
 
@@ -153,7 +162,13 @@ def evaluate_physics(physics: Physics) -> Evaluation:
         diffraction_px=frame.diffraction_px,
         ambient_smear_px=physics.room_trail_px,
         trails=[
-            TrailFact(of=one.of, px=one.px, stops=one.stops, visible=one.visible, faint=one.faint)
+            TrailFact(
+                of=one.of,
+                px=one.px,
+                stops=one.stops,
+                visible=one.visible,
+                faint=one.faint,
+            )
             for one in physics.trails
         ],
         stopping_s=lasts,

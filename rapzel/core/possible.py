@@ -9,7 +9,12 @@ from rapzel.core.methods import method_of
 from rapzel.core.motion import Leap
 from rapzel.core.motion.kinematics import time_in_the_air_s
 from rapzel.core.shared.errors import DocumentError, Problem
-from rapzel.core.shared.units import format_length, format_power, format_shutter, format_time
+from rapzel.core.shared.units import (
+    format_length,
+    format_power,
+    format_shutter,
+    format_time,
+)
 from rapzel.core.subjects.cutout import CutOutError, tones_of
 
 _ROUNDING = 1.001  # 1/8000 written as 0.000125, 1/3 as 0.333
@@ -23,9 +28,7 @@ def about_a_camera(camera: Camera) -> Iterator[Problem]:
         and travel is not None
         and travel > camera.sync_speed_s * _ROUNDING
     ):
-        longer = (
-            "curtain travel is longer than the sync speed, at which the frame is open as a whole"
-        )
+        longer = "curtain travel is longer than the sync speed, at which the frame is open as a whole"
         yield Problem("curtain_travel_s", longer)
 
 
@@ -36,12 +39,11 @@ def _about_the_camera(scene: Scene) -> Iterator[Problem]:
         yield Problem("lens.subject_distance_m", near)
     if exposure.shutter_s * _ROUNDING < fastest_shutter_s(camera):
         fastest = format_shutter(fastest_shutter_s(camera))
-        shown = (
-            f"{format_shutter(exposure.shutter_s)} is shorter than this camera's fastest, {fastest}"
-        )
+        shown = f"{format_shutter(exposure.shutter_s)} is shorter than this camera's fastest, {fastest}"
         yield Problem("exposure.shutter_s", shown)
     yield from (
-        Problem(f"camera.{problem.path}", problem.reason) for problem in about_a_camera(camera)
+        Problem(f"camera.{problem.path}", problem.reason)
+        for problem in about_a_camera(camera)
     )
     reason = method_of(scene).on_camera(camera)
     if reason:
@@ -57,7 +59,8 @@ def _about_the_motion(scene: Scene) -> Iterator[Problem]:
             yield Problem("motion.from_apex_s", late)
     if (
         motion.reach_m
-        and motion.reach_m >= scene.lens.subject_distance_m - scene.lens.focal_length_mm / 1000
+        and motion.reach_m
+        >= scene.lens.subject_distance_m - scene.lens.focal_length_mm / 1000
     ):
         yield Problem("motion.reach_m", "the moving part would reach the lens")
 
@@ -77,7 +80,9 @@ def _about_a_light(path: str, light: Light) -> Iterator[Problem]:
     if len({(setting.power, setting.provenance) for setting in strobe.durations}) < len(
         strobe.durations
     ):
-        yield Problem(f"{path}.strobe.durations", "two rows are for the same power and provenance")
+        yield Problem(
+            f"{path}.strobe.durations", "two rows are for the same power and provenance"
+        )
 
 
 def _about_the_cutout(scene: Scene) -> Iterator[Problem]:
@@ -96,7 +101,11 @@ def read_possible_scene(document: Mapping[str, Any] | Scene) -> Scene:
 
 def possible(scene: Scene) -> Scene:
     """The scene itself; raises DocumentError with all that is impossible about it."""
-    problems = [*_about_the_camera(scene), *_about_the_motion(scene), *_about_the_cutout(scene)]
+    problems = [
+        *_about_the_camera(scene),
+        *_about_the_motion(scene),
+        *_about_the_cutout(scene),
+    ]
     for place, light in enumerate(scene.lights):
         problems += _about_a_light(f"lights[{place}]", light)
     if problems:

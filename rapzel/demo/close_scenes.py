@@ -6,8 +6,17 @@ DROPS: dict[str, Any] = {
     "name": "Wax drops above water",
     "motion": {"kind": "fall", "height_m": 0.23, "speed_sd_m_s": 0.02},
     "camera": "Full-frame body",
-    "lens": {"name": "100 mm close-up", "focal_length_mm": 100.0, "subject_distance_m": 0.45},
-    "exposure": {"method": "open_shutter", "shutter_s": 1.0, "f_number": 16.0, "iso": 800.0},
+    "lens": {
+        "name": "100 mm close-up",
+        "focal_length_mm": 100.0,
+        "subject_distance_m": 0.45,
+    },
+    "exposure": {
+        "method": "open_shutter",
+        "shutter_s": 1.0,
+        "f_number": 16.0,
+        "iso": 800.0,
+    },
     "criterion": {"kind": "print", "divisor": 1500.0},
     "ambient": {"ev100": -5.0, "trail_stops": 3.0, "clear_stops": 5.0},
     "lights": [

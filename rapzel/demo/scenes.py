@@ -9,7 +9,12 @@ _BEFORE: dict[str, Any] = {"exposure.shutter_s": 0.004, "lights[1].power": 1 / 8
 
 LUNGE: dict[str, Any] = {
     "name": "Lunge on black",
-    "motion": {"kind": "steady", "speed_m_s": 9.0, "angle_deg": 90.0, "speed_sd_m_s": 1.0},
+    "motion": {
+        "kind": "steady",
+        "speed_m_s": 9.0,
+        "angle_deg": 90.0,
+        "speed_sd_m_s": 1.0,
+    },
     "camera": "Full-frame body",
     "lens": {"name": "50 mm", "focal_length_mm": 50.0, "subject_distance_m": 4.0},
     "exposure": {"method": "pulse", "shutter_s": 0.005, "f_number": 8.0, "iso": 400.0},
@@ -39,7 +44,13 @@ LUNGE: dict[str, Any] = {
         "fires": "camera",
         "latency_s": 0.0004,
         "links": [
-            {"kind": "finger", "name": "Finger", "way": "reacts", "lag_s": 0.21, "jitter_s": 0.03}
+            {
+                "kind": "finger",
+                "name": "Finger",
+                "way": "reacts",
+                "lag_s": 0.21,
+                "jitter_s": 0.03,
+            }
         ],
     },
     "moment": {"at_s": 0.265, "lasts_s": 0.045},
@@ -71,10 +82,24 @@ LUNGE: dict[str, Any] = {
 
 RICE: dict[str, Any] = {
     "name": "Rice from a drumhead",
-    "motion": {"kind": "steady", "speed_m_s": 2.4, "angle_deg": 90.0, "speed_sd_m_s": 0.4},
+    "motion": {
+        "kind": "steady",
+        "speed_m_s": 2.4,
+        "angle_deg": 90.0,
+        "speed_sd_m_s": 0.4,
+    },
     "camera": "Full-frame body",
-    "lens": {"name": "100 mm close-up", "focal_length_mm": 100.0, "subject_distance_m": 0.9},
-    "exposure": {"method": "open_shutter", "shutter_s": 2.0, "f_number": 16.0, "iso": 250.0},
+    "lens": {
+        "name": "100 mm close-up",
+        "focal_length_mm": 100.0,
+        "subject_distance_m": 0.9,
+    },
+    "exposure": {
+        "method": "open_shutter",
+        "shutter_s": 2.0,
+        "f_number": 16.0,
+        "iso": 250.0,
+    },
     "criterion": {"kind": "pixels", "pixels": 4.0},
     "ambient": {"ev100": -4.0, "trail_stops": 3.0, "clear_stops": 5.0},
     "lights": [
@@ -136,7 +161,12 @@ ARROW: dict[str, Any] = {
     },
     "camera": "Full-frame body",
     "lens": {"name": "85 mm", "focal_length_mm": 85.0, "subject_distance_m": 7.0},
-    "exposure": {"method": "open_shutter", "shutter_s": 1.0, "f_number": 5.6, "iso": 100.0},
+    "exposure": {
+        "method": "open_shutter",
+        "shutter_s": 1.0,
+        "f_number": 5.6,
+        "iso": 100.0,
+    },
     "criterion": {"kind": "print", "divisor": 1500.0},
     "ambient": {"ev100": -3.0, "trail_stops": 3.0, "clear_stops": 5.0},
     "lights": [
@@ -181,7 +211,11 @@ ARROW: dict[str, Any] = {
         ("early", {"trigger.set_delay_s": 0.0}, "Nothing in the frame but string."),
         ("late", {"trigger.set_delay_s": 0.02}, "Fletching leaves at the right."),
         ("keep", {}, ""),
-        ("smear", {"lights[0].power": 1 / 32, "lights[1].power": 1 / 32}, "Tried more light."),
+        (
+            "smear",
+            {"lights[0].power": 1 / 32, "lights[1].power": 1 / 32},
+            "Tried more light.",
+        ),
         ("keep", {}, "Range officer calls the end."),
     ],
 }
@@ -230,7 +264,12 @@ SKIPPERS: dict[str, Any] = {
 
 RIBBON: dict[str, Any] = {
     "name": "Ribbon spiral in bursts",
-    "motion": {"kind": "steady", "speed_m_s": 12.0, "angle_deg": 90.0, "speed_sd_m_s": 2.0},
+    "motion": {
+        "kind": "steady",
+        "speed_m_s": 12.0,
+        "angle_deg": 90.0,
+        "speed_sd_m_s": 2.0,
+    },
     "camera": "Full-frame body",
     "lens": {"name": "85 mm", "focal_length_mm": 85.0, "subject_distance_m": 7.0},
     "exposure": {

@@ -78,7 +78,8 @@ def _log(scene: Scene, tries: list[tuple[Any, ...]], begin: datetime) -> None:
             )
         )
     Take.objects.bulk_create(takes)
-    for take in takes:  # the clock of the log is set by the database, so it is put back afterwards
+    # the clock of the log is set by the database, so it is put back afterwards
+    for take in takes:
         begin += timedelta(seconds=rng.randint(35, 150))
         take.at = begin
     Take.objects.bulk_update(takes, ["at"])
@@ -87,8 +88,13 @@ def _log(scene: Scene, tries: list[tuple[Any, ...]], begin: datetime) -> None:
 def _dial_in(scene: Scene, begin: datetime) -> None:
     """A dial-in of Wednesday morning: the flash's delay from 9 ms early to where the plan has it."""
     right = scene.document["trigger"]["set_delay_s"]
-    services.change_scene(scene, {"trigger.set_delay_s": right - 0.009}, "a first guess")
-    dial_in, rng = dialling.begin(scene, "trigger.set_delay_s", by_eye=False), random.Random(SEED)
+    services.change_scene(
+        scene, {"trigger.set_delay_s": right - 0.009}, "a first guess"
+    )
+    dial_in, rng = (
+        dialling.begin(scene, "trigger.set_delay_s", by_eye=False),
+        random.Random(SEED),
+    )
     while True:
         state = Dialling(dial_in, scene, answered(scene.document))
         if state.found and state.found.converged:
@@ -119,7 +125,10 @@ def _practise(owner: Any) -> None:
         Drill.objects.create(owner=owner, what="leap", errors_s=errors, at=at)
     reactions = [round(rng.gauss(0.214, 0.026), 4) for _ in range(11)]
     Drill.objects.create(
-        owner=owner, what="lamp", errors_s=[*reactions, 0.61], at=today - timedelta(days=1)
+        owner=owner,
+        what="lamp",
+        errors_s=[*reactions, 0.61],
+        at=today - timedelta(days=1),
     )
 
 

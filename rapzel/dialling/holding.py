@@ -15,7 +15,8 @@ from rapzel.core.shared.errors import CoreError
 from rapzel.dialling.models import Shot, UnitHold, UnitUser
 from rapzel.dialling.unit import TriggerUnitError
 
-LEASE = timedelta(seconds=10)  # longer than a unit may be silent, or waited for at the start
+# longer than a unit may be silent, or waited for at the start
+LEASE = timedelta(seconds=10)
 
 
 class UnitHeld(CoreError):
@@ -57,7 +58,9 @@ def take(shot: Shot) -> None:
 def go_on(shot: Shot) -> None:
     """Says that the conversation goes on. Raises TriggerUnitError where its turn has ended meanwhile."""
     now = timezone.now()
-    mine = UnitHold.objects.filter(unit=unit_of(shot.scene_id), token=shot.token, until__gt=now)
+    mine = UnitHold.objects.filter(
+        unit=unit_of(shot.scene_id), token=shot.token, until__gt=now
+    )
     if not mine.update(until=now + LEASE):
         raise TriggerUnitError(
             "taken",

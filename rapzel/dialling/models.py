@@ -14,9 +14,8 @@ from rapzel.shoots.models import Scene
 from rapzel.takes.models import Take
 
 OUTCOMES: tuple[Outcome, ...] = ("early", "late", "on")
-GIVEN_UP = timedelta(
-    seconds=40
-)  # after which nothing of a shot comes any more: its process is gone
+# after which nothing of a shot comes any more: its process is gone
+GIVEN_UP = timedelta(seconds=40)
 
 
 class OfScenes(models.QuerySet):
@@ -47,7 +46,9 @@ class DialIn(models.Model):
         ordering = ["-at", "-pk"]
         constraints = [
             models.UniqueConstraint(
-                fields=["scene"], condition=models.Q(ended_at=None), name="one_knob_at_a_time"
+                fields=["scene"],
+                condition=models.Q(ended_at=None),
+                name="one_knob_at_a_time",
             )
         ]
 
@@ -61,7 +62,9 @@ class DialStep(models.Model):
     dial_in = models.ForeignKey(DialIn, on_delete=models.CASCADE, related_name="steps")
     take = models.OneToOneField(Take, on_delete=models.CASCADE, related_name="step")
     value = models.FloatField()
-    outcome = models.CharField(max_length=5, choices=[(each, each) for each in OUTCOMES])
+    outcome = models.CharField(
+        max_length=5, choices=[(each, each) for each in OUTCOMES]
+    )
     offset_s = models.FloatField(null=True, blank=True)
 
     class Meta:
@@ -98,7 +101,8 @@ class Shot(models.Model):
     token = models.CharField(max_length=40, default=new_token, unique=True)
     wakes = models.BooleanField(default=False)  # only wakes the unit up
     state = models.CharField(max_length=8, choices=State.choices, default=State.TALKING)
-    fault = models.CharField(max_length=12, default="none")  # that the stand-in shall have
+    # that the stand-in shall have
+    fault = models.CharField(max_length=12, default="none")
     problem = models.CharField(max_length=12, blank=True)  # what kind of failure it was
     says = models.CharField(max_length=400, blank=True)
     sent = models.JSONField(default=dict)
@@ -138,7 +142,9 @@ class UnitHold(models.Model):
 
     unit = models.CharField(max_length=200, unique=True)
     token = models.CharField(max_length=40, blank=True)  # of the shot
-    scene = models.ForeignKey(Scene, on_delete=models.SET_NULL, null=True, related_name="+")
+    scene = models.ForeignKey(
+        Scene, on_delete=models.SET_NULL, null=True, related_name="+"
+    )
     since = models.DateTimeField(default=timezone.now)
     until = models.DateTimeField(default=timezone.now)
 

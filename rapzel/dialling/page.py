@@ -114,7 +114,9 @@ class DialPage:
         else:
             key = self.judged.token
         if key:
-            return Take.objects.filter(scene=self.scene, key=key, deleted_at__isnull=True).first()
+            return Take.objects.filter(
+                scene=self.scene, key=key, deleted_at__isnull=True
+            ).first()
         return None
 
     @property

@@ -46,7 +46,10 @@ def wanted_of(answer: Answer) -> Picture:
     if needed is not None and needed > 0:
         document = places.changed(document, {"trigger.set_delay_s": needed})
     planned_answer = answered(document)
-    drops, light = physics.scene.drops, planned_answer.physics.timing.flash_after_event_s
+    drops, light = (
+        physics.scene.drops,
+        planned_answer.physics.timing.flash_after_event_s,
+    )
     if drops is None or light is None:
         return pictures.rehearsal(planned_answer, size="small")
     plan = planned(drops.model_copy(update={"second_set_s": None}))
@@ -54,7 +57,9 @@ def wanted_of(answer: Answer) -> Picture:
         second = None
     else:
         second = plan.solved.second_release_s
-    return _encoded(Image.fromarray(drawn(side_view(plan, physics, second, light), width=288)))
+    return _encoded(
+        Image.fromarray(drawn(side_view(plan, physics, second, light), width=288))
+    )
 
 
 def displaced(document: Document, later_s: float) -> Document:
@@ -90,9 +95,15 @@ def _collision(answer: Answer, shot: Shot, late_s: float) -> Picture:
     return _encoded(Image.fromarray(drawn(view)))
 
 
-def side_view(plan: Plan, physics: Physics, second_s: float | None, at_s: float) -> SideView:
+def side_view(
+    plan: Plan, physics: Physics, second_s: float | None, at_s: float
+) -> SideView:
     """What stands in the scene's frame at an instant, with the second drop told to go at a time; None: no second."""
-    size, frame, now = plan.diameter_m or USUAL_M, physics.frame, standing(plan, second_s, at_s)
+    size, frame, now = (
+        plan.diameter_m or USUAL_M,
+        physics.frame,
+        standing(plan, second_s, at_s),
+    )
     above = plan.asked.frame_above_m
     return SideView(
         frame.field_width_m,
@@ -100,7 +111,11 @@ def side_view(plan: Plan, physics: Physics, second_s: float | None, at_s: float)
         frame.field_height_m * ABOVE if above is None else above,
         now.jet_m,
         size * 0.6,
-        [(height, size) for height in (now.first_m, now.second_m) if height is not None],
+        [
+            (height, size)
+            for height in (now.first_m, now.second_m)
+            if height is not None
+        ],
         size * 2 * now.crater,
         None if now.met is None else (now.met.height_m, now.met_for_s),
     )

@@ -29,12 +29,18 @@ def require_kept(kept: Mapping[str, str], sent: Sent, step_s: float) -> None:
         there_s, wanted_s = figure(kept, key), sent.get(key)
         if wanted_s is None and there_s is None:
             continue
-        if wanted_s is None or there_s is None or abs(there_s - wanted_s) > step_s * _HALF:
+        if (
+            wanted_s is None
+            or there_s is None
+            or abs(there_s - wanted_s) > step_s * _HALF
+        ):
             says = f"The unit keeps {words} {_time(there_s)}, and {_time(wanted_s)} was set."
             raise TriggerUnitError("refused", says)
 
 
-def require_as_sent(report: Mapping[str, str], sent: Sent, hello: Mapping[str, str]) -> None:
+def require_as_sent(
+    report: Mapping[str, str], sent: Sent, hello: Mapping[str, str]
+) -> None:
     """Raises TriggerUnitError where what the outputs did is not what was set, beyond the unit's step and variation."""
     if figure(report, "pulses") == 0:
         raise TriggerUnitError(
@@ -87,7 +93,9 @@ def _require_output(
         )
 
 
-_CHECK = "Something else has set it meanwhile: this picture is not of this plan. Fire again."
+_CHECK = (
+    "Something else has set it meanwhile: this picture is not of this plan. Fire again."
+)
 
 
 def _time(value: float | None) -> str:
@@ -107,7 +115,9 @@ def fired_words(report: Pairs) -> str:
     """What happened, in a sentence or two."""
     flash, again = figure(report, "flash_s"), figure(report, "again_s")
     if flash is None:
-        text = "Fired. The unit does not say when: whether it kept the delay is unknown."
+        text = (
+            "Fired. The unit does not say when: whether it kept the delay is unknown."
+        )
     else:
         text = f"Fired: flash {format_time(flash, 4)} after the event."
     if report.get("answered") == "no":

@@ -74,7 +74,9 @@ class Dialling:
     def path(self) -> list[tuple[DialStep, str, bool]]:
         """Each try with its value dressed, and whether it has a picture."""
         takes = [step.take_id for step in self.steps]
-        pictured = set(TakePicture.objects.filter(take__in=takes).values_list("take", flat=True))
+        pictured = set(
+            TakePicture.objects.filter(take__in=takes).values_list("take", flat=True)
+        )
         return [
             (step, self.show(step.value) if self.knob else "", step.take_id in pictured)
             for step in self.steps
@@ -149,9 +151,8 @@ class Dialling:
     @cached_property
     def moved(self) -> list[Moved]:
         """What else has been changed since it began."""
-        now = stored_form(
-            self.scene.document
-        )  # complete: a part that an older plan lacked is no change
+        # complete: a part that an older plan lacked is no change
+        now = stored_form(self.scene.document)
         before = stored_form(_as_begun(self.dial_in, now))
         return moved_between(before, now, self.answer.imperial)
 
@@ -165,7 +166,11 @@ def _as_begun(dial_in: DialIn, now: Document) -> Document:
     """The plan as it was when the dial-in began, with the knob, and whatever is harmless, as it is now."""
     before = places.copied(dial_in.document)
     # What moves no light and changes no picture may be edited while one dials.
-    same = {path: places.get(now, path) for path in (*OF_NO_TRY, dial_in.path) if _there(now, path)}
+    same = {
+        path: places.get(now, path)
+        for path in (*OF_NO_TRY, dial_in.path)
+        if _there(now, path)
+    }
     return places.changed(
         before, {path: value for path, value in same.items() if _there(before, path)}
     )
@@ -354,7 +359,9 @@ def _require_latest(state: Dialling) -> None:
         raise NotNow("Another tab has logged a try meanwhile. Load the page again.")
 
 
-def seen_of(scene: Scene, shot: Shot | None, upload: UploadedFile | None = None) -> Seen:
+def seen_of(
+    scene: Scene, shot: Shot | None, upload: UploadedFile | None = None
+) -> Seen:
     """The person's own frame, else what was computed of the shot; before anything is logged, as it takes its time.
 
     Raises PictureError for an unreadable frame, QuotaFull where no more of a person's own fit. A computed picture for
@@ -384,7 +391,9 @@ def undo_last(state: Dialling) -> Take | None:
         return None
     step = state.steps[-1]
     step.take.put_away()
-    scenes.change_scene(state.scene, {state.dial_in.path: step.value}, state.dial_in.name)
+    scenes.change_scene(
+        state.scene, {state.dial_in.path: step.value}, state.dial_in.name
+    )
     return step.take
 
 
@@ -392,7 +401,9 @@ def log_frame(scene: Scene, height_m: float) -> None:
     """One more frame: how high the jet stands with the flash's delay as it is. Raises NotNow, DocumentError."""
     drops = scene.document.get("drops")
     if drops is None:
-        raise NotNow("This scene has no drops; open the tool “Drops that meet” from it first.")
+        raise NotNow(
+            "This scene has no drops; open the tool “Drops that meet” from it first."
+        )
     delay = places.get(scene.document, "trigger.set_delay_s")
     frames = [*drops["observations"], {"flash_delay_s": delay, "height_m": height_m}]
     scenes.change_scene(scene, {"drops.observations": frames}, "a frame of the jet")

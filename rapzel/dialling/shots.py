@@ -11,8 +11,21 @@ from django.db import DatabaseError, connection, transaction
 from rapzel.core.shared.units import format_time
 from rapzel.dialling import holding
 from rapzel.dialling.models import Shot
-from rapzel.dialling.report import Sent, checked, fired_words, require_as_sent, require_kept
-from rapzel.dialling.unit import SLOW_S, Pairs, TriggerUnitError, Unit, connected, figure
+from rapzel.dialling.report import (
+    Sent,
+    checked,
+    fired_words,
+    require_as_sent,
+    require_kept,
+)
+from rapzel.dialling.unit import (
+    SLOW_S,
+    Pairs,
+    TriggerUnitError,
+    Unit,
+    connected,
+    figure,
+)
 from rapzel.shoots.models import Scene
 
 log = logging.getLogger(__name__)
@@ -50,7 +63,9 @@ def begin(scene: Scene, sent: Sent, fault: str = "none", wakes: bool = False) ->
 
 
 def _thread(pk: int) -> threading.Thread:
-    return threading.Thread(target=_apart, args=(pk,), name=f"{THREAD}{pk}", daemon=True)
+    return threading.Thread(
+        target=_apart, args=(pk,), name=f"{THREAD}{pk}", daemon=True
+    )
 
 
 def _apart(pk: int) -> None:
@@ -68,7 +83,11 @@ def _apart(pk: int) -> None:
             _MOST_AT_ONCE.release()
     except Exception:
         log.exception("a conversation with a trigger unit failed")
-        _note(pk, state=Shot.State.FAILED, says="Rapzel itself failed at this shot. Fire again.")
+        _note(
+            pk,
+            state=Shot.State.FAILED,
+            says="Rapzel itself failed at this shot. Fire again.",
+        )
     finally:
         connection.close()
 
@@ -98,7 +117,9 @@ def _talk(unit: Unit, shot: Shot) -> None:
     hello = _prepare(unit, shot)
     if shot.wakes:
         unit.ask("WAKE")
-        _note(shot.pk, state=Shot.State.DONE, says=f"The unit is awake.{_slowness(unit)}")
+        _note(
+            shot.pk, state=Shot.State.DONE, says=f"The unit is awake.{_slowness(unit)}"
+        )
         return
     report = _fire(unit, shot, hello)
     says = fired_words(report) + _slowness(unit)
@@ -160,12 +181,15 @@ def _reported(unit: Unit, shot: Shot) -> Pairs:
         if report.get("state") == "fired":
             return checked(report)
         if report.get("state") != "armed":
-            raise TriggerUnitError("refused", "The unit has forgotten the shot. Fire again.")
+            raise TriggerUnitError(
+                "refused", "The unit has forgotten the shot. Fire again."
+            )
         if time.monotonic() > said + _GOES_ON_S:
             holding.go_on(shot)
             said = time.monotonic()
         time.sleep(_LOOK_S)
     unit.ask("DISARM")
     raise TriggerUnitError(
-        "no event", f"Nothing happened within {EVENT_S:g} s; the unit is disarmed again."
+        "no event",
+        f"Nothing happened within {EVENT_S:g} s; the unit is disarmed again.",
     )

@@ -90,7 +90,9 @@ class Unit:
                 raise ConnectionError
             self._rest += more
             if b"\n" not in self._rest and len(self._rest) > _LONGEST_LINE:
-                raise TriggerUnitError("babbling", "The unit sends a line without an end.")
+                raise TriggerUnitError(
+                    "babbling", "The unit sends a line without an end."
+                )
         line, _, self._rest = self._rest.partition(b"\n")
         return line[:_LONGEST_LINE].decode("utf-8", "replace").strip()
 
@@ -100,7 +102,9 @@ class Unit:
         if word == "OK":
             return dict(part.partition("=")[::2] for part in rest.split())
         if rest.startswith("asleep"):
-            raise TriggerUnitError("asleep", "The unit is asleep: wake it, then fire again.")
+            raise TriggerUnitError(
+                "asleep", "The unit is asleep: wake it, then fire again."
+            )
         raise TriggerUnitError(
             "refused", f"The unit refuses “{request[:80]}”: {rest[:160] or said[:160]}."
         )

@@ -46,7 +46,9 @@ def _dial(request: HttpRequest, scene: Scene) -> HttpResponse:
 @require_safe
 def page(request: HttpRequest, pk: int) -> HttpResponse:
     """One knob of a scene, dialled in."""
-    return render(request, "dialling/page.html", context_of(request, find_scene(request, pk)))
+    return render(
+        request, "dialling/page.html", context_of(request, find_scene(request, pk))
+    )
 
 
 @login_required
@@ -56,7 +58,9 @@ def begin(request: HttpRequest, pk: int) -> HttpResponse:
     scene = find_scene(request, pk)
     try:
         services.begin(
-            scene, request.POST.get("path", "")[:200], request.POST.get("judged") == "eye"
+            scene,
+            request.POST.get("path", "")[:200],
+            request.POST.get("judged") == "eye",
         )
     except CoreError as error:
         return http.notice(request, str(error))
@@ -101,14 +105,18 @@ def _dialled_of(request: HttpRequest, scene: Scene) -> Dialling:
 
 
 def _judgement(request: HttpRequest, state: Dialling) -> Judgement:
-    words = {name: request.POST.get(name, "")[:1000] for name in ("outcome", "off", "note")}
+    words = {
+        name: request.POST.get(name, "")[:1000] for name in ("outcome", "off", "note")
+    }
     tried = http.number_of(request.POST.get("tried", ""))
     if state.knob is not None and tried == state.knob.value:
         tried = None
     return Judgement(**words, sent=Sent.read(request.POST), tried=tried)
 
 
-def _judged(request: HttpRequest, scene: Scene, tried: services.Document) -> Shot | None:
+def _judged(
+    request: HttpRequest, scene: Scene, tried: services.Document
+) -> Shot | None:
     """The shot that was looked at, where it was fired with the plan that was tried."""
     keys = http.keys_of([request.POST.get("shot", "")])
     if keys:
@@ -131,7 +139,8 @@ def value(request: HttpRequest, pk: int) -> HttpResponse:
             raise NotNow(state.says)
         quantity = QUANTITIES[state.knob.quantity]
         services.set_value(
-            state, quantity.parse(request.POST.get("value", "")[:60], state.answer.imperial)
+            state,
+            quantity.parse(request.POST.get("value", "")[:60], state.answer.imperial),
         )
     except CoreError as error:
         return http.notice(request, str(error))
@@ -182,7 +191,9 @@ def resume(request: HttpRequest, pk: int) -> HttpResponse:
     """Takes up a knob that was left."""
     scene = find_scene(request, pk)
     try:
-        services.resume(scene, next(iter(http.keys_of([request.POST.get("dial_in", "")])), 0))
+        services.resume(
+            scene, next(iter(http.keys_of([request.POST.get("dial_in", "")])), 0)
+        )
     except CoreError as error:
         return http.notice(request, str(error))
     return _dial(request, scene)
@@ -208,25 +219,35 @@ def fire(request: HttpRequest, pk: int) -> HttpResponse:
     shown = _with_unit(request, scene)
     try:
         if shown.state is not None and shown.state.moved:
-            raise NotNow("Something else was moved as well: set it back first, or begin anew.")
+            raise NotNow(
+                "Something else was moved as well: set it back first, or begin anew."
+            )
         channel = _channel(request.POST.get("channel", "1"))
     except CoreError as error:
         return http.notice(request, str(error))
-    return _begun(request, scene, shown.sent(channel), fault=request.POST.get("fault", "none"))
+    return _begun(
+        request, scene, shown.sent(channel), fault=request.POST.get("fault", "none")
+    )
 
 
-def _begun(request: HttpRequest, scene: Scene, sent: shots.Sent, **how: Any) -> HttpResponse:
+def _begun(
+    request: HttpRequest, scene: Scene, sent: shots.Sent, **how: Any
+) -> HttpResponse:
     """The unit's part with a conversation begun; where somebody else has the unit, with who and since when."""
     held = ""
     try:
         shots.begin(scene, sent, **how)
     except UnitHeld as error:
         held = str(error)
-    return render(request, "dialling/_unit.html", {**context_of(request, scene), "held": held})
+    return render(
+        request, "dialling/_unit.html", {**context_of(request, scene), "held": held}
+    )
 
 
 def _channel(text: str) -> int:
-    if not (text.isascii() and text.isdigit() and len(text) < 3 and 1 <= int(text) <= 16):
+    if not (
+        text.isascii() and text.isdigit() and len(text) < 3 and 1 <= int(text) <= 16
+    ):
         raise UnitError(text[:20], "a channel", "1 to 16")
     return int(text)
 
@@ -246,9 +267,13 @@ def log(request: HttpRequest, pk: int) -> HttpResponse:
     shown = _with_unit(request, scene)
     try:
         if shown.judged is None:
-            raise NotNow("No shot of the plan as it is now is left to be logged. Fire first.")
+            raise NotNow(
+                "No shot of the plan as it is now is left to be logged. Fire first."
+            )
         seen = services.seen_of(scene, shown.judged)
-        services.log_shot(scene, shown.judged, request.POST.get("outcome", "")[:20], seen)
+        services.log_shot(
+            scene, shown.judged, request.POST.get("outcome", "")[:20], seen
+        )
     except CoreError as error:
         return http.notice(request, str(error))
     return render(request, "dialling/_unit.html", context_of(request, scene))
@@ -267,7 +292,9 @@ def wake(request: HttpRequest, pk: int) -> HttpResponse:
 @require_safe
 def unit(request: HttpRequest, pk: int) -> HttpResponse:
     """How far the shot is."""
-    return render(request, "dialling/_unit.html", context_of(request, find_scene(request, pk)))
+    return render(
+        request, "dialling/_unit.html", context_of(request, find_scene(request, pk))
+    )
 
 
 @login_required

@@ -227,7 +227,9 @@ def _scene(owner: Any, beginning: Beginning) -> Scene:
 def _best_of(scene: Scene, supply: kits.Supply) -> Document:
     """The recommended set-up within the usual limits, or the nearest; the scene without lights where there is none."""
     near = max(scene.lens.subject_distance_m * 0.25, 0.3)
-    limits = Limits(iso=(100, 1600), f_number=(4, 11), distance_m=(near, near * 4), lights=2)
+    limits = Limits(
+        iso=(100, 1600), f_number=(4, 11), distance_m=(near, near * 4), lights=2
+    )
     comparison = compare(scene, supply.kit, limits)
     shown: Iterable[Any] = (column.shown for column in comparison.columns)
     hit = next((one for one in shown if one is not None), None)

@@ -64,11 +64,29 @@ WORDS: tuple[Word, ...] = (
     Word("methods", "Methods", "by", ";"),
     Word("freeze_stops", "Freeze margin", "freeze to spare", " stops,", "stops"),
     Word("tolerance_stops", "Light tolerance", "light within ±", " stops,", "stops"),
-    Word("frames_per_s", "Frames a second", after=" frames/s", quantity="number", optional=True),
     Word(
-        "burst", "Frames of a burst", "for", " frames,", quantity="count", optional=True, whole=True
+        "frames_per_s",
+        "Frames a second",
+        after=" frames/s",
+        quantity="number",
+        optional=True,
     ),
-    Word("depth_m", "Depth of field", after=" of depth;", quantity="length", optional=True),
+    Word(
+        "burst",
+        "Frames of a burst",
+        "for",
+        " frames,",
+        quantity="count",
+        optional=True,
+        whole=True,
+    ),
+    Word(
+        "depth_m",
+        "Depth of field",
+        after=" of depth;",
+        quantity="length",
+        optional=True,
+    ),
     Word("order", "Order", after=" first."),
 )
 _BY_NAME = {word.name: word for word in WORDS}
@@ -80,7 +98,8 @@ class Chip:
 
     word: Word
     text: str
-    choices: tuple[tuple[str, str, bool], ...] = ()  # value, what it says, whether it is chosen
+    # value, what it says, whether it is chosen
+    choices: tuple[tuple[str, str, bool], ...] = ()
     error: str = ""
 
     @property
@@ -89,7 +108,9 @@ class Chip:
         return max(len(self.text) + 1, 4)
 
 
-def chip_of(word: Word, limits: Limits, kit: Kit, imperial: bool, error: str = "") -> Chip:
+def chip_of(
+    word: Word, limits: Limits, kit: Kit, imperial: bool, error: str = ""
+) -> Chip:
     """A word with its value."""
     value = word.value(limits)
     if word.name == "order":
@@ -115,7 +136,9 @@ def _offered(word: Word, kit: Kit) -> dict[str, str]:
     return {BARE: "bare reflector", **{name: name for name in kit.modifiers}}
 
 
-def _chosen(word: Word, value: tuple[str, ...] | None, offered: dict[str, str]) -> set[str]:
+def _chosen(
+    word: Word, value: tuple[str, ...] | None, offered: dict[str, str]
+) -> set[str]:
     if value is None:
         if word.name == "modifiers":
             return set()
@@ -123,14 +146,18 @@ def _chosen(word: Word, value: tuple[str, ...] | None, offered: dict[str, str]) 
     return set(value)
 
 
-def _several_in_words(word: Word, value: tuple[str, ...] | None, offered: dict[str, str]) -> str:
+def _several_in_words(
+    word: Word, value: tuple[str, ...] | None, offered: dict[str, str]
+) -> str:
     everything = {"strobes": "the whole kit", "methods": "every method"}
     if value is None:
         return everything.get(word.name, "modifiers as now")
     known = [offered[name] for name in value if name in offered]
     if len(known) == 1:
         return known[0]
-    plural = {"strobes": "strobes", "methods": "methods", "modifiers": "modifiers"}[word.name]
+    plural = {"strobes": "strobes", "methods": "methods", "modifiers": "modifiers"}[
+        word.name
+    ]
     return f"{len(known)} {plural}"
 
 
@@ -141,7 +168,9 @@ def word_of(name: str) -> Word:
     return _BY_NAME[name]
 
 
-def with_word(limits: Limits, name: str, texts: list[str], kit: Kit, imperial: bool) -> Limits:
+def with_word(
+    limits: Limits, name: str, texts: list[str], kit: Kit, imperial: bool
+) -> Limits:
     """The limits with one word changed to what was typed or chosen.
 
     Raises DocumentError with the name of the word and what would be accepted.
@@ -167,7 +196,9 @@ def with_word(limits: Limits, name: str, texts: list[str], kit: Kit, imperial: b
         raise DocumentError([Problem(name, reasons)]) from None
 
 
-def stepped(limits: Limits, name: str, text: str, direction: int, imperial: bool) -> str:
+def stepped(
+    limits: Limits, name: str, text: str, direction: int, imperial: bool
+) -> str:
     """What is typed in a word, or else its value, one step up (+1) or down (−1); a word without steps as it is.
 
     Raises DocumentError where no limit is called so.

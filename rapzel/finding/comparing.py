@@ -61,7 +61,9 @@ class ColumnView:
         """Its picture in words."""
         if self.hit is None:
             return ""
-        return rehearsal_in_words(self.hit.evaluation, self.column.method, self.imperial)
+        return rehearsal_in_words(
+            self.hit.evaluation, self.column.method, self.imperial
+        )
 
     @cached_property
     def words(self) -> Words:
@@ -220,22 +222,30 @@ def _page(text: str, imperial: bool) -> MethodsPage:
     return MethodsPage(text, imperial)
 
 
-def methods_page(document: Document, kit: Kit, limits: Limits, imperial: bool) -> MethodsPage:
+def methods_page(
+    document: Document, kit: Kit, limits: Limits, imperial: bool
+) -> MethodsPage:
     """The page for a scene, kept for the next who asks the same."""
     return _page(question_of(document, kit, limits), imperial)
 
 
 def keep_set_ups(scene: Scene, page: MethodsPage) -> None:
     """Keeps the columns' set-ups for their pictures, which any of the server's processes may be asked for."""
-    shown = ((_place_of(scene, one.key, one.fingerprint), one.hit) for one in page.shown)
-    caches["pictures"].set_many({place: hit.document for place, hit in shown if hit is not None})
+    shown = (
+        (_place_of(scene, one.key, one.fingerprint), one.hit) for one in page.shown
+    )
+    caches["pictures"].set_many(
+        {place: hit.document for place, hit in shown if hit is not None}
+    )
 
 
 def kept_set_up(scene: Scene, key: str, fingerprint: str) -> dict[str, Any] | None:
     """A set-up that a page of this scene has shown; None where it is not kept any more."""
     if not fingerprint.isalnum():
         return None
-    kept: dict[str, Any] | None = caches["pictures"].get(_place_of(scene, key, fingerprint))
+    kept: dict[str, Any] | None = caches["pictures"].get(
+        _place_of(scene, key, fingerprint)
+    )
     return kept
 
 

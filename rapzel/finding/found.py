@@ -41,7 +41,9 @@ class SetUp:
 
     @cached_property
     def margins(self) -> list[MarginView]:
-        return [MarginView(Margin.model_validate(one)) for one in self._stored["margins"]]
+        return [
+            MarginView(Margin.model_validate(one)) for one in self._stored["margins"]
+        ]
 
     @property
     def document(self) -> Document:
@@ -86,7 +88,9 @@ class FoundView:
 
     def _all(self, kind: str) -> list[SetUp]:
         count = len(self.result[kind])
-        return [SetUp(self.finding, kind, place, self.imperial) for place in range(count)]
+        return [
+            SetUp(self.finding, kind, place, self.imperial) for place in range(count)
+        ]
 
     @cached_property
     def hits(self) -> list[SetUp]:
@@ -118,14 +122,19 @@ class FoundView:
 
     @cached_property
     def relaxations(self) -> list[Relaxed]:
-        return [Relaxed(place, one["says"]) for place, one in enumerate(self.result["relaxations"])]
+        return [
+            Relaxed(place, one["says"])
+            for place, one in enumerate(self.result["relaxations"])
+        ]
 
     @cached_property
     def front(self) -> Drawing | None:
         """The drawing of the front; nothing where it is empty."""
         points = [
             self._point(set_up, one["lasts_s"])
-            for set_up, one in zip(self._all("front"), self.result["front"], strict=True)
+            for set_up, one in zip(
+                self._all("front"), self.result["front"], strict=True
+            )
         ]
         if points:
             return draw_front(points)

@@ -22,9 +22,13 @@ class HeadlessQuestion(NamedTuple):
 def add_arguments(parser: CommandParser, kit_needed: bool) -> None:
     """The scene, and the files of kit and limits."""
     parser.add_argument("file", help="a scene document, or - for standard input")
-    parser.add_argument("--kit", required=kit_needed, help="a kit document (docs/scene.md)")
+    parser.add_argument(
+        "--kit", required=kit_needed, help="a kit document (docs/scene.md)"
+    )
     parser.add_argument("--limits", help="limits of the search (docs/scene.md)")
-    parser.add_argument("--json", action="store_true", help="JSON and nothing else, as always")
+    parser.add_argument(
+        "--json", action="store_true", help="JSON and nothing else, as always"
+    )
 
 
 def asked(options: dict[str, Any]) -> HeadlessQuestion:
@@ -39,7 +43,9 @@ def asked(options: dict[str, Any]) -> HeadlessQuestion:
             else kits.of_scene(scene)
         ).kit
         what = "The document of limits"
-        limits = read_limits(read_document(options["limits"], what) if options["limits"] else None)
+        limits = read_limits(
+            read_document(options["limits"], what) if options["limits"] else None
+        )
     except DocumentError as error:
         raise refused(error, what) from None
     return HeadlessQuestion(scene, kit, limits)

@@ -30,20 +30,23 @@ def _read(text: str) -> Strobe:
 
 
 def of_parts(
-    strobes: Iterable[Mapping[str, Any]], modifiers: Iterable[Mapping[str, Any]], scene: Scene
+    strobes: Iterable[Mapping[str, Any]],
+    modifiers: Iterable[Mapping[str, Any]],
+    scene: Scene,
 ) -> Supply:
     """The kit in these documents; strobes of the scene that are not among them are as good as in the kit."""
     known: list[Strobe] = []
     waiting = []
     for document in strobes:
         try:
-            strobe = _read(json.dumps({key: document[key] for key in document if key != "notes"}))
+            strobe = _read(
+                json.dumps({key: document[key] for key in document if key != "notes"})
+            )
         except DocumentError:
             waiting.append(str(document.get("name") or "a strobe without a name"))
             continue
-        known += (
-            [strobe] if strobe not in known else []
-        )  # two of one name may differ in their figures
+        # two of one name may differ in their figures
+        known += [strobe] if strobe not in known else []
     for light in scene.lights:
         if light.strobe.name not in {strobe.name for strobe in known}:
             known.append(light.strobe)
@@ -59,7 +62,9 @@ def of_owner(owner: Any, scene: Scene) -> Supply:
     """What a person owns."""
     strobes = owned.Strobe.objects.visible_to(owner).prefetch_related("settings")
     modifiers = owned.Modifier.objects.visible_to(owner)
-    return of_parts([one.to_core() for one in strobes], [one.to_core() for one in modifiers], scene)
+    return of_parts(
+        [one.to_core() for one in strobes], [one.to_core() for one in modifiers], scene
+    )
 
 
 def of_document(document: Any, scene: Scene) -> Supply:

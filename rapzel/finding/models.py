@@ -10,20 +10,27 @@ from django.utils import timezone
 from rapzel.shoots.models import Scene
 
 PATIENCE = timedelta(seconds=30)  # with a search that says nothing any more
-IN_THE_QUEUE = timedelta(seconds=90)  # with one that waits for its turn and is not asked for
+# with one that waits for its turn and is not asked for
+IN_THE_QUEUE = timedelta(seconds=90)
 
 
 class KeptLimits(models.Model):
     """The limits of a person's searches: for every scene, or with `scene` for that one alone."""
 
-    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
-    scene = models.ForeignKey(Scene, null=True, on_delete=models.CASCADE, related_name="limits")
+    owner = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+"
+    )
+    scene = models.ForeignKey(
+        Scene, null=True, on_delete=models.CASCADE, related_name="limits"
+    )
     document = models.JSONField()
 
     class Meta:
         constraints = [
             models.UniqueConstraint(
-                fields=["owner", "scene"], name="one_limits_a_scene", nulls_distinct=False
+                fields=["owner", "scene"],
+                name="one_limits_a_scene",
+                nulls_distinct=False,
             )
         ]
 
@@ -56,7 +63,9 @@ class Finding(models.Model):
     progress = models.PositiveSmallIntegerField(default=0)
     says = models.CharField(max_length=400, blank=True)
     begun = models.BooleanField("whether the background works on it", default=False)
-    patient = models.BooleanField("whether it takes the time that it needs", default=False)
+    patient = models.BooleanField(
+        "whether it takes the time that it needs", default=False
+    )
     cancel_asked = models.BooleanField(default=False)
     result = models.JSONField(null=True, blank=True)
     heard_at = models.DateTimeField("last sign of life", default=timezone.now)
@@ -66,7 +75,9 @@ class Finding(models.Model):
     class Meta:
         ordering = ["-pk"]
         constraints = [
-            models.UniqueConstraint(fields=["scene", "asked"], name="one_finding_a_question")
+            models.UniqueConstraint(
+                fields=["scene", "asked"], name="one_finding_a_question"
+            )
         ]
 
     def __str__(self) -> str:
@@ -79,7 +90,10 @@ class Finding(models.Model):
             patience = PATIENCE
         else:
             patience = IN_THE_QUEUE
-        return self.state == self.State.RUNNING and timezone.now() - self.heard_at < patience
+        return (
+            self.state == self.State.RUNNING
+            and timezone.now() - self.heard_at < patience
+        )
 
     @property
     def goes_on(self) -> bool:

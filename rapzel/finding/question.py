@@ -27,6 +27,7 @@ def read_question(text: str) -> tuple[Scene, Kit, Limits]:
     asked = json.loads(text)
     modifiers = [Modifier.model_validate(one) for one in asked["modifiers"]]
     kit = Kit(
-        tuple(read_strobe(one) for one in asked["strobes"]), {one.name: one for one in modifiers}
+        tuple(read_strobe(one) for one in asked["strobes"]),
+        {one.name: one for one in modifiers},
     )
     return read_possible_scene(asked["scene"]), kit, read_limits(asked["limits"])

@@ -94,8 +94,14 @@ def waits_behind(row: Finding) -> Finding | None:
     """The search of the same person whose end this one waits for; None where it waits for none."""
     if row.begun:
         return None
-    mine = Finding.objects.filter(scene__shoot__owner=row.scene.shoot.owner_id, begun=True)
-    running = mine.filter(state=Finding.State.RUNNING).exclude(pk=row.pk).select_related("scene")
+    mine = Finding.objects.filter(
+        scene__shoot__owner=row.scene.shoot.owner_id, begun=True
+    )
+    running = (
+        mine.filter(state=Finding.State.RUNNING)
+        .exclude(pk=row.pk)
+        .select_related("scene")
+    )
     return next((each for each in running if each.busy), None)
 
 
@@ -121,16 +127,25 @@ def work(pk: int) -> None:
 
 
 def _begin(row: Finding) -> None:
-    row.state, row.progress, row.says, row.cancel_asked = Finding.State.RUNNING, 0, "", False
+    row.state, row.progress, row.says, row.cancel_asked = (
+        Finding.State.RUNNING,
+        0,
+        "",
+        False,
+    )
     row.heard_at, row.begun = timezone.now(), False
     row.save()
 
 
-def _search(row: Finding, progress: Callable[[float], None], patience_s: float | None) -> None:
+def _search(
+    row: Finding, progress: Callable[[float], None], patience_s: float | None
+) -> None:
     """Searches and stores what was found, or why nothing could be."""
     own = Finding.objects.filter(pk=row.pk)
     try:
-        outcome = search_all(*read_question(row.question), progress, patience_s, count=False)
+        outcome = search_all(
+            *read_question(row.question), progress, patience_s, count=False
+        )
     except CoreError as error:
         own.update(state=Finding.State.FAILED, says=str(error)[:400])
         return
@@ -201,7 +216,10 @@ def _set_up(hit: Hit) -> dict[str, Any]:
 
 def _judged(evaluation: Evaluation, cost: dict[str, float | None]) -> dict[str, Any]:
     """The margins without their working, which the scene gives when it is opened; the sentence; all of the cost."""
-    margins = [{**margin.model_dump(mode="json"), "working": []} for margin in evaluation.margins]
+    margins = [
+        {**margin.model_dump(mode="json"), "working": []}
+        for margin in evaluation.margins
+    ]
     return {
         "margins": margins,
         "sentence": evaluation.sentence,
@@ -216,7 +234,9 @@ def judge_all(row: Finding) -> None:
     for hit in unjudged:
         hit.update(_judged(evaluate(hit["document"]), hit["cost"]))
     if unjudged:
-        Finding.objects.filter(pk=row.pk, heard_at=row.heard_at).update(result=row.result)
+        Finding.objects.filter(pk=row.pk, heard_at=row.heard_at).update(
+            result=row.result
+        )
 
 
 def _point(point: Point) -> dict[str, Any]:

@@ -18,7 +18,9 @@ from rapzel.ui.quota import require_room
 def limits_for(owner: Any, scene: Scene) -> tuple[Limits, bool]:
     """(the limits that hold for a scene, whether they are its own)."""
     mine = KeptLimits.objects.filter(owner_id=owner.pk)
-    kept = {one.scene_id: one for one in mine.filter(Q(scene=scene) | Q(scene__isnull=True))}
+    kept = {
+        one.scene_id: one for one in mine.filter(Q(scene=scene) | Q(scene__isnull=True))
+    }
     holds = kept.get(scene.pk) or kept.get(None)
     return _read(holds.document if holds else {}), scene.pk in kept
 
@@ -48,7 +50,9 @@ def make_own(owner: Any, scene: Scene) -> None:
     if not own:
         document = limits.model_dump(mode="json")
         defaults = {"document": document}
-        KeptLimits.objects.get_or_create(owner_id=owner.pk, scene=scene, defaults=defaults)
+        KeptLimits.objects.get_or_create(
+            owner_id=owner.pk, scene=scene, defaults=defaults
+        )
 
 
 def make_shared(owner: Any, scene: Scene) -> None:
@@ -68,5 +72,9 @@ def become(scene: Scene, document: Document, what: str) -> int:
 
 def pin(scene: Scene, document: Document, name: str) -> Snapshot:
     """Keeps a set-up beside the scene, for comparison."""
-    require_room("snapshots of a scene", scene.snapshots.filter(deleted_at__isnull=True).count())
-    return Snapshot.objects.create(scene=scene, name=name[:120], document=stored_form(document))
+    require_room(
+        "snapshots of a scene", scene.snapshots.filter(deleted_at__isnull=True).count()
+    )
+    return Snapshot.objects.create(
+        scene=scene, name=name[:120], document=stored_form(document)
+    )

@@ -2,7 +2,12 @@
 
 import logging
 
-from django.db import InterfaceError, OperationalError, close_old_connections, connections
+from django.db import (
+    InterfaceError,
+    OperationalError,
+    close_old_connections,
+    connections,
+)
 from procrastinate import RetryStrategy
 from procrastinate.contrib.django import app
 
@@ -11,7 +16,9 @@ from rapzel.finding.models import Finding
 
 log = logging.getLogger(__name__)
 _AGAIN = RetryStrategy(
-    max_attempts=4, exponential_wait=4, retry_exceptions={OperationalError, InterfaceError}
+    max_attempts=4,
+    exponential_wait=4,
+    retry_exceptions={OperationalError, InterfaceError},
 )
 _TOO_LARGE = "This search needs more memory than it may have. Choose fewer strobes or fewer lights and search again."
 
@@ -25,7 +32,9 @@ def find_settings(finding_id: int) -> None:
     except (OperationalError, InterfaceError):
         raise  # the database was away: the queue tries the job again
     except MemoryError:
-        Finding.objects.filter(pk=finding_id).update(state=Finding.State.FAILED, says=_TOO_LARGE)
+        Finding.objects.filter(pk=finding_id).update(
+            state=Finding.State.FAILED, says=_TOO_LARGE
+        )
     except Exception:
         log.exception("search %s broke off", finding_id)
         Finding.objects.filter(pk=finding_id).update(
@@ -37,5 +46,7 @@ def find_settings(finding_id: int) -> None:
 
 def later(finding_id: int) -> None:
     """Puts a search into the queue, where those of one person come one after another."""
-    owner = Finding.objects.values_list("scene__shoot__owner", flat=True).get(pk=finding_id)
+    owner = Finding.objects.values_list("scene__shoot__owner", flat=True).get(
+        pk=finding_id
+    )
     find_settings.configure(lock=f"searches of {owner}").defer(finding_id=finding_id)

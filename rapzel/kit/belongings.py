@@ -15,7 +15,10 @@ from rapzel.ui.leaving import Part
 
 def tell(owner: Any) -> Iterator[Part]:
     """The kit as one JSON document, and each kind as CSV."""
-    yield "kit.json", json.dumps(exchange.document_of(owner), indent=2, ensure_ascii=False)
+    yield (
+        "kit.json",
+        json.dumps(exchange.document_of(owner), indent=2, ensure_ascii=False),
+    )
     for slug, kind in KINDS.items():
         yield f"kit/{slug}.csv", exchange.kit_csv(kind, exchange.items_of(kind, owner))
 

@@ -66,9 +66,14 @@ def _wanted(request: HttpRequest) -> tuple[float | None, str, str]:
     return (None, text, "A t.1 is above 0. Accepted: 1/6000, 125 µs.")
 
 
-def _pair(request: HttpRequest, by_key: dict[str, Source], t01_s: float | None) -> dict[str, Any]:
+def _pair(
+    request: HttpRequest, by_key: dict[str, Source], t01_s: float | None
+) -> dict[str, Any]:
     """Two sources at equal t.1, and the power of the second that equals the first's light."""
-    one, other = by_key.get(request.GET.get("a", "")), by_key.get(request.GET.get("b", ""))
+    one, other = (
+        by_key.get(request.GET.get("a", "")),
+        by_key.get(request.GET.get("b", "")),
+    )
     if one is None or other is None or one is other:
         return {}
     says = []
@@ -126,10 +131,15 @@ def compare(request: HttpRequest) -> HttpResponse:
     }
     asked = set(request.GET.getlist("s"))
     context["left_out"] = [
-        source.name for key, source in every if key not in keys and (not asked or key in asked)
+        source.name
+        for key, source in every
+        if key not in keys and (not asked or key in asked)
     ]
     if sources:
-        context |= {"drawing": draw_comparison(sources, t01_s), "order": _order(sources)}
+        context |= {
+            "drawing": draw_comparison(sources, t01_s),
+            "order": _order(sources),
+        }
         context |= {
             "offers": offer_rows(offers(sources, t01_s)) if t01_s else [],
             **_pair(request, by_key, t01_s),
@@ -168,7 +178,9 @@ def _iso(data: dict[str, str]) -> float:
 CONVERTERS: dict[str, tuple[str, Reader]] = {
     "gn": (
         "Guide number",
-        lambda d: leaflets.from_guide_number(inputs.read("length", d.get("value", "")), _iso(d)),
+        lambda d: leaflets.from_guide_number(
+            inputs.read("length", d.get("value", "")), _iso(d)
+        ),
     ),
     "f": (
         "f-number at a distance, full power",
@@ -181,7 +193,8 @@ CONVERTERS: dict[str, tuple[str, Reader]] = {
     "lux": (
         "lux seconds at a distance",
         lambda d: leaflets.from_lux_seconds(
-            inputs.read("number", d.get("value", "")), inputs.read("length", d.get("distance", ""))
+            inputs.read("number", d.get("value", "")),
+            inputs.read("length", d.get("distance", "")),
         ),
     ),
     "bcps": (
@@ -209,7 +222,11 @@ def converted(data: dict[str, str]) -> dict[str, Any]:
         f"{units.format_number(low)} and {units.format_number(high)} m, ± {units.format_number(light.spread_stops)} "
         f"stops. {light.formula}; {light.source}."
     )
-    return {"says": says, "guide_number": light.guide_number_m, "provenance": light.provenance}
+    return {
+        "says": says,
+        "guide_number": light.guide_number_m,
+        "provenance": light.provenance,
+    }
 
 
 def hss_calibrated(data: dict[str, str]) -> dict[str, Any]:
@@ -219,7 +236,9 @@ def hss_calibrated(data: dict[str, str]) -> dict[str, Any]:
     try:
         travel = _read(data, "travel", "duration", 0.003)
         shutter = inputs.read("duration", data.get("shutter", ""))
-        loss = leaflets.own_hss_loss_stops(inputs.read("stops", data["weaker"]), travel, shutter)
+        loss = leaflets.own_hss_loss_stops(
+            inputs.read("stops", data["weaker"]), travel, shutter
+        )
     except CoreError as error:
         return {"wrong": str(error)}
     return {
@@ -245,19 +264,23 @@ def take_over(request: HttpRequest, pk: int) -> HttpResponse:
     strobe = get_object_or_404(Strobe.objects.visible_to(request.user), pk=pk)
     data = {key: str(value) for key, value in request.POST.items()}
     light, hss = converted(data), hss_calibrated(data)
-    figures = {"guide_number_m": light.get("guide_number"), "hss_loss_stops": hss.get("loss")}
+    figures = {
+        "guide_number_m": light.get("guide_number"),
+        "hss_loss_stops": hss.get("loss"),
+    }
     values: dict[str, Any] = {
         key: round(value, 3) for key, value in figures.items() if value is not None
     }
     if "guide_number_m" in values:
-        values["guide_provenance"] = light[
-            "provenance"
-        ]  # worked out from watt-seconds it is an estimate
+        # worked out from watt-seconds it is an estimate
+        values["guide_provenance"] = light["provenance"]
     try:
         services.take_figures(strobe, values)
     except DocumentError as error:
         http.say_problems(request, "Nothing was taken over.", error)
         return redirect("kit:edit", slug="strobes", pk=pk)
-    said = [each[key] for each in (light, hss) for key in ("says", "wrong") if key in each]
+    said = [
+        each[key] for each in (light, hss) for key in ("says", "wrong") if key in each
+    ]
     messages.info(request, " ".join(said) or "Nothing to take over.")
     return redirect("kit:edit", slug="strobes", pk=pk)

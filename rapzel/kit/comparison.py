@@ -5,7 +5,15 @@ from collections.abc import Sequence
 
 from rapzel.core.document.gear import Strobe
 from rapzel.core.shared import units
-from rapzel.core.strobes.compare import Offer, Point, Source, front, offers, settings_of, sources_of
+from rapzel.core.strobes.compare import (
+    Offer,
+    Point,
+    Source,
+    front,
+    offers,
+    settings_of,
+    sources_of,
+)
 from rapzel.ui import plot
 from rapzel.ui.drawing import Drawing, Scale, Svg
 from rapzel.ui.tables import to_csv
@@ -43,7 +51,11 @@ def draw_comparison(sources: Sequence[Source], t01_s: float | None) -> Drawing:
     axes.levels(range(lowest, highest + 1, 2), plot.guide_number_of_stops)
     svg.text("quiet", _RIGHT, _BOTTOM + 36, "t.1, shorter to the left", "end")
     best = front(every)
-    svg.polyline("bracket", [(x(p.t01_s), y(p.light_stops)) for p in best], stroke_dasharray="1 4")
+    svg.polyline(
+        "bracket",
+        [(x(p.t01_s), y(p.light_stops)) for p in best],
+        stroke_dasharray="1 4",
+    )
     for place, source in enumerate(sources):
         _curve(svg, x, y, points[id(source)], best, place)
     if t01_s and low <= t01_s <= high:
@@ -69,7 +81,14 @@ def _curve(
     number, legend = str(place + 1), _TOP + 12 + 22 * place
     svg.text("flash-text", left - 8, low + 4, number, "end")
     svg.text("flash-text", _RIGHT + 24, legend, number)
-    svg.line("flash-line", _RIGHT + 40, legend - 4, _RIGHT + 74, legend - 4, stroke_dasharray=dash)
+    svg.line(
+        "flash-line",
+        _RIGHT + 40,
+        legend - 4,
+        _RIGHT + 74,
+        legend - 4,
+        stroke_dasharray=dash,
+    )
     svg.text("text", _RIGHT + 82, legend, points[0].source.name)
 
 
@@ -101,7 +120,12 @@ def step_rows(strobe: Strobe, per_stop: int) -> list[tuple[str, ...]]:
             else:
                 pops = units.format_number(point.pops_a_charge)
             known = next(
-                (row for row in source.table if abs(row.power / point.power - 1) < 0.005), None
+                (
+                    row
+                    for row in source.table
+                    if abs(row.power / point.power - 1) < 0.005
+                ),
+                None,
             )
             if known and known.cct_k:
                 colour = f"{known.cct_k:.0f} K"
@@ -114,7 +138,9 @@ def step_rows(strobe: Strobe, per_stop: int) -> list[tuple[str, ...]]:
                     units.format_time(point.t01_s),
                     units.format_time(point.t05_s),
                     units.format_number(point.guide_number_m),
-                    "–" if point.recycle_s is None else units.format_time(point.recycle_s),
+                    "–"
+                    if point.recycle_s is None
+                    else units.format_time(point.recycle_s),
                     pops,
                     colour,
                     f"{point.provenance}: {point.basis}",

@@ -15,11 +15,14 @@ from rapzel.ui.drawing import Drawing, Svg, linear_scale, log_scale
 _LEFT, _RIGHT, _TOP, _BOTTOM = 70.0, 590.0, 24.0, 270.0
 _BOX = plot.Box(_LEFT, _RIGHT, _TOP, _BOTTOM)
 _LIGHT_BOX = plot.Box(_LEFT, _RIGHT, 16.0, 190.0)
-_SPARK_STOPS, _SPARK_S, _SPARK_LIGHT = 9.0, (1e-5, 1e-2), 14.0  # what the small curves reach
+# what the small curves reach
+_SPARK_STOPS, _SPARK_S, _SPARK_LIGHT = 9.0, (1e-5, 1e-2), 14.0
 
 
 def _tables(strobe: Strobe) -> list[tuple[str, Durations]]:
-    own: list[tuple[str, Durations]] = [("", strobe.durations)] if strobe.durations else []
+    own: list[tuple[str, Durations]] = (
+        [("", strobe.durations)] if strobe.durations else []
+    )
     return own + [(mode.name, mode.durations) for mode in strobe.modes]
 
 
@@ -29,9 +32,8 @@ def draw_spark(strobe: Strobe) -> Svg:
     x = linear_scale(-_SPARK_STOPS, 0.0, 2.0, 150.0)
     y = log_scale(*_SPARK_S, 42.0, 2.0)
     light = linear_scale(0.0, _SPARK_LIGHT, 42.0, 2.0)
-    source = min(
-        sources_of(strobe), key=lambda one: settings_of(one, 1)[-1].t01_s
-    )  # its fastest mode
+    # its fastest mode
+    source = min(sources_of(strobe), key=lambda one: settings_of(one, 1)[-1].t01_s)
     for point in settings_of(source, 1):
         at, top = x(math.log2(point.power)), light(max(point.light_stops, 0.0))
         svg.rect("flash-area", at - 5, top, 10, 42.0 - top)
@@ -41,7 +43,9 @@ def draw_spark(strobe: Strobe) -> Svg:
     else:
         powers = [1.0]
     t01 = [pulse_at(strobe.circuit, source.table, power).t01_s for power in powers]
-    line = [(x(math.log2(power)), y(time)) for power, time in zip(powers, t01, strict=True)]
+    line = [
+        (x(math.log2(power)), y(time)) for power, time in zip(powers, t01, strict=True)
+    ]
     svg.polyline("flash-line", line)
     svg.text("quiet", 158, 16, units.format_time(t01[-1]))
     svg.text("quiet", 158, 38, units.format_time(t01[0]))
@@ -62,7 +66,10 @@ def draw_durations(strobe: Strobe) -> Drawing:
     ]
     shortest = min(known.t05_s for _, _, curve in curves for known in curve)
     longest = max(known.t01_s for _, _, curve in curves for known in curve)
-    decades = 10 ** math.floor(math.log10(shortest)), 10 ** math.ceil(math.log10(longest) + 1e-9)
+    decades = (
+        10 ** math.floor(math.log10(shortest)),
+        10 ** math.ceil(math.log10(longest) + 1e-9),
+    )
     x = _BOX.linear_x(min(math.log2(low), -1.0), 0.0)
     y = _BOX.log_y(decades[0], decades[1])
     axes = plot.Plot(svg, _BOX, x, y)
@@ -84,7 +91,9 @@ def draw_durations(strobe: Strobe) -> Drawing:
             [(at, y(k.t05_s)) for at, k in zip(places, curve, strict=True)],
             stroke_dasharray=dash,
         )
-        svg.text("flash-text", places[0] + 4, y(curve[0].t01_s) - 8, f"t.1 {name}".strip())
+        svg.text(
+            "flash-text", places[0] + 4, y(curve[0].t01_s) - 8, f"t.1 {name}".strip()
+        )
         begin = y(curve[0].t05_s)
         # not among the numbers of the axis
         if begin + 20 < _BOTTOM:
@@ -95,7 +104,9 @@ def draw_durations(strobe: Strobe) -> Drawing:
         for setting in table:
             for width in (setting.t01_s, setting.t05_s):
                 if width is not None:
-                    _point(svg, x(math.log2(setting.power)), y(width), setting.provenance)
+                    _point(
+                        svg, x(math.log2(setting.power)), y(width), setting.provenance
+                    )
     rows = [
         _row(strobe, name, table, stop)
         for name, table in _tables(strobe)
@@ -113,7 +124,10 @@ def draw_light(strobe: Strobe) -> Drawing:
     curves = [(source, settings_of(source, 3)) for source in sources]
     stops = [point.light_stops for _, curve in curves for point in curve]
     least, most = math.floor(min(stops)), math.ceil(max(stops))
-    x, y = _LIGHT_BOX.linear_x(min(math.log2(low), -1.0), 0.0), _LIGHT_BOX.linear_y(least, most)
+    x, y = (
+        _LIGHT_BOX.linear_x(min(math.log2(low), -1.0), 0.0),
+        _LIGHT_BOX.linear_y(least, most),
+    )
     axes = plot.Plot(svg, _LIGHT_BOX, x, y)
     axes.levels(range(least, most + 1, 2), plot.guide_number_of_stops)
     axes.column_names(plot.whole_stops_down(low), plot.power_of_stops)

@@ -16,7 +16,12 @@ from rapzel.core.shared.errors import UnitError
 from rapzel.core.shared.refusals import refused, spoken
 from rapzel.ui import inputs
 
-_KINDS = {"focal plane": "focal_plane", "leaf": "leaf", "rolling": "rolling", "global": "global"}
+_KINDS = {
+    "focal plane": "focal_plane",
+    "leaf": "leaf",
+    "rolling": "rolling",
+    "global": "global",
+}
 _RATE = re.compile(r"([\d.]+)\s*(?:/s|fps|frames/s|frames a second)", re.IGNORECASE)
 _FLAGS = {
     "no flash": ("flash", False),
@@ -34,15 +39,25 @@ def dressed(drives: Iterable[Mapping[str, Any]]) -> str:
 
 def _line(drive: Drive) -> str:
     words = {kind: says for says, kind in _KINDS.items()}
-    parts = [drive.name, f"{drive.frames_per_s:g}/s", *(words[kind] for kind in drive.shutters)]
+    parts = [
+        drive.name,
+        f"{drive.frames_per_s:g}/s",
+        *(words[kind] for kind in drive.shutters),
+    ]
     if drive.fastest_s is not None or drive.slowest_s is not None:
         ends = (
             units.format_shutter(end) if end else "any"
             for end in (drive.fastest_s, drive.slowest_s)
         )
         parts.append(" to ".join(ends))
-    parts += [says for says, (name, value) in _FLAGS.items() if getattr(drive, name) is value]
-    parts += [f"{name} {text}" for name in ("formats", "lens") if (text := getattr(drive, name))]
+    parts += [
+        says for says, (name, value) in _FLAGS.items() if getattr(drive, name) is value
+    ]
+    parts += [
+        f"{name} {text}"
+        for name in ("formats", "lens")
+        if (text := getattr(drive, name))
+    ]
     return "; ".join(parts).replace("no hss", "no HSS")
 
 
@@ -83,7 +98,9 @@ def _term(term: str, drive: Mapping[str, Any], line: str) -> dict[str, Any]:
             return {name: term[len(name) :].strip()}
     if " to " in low:
         ends = [part.strip() for part in low.split(" to ", maxsplit=1)]
-        fast, slow = (None if end == "any" else inputs.read("duration", end) for end in ends)
+        fast, slow = (
+            None if end == "any" else inputs.read("duration", end) for end in ends
+        )
         return {"fastest_s": fast, "slowest_s": slow}
     raise UnitError(term, f"a term of a drive mode (in “{line[:60]}”)", _EXAMPLE)
 
@@ -91,7 +108,9 @@ def _term(term: str, drive: Mapping[str, Any], line: str) -> dict[str, Any]:
 class DrivesField(forms.CharField):
     """A form field for drive modes: the cleaned value is a list of drives."""
 
-    widget = forms.Textarea(attrs={"rows": 4, "autocomplete": "off", "spellcheck": "false"})
+    widget = forms.Textarea(
+        attrs={"rows": 4, "autocomplete": "off", "spellcheck": "false"}
+    )
 
     def prepare_value(self, value: Any) -> str:
         if isinstance(value, list):

@@ -16,7 +16,16 @@ from rapzel.kit.parts import PARTS
 from rapzel.ui.tables import to_csv, unguarded
 
 FORMAT, VERSION = "rapzel.kit", 1
-SETTING_COLUMNS = ("mode", "power", "t01_s", "t05_s", "provenance", "light_stops", "cct_k", "duv")
+SETTING_COLUMNS = (
+    "mode",
+    "power",
+    "t01_s",
+    "t05_s",
+    "provenance",
+    "light_stops",
+    "cct_k",
+    "duv",
+)
 MOST_ITEMS = 2000  # of one file
 MOST_LINES = 20_000  # of one CSV: settings have a line each
 
@@ -24,12 +33,18 @@ MOST_LINES = 20_000  # of one CSV: settings have a line each
 def kit_schema() -> dict[str, Any]:
     """The published JSON Schema of the kit document."""
     definitions: dict[str, Any] = {}
-    properties: dict[str, Any] = {"format": {"const": FORMAT}, "version": {"const": VERSION}}
+    properties: dict[str, Any] = {
+        "format": {"const": FORMAT},
+        "version": {"const": VERSION},
+    }
     for slug, part in PARTS.items():
         schema = part.model_json_schema(ref_template="#/$defs/{model}")
         definitions |= schema.pop("$defs", {})
         definitions[part.__name__] = schema
-        properties[slug] = {"type": "array", "items": {"$ref": f"#/$defs/{part.__name__}"}}
+        properties[slug] = {
+            "type": "array",
+            "items": {"$ref": f"#/$defs/{part.__name__}"},
+        }
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         "title": "Rapzel kit, version 1",
@@ -65,10 +80,16 @@ def read_document(document: Any) -> dict[str, list[dict[str, Any]]]:
     """The parts of a kit document by kind. Raises DocumentError with every problem and its path, up to a hundred."""
     if not isinstance(document, dict) or document.get("format") != FORMAT:
         raise DocumentError(
-            [Problem("format", f"this is not a kit document: format must be “{FORMAT}”")]
+            [
+                Problem(
+                    "format", f"this is not a kit document: format must be “{FORMAT}”"
+                )
+            ]
         )
     if document.get("version") != VERSION:
-        raise DocumentError([Problem("version", f"this Rapzel reads version {VERSION}")])
+        raise DocumentError(
+            [Problem("version", f"this Rapzel reads version {VERSION}")]
+        )
     strangers = sorted(
         set(document)
         - {"format", "version", *PARTS}
@@ -107,7 +128,9 @@ def read_document(document: Any) -> dict[str, list[dict[str, Any]]]:
     return parts
 
 
-def _read_part(slug: str, entry: Any, path: str) -> tuple[dict[str, Any], list[Problem]]:
+def _read_part(
+    slug: str, entry: Any, path: str
+) -> tuple[dict[str, Any], list[Problem]]:
     try:
         part = PARTS[slug].model_validate(entry)
     except ValidationError as error:
@@ -133,7 +156,9 @@ def csv_header(kind: Kind) -> list[str]:
 def kit_csv(kind: Kind, items: Iterable[Item]) -> str:
     """The items as CSV, numbers in SI with a decimal point; without items it is the template."""
     header = csv_header(kind)
-    rows = ([line[key] for key in header] for item in items for line in _lines(kind, item))
+    rows = (
+        [line[key] for key in header] for item in items for line in _lines(kind, item)
+    )
     return to_csv(header, rows)
 
 
@@ -143,7 +168,8 @@ def _lines(kind: Kind, item: Item) -> Iterable[dict[str, Any]]:
     if not isinstance(item, Strobe):
         return [own]
     settings = [
-        {**own, "mode": setting.mode, **setting.stored()} for setting in item.settings.all()
+        {**own, "mode": setting.mode, **setting.stored()}
+        for setting in item.settings.all()
     ]
     return settings or [{**own, **dict.fromkeys(SETTING_COLUMNS)}]
 
@@ -200,7 +226,12 @@ def from_csv(text: str) -> dict[str, Any]:
     kind = _kind_of(header)
     if len(lines) > MOST_LINES:
         raise DocumentError(
-            [Problem("", f"holds {len(lines)} lines; up to {MOST_LINES} are taken at once")]
+            [
+                Problem(
+                    "",
+                    f"holds {len(lines)} lines; up to {MOST_LINES} are taken at once",
+                )
+            ]
         )
     problems: list[Problem] = []
     entries = []
@@ -227,7 +258,9 @@ def _entry(
     """What one line holds, as the kit document writes it, or what is wrong with it."""
     # A comma within a text that was not quoted moves every cell after it.
     if len(line) != len(header):
-        return {}, [Problem(where, f"has {len(line)} cells, the header has {len(header)}")]
+        return {}, [
+            Problem(where, f"has {len(line)} cells, the header has {len(header)}")
+        ]
     entry: dict[str, Any] = {}
     problems = []
     for column, cell in zip(header, line, strict=True):
@@ -253,9 +286,16 @@ def _kind_of(header: list[str]) -> Kind:
     fitting = [kind for kind in KINDS.values() if _fits(header, kind)]
     if len(fitting) == 1:
         return fitting[0]
-    known = "; ".join(f"{kind.slug}: {','.join(csv_header(kind))}" for kind in KINDS.values())
+    known = "; ".join(
+        f"{kind.slug}: {','.join(csv_header(kind))}" for kind in KINDS.values()
+    )
     raise DocumentError(
-        [Problem("row 1", f"the header is not that of any kind of kit. Known headers are {known}")]
+        [
+            Problem(
+                "row 1",
+                f"the header is not that of any kind of kit. Known headers are {known}",
+            )
+        ]
     )
 
 
@@ -282,7 +322,11 @@ def _merged(entries: list[dict[str, Any]]) -> list[dict[str, Any]]:
         tuple[Any, ...], dict[str, list[Any]]
     ] = {}  # by strobe, then by mode; "" is the table without a name
     for entry in entries:
-        own = {name: value for name, value in entry.items() if name not in ("durations", "modes")}
+        own = {
+            name: value
+            for name, value in entry.items()
+            if name not in ("durations", "modes")
+        }
         # Alike in everything but the setting: two strobes of one name with other figures stay two.
         key = tuple(sorted((name, repr(value)) for name, value in own.items()))
         strobes.setdefault(key, own)
@@ -294,5 +338,7 @@ def _merged(entries: list[dict[str, Any]]) -> list[dict[str, Any]]:
 
 
 def _as_tables(by_mode: dict[str, list[Any]]) -> dict[str, Any]:
-    modes = [{"name": mode, "durations": rows} for mode, rows in by_mode.items() if mode]
+    modes = [
+        {"name": mode, "durations": rows} for mode, rows in by_mode.items() if mode
+    ]
     return {"durations": by_mode[""], "modes": modes}

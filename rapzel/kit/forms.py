@@ -30,18 +30,23 @@ def _field(spec: InputSpec) -> forms.Field:
     if spec.quantity == "drives":
         return DrivesField(label=label, required=False, help_text=hint)
     may_be_unknown = not spec.required and spec.default is None
-    return QuantityField(spec.quantity, label=label, required=not may_be_unknown, help_text=hint)
+    return QuantityField(
+        spec.quantity, label=label, required=not may_be_unknown, help_text=hint
+    )
 
 
 class ItemForm(forms.ModelForm):
     """A form of quantities: what a field still shows keeps the value it stands for, digits not shown included."""
 
-    core_part: type[Part]  # the class that says what is asked, and must accept what is entered
+    # the class that says what is asked, and must accept what is entered
+    core_part: type[Part]
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         """The figures of the instance are what the form begins with."""
         item = kwargs["instance"]
-        begins = {spec.name: getattr(item, spec.name) for spec in inputs_of(self.core_part)}
+        begins = {
+            spec.name: getattr(item, spec.name) for spec in inputs_of(self.core_part)
+        }
         kwargs["initial"] = begins | (kwargs.get("initial") or {})
         super().__init__(*args, **kwargs)
 
@@ -67,7 +72,11 @@ class ItemForm(forms.ModelForm):
 
     def _ask_the_core(self, cleaned: dict[str, Any]) -> None:
         judge = self._judge(cleaned)
-        offered = {key: cleaned[key] for key in judge.model_fields if cleaned.get(key) is not None}
+        offered = {
+            key: cleaned[key]
+            for key in judge.model_fields
+            if cleaned.get(key) is not None
+        }
         try:
             self._add_problems(self._about(judge.model_validate(offered)))
         except CoreRefusal as refusal:
@@ -83,7 +92,9 @@ class ItemForm(forms.ModelForm):
             self.add_error(name, spoken(problem.reason))
 
 
-def _form_of(model: type[models.Item], part: type[Part], base: type[ItemForm] = ItemForm) -> Any:
+def _form_of(
+    model: type[models.Item], part: type[Part], base: type[ItemForm] = ItemForm
+) -> Any:
     """The form of a kind of kit: its name, a field for each figure that its class offers, and notes."""
     fields = {spec.name: _field(spec) for spec in inputs_of(part)}
     words = {
@@ -129,12 +140,17 @@ class SettingRow(forms.Form):
 
     @property
     def empty(self) -> bool:
-        return not any(str(self.data.get(cell, "")).strip() for cell in ("power", "t01", "t05"))
+        return not any(
+            str(self.data.get(cell, "")).strip() for cell in ("power", "t01", "t05")
+        )
 
     @property
     def complete(self) -> bool:
         """Whether it says something: a power, and at least one of the two times."""
-        typed = {cell: str(self.data.get(cell, "")).strip() for cell in ("power", "t01", "t05")}
+        typed = {
+            cell: str(self.data.get(cell, "")).strip()
+            for cell in ("power", "t01", "t05")
+        }
         return bool(typed["power"] and (typed["t01"] or typed["t05"]))
 
     def _value(self, cell: str, column: str) -> float | None:
@@ -159,7 +175,9 @@ class SettingRow(forms.Form):
         else:
             kept = None
         return {
-            **{key: getattr(kept, key, None) for key in ("light_stops", "cct_k", "duv")},
+            **{
+                key: getattr(kept, key, None) for key in ("light_stops", "cct_k", "duv")
+            },
             "mode": self.cleaned_data["mode"].strip(),
             "power": power,
             "t01_s": self._value("t01", "t01_s"),

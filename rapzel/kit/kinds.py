@@ -31,7 +31,9 @@ class Kind:
     @cached_property
     def columns(self) -> tuple[str, ...]:
         """Of its CSV, after the name; strobes add their settings, and what fills lines of its own is in JSON only."""
-        return tuple(name for name, spec in self.inputs.items() if spec.quantity != "drives")
+        return tuple(
+            name for name, spec in self.inputs.items() if spec.quantity != "drives"
+        )
 
 
 KINDS: dict[str, Kind] = {
@@ -40,7 +42,13 @@ KINDS: dict[str, Kind] = {
         Kind("strobes", "strobe", "Strobes", models.Strobe, forms.StrobeForm),
         Kind("cameras", "camera", "Cameras", models.Camera, forms.CameraForm),
         Kind("lenses", "lens", "Lenses", models.Lens, forms.LensForm),
-        Kind("triggers", "trigger", "Triggers and sensors", models.Trigger, forms.TriggerForm),
+        Kind(
+            "triggers",
+            "trigger",
+            "Triggers and sensors",
+            models.Trigger,
+            forms.TriggerForm,
+        ),
         Kind("modifiers", "modifier", "Modifiers", models.Modifier, forms.ModifierForm),
     )
 }

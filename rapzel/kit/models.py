@@ -25,10 +25,13 @@ from rapzel.ui.owned import Deletable, Owned
 class Item(Deletable):
     """Anything in the kit: an owner, a name, and figures that its class describes; a deletion can be undone."""
 
-    PART: ClassVar[type[Part]]  # the class that says what figures it has (`with_figures`)
+    # the class that says what figures it has (`with_figures`)
+    PART: ClassVar[type[Part]]
     USUAL: ClassVar[dict[str, Any]]  # what a new one has
 
-    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    owner = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+"
+    )
     name = models.CharField(max_length=200)
     notes = models.TextField(blank=True, max_length=2000)
     changed_at = models.DateTimeField(auto_now=True)
@@ -41,7 +44,9 @@ class Item(Deletable):
         ordering = ["name", "pk"]
         constraints = [
             models.CheckConstraint(
-                condition=Exact(Func("figures", function="jsonb_typeof"), Value("object")),
+                condition=Exact(
+                    Func("figures", function="jsonb_typeof"), Value("object")
+                ),
                 name="%(class)s_figures_are_an_object",
             )
         ]
@@ -85,7 +90,9 @@ class Strobe(Item):
         tables: dict[str, list[dict[str, Any]]] = {}
         for setting in self.settings.all():
             tables.setdefault(setting.mode, []).append(setting.to_core())
-        modes = [{"name": mode, "durations": rows} for mode, rows in tables.items() if mode]
+        modes = [
+            {"name": mode, "durations": rows} for mode, rows in tables.items() if mode
+        ]
         return {**self.all_figures(), "durations": tables.get("", []), "modes": modes}
 
 
@@ -98,7 +105,9 @@ class DurationSetting(models.Model):
     """One row of a strobe's duration table."""
 
     key = models.CharField(max_length=20, default=new_key)
-    strobe = models.ForeignKey(Strobe, on_delete=models.CASCADE, related_name="settings")
+    strobe = models.ForeignKey(
+        Strobe, on_delete=models.CASCADE, related_name="settings"
+    )
     mode = models.CharField(max_length=200, blank=True)
     power = models.FloatField()
     t01_s = models.FloatField(null=True, blank=True)
@@ -107,9 +116,8 @@ class DurationSetting(models.Model):
         max_length=10, choices=Provenance.choices, default=Provenance.CLAIMED
     )
 
-    light_stops = models.FloatField(
-        null=True, blank=True
-    )  # measured, against full power of the mode
+    # measured, against full power of the mode
+    light_stops = models.FloatField(null=True, blank=True)
     cct_k = models.FloatField(null=True, blank=True)
     duv = models.FloatField(null=True, blank=True)
 
@@ -117,7 +125,9 @@ class DurationSetting(models.Model):
 
     class Meta:
         ordering = ["mode", "-power", "pk"]
-        constraints = [models.UniqueConstraint(fields=["strobe", "key"], name="one_row_a_key")]
+        constraints = [
+            models.UniqueConstraint(fields=["strobe", "key"], name="one_row_a_key")
+        ]
 
     def __str__(self) -> str:
         return f"{self.strobe_id} at {self.power:g}"
@@ -140,7 +150,9 @@ _ALWAYS = ("power", "t01_s", "t05_s", "provenance")
 class TableRevision(models.Model):
     """A strobe's table as it was before a change, so that the change can be undone."""
 
-    strobe = models.ForeignKey(Strobe, on_delete=models.CASCADE, related_name="revisions")
+    strobe = models.ForeignKey(
+        Strobe, on_delete=models.CASCADE, related_name="revisions"
+    )
     rows = models.JSONField()
     what = models.CharField("before which change", max_length=200)
     at = models.DateTimeField(auto_now_add=True)
@@ -155,7 +167,9 @@ class TableRevision(models.Model):
 class FigureRevision(models.Model):
     """Figures of a trigger or camera as they were before a measurement was stored in it."""
 
-    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    owner = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+"
+    )
     slug = models.CharField("kind of kit", max_length=20)
     item = models.PositiveBigIntegerField("key of the item")
     figures = models.JSONField()
@@ -171,7 +185,11 @@ class FigureRevision(models.Model):
 
 
 @with_figures(
-    KitCamera, sensor_width_mm=36.0, sensor_height_mm=24.0, pixels_wide=6000, pixels_high=4000
+    KitCamera,
+    sensor_width_mm=36.0,
+    sensor_height_mm=24.0,
+    pixels_wide=6000,
+    pixels_high=4000,
 )
 class Camera(Item):
     """A body: sensor, shutter and how long it takes from the release to the sync contact."""

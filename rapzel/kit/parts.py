@@ -53,7 +53,9 @@ class KitTrigger(Part):
     )
     lag_s: Lag | None = shown(None, "Lag", "duration", NOT_KNOWN)
     jitter_s: Lag | None = shown(None, "Jitter (sd)", "duration", NOT_KNOWN)
-    lag_provenance: Provenance = shown("claimed", "Its lag is", "choice", choices=PROVENANCES)
+    lag_provenance: Provenance = shown(
+        "claimed", "Its lag is", "choice", choices=PROVENANCES
+    )
     resolution_s: Lag | None = shown(
         None, "Delay in steps of", "duration", "of a unit; empty: not known"
     )
@@ -86,20 +88,25 @@ class KitStrobe(gear.Strobe):
 
 
 class KitCamera(gear.Camera):
-    lag_provenance: Provenance = shown("claimed", "Its lag is", "choice", choices=PROVENANCES)
+    lag_provenance: Provenance = shown(
+        "claimed", "Its lag is", "choice", choices=PROVENANCES
+    )
     mirror_up: bool = Field(False, exclude=True)  # settings of a scene, not of the body
     electronic_first_curtain: bool = Field(False, exclude=True)
     asleep: bool = Field(False, exclude=True)
     notes: Notes = Field("", max_length=2000)
 
 
-_ELSEWHERE = ("name", "notes", "durations", "modes")  # of a row itself, and tables of their own
+# of a row itself, and tables of their own
+_ELSEWHERE = ("name", "notes", "durations", "modes")
 
 
 def figures_of(part: type[Part]) -> tuple[str, ...]:
     """The names of what a thing of the kit is, besides its name, its notes and its tables."""
     fields = part.model_fields.items()
-    return tuple(name for name, info in fields if not info.exclude and name not in _ELSEWHERE)
+    return tuple(
+        name for name, info in fields if not info.exclude and name not in _ELSEWHERE
+    )
 
 
 PARTS: dict[str, type[Part]] = {

@@ -56,7 +56,9 @@ MOST_ROWS = 200  # of one table, as many as a document may hold
 def replace_settings(strobe: Strobe, rows: Rows) -> None:
     """The strobe's duration table becomes these rows."""
     strobe.settings.all().delete()
-    DurationSetting.objects.bulk_create(DurationSetting(strobe=strobe, **row) for row in rows)
+    DurationSetting.objects.bulk_create(
+        DurationSetting(strobe=strobe, **row) for row in rows
+    )
 
 
 def rows_of(strobe: Strobe) -> Rows:
@@ -85,7 +87,12 @@ def rewrite_table(strobe: Strobe, write: Callable[[Rows], Rows], what: str) -> N
         return
     if len({_alike(row) for row in rows}) < len(rows):
         raise DocumentError(
-            [Problem("", "this power is in the table already, with the same mode and provenance")]
+            [
+                Problem(
+                    "",
+                    "this power is in the table already, with the same mode and provenance",
+                )
+            ]
         )
     if len(rows) > MOST_ROWS:
         raise DocumentError([Problem("", f"a table holds up to {MOST_ROWS} rows")])
@@ -153,14 +160,24 @@ def store_figures(
     return kept
 
 
-def store_travel(camera: Camera, travel_s: float, sd_s: float, first_edge: str) -> FigureRevision:
+def store_travel(
+    camera: Camera, travel_s: float, sd_s: float, first_edge: str
+) -> FigureRevision:
     """Curtain travel with its standard deviation [s], and which edge is uncovered first."""
-    values = {"curtain_travel_s": travel_s, "curtain_travel_sd_s": sd_s, "first_edge": first_edge}
+    values = {
+        "curtain_travel_s": travel_s,
+        "curtain_travel_sd_s": sd_s,
+        "first_edge": first_edge,
+    }
     return store_figures(KINDS["cameras"], camera, values, "a calibration")
 
 
 def store_lag(
-    kind: Kind, item: Trigger | Camera, lag_s: float, jitter_s: float, each_s: Sequence[float] = ()
+    kind: Kind,
+    item: Trigger | Camera,
+    lag_s: float,
+    jitter_s: float,
+    each_s: Sequence[float] = (),
 ) -> FigureRevision:
     """A measured lag and jitter (sd) of a trigger or of a camera's release [s].
 
@@ -171,7 +188,12 @@ def store_lag(
     else:
         jitter = "jitter_s"
     each = [round(float(lag), 9) for lag in each_s][-MOST_LAGS:]
-    values = {"lag_s": lag_s, jitter: jitter_s, "lag_provenance": "measured", "lags_s": each}
+    values = {
+        "lag_s": lag_s,
+        jitter: jitter_s,
+        "lag_provenance": "measured",
+        "lags_s": each,
+    }
     return store_figures(kind, item, values, "a measured lag")
 
 
@@ -179,7 +201,9 @@ def store_lag(
 def undo_figures(kept: FigureRevision) -> Item:
     """Puts the figures back as they were. Raises the model's DoesNotExist where the item is gone."""
     item = (
-        KINDS[kept.slug].model.objects.select_for_update().get(pk=kept.item, owner_id=kept.owner_id)
+        KINDS[kept.slug]
+        .model.objects.select_for_update()
+        .get(pk=kept.item, owner_id=kept.owner_id)
     )
     for name, value in kept.figures.items():
         setattr(item, name, value)
@@ -227,7 +251,9 @@ def _store(owner: Any, kind: Kind, parts: list[dict[str, Any]]) -> None:
         ]
         for part in parts
     ]
-    items = kind.model.objects.bulk_create(kind.model(owner=owner, **part) for part in parts)
+    items = kind.model.objects.bulk_create(
+        kind.model(owner=owner, **part) for part in parts
+    )
     if kind.model is Strobe:
         DurationSetting.objects.bulk_create(
             DurationSetting(strobe_id=strobe.pk, mode=mode, **row)

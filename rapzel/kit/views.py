@@ -10,7 +10,11 @@ from django.core.exceptions import ObjectDoesNotExist
 from django.http import Http404, HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.views.decorators.http import require_http_methods, require_POST, require_safe
+from django.views.decorators.http import (
+    require_http_methods,
+    require_POST,
+    require_safe,
+)
 from pydantic import ValidationError
 
 from rapzel.core.document.gear import Strobe as CoreStrobe
@@ -66,7 +70,9 @@ def _spark(item: Item) -> str:
 def add(request: HttpRequest, slug: str) -> HttpResponse:
     """A new item with usual values under the name that was given, opened for editing."""
     try:
-        item = services.add_item(request.user, _kind(slug), request.POST.get("name", ""))
+        item = services.add_item(
+            request.user, _kind(slug), request.POST.get("name", "")
+        )
     except services.NoName as error:
         messages.error(request, str(error))
         return redirect("kit:list")
@@ -80,7 +86,11 @@ def edit(request: HttpRequest, slug: str, pk: int) -> HttpResponse:
     kind = _kind(slug)
     item = _item(request, kind, pk)
     if request.method != "POST":
-        context: dict[str, Any] = {"kind": kind, "item": item, "form": kind.form(instance=item)}
+        context: dict[str, Any] = {
+            "kind": kind,
+            "item": item,
+            "form": kind.form(instance=item),
+        }
         if isinstance(item, Strobe):
             context |= _strobe_page(request, _with_table(item))
         return render(request, "kit/edit.html", context)
@@ -98,7 +108,9 @@ def _answer(
     context: dict[str, Any] = {"item": item, "errors": errors, "says": says}
     if isinstance(item, Strobe):
         stored = _with_table(item)
-        context |= _strobe_context(stored) | _from_table(request, stored) | {"swapped": True}
+        context |= (
+            _strobe_context(stored) | _from_table(request, stored) | {"swapped": True}
+        )
     return render(request, "kit/_answer.html", context, status=422 if errors else 200)
 
 
@@ -112,7 +124,9 @@ def set_row(request: HttpRequest, pk: int) -> HttpResponse:
         raise Http404
     row = SettingRow(request.POST, strobe.settings.filter(key=key).first())
     if not row.empty and not row.complete and not row.errors:
-        return _answer(request, strobe, [], "The row counts once it has a power and a t.1 or t.5.")
+        return _answer(
+            request, strobe, [], "The row counts once it has a power and a t.1 or t.5."
+        )
     if not row.empty and not row.is_valid():
         return _answer(request, strobe, [row.says()])
     try:
@@ -243,7 +257,10 @@ def undo_table(request: HttpRequest, pk: int) -> HttpResponse:
     strobe = get_object_or_404(Strobe.objects.visible_to(request.user), pk=pk)
     undone = services.undo_table(strobe)
     messages.info(
-        request, f"Undone: {undone.what}." if undone else "Nothing is left to undo in this table."
+        request,
+        f"Undone: {undone.what}."
+        if undone
+        else "Nothing is left to undo in this table.",
     )
     return redirect("kit:edit", slug="strobes", pk=pk)
 
@@ -266,7 +283,9 @@ def undo_figures(request: HttpRequest, pk: int) -> HttpResponse:
 def starter(request: HttpRequest) -> HttpResponse:
     """Copies the kit that ships with Rapzel into the person's own."""
     count = services.copy_starter_kit(request.user)
-    messages.info(request, f"{count} things were copied into your kit. They are yours to change.")
+    messages.info(
+        request, f"{count} things were copied into your kit. They are yours to change."
+    )
     return redirect("kit:list")
 
 
@@ -306,7 +325,8 @@ def bring_in(request: HttpRequest) -> HttpResponse:
         http.say_problems(request, "Nothing was imported.", error)
     else:
         messages.info(
-            request, f"{count} {'thing was' if count == 1 else 'things were'} added to your kit."
+            request,
+            f"{count} {'thing was' if count == 1 else 'things were'} added to your kit.",
         )
     return redirect("kit:list")
 

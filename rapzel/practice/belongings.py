@@ -15,7 +15,14 @@ HEADER = ("at", "drill", "sound", "try", "error_s", "outlier")
 def to_csv(drills: Iterable[Drill]) -> str:
     """Every try of every drill, a line each, errors in seconds, times on the person's clock with its offset."""
     rows = (
-        [timezone.localtime(drill.at).isoformat(), drill.what, drill.sound, number, error, out]
+        [
+            timezone.localtime(drill.at).isoformat(),
+            drill.what,
+            drill.sound,
+            number,
+            error,
+            out,
+        ]
         for drill in drills
         for number, (error, out) in enumerate(drill.tries, start=1)
     )

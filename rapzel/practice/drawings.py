@@ -24,13 +24,18 @@ def draw_trend(drills: Sequence[Drill]) -> Drawing:
     ticks = nice_ticks(reach, 2)
     for level in [*(-tick for tick in reversed(ticks[1:])), *ticks]:
         if level:
-            words = f"{units.format_time(abs(level))} {'late' if level > 0 else 'early'}"
+            words = (
+                f"{units.format_time(abs(level))} {'late' if level > 0 else 'early'}"
+            )
             plot.level(level, words)
         else:
             plot.level(level, "on time", "limit")
     for place, drill in enumerate(shown):
         result, at = drill.result, x(place)
-        high, low = y(result.bias_s + result.spread_s), y(result.bias_s - result.spread_s)
+        high, low = (
+            y(result.bias_s + result.spread_s),
+            y(result.bias_s - result.spread_s),
+        )
         svg.rect("time", at - 6, high, 12.0, low - high, fill_opacity="0.25")
         svg.line("time-line", at, y(result.bias_low_s), at, y(result.bias_high_s))
         svg.circle("time", at, y(result.bias_s), 4.0)
@@ -52,7 +57,9 @@ def draw_trend(drills: Sequence[Drill]) -> Drawing:
         )
         for drill in shown
     ]
-    return Drawing(svg, _trend(shown), ("When", "Drill", "Bias", "Spread", "Tries counted"), rows)
+    return Drawing(
+        svg, _trend(shown), ("When", "Drill", "Bias", "Spread", "Tries counted"), rows
+    )
 
 
 def _trend(shown: Sequence[Drill]) -> str:

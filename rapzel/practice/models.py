@@ -18,11 +18,15 @@ class Drill(Deletable):
         BALL = "ball", "A ball lands: press as it touches"
         LAMP = "lamp", "A lamp lights up: press when you see it"
 
-    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    owner = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+"
+    )
     what = models.CharField(max_length=4, choices=What.choices)
     sound = models.BooleanField(default=False)
     errors_s = models.JSONField()
-    key = models.CharField("the browser's own key of the drill", max_length=40, blank=True)
+    key = models.CharField(
+        "the browser's own key of the drill", max_length=40, blank=True
+    )
     at = models.DateTimeField(default=timezone.now)
 
     objects = Owned.as_manager()
@@ -32,7 +36,9 @@ class Drill(Deletable):
         indexes = [models.Index(fields=["owner", "-at"])]
         constraints = [
             models.UniqueConstraint(
-                fields=["owner", "key"], condition=~models.Q(key=""), name="one_drill_a_key"
+                fields=["owner", "key"],
+                condition=~models.Q(key=""),
+                name="one_drill_a_key",
             )
         ]
 
@@ -54,4 +60,7 @@ class Drill(Deletable):
     @property
     def tries(self) -> list[tuple[float, bool]]:
         """Each error [s], and whether it is set aside as an outlier."""
-        return [(error, place in self.result.outliers) for place, error in enumerate(self.errors_s)]
+        return [
+            (error, place in self.result.outliers)
+            for place, error in enumerate(self.errors_s)
+        ]

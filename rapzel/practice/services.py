@@ -11,7 +11,9 @@ from rapzel.ui.quota import require_room
 MOST_TRIES = 60
 
 
-def keep(owner: Any, what: str, sound: bool, errors_s: Sequence[float], key: str = "") -> Drill:
+def keep(
+    owner: Any, what: str, sound: bool, errors_s: Sequence[float], key: str = ""
+) -> Drill:
     """Stores a drill, once: one whose key is there already was sent again because its answer was lost.
 
     Raises OutOfRange for too few or impossible tries, ValueError for another drill, QuotaFull.

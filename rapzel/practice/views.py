@@ -21,7 +21,8 @@ _LONGEST_S = 3600
 def _shown(request: HttpRequest) -> dict[str, Any]:
     drills = list(Drill.objects.visible_to(request.user)[:A_PAGE])
     ways = {
-        way: [drill for drill in drills if drill.way == way] for way in ("anticipates", "reacts")
+        way: [drill for drill in drills if drill.way == way]
+        for way in ("anticipates", "reacts")
     }
     return {
         "drills": drills,
@@ -43,8 +44,12 @@ def add(request: HttpRequest) -> HttpResponse:
     """Stores a drill's tries and answers with what they come to."""
     try:
         document = http.parse_json(request.POST.get("tries", ""))
-        if not isinstance(document, list) or not all(_is_number(error) for error in document):
-            raise CoreError("The tries of a drill are a list of seconds, each less than an hour.")
+        if not isinstance(document, list) or not all(
+            _is_number(error) for error in document
+        ):
+            raise CoreError(
+                "The tries of a drill are a list of seconds, each less than an hour."
+            )
         tries = [float(error) for error in document]
         drill = services.keep(
             request.user,
@@ -55,13 +60,17 @@ def add(request: HttpRequest) -> HttpResponse:
         )
     except (CoreError, ValueError) as error:
         return http.notice(request, str(error))
-    return render(request, "practice/_drills.html", {**_shown(request), "latest": drill})
+    return render(
+        request, "practice/_drills.html", {**_shown(request), "latest": drill}
+    )
 
 
 def _is_number(value: Any) -> bool:
     """Whether it is a number of a size that a try can have; a whole number may have any number of digits."""
     return (
-        isinstance(value, int | float) and not isinstance(value, bool) and abs(value) < _LONGEST_S
+        isinstance(value, int | float)
+        and not isinstance(value, bool)
+        and abs(value) < _LONGEST_S
     )
 
 
@@ -69,7 +78,9 @@ def _is_number(value: Any) -> bool:
 @require_safe
 def export_csv(request: HttpRequest) -> HttpResponse:
     """Every try of every drill."""
-    return http.table(belongings.to_csv(Drill.objects.visible_to(request.user)), "practice")
+    return http.table(
+        belongings.to_csv(Drill.objects.visible_to(request.user)), "practice"
+    )
 
 
 @login_required
@@ -78,7 +89,9 @@ def remove(request: HttpRequest, pk: int) -> HttpResponse:
     """Puts a drill away; the next page offers to take it back."""
     drill = get_object_or_404(Drill.objects.visible_to(request.user), pk=pk)
     drill.put_away()
-    http.say_undo(request, "The drill was removed.", reverse("practice:take_back", args=[pk]))
+    http.say_undo(
+        request, "The drill was removed.", reverse("practice:take_back", args=[pk])
+    )
     return redirect("practice:page")
 
 

@@ -16,7 +16,10 @@ def tell(owner: Any) -> Iterator[Part]:
     """Each shoot with its scenes as a JSON document, and the snapshots of its scenes."""
     for shoot in Shoot.objects.visible_to(owner):
         name = f"shoots/{slugify(shoot.name) or 'shoot'}-{shoot.pk}"
-        yield f"{name}.json", json.dumps(shoot_document(shoot), indent=2, ensure_ascii=False)
+        yield (
+            f"{name}.json",
+            json.dumps(shoot_document(shoot), indent=2, ensure_ascii=False),
+        )
         pinned = Snapshot.objects.filter(
             scene__shoot=shoot, scene__deleted_at__isnull=True, deleted_at__isnull=True
         )

@@ -74,8 +74,11 @@ def _replace(scene: Scene, was: Document, document: Document, what: str) -> bool
     found = scene.revision
     if not _becomes(scene, found, document):
         return False
-    scene.revisions.filter(redo=True).delete()  # a new change ends what could have been done again
-    SceneRevision.objects.create(scene=scene, number=found, document=was, before=what[:200])
+    # a new change ends what could have been done again
+    scene.revisions.filter(redo=True).delete()
+    SceneRevision.objects.create(
+        scene=scene, number=found, document=was, before=what[:200]
+    )
     if found % _TRIMMED_EVERY == 0:
         scene.revisions.filter(number__lte=found - KEPT_REVISIONS).delete()
     return True
@@ -117,4 +120,6 @@ def changed_between(scene: Scene, seen: int, found: int) -> str:
         "before", flat=True
     )
     words = list(dict.fromkeys(labels))
-    return ", ".join(words[:5]) + (f" and {len(words) - 5} more" if len(words) > 5 else "")
+    return ", ".join(words[:5]) + (
+        f" and {len(words) - 5} more" if len(words) > 5 else ""
+    )

@@ -34,7 +34,8 @@ WAYS: tuple[tuple[str, str], ...] = (
 _METER = {"f_number": 4.0, "iso": 400.0}
 # A place to begin with: the yard of the demo, on a tidal river; everybody sets their own.
 _PLACE = {"state": "clear", "latitude_deg": 51.5, "longitude_deg": 0.9}
-BY = "ambient.known_by"  # no place of the document: setting it changes which one knows the room
+# no place of the document: setting it changes which one knows the room
+BY = "ambient.known_by"
 
 
 def with_ratios(document: Document, values: Mapping[str, Any]) -> dict[str, Any]:
@@ -55,7 +56,9 @@ def with_ratios(document: Document, values: Mapping[str, Any]) -> dict[str, Any]
 def way_of(document: Document) -> str:
     """How the room is known."""
     known = ("ev100", "meter", "lux", "sky")
-    return next((way for way in known if get(document, f"ambient.{way}") is not None), "dark")
+    return next(
+        (way for way in known if get(document, f"ambient.{way}") is not None), "dark"
+    )
 
 
 def with_way(document: Document, values: Mapping[str, Any]) -> dict[str, Any]:
@@ -86,8 +89,12 @@ def _begin(document: Document, way: str) -> dict[str, Any]:
         return {"ambient.lux": float(f"{lux:.3g}")}
     if way == "meter":
         # The time that a meter would have shown at usual settings.
-        wanted = _METER["f_number"] ** 2 / 2.0 ** (ev100 + math.log2(_METER["iso"] / 100))
-        return {"ambient.meter": {**_METER, "shutter_s": nearest_mark(wanted, SHUTTERS_S)}}
+        wanted = _METER["f_number"] ** 2 / 2.0 ** (
+            ev100 + math.log2(_METER["iso"] / 100)
+        )
+        return {
+            "ambient.meter": {**_METER, "shutter_s": nearest_mark(wanted, SHUTTERS_S)}
+        }
     if way == "sky":
         now = timezone.localtime()  # on the clock of the shoot
         offset = now.utcoffset()

@@ -59,7 +59,10 @@ def remove_light(scene: Scene, identity: str) -> int:
 
     def write(document: Document) -> Document:
         gone = item_of(document["lights"], identity, "light")
-        return {**document, "lights": [light for light in document["lights"] if light is not gone]}
+        return {
+            **document,
+            "lights": [light for light in document["lights"] if light is not gone],
+        }
 
     return rewrite(scene, write, "removing a light")
 
@@ -72,7 +75,11 @@ def copy_light(scene: Scene, identity: str) -> int:
         like = item_of(lights, identity, "light")
         name = f"{like['name'] or 'Light'} again"[:200]
         place = lights.index(like) + 1
-        another = {**copy.deepcopy(like), "id": places.new_identity("light"), "name": name}
+        another = {
+            **copy.deepcopy(like),
+            "id": places.new_identity("light"),
+            "name": name,
+        }
         return {**document, "lights": [*lights[:place], another, *lights[place:]]}
 
     return rewrite(scene, write, "a second light")
@@ -90,11 +97,15 @@ def equalise_powers(scene: Scene) -> int:
 def add_lamp(scene: Scene, kind: str) -> int:
     """One more continuous light of a kind. Raises DocumentError for a kind that is not known."""
     if kind not in LAMPS:
-        raise DocumentError([Problem("lamps", f"kind must be one of {', '.join(LAMPS)}")])
+        raise DocumentError(
+            [Problem("lamps", f"kind must be one of {', '.join(LAMPS)}")]
+        )
     name, usual = LAMPS[kind]
     lamp = {"id": places.new_identity("lamp"), "name": name, "kind": kind, **usual}
     return rewrite(
-        scene, lambda document: {**document, "lamps": [*document["lamps"], lamp]}, "adding a lamp"
+        scene,
+        lambda document: {**document, "lamps": [*document["lamps"], lamp]},
+        "adding a lamp",
     )
 
 
@@ -103,12 +114,17 @@ def remove_lamp(scene: Scene, identity: str) -> int:
 
     def write(document: Document) -> Document:
         gone = item_of(document["lamps"], identity, "lamp")
-        return {**document, "lamps": [lamp for lamp in document["lamps"] if lamp is not gone]}
+        return {
+            **document,
+            "lamps": [lamp for lamp in document["lamps"] if lamp is not gone],
+        }
 
     return rewrite(scene, write, "removing a lamp")
 
 
-def use_strobe(scene: Scene, identity: str, strobe: Document, what: str = "another strobe") -> int:
+def use_strobe(
+    scene: Scene, identity: str, strobe: Document, what: str = "another strobe"
+) -> int:
     """Puts another strobe into a light, at the nearest power it has."""
 
     def write(document: Document) -> Document:

@@ -16,14 +16,19 @@ from rapzel.ui.owned import Deletable, Owned
 class Shoot(Deletable):
     """A job: client, place, time window, people, notes."""
 
-    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    owner = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+"
+    )
     name = models.CharField(max_length=120)
     client = models.CharField(max_length=120, blank=True)
     place = models.CharField(max_length=200, blank=True)
     starts_at = models.DateTimeField("from", null=True, blank=True)
     ends_at = models.DateTimeField("until", null=True, blank=True)
     zone = models.CharField(
-        "time zone", max_length=zones.LONGEST_NAME, blank=True, validators=[zones.require_known]
+        "time zone",
+        max_length=zones.LONGEST_NAME,
+        blank=True,
+        validators=[zones.require_known],
     )
     people = models.CharField(max_length=400, blank=True)
     notes = models.TextField(blank=True, max_length=4000)
@@ -54,7 +59,9 @@ class Shoot(Deletable):
 class Scenes(models.QuerySet):
     def visible_to(self, user: Any) -> Self:
         return self.filter(
-            shoot__owner_id=user.pk, shoot__deleted_at__isnull=True, deleted_at__isnull=True
+            shoot__owner_id=user.pk,
+            shoot__deleted_at__isnull=True,
+            deleted_at__isnull=True,
         )
 
     def put_away_by(self, user: Any) -> Self:
@@ -93,7 +100,9 @@ class SceneRevision(models.Model):
     class Meta:
         ordering = ["-number"]
         constraints = [
-            models.UniqueConstraint(fields=["scene", "number"], name="one_revision_a_number")
+            models.UniqueConstraint(
+                fields=["scene", "number"], name="one_revision_a_number"
+            )
         ]
 
     def __str__(self) -> str:

@@ -70,7 +70,9 @@ NEW_SCENE: Document = {
 def begin_shoot(owner: Any, name: str) -> Shoot:
     """A new shoot with one scene to begin with."""
     require_room("shoots", Shoot.objects.visible_to(owner).count())
-    shoot = Shoot.objects.create(owner=owner, name=name, zone=getattr(owner, "zone", ""))
+    shoot = Shoot.objects.create(
+        owner=owner, name=name, zone=getattr(owner, "zone", "")
+    )
     add_scene(shoot, NEW_SCENE, "First scene")
     return shoot
 
@@ -80,25 +82,33 @@ def add_scene(shoot: Shoot, document: Mapping[str, Any], name: str = "") -> Scen
     """A new scene at the end of the shoot. Raises DocumentError if the document is refused."""
     if not isinstance(document, Mapping):
         raise DocumentError([Problem("", "a scene document is a JSON object")])
-    require_room("scenes in a shoot", shoot.scenes.filter(deleted_at__isnull=True).count())
+    require_room(
+        "scenes in a shoot", shoot.scenes.filter(deleted_at__isnull=True).count()
+    )
     # The name of the request first, then the file's own.
     called = (name or str(document.get("name") or "") or "Untitled scene")[:200]
     stored = stored_form({**document, "name": called})
     position = (
-        shoot.scenes.order_by("-position").values_list("position", flat=True).first() or 0
+        shoot.scenes.order_by("-position").values_list("position", flat=True).first()
+        or 0
     ) + 1
-    return Scene.objects.create(shoot=shoot, name=called, position=position, document=stored)
+    return Scene.objects.create(
+        shoot=shoot, name=called, position=position, document=stored
+    )
 
 
 # Each verb returns the revision that it changed, by which a page tells whether another one was there before it.
 
 
-def change_scene(scene: Scene, values: Mapping[str, Any], what: str = "a change") -> int:
+def change_scene(
+    scene: Scene, values: Mapping[str, Any], what: str = "a change"
+) -> int:
     """Sets values by path (`exposure.iso`, `lights[#light-1].power`) and what follows from them."""
     return rewrite(
         scene,
         lambda document: _with_consequences(
-            places.changed(document, with_ratios(document, with_way(document, values))), values
+            places.changed(document, with_ratios(document, with_way(document, values))),
+            values,
         ),
         what,
     )
@@ -108,7 +118,11 @@ def _with_consequences(document: Document, values: Mapping[str, Any]) -> Documen
     """A new kind of motion or criterion begins with usual figures of its own; the room is known one way at a time."""
     if "motion.kind" in values:
         # The direction belongs to the camera as much as to the motion, and stays.
-        kept = {key: document["motion"][key] for key in ("angle_deg",) if key in document["motion"]}
+        kept = {
+            key: document["motion"][key]
+            for key in ("angle_deg",)
+            if key in document["motion"]
+        }
         document["motion"] = {**_new(NEW_MOTION, "motion.kind", values), **kept}
     if "criterion.kind" in values:
         document["criterion"] = _new(NEW_CRITERION, "criterion.kind", values)
@@ -116,9 +130,8 @@ def _with_consequences(document: Document, values: Mapping[str, Any]) -> Documen
         # An EV that is typed replaces what it was known by.
         document["ambient"].update({"lux": None, "meter": None, "sky": None})
     if "rehearsal.subject" in values:
-        document["rehearsal"]["size_m"] = values.get(
-            "rehearsal.size_m"
-        )  # another one's is not its own
+        # another one's is not its own
+        document["rehearsal"]["size_m"] = values.get("rehearsal.size_m")
         document = _with_hazards(
             document, SUBJECT_HAZARDS.get(str(values["rehearsal.subject"]), ())
         )
@@ -128,14 +141,20 @@ def _with_consequences(document: Document, values: Mapping[str, Any]) -> Documen
         chosen = METHODS.get(word)
     else:
         chosen = None
-    if chosen is not None and chosen.by_hand and document["trigger"]["fires"] == "camera":
-        document["trigger"]["fires"] = (
-            "flash"  # the two belong together: nothing else would fire it
-        )
+    if (
+        chosen is not None
+        and chosen.by_hand
+        and document["trigger"]["fires"] == "camera"
+    ):
+        # the two belong together: nothing else would fire it
+        document["trigger"]["fires"] = "flash"
     # A lower leap may be over before the instant that was wanted of the higher one.
     if "motion.rise_m" in values and document["motion"]["kind"] == "leap":
         document["motion"]["from_apex_s"] = _still_in_the_air(document["motion"])
-    if document.get("look", {}).get("room") == "trail" and values.get("look.room") == "trail":
+    if (
+        document.get("look", {}).get("room") == "trail"
+        and values.get("look.room") == "trail"
+    ):
         document["look"]["trail_m"] = document["look"].get("trail_m") or BODY_M["hand"]
     if any(path.startswith("look.") for path in values):
         document = _followed(document)
@@ -159,7 +178,10 @@ SUBJECT_HAZARDS: dict[str, tuple[str, ...]] = {
 
 
 def _with_hazards(document: Document, hazards: Iterable[str]) -> Document:
-    return {**document, "hazards": list(dict.fromkeys([*document.get("hazards", []), *hazards]))}
+    return {
+        **document,
+        "hazards": list(dict.fromkeys([*document.get("hazards", []), *hazards])),
+    }
 
 
 def _new(kinds: dict[str, Document], path: str, values: Mapping[str, Any]) -> Document:
@@ -203,7 +225,9 @@ def use_speed(scene: Scene, usual: UsualSpeed) -> int:
 
     def write(document: Document) -> Document:
         kept = ("angle_deg", "off_axis_mm", "reach_m", "speed_sd_m_s")
-        own = {key: document["motion"][key] for key in kept if key in document["motion"]}
+        own = {
+            key: document["motion"][key] for key in kept if key in document["motion"]
+        }
         motion = {"kind": "steady", "speed_m_s": float(usual.usual_m_s), **own}
         return _with_hazards({**document, "motion": motion}, usual.hazards)
 
@@ -222,9 +246,13 @@ def use_camera(scene: Scene, camera: Document) -> int:
         document["camera"] = camera
         fastest = camera.get("fastest_shutter_s")
         if fastest:
-            document["exposure"]["shutter_s"] = max(document["exposure"]["shutter_s"], fastest)
+            document["exposure"]["shutter_s"] = max(
+                document["exposure"]["shutter_s"], fastest
+            )
         # A method that this body cannot do would make the scene impossible.
-        if of_word(document["exposure"]["method"]).on_camera(Camera.model_validate(camera)):
+        if of_word(document["exposure"]["method"]).on_camera(
+            Camera.model_validate(camera)
+        ):
             document["exposure"]["method"] = "pulse"
         return document
 
@@ -257,7 +285,10 @@ def pin_result(scene: Scene, result: Document) -> int:
     """Keeps what a tool said with the scene, under an identity of its own; the oldest of more than twenty goes."""
 
     def write(document: Document) -> Document:
-        kept = [*document.get("pinned", []), {**result, "id": places.new_identity("result")}]
+        kept = [
+            *document.get("pinned", []),
+            {**result, "id": places.new_identity("result")},
+        ]
         # Twenty are what a document may hold; the newest are the ones that were just wanted.
         return {**document, "pinned": kept[-20:]}
 
@@ -279,10 +310,14 @@ def unpin_result(scene: Scene, identity: str) -> int:
 
 def pin(scene: Scene, name: str) -> Snapshot:
     """Keeps the scene as it is now, for comparison."""
-    require_room("snapshots of a scene", scene.snapshots.filter(deleted_at__isnull=True).count())
+    require_room(
+        "snapshots of a scene", scene.snapshots.filter(deleted_at__isnull=True).count()
+    )
     count = scene.snapshots.count() + 1
     return Snapshot.objects.create(
-        scene=scene, name=name.strip()[:120] or f"Snapshot {count}", document=scene.document
+        scene=scene,
+        name=name.strip()[:120] or f"Snapshot {count}",
+        document=scene.document,
     )
 
 
@@ -308,7 +343,9 @@ def shoot_document(shoot: Shoot) -> Document:
         "zone": shoot.zone,
         "starts_at": shoot.on_its_clock(shoot.starts_at),
         "ends_at": shoot.on_its_clock(shoot.ends_at),
-        "scenes": [scene.document for scene in shoot.scenes.filter(deleted_at__isnull=True)],
+        "scenes": [
+            scene.document for scene in shoot.scenes.filter(deleted_at__isnull=True)
+        ],
     }
 
 
@@ -321,7 +358,12 @@ def add_scenes(shoot: Shoot, documents: list[Any]) -> list[Scene]:
     """All of these scenes or none: raises DocumentError with every problem of every document, up to a hundred."""
     if len(documents) > MOST_AT_ONCE:
         raise DocumentError(
-            [Problem("scenes", f"holds {len(documents)}; up to {MOST_AT_ONCE} are taken at once")]
+            [
+                Problem(
+                    "scenes",
+                    f"holds {len(documents)}; up to {MOST_AT_ONCE} are taken at once",
+                )
+            ]
         )
     problems: list[Problem] = []
     added: list[Scene] = []
@@ -335,7 +377,9 @@ def add_scenes(shoot: Shoot, documents: list[Any]) -> list[Scene]:
                 where = ""
             # Every scene is tried, so that all that is wrong is told at once; the transaction
             # stores none of them then.
-            problems += [Problem(f"{where}{each.path}", each.reason) for each in error.problems]
+            problems += [
+                Problem(f"{where}{each.path}", each.reason) for each in error.problems
+            ]
         if len(problems) >= MOST_PROBLEMS:
             break
     if problems or not added:

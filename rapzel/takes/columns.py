@@ -17,7 +17,11 @@ from rapzel.core.document.places import Document
 
 def _of_document(sql: str, output: models.Field[Any, Any]) -> Func:
     """An expression of SQL in which `{}` stands for the document."""
-    return Func(F("document"), template=sql.replace("{}", "%(expressions)s"), output_field=output)
+    return Func(
+        F("document"),
+        template=sql.replace("{}", "%(expressions)s"),
+        output_field=output,
+    )
 
 
 def _told_apart_by(question: Question, document: str) -> str:
@@ -60,4 +64,6 @@ def text_of_document(part: str, name: str) -> Func:
 
 def of_lights(name: str) -> Func:
     """One figure or text of each light, in their order."""
-    return _of_document(f"jsonb_path_query_array({{}}, '$.lights[*].{name}')", models.JSONField())
+    return _of_document(
+        f"jsonb_path_query_array({{}}, '$.lights[*].{name}')", models.JSONField()
+    )

@@ -20,9 +20,8 @@ from rapzel.takes.columns import evidence_of_plan
 from rapzel.takes.models import Outcome, Take
 from rapzel.workbench.answer import Answer
 
-_LAST = (
-    300  # tries that teach of the plan: what is older was tried by another hand, in another light
-)
+# tries that teach of the plan: what is older was tried by another hand, in another light
+_LAST = 300
 
 
 @dataclass(frozen=True)
@@ -53,8 +52,12 @@ def _of_today(scene: Scene, plan: Document) -> list[_Try]:
     """The last tries whose light comes as it does in the plan of now: others teach of another set."""
     living = Take.objects.filter(scene=scene, deleted_at__isnull=True)
     alike = living.filter(lateness=evidence_of_plan("lateness", plan))
-    frame = ExpressionWrapper(Q(landing=evidence_of_plan("landing", plan)), BooleanField())
-    rows = alike.annotate(of_this_frame=frame).values_list("outcome", "late_s", "of_this_frame")
+    frame = ExpressionWrapper(
+        Q(landing=evidence_of_plan("landing", plan)), BooleanField()
+    )
+    rows = alike.annotate(of_this_frame=frame).values_list(
+        "outcome", "late_s", "of_this_frame"
+    )
     return [_Try(*row) for row in rows[:_LAST]]
 
 
@@ -65,7 +68,8 @@ def learnt_of(scene: Scene, answer: Answer) -> Learnt:
     timing, plan = answer.physics.timing, answer.physics.scene
     landed = Counter(take.outcome for take in takes if take.of_this_frame)
     bare = sum(
-        take.late_s is None and take.outcome in (Outcome.EARLY, Outcome.LATE) for take in takes
+        take.late_s is None and take.outcome in (Outcome.EARLY, Outcome.LATE)
+        for take in takes
     )
     bias = _bias(takes, counts, timing.jitter_s, plan.moment.lasts_s)
     following, hint = _hint(bias, plan.trigger.set_delay_s, plan.trigger.resolution_s)
@@ -76,7 +80,10 @@ def learnt_of(scene: Scene, answer: Answer) -> Learnt:
 
 
 def _bias(
-    takes: list[_Try], counts: Counter[str], jitter_s: float | None, lasts_s: float | None
+    takes: list[_Try],
+    counts: Counter[str],
+    jitter_s: float | None,
+    lasts_s: float | None,
 ) -> Bias | None:
     """Measured offsets first; else what the counts of early and late say of a moment whose length is known.
 
@@ -87,7 +94,9 @@ def _bias(
     measured = from_offsets([*noted, *([0.0] * landed)] if noted else [], jitter_s)
     if measured is not None or lasts_s is None:
         return measured
-    return from_counts(counts[Outcome.EARLY], counts[Outcome.KEEP], counts[Outcome.LATE], lasts_s)
+    return from_counts(
+        counts[Outcome.EARLY], counts[Outcome.KEEP], counts[Outcome.LATE], lasts_s
+    )
 
 
 def _misses(counts: Counter[str]) -> str:
@@ -103,7 +112,9 @@ def _misses(counts: Counter[str]) -> str:
     return f"{early} early, {late} late: too {more} dominates."
 
 
-def _hint(bias: Bias | None, delay_s: float, resolution_s: float) -> tuple[float | None, str]:
+def _hint(
+    bias: Bias | None, delay_s: float, resolution_s: float
+) -> tuple[float | None, str]:
     """What to set next, in words, and the delay where a delay does it."""
     if bias is None:
         return None, ""
@@ -111,9 +122,7 @@ def _hint(bias: Bias | None, delay_s: float, resolution_s: float) -> tuple[float
         way = "late"
     else:
         way = "early"
-    known = (
-        f"From {bias.tries} {'try' if bias.tries == 1 else 'tries'} ({bias.basis}) the light comes "
-    )
+    known = f"From {bias.tries} {'try' if bias.tries == 1 else 'tries'} ({bias.basis}) the light comes "
     known += (
         f"{units.format_time(abs(bias.late_s))} ± {units.format_time(bias.error_s)} {way}"
         if (bias.error_s != float("inf"))

@@ -51,11 +51,14 @@ class Take(Deletable):
     outcome = models.CharField(max_length=8, choices=Outcome.choices)
     changed = models.CharField("what was changed", max_length=400, blank=True)
     note = models.CharField(max_length=1000, blank=True)
-    late_s = models.FloatField("light late by [s], early negative", null=True, blank=True)
+    late_s = models.FloatField(
+        "light late by [s], early negative", null=True, blank=True
+    )
     document = SceneDocumentField()
+    # so that none is logged twice
     key = models.CharField(
         "the browser's own key of the try", max_length=40, blank=True
-    )  # so that none is logged twice
+    )
     at = models.DateTimeField(default=timezone.now)
 
     plan = _column(columns.plan_of_document())
@@ -90,9 +93,13 @@ class Take(Deletable):
             ),
         ]
         constraints = [
-            models.UniqueConstraint(fields=["scene", "number"], name="one_take_a_number"),
             models.UniqueConstraint(
-                fields=["scene", "key"], condition=~models.Q(key=""), name="one_take_a_key"
+                fields=["scene", "number"], name="one_take_a_number"
+            ),
+            models.UniqueConstraint(
+                fields=["scene", "key"],
+                condition=~models.Q(key=""),
+                name="one_take_a_key",
             ),
         ]
 

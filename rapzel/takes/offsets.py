@@ -57,11 +57,15 @@ def _duration_of(bare: str, text: str, document: Document) -> float:
         physics = Physics(judged(document))
     except DocumentError:
         raise UnitError(
-            text, "an offset of this plan, which cannot be answered", "a time: 5 ms late"
+            text,
+            "an offset of this plan, which cannot be answered",
+            "a time: 5 ms late",
         ) from None
     speed = physics.trajectory.wanted_speed_m_s
     if speed <= 1e-6:
         raise UnitError(
-            text, "an offset of something that stands still in the plan", "a time: 5 ms late"
+            text,
+            "an offset of something that stands still in the plan",
+            "a time: 5 ms late",
         )
     return way / speed

@@ -27,7 +27,9 @@ def read(upload: UploadedFile) -> tuple[bytes, str]:
 
 def require_room_for(owner: Any) -> None:
     """Raises QuotaFull where no more picture fits into an account."""
-    require_room(_QUOTA, TakePicture.objects.filter(take__scene__shoot__owner=owner).count())
+    require_room(
+        _QUOTA, TakePicture.objects.filter(take__scene__shoot__owner=owner).count()
+    )
 
 
 def keep(take: Take, image: bytes, content_type: str) -> Any:

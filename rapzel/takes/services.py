@@ -108,7 +108,9 @@ def plan_changes(before: dict[str, Any], after: dict[str, Any]) -> str:
     """What changed between two plans, in words: 'Key Power 1/32 → 1/64'."""
     if before == after:
         return ""
-    return ", ".join(f"{label} {old} → {new}" for label, (old, new) in differences([before, after]))
+    return ", ".join(
+        f"{label} {old} → {new}" for label, (old, new) in differences([before, after])
+    )
 
 
 def totals(scene: Scene) -> dict[str, Any]:
@@ -160,15 +162,21 @@ def _clock(zone: str) -> Func:
 
 def _ahead_s(zone: str) -> Func:
     """How far that clock is ahead of UTC at the moment of a take [s]."""
-    ahead = CombinedExpression(_there(zone), "-", _there("UTC"), output_field=DurationField())
+    ahead = CombinedExpression(
+        _there(zone), "-", _there("UTC"), output_field=DurationField()
+    )
     return Func(
-        ahead, template="extract(epoch from %(expressions)s)::int", output_field=IntegerField()
+        ahead,
+        template="extract(epoch from %(expressions)s)::int",
+        output_field=IntegerField(),
     )
 
 
 def to_csv(scene: Scene) -> str:
     """The log of a scene as CSV, oldest first, numbers in SI, times on the shoot's clock with its offset from UTC."""
-    living = Take.objects.filter(scene=scene, deleted_at__isnull=True).order_by("number")
+    living = Take.objects.filter(scene=scene, deleted_at__isnull=True).order_by(
+        "number"
+    )
     zone = str(scene.shoot.clock)
     living = living.annotate(clock=_clock(zone), ahead_s=_ahead_s(zone))
     lights = [Cast(column, TextField()) for column in ("light_names", "light_powers")]
@@ -217,7 +225,9 @@ def with_margins(takes: list[Take]) -> list[dict[str, Any]]:
         documents = rows.values_list("plan", "document")
         return {plan: {"margins": _margins(document)} for plan, document in documents}
 
-    written = written_each("takes/_margins.html", {plan: (plan,) for plan in one_of_each}, read)
+    written = written_each(
+        "takes/_margins.html", {plan: (plan,) for plan in one_of_each}, read
+    )
     return [{"take": take, "margins": written[take.plan]} for take in takes]
 
 

@@ -23,9 +23,8 @@ A_PAGE = 50
 
 def _log(request: HttpRequest, scene: Scene) -> dict[str, Any]:
     before = next(iter(http.keys_of([request.GET.get("before", "")])), None)
-    takes = services.listed(
-        scene, A_PAGE + 1, before
-    )  # one more tells whether there are earlier ones
+    # one more tells whether there are earlier ones
+    takes = services.listed(scene, A_PAGE + 1, before)
     shown = takes[:A_PAGE]
     return {
         "scene": scene,
@@ -80,7 +79,9 @@ def remove(request: HttpRequest, pk: int) -> HttpResponse:
     take = get_object_or_404(Take.objects.visible_to(request.user), pk=pk)
     take.put_away()
     http.say_undo(
-        request, f"Take {take.number} was removed.", reverse("takes:take_back", args=[pk])
+        request,
+        f"Take {take.number} was removed.",
+        reverse("takes:take_back", args=[pk]),
     )
     return redirect("takes:list", pk=take.scene_id)
 

@@ -9,7 +9,8 @@ from django.utils.safestring import SafeString
 
 from rapzel.core.document.scene import Scene as SceneDocument
 from rapzel.core.shared import units
-from rapzel.core.tools import beam, flight
+from rapzel.core.tools import beam, beam_words, flight
+from rapzel.core.tools.beam_asked import BeamAnswered, BeamAsked
 from rapzel.core.trigger.links import Beam, Finger, Sound
 from rapzel.core.verdict.change import Change
 from rapzel.core.verdict.sensing import lockout_s
@@ -58,7 +59,12 @@ class TimingPage:
     # What depends on the scene alone is written once for each of its states.
 
     def _part(self, template: str) -> SafeString:
-        state = (self.scene.pk, self.answer.fingerprint, self.answer.imperial, self.answer.narrow)
+        state = (
+            self.scene.pk,
+            self.answer.fingerprint,
+            self.answer.imperial,
+            self.answer.narrow,
+        )
         context = {"scene": self.scene, "answer": self.answer, "shown": self}
         return written_once(template, state, lambda: context)
 
@@ -98,10 +104,15 @@ class TimingPage:
     @cached_property
     def headline(self) -> str:
         """How often it lands, in one sentence."""
-        margin, share = self.answer.evaluation.margin("timing"), self.physics.timing.share
+        margin, share = (
+            self.answer.evaluation.margin("timing"),
+            self.physics.timing.share,
+        )
         if share is None or margin.state == "unknown":
             return f"Timing not known: {margin.says}."
-        return f"{units.format_percent(share).capitalize()} of tries land: {margin.says}."
+        return (
+            f"{units.format_percent(share).capitalize()} of tries land: {margin.says}."
+        )
 
     @cached_property
     def lanes(self) -> Drawing:
@@ -111,7 +122,9 @@ class TimingPage:
     def schools(self) -> list[School]:
         chosen = self._document.trigger.fires
         return [
-            School(fires, SCHOOLS[fires], outcome, fires == chosen, self._proposal(fires))
+            School(
+                fires, SCHOOLS[fires], outcome, fires == chosen, self._proposal(fires)
+            )
             for fires, outcome in schools(self.physics).items()
         ]
 
@@ -129,7 +142,10 @@ class TimingPage:
         return [(fix, Proposal(fix.change, self.answer.document)) for fix in every]
 
     def _link(self, kind: type) -> Any:
-        return next((link for link in self._document.trigger.links if isinstance(link, kind)), None)
+        return next(
+            (link for link in self._document.trigger.links if isinstance(link, kind)),
+            None,
+        )
 
     @cached_property
     def drill(self) -> Drill | None:
@@ -143,9 +159,17 @@ class TimingPage:
     def finger_is_drilled(self) -> bool:
         """Whether the chain's finger is what the last drill says."""
         finger, drill = self.finger, self.drill
-        if finger is None or drill is None or finger.lag_s is None or finger.jitter_s is None:
+        if (
+            finger is None
+            or drill is None
+            or finger.lag_s is None
+            or finger.jitter_s is None
+        ):
             return False
-        off = (finger.lag_s - drill.result.bias_s, finger.jitter_s - drill.result.spread_s)
+        off = (
+            finger.lag_s - drill.result.bias_s,
+            finger.jitter_s - drill.result.spread_s,
+        )
         return max(map(abs, off)) < _SAME_S
 
     @cached_property
@@ -170,15 +194,18 @@ class TimingPage:
         return None
 
     @cached_property
-    def _beam_asked(self) -> beam.BeamAsked | None:
+    def _beam_asked(self) -> BeamAsked | None:
         link: Beam | None = self._link(Beam)
         if link is None:
             return None
-        given = {**beam.from_scene(self._document, self.answer.evaluation), "tries": 50_000}
-        return beam.BeamAsked.model_validate(given)
+        given = {
+            **beam.from_scene(self._document, self.answer.evaluation),
+            "tries": 50_000,
+        }
+        return BeamAsked.model_validate(given)
 
     @cached_property
-    def beam_answer(self) -> beam.BeamAnswered | None:
+    def beam_answer(self) -> BeamAnswered | None:
         if self._beam_asked:
             return beam.solve(self._beam_asked)
         return None
@@ -199,7 +226,7 @@ class TimingPage:
     @cached_property
     def beam_says(self) -> str:
         if self._beam_asked and self.beam_answer:
-            return beam.says(self._beam_asked, self.beam_answer)
+            return beam_words.says(self._beam_asked, self.beam_answer)
         return ""
 
     @cached_property
@@ -207,7 +234,9 @@ class TimingPage:
         if self._beam_asked is None or self.beam_answer is None:
             return []
         return [
-            step for _, steps in beam.lists(self._beam_asked, self.beam_answer) for step in steps
+            step
+            for _, steps in beam_words.lists(self._beam_asked, self.beam_answer)
+            for step in steps
         ]
 
     @property
@@ -216,7 +245,9 @@ class TimingPage:
         if self.answer.expected is not None:
             return self.answer.expected.says
         if self.physics.timing.share is None:
-            return "State the moment: then it can be said how many tries a keeper takes."
+            return (
+                "State the moment: then it can be said how many tries a keeper takes."
+            )
         return "By timing alone it hardly ever lands: change the chain first."
 
     @cached_property
@@ -227,7 +258,12 @@ class TimingPage:
 
 def context_of(request: HttpRequest, scene: Scene, answer: Answer) -> dict[str, Any]:
     """What the page's templates need."""
-    return {"scene": scene, "answer": answer, "shown": TimingPage(scene, answer), "only": GROUPS}
+    return {
+        "scene": scene,
+        "answer": answer,
+        "shown": TimingPage(scene, answer),
+        "only": GROUPS,
+    }
 
 
 register(ScenePage("timing", "timing/_changed.html", context_of, GROUPS))

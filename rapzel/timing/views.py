@@ -24,9 +24,8 @@ from rapzel.workbench.views.common import (
 )
 
 _DRAWINGS = {"lanes": "lanes", "beam": "beam_plan", "sound": "sound_plan"}
-_USUAL_LOCKOUT_S = (
-    0.1  # of a unit that does not say its own, said beside what is counted with it (memory)
-)
+# of a unit that does not say its own, said beside what is counted with it (memory)
+_USUAL_LOCKOUT_S = 0.1
 
 
 @login_required
@@ -60,7 +59,9 @@ def drawing(request: HttpRequest, pk: int, name: str) -> HttpResponse:
     """One of the page's drawings as a file that stands alone."""
     scene = find_scene(request, pk)
     shown = TimingPage(scene, answer_of(request, scene))
-    found: Drawing | None = getattr(shown, _DRAWINGS[name]) if name in _DRAWINGS else None
+    found: Drawing | None = (
+        getattr(shown, _DRAWINGS[name]) if name in _DRAWINGS else None
+    )
     if found is None:
         raise Http404
     return http.download(
@@ -75,7 +76,9 @@ def use_finger(request: HttpRequest, pk: int) -> HttpResponse:
     scene = find_scene(request, pk)
     shown = TimingPage(scene, answer_of(request, scene))
     if shown.finger is None or shown.drill is None:
-        return http.notice(request, "There is no finger in this chain, or no drill of its way yet.")
+        return http.notice(
+            request, "There is no finger in this chain, or no drill of its way yet."
+        )
     at, result = f"trigger.links[#{shown.finger.id}]", shown.drill.result
     values = {
         f"{at}.lag_s": result.bias_s,
@@ -95,7 +98,10 @@ def recording(request: HttpRequest, pk: int) -> HttpResponse:
 
     scene = find_scene(request, pk)
     shown = TimingPage(scene, answer_of(request, scene))
-    upload, context = request.FILES.get("file"), dict[str, Any](scene=scene, sound=shown.sound)
+    upload, context = (
+        request.FILES.get("file"),
+        dict[str, Any](scene=scene, sound=shown.sound),
+    )
     try:
         if upload is None:
             raise TraceError("Choose a WAV recording of the event first.")

@@ -35,7 +35,9 @@ def _line(device: DeviceAsked) -> str:
         rows = f"{cells.parallel} × "
     else:
         rows = ""
-    chemistry = {"alkaline": "", "nimh": " NiMH", "lithium": " lithium"}[cells.chemistry]
+    chemistry = {"alkaline": "", "nimh": " NiMH", "lithium": " lithium"}[
+        cells.chemistry
+    ]
     if cells.capacity_mah is None:
         charge = ""
     else:
@@ -64,7 +66,9 @@ def _device(line: str) -> dict[str, Any]:
         device |= _term(term, line)
     if not name or "cells" not in device or "standby_ma" not in device:
         raise UnitError(
-            line[:80], "a device with its cells and what it takes while it waits", _EXAMPLE
+            line[:80],
+            "a device with its cells and what it takes while it waits",
+            _EXAMPLE,
         )
     return device
 
@@ -89,7 +93,9 @@ def _term(term: str, line: str) -> dict[str, Any]:
         }
         cells |= {"chemistry": chemistry.lower()} if chemistry else {}
         try:
-            return {"cells": cells | ({"capacity_mah": float(charge)} if charge else {})}
+            return {
+                "cells": cells | ({"capacity_mah": float(charge)} if charge else {})
+            }
         except ValueError:
             raise UnitError(term, f"a charge (in “{line[:60]}”)", _EXAMPLE) from None
     if found := _EVENT.fullmatch(term):
@@ -102,7 +108,9 @@ def _term(term: str, line: str) -> dict[str, Any]:
 class DevicesField(forms.CharField):
     """A form field for devices: the cleaned value is a list of documents."""
 
-    widget = forms.Textarea(attrs={"rows": 5, "autocomplete": "off", "spellcheck": "false"})
+    widget = forms.Textarea(
+        attrs={"rows": 5, "autocomplete": "off", "spellcheck": "false"}
+    )
 
     def prepare_value(self, value: Any) -> str:
         if isinstance(value, list | tuple):

@@ -20,16 +20,21 @@ def _field(asked: InputSpec) -> forms.Field:
     if asked.quantity == "choice":
         return forms.ChoiceField(choices=asked.choices, label=label, help_text=hint)
     if asked.quantity == "text":
-        return forms.CharField(label=label, required=False, max_length=200, help_text=hint)
+        return forms.CharField(
+            label=label, required=False, max_length=200, help_text=hint
+        )
     if asked.name in ROWS:
         columns, example, single = ROWS[asked.name]
         said_how = hint if single else f"one a line: {hint}"
         return RowsField(columns, example, single, label=label, help_text=said_how)
     if asked.quantity == "rows":
         return DevicesField(
-            label=f"{label}, one a line", help_text="name; cells; mA waiting; mAs an event; by day"
+            label=f"{label}, one a line",
+            help_text="name; cells; mA waiting; mAs an event; by day",
         )
-    return QuantityField(asked.quantity, label=label, required=asked.required, help_text=hint)
+    return QuantityField(
+        asked.quantity, label=label, required=asked.required, help_text=hint
+    )
 
 
 class ToolForm(forms.Form):
@@ -57,7 +62,9 @@ class ToolForm(forms.Form):
         except DocumentError as error:
             for problem in error.problems:
                 own = re.split(r"[.\[]", problem.path, maxsplit=1)[0]
-                self.add_error(own if own in self.fields else None, spoken(problem.reason))
+                self.add_error(
+                    own if own in self.fields else None, spoken(problem.reason)
+                )
         return cleaned
 
     def _exact(self, name: str, value: Any) -> Any:

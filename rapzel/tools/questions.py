@@ -11,7 +11,8 @@ from rapzel.tools.models import Question
 from rapzel.ui import housekeeping
 
 KEPT = "kept"  # names a stored question in an address; no input of a tool has this name
-LONGEST_ADDRESS = 1500  # letters that every server and browser between here and there takes
+# letters that every server and browser between here and there takes
+LONGEST_ADDRESS = 1500
 MOST_KEPT = 200  # of one person; the oldest goes
 
 
@@ -22,7 +23,9 @@ def sent_in(request: HttpRequest, slug: str) -> Mapping[str, str]:
     key = request.GET.get(KEPT)
     if key is None:
         return request.GET.dict()
-    row = Question.objects.filter(owner_id=request.user.pk, slug=slug, key=key[:40]).first()
+    row = Question.objects.filter(
+        owner_id=request.user.pk, slug=slug, key=key[:40]
+    ).first()
     if row is None:
         raise Http404("This question is not kept any more; ask it again.")
     return dict(row.inputs)
@@ -42,7 +45,9 @@ def _kept(request: HttpRequest, slug: str, inputs: Mapping[str, str]) -> str:
     key = hashlib.sha256(text.encode()).hexdigest()[:40]
     own = Question.objects.filter(owner_id=request.user.pk)
     _, is_new = Question.objects.update_or_create(
-        owner_id=request.user.pk, key=key, defaults={"slug": slug, "inputs": dict(inputs)}
+        owner_id=request.user.pk,
+        key=key,
+        defaults={"slug": slug, "inputs": dict(inputs)},
     )
     if is_new:
         oldest = own.values_list("pk", flat=True)[MOST_KEPT:]

@@ -33,7 +33,11 @@ class RowsField(forms.CharField):
     """A form field for rows: the cleaned value is a list of documents; of one row at most, the document or None."""
 
     def __init__(
-        self, columns: tuple[Column, ...], example: str, single: bool = False, **kwargs: Any
+        self,
+        columns: tuple[Column, ...],
+        example: str,
+        single: bool = False,
+        **kwargs: Any,
     ) -> None:
         self.columns, self.example, self.single = columns, example, single
         super().__init__(required=False, **kwargs)
@@ -62,10 +66,15 @@ class RowsField(forms.CharField):
 
     def has_changed(self, initial: Any, data: Any) -> bool:
         """Rows that still show their values have not changed: they keep the digits that are not shown."""
-        return self.prepare_value(initial).splitlines() != (data or "").strip().splitlines()
+        return (
+            self.prepare_value(initial).splitlines()
+            != (data or "").strip().splitlines()
+        )
 
     def clean(self, value: Any) -> Any:
-        lines = [line for line in (super().clean(value) or "").splitlines() if line.strip()]
+        lines = [
+            line for line in (super().clean(value) or "").splitlines() if line.strip()
+        ]
         if self.single:
             most = 1
         else:
@@ -83,15 +92,24 @@ class RowsField(forms.CharField):
     def _row(self, line: str) -> dict[str, Any]:
         cells = [cell.strip() for cell in line.split(";")]
         least = sum(column.required for column in self.columns)
-        if not least <= len(list(filter(None, cells))) <= len(cells) <= len(self.columns):
-            raise UnitError(line[:80], "a row with its columns apart by semicolons", self.example)
+        if (
+            not least
+            <= len(list(filter(None, cells)))
+            <= len(cells)
+            <= len(self.columns)
+        ):
+            raise UnitError(
+                line[:80], "a row with its columns apart by semicolons", self.example
+            )
         row: dict[str, Any] = {}
         for column, cell in zip(self.columns, cells, strict=False):
             if cell:
                 try:
                     row[column.key] = column.read(cell)
                 except UnitError as error:
-                    raise UnitError(line[:80], f"a row: {error}", self.example) from None
+                    raise UnitError(
+                        line[:80], f"a row: {error}", self.example
+                    ) from None
         return row
 
 

@@ -7,7 +7,11 @@ from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.views.decorators.http import require_http_methods, require_POST, require_safe
+from django.views.decorators.http import (
+    require_http_methods,
+    require_POST,
+    require_safe,
+)
 from django_htmx.http import push_url
 
 from rapzel.core.evaluate import evaluate
@@ -32,7 +36,9 @@ def _tool(slug: str) -> Tool:
 def _scene(request: HttpRequest, pk: int | None) -> Scene | None:
     if pk is None:
         return None
-    return get_object_or_404(Scene.objects.visible_to(request.user).select_related("shoot"), pk=pk)
+    return get_object_or_404(
+        Scene.objects.visible_to(request.user).select_related("shoot"), pk=pk
+    )
 
 
 def _begins_with(tool: Tool, scene: Scene | None) -> dict[str, Any]:
@@ -60,7 +66,9 @@ def _form(request: HttpRequest, tool: Tool, scene: Scene | None) -> ToolForm:
     """The inputs as they were sent, else as they begin; what was not sent keeps what it begins with."""
     begins = _begins_with(tool, scene)
     fields = ToolForm(tool).fields
-    texts = {name: field.prepare_value(begins.get(name)) for name, field in fields.items()}
+    texts = {
+        name: field.prepare_value(begins.get(name)) for name, field in fields.items()
+    }
     given = questions.sent_in(request, tool.slug)
     sent = {name: value for name, value in given.items() if name in fields}
     return ToolForm(tool, data={**texts, **sent}, initial=begins)
@@ -91,7 +99,9 @@ def _texts(form: ToolForm) -> dict[str, str]:
 def index(request: HttpRequest, pk: int | None = None) -> HttpResponse:
     """The tools there are, for themselves or for a scene."""
     return render(
-        request, "tools/list.html", {"tools": TOOLS.values(), "scene": _scene(request, pk)}
+        request,
+        "tools/list.html",
+        {"tools": TOOLS.values(), "scene": _scene(request, pk)},
     )
 
 
@@ -148,7 +158,10 @@ def ask_in_json(request: HttpRequest, slug: str) -> HttpResponse:
         document = http.parse_json(http.body_of(request))
         return JsonResponse(ask(_tool(slug), document))
     except DocumentError as error:
-        problems = [{"path": problem.path, "reason": problem.reason} for problem in error.problems]
+        problems = [
+            {"path": problem.path, "reason": problem.reason}
+            for problem in error.problems
+        ]
         return JsonResponse({"problems": problems}, status=422)
 
 
@@ -197,7 +210,8 @@ def bring_in(request: HttpRequest, slug: str) -> HttpResponse:
         return redirect(address)
     given = asked.model_dump()
     texts = {
-        name: str(field.prepare_value(given[name])) for name, field in ToolForm(tool).fields.items()
+        name: str(field.prepare_value(given[name]))
+        for name, field in ToolForm(tool).fields.items()
     }
     return redirect(f"{address}?{questions.query_of(request, slug, texts)}")
 
@@ -234,7 +248,9 @@ def use(request: HttpRequest, slug: str, pk: int) -> HttpResponse:
         raise Http404
     form = ToolForm(tool, data=request.POST)
     if not form.is_valid():
-        messages.error(request, "The scene was not changed: an input is not a value yet.")
+        messages.error(
+            request, "The scene was not changed: an input is not a value yet."
+        )
         return redirect("tools:for_scene", pk=pk, slug=slug)
     values = tool.to_scene(judged(scene.document), form.asked)
     try:

@@ -25,11 +25,12 @@ class Svg:
     height: float
     title: str
     role: str = "img"
-    parts: list[tuple[str, str, dict[str, str], str]] = field(
-        default_factory=list
-    )  # written, ready for markup
+    # written, ready for markup
+    parts: list[tuple[str, str, dict[str, str], str]] = field(default_factory=list)
 
-    def _add(self, tag: str, cls: str, attributes: dict[str, object], text: str = "") -> None:
+    def _add(
+        self, tag: str, cls: str, attributes: dict[str, object], text: str = ""
+    ) -> None:
         plain = {
             name.replace("_", "-"): _written(value)
             for name, value in attributes.items()
@@ -37,30 +38,44 @@ class Svg:
         }
         self.parts.append((tag, cls, plain, escape(text)))
 
-    def line(self, cls: str, x1: float, y1: float, x2: float, y2: float, **more: object) -> None:
+    def line(
+        self, cls: str, x1: float, y1: float, x2: float, y2: float, **more: object
+    ) -> None:
         self._add("line", cls, {"x1": x1, "y1": y1, "x2": x2, "y2": y2, **more})
 
     def rect(
         self, cls: str, x: float, y: float, width: float, height: float, **more: object
     ) -> None:
         self._add(
-            "rect", cls, {"x": x, "y": y, "width": max(width, 0), "height": max(height, 0), **more}
+            "rect",
+            cls,
+            {"x": x, "y": y, "width": max(width, 0), "height": max(height, 0), **more},
         )
 
-    def circle(self, cls: str, x: float, y: float, radius: float, **more: object) -> None:
+    def circle(
+        self, cls: str, x: float, y: float, radius: float, **more: object
+    ) -> None:
         self._add("circle", cls, {"cx": x, "cy": y, "r": radius, **more})
 
-    def polyline(self, cls: str, points: list[tuple[float, float]], **more: object) -> None:
+    def polyline(
+        self, cls: str, points: list[tuple[float, float]], **more: object
+    ) -> None:
         self._add("polyline", cls, {"points": _points(points), **more})
 
-    def polygon(self, cls: str, points: list[tuple[float, float]], **more: object) -> None:
+    def polygon(
+        self, cls: str, points: list[tuple[float, float]], **more: object
+    ) -> None:
         self._add("polygon", cls, {"points": _points(points), **more})
 
-    def strokes(self, cls: str, lines: Iterable[tuple[float, float, float, float]]) -> None:
+    def strokes(
+        self, cls: str, lines: Iterable[tuple[float, float, float, float]]
+    ) -> None:
         """Many lines of one class as one shape, each (x1, y1, x2, y2): marks of a scale."""
         self._add("path", cls, {"d": "".join(_stroke(*line) for line in lines)})
 
-    def hatched(self, cls: str, left: float, right: float, top: float, bottom: float) -> None:
+    def hatched(
+        self, cls: str, left: float, right: float, top: float, bottom: float
+    ) -> None:
         """A bar hatched by slanted strokes as one shape: a pattern's reference would not survive in a file."""
         d, at = "", left
         while at < right:
@@ -74,15 +89,36 @@ class Svg:
         self._add("path", cls, {"d": d})
 
     def text(
-        self, cls: str, x: float, y: float, text: str, anchor: str = "start", **more: object
+        self,
+        cls: str,
+        x: float,
+        y: float,
+        text: str,
+        anchor: str = "start",
+        **more: object,
     ) -> None:
-        self._add("text", cls, {"x": x, "y": y, "text-anchor": anchor, **more}, cleaned(text))
+        self._add(
+            "text", cls, {"x": x, "y": y, "text-anchor": anchor, **more}, cleaned(text)
+        )
 
     def linked(
-        self, cls: str, x: float, y: float, radius: float, text: str, href: str, label: str
+        self,
+        cls: str,
+        x: float,
+        y: float,
+        radius: float,
+        text: str,
+        href: str,
+        label: str,
     ) -> None:
         """A disc with a short text that leads somewhere; on paper a disc."""
-        where = {"cx": x, "cy": y, "r": radius, "href": href, "aria-label": cleaned(label)}
+        where = {
+            "cx": x,
+            "cy": y,
+            "r": radius,
+            "href": href,
+            "aria-label": cleaned(label),
+        }
         self._add("a", cls, dict(where), cleaned(text))
 
     def markup(self, paper: bool = False) -> str:
@@ -91,9 +127,7 @@ class Svg:
         label = f'role="{self.role}" aria-label="{escape(cleaned(self.title))}"'
         head = f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width} {height}" {label} class="drawing"'
         if paper:
-            head += (
-                f' width="{width}" height="{height}" font-family="B612, sans-serif" font-size="12"'
-            )
+            head += f' width="{width}" height="{height}" font-family="B612, sans-serif" font-size="12"'
         # A file stands alone: it brings its size, its face and its ground along.
         body = "".join(_element(part, paper) for part in self.parts)
         if paper:
@@ -134,7 +168,9 @@ def _element(part: tuple[str, str, dict[str, str], str], paper: bool) -> str:
         looks = PAPER.get(cls.split()[0], {})
     else:
         looks = {"class": cls}
-    written = "".join([f' {name}="{value}"' for name, value in {**looks, **attributes}.items()])
+    written = "".join(
+        [f' {name}="{value}"' for name, value in {**looks, **attributes}.items()]
+    )
     if text:
         return f"<{tag}{written}>{text}</{tag}>"
     return f"<{tag}{written}/>"
@@ -188,7 +224,9 @@ def linear_scale(low: float, high: float, left: float, right: float) -> Scale:
 Place = tuple[float, float, str]  # x, y, and the text that stands for it
 
 
-def handle(svg: Svg, x: float, y: float, key: str, places: Sequence[Place], label: str) -> None:
+def handle(
+    svg: Svg, x: float, y: float, key: str, places: Sequence[Place], label: str
+) -> None:
     """A handle to drag: it writes to the input called `key` the text of the place that it is dragged to.
 
     On paper it is a small ring.
@@ -200,7 +238,9 @@ def handle(svg: Svg, x: float, y: float, key: str, places: Sequence[Place], labe
         7.0,
         data_drag=key,
         data_says=label,
-        data_places=json.dumps([[round(a, 1), round(b, 1), text] for a, b, text in places]),
+        data_places=json.dumps(
+            [[round(a, 1), round(b, 1), text] for a, b, text in places]
+        ),
     )
 
 
@@ -225,7 +265,11 @@ def places_between(
     low, high = ends
     (x, y), (dx, dy) = begin, (end[0] - begin[0], end[1] - begin[1])
     return [
-        (x + (value - low) / (high - low) * dx, y + (value - low) / (high - low) * dy, text(value))
+        (
+            x + (value - low) / (high - low) * dx,
+            y + (value - low) / (high - low) * dy,
+            text(value),
+        )
         for value in round_values(low, high)
     ]
 
@@ -234,7 +278,9 @@ def nice_ticks(high: float, about: int = 4) -> list[float]:
     """Round values from 0 to at most `high`, about that many."""
     raw = high / about
     power = 10.0 ** math.floor(math.log10(raw))
-    width = next(step * power for step in (1, 2, 2.5, 5, 10) if step * power >= raw * 0.999)
+    width = next(
+        step * power for step in (1, 2, 2.5, 5, 10) if step * power >= raw * 0.999
+    )
     return [place * width for place in range(int(high / width + 1e-9) + 1)]
 
 

@@ -18,7 +18,9 @@ def refused(request: HttpRequest, says: str, status: int) -> HttpResponse:
     return render(request, "ui/refused.html", {"says": says}, status=status)
 
 
-def bad_request(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
+def bad_request(
+    request: HttpRequest, exception: Exception | None = None
+) -> HttpResponse:
     """400: what was sent could not be read at all."""
     return refused(
         request,
@@ -33,15 +35,21 @@ def csrf_failure(request: HttpRequest, reason: str = "") -> HttpResponse:
     return refused(request, says, 403)
 
 
-def permission_denied(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
+def permission_denied(
+    request: HttpRequest, exception: Exception | None = None
+) -> HttpResponse:
     """403."""
     return refused(request, "This is not open to your account.", 403)
 
 
-def page_not_found(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
+def page_not_found(
+    request: HttpRequest, exception: Exception | None = None
+) -> HttpResponse:
     """404: also for what belongs to somebody else."""
     return refused(
-        request, "There is nothing here: it was removed, or it is not in your account.", 404
+        request,
+        "There is nothing here: it was removed, or it is not in your account.",
+        404,
     )
 
 
@@ -62,7 +70,9 @@ BROKEN = (
 def server_error(request: HttpRequest) -> HttpResponse:
     """500, 503 without a database, 507 with a full disk. Nothing of the request is used: anything may have failed."""
     status, (title, says) = _why(sys.exc_info()[1])
-    return render(None, "ui/server_error.html", {"title": title, "says": says}, status=status)
+    return render(
+        None, "ui/server_error.html", {"title": title, "says": says}, status=status
+    )
 
 
 def _why(error: BaseException | None) -> tuple[int, tuple[str, str]]:

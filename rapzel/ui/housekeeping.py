@@ -22,13 +22,17 @@ def register(tidy: Callable[[], Any]) -> None:
 
 def purge(model: type[Model]) -> int:
     """Deletes for good what was put away long ago; returns how many rows went with it."""
-    gone, _ = model._default_manager.filter(deleted_at__lt=timezone.now() - KEPT).delete()
+    gone, _ = model._default_manager.filter(
+        deleted_at__lt=timezone.now() - KEPT
+    ).delete()
     return gone
 
 
 def purge_older(model: type[Model], moment: str) -> int:
     """Deletes for good the rows whose moment, a field, is long ago; returns how many rows went with them."""
-    gone, _ = model._default_manager.filter(**{f"{moment}__lt": timezone.now() - KEPT}).delete()
+    gone, _ = model._default_manager.filter(
+        **{f"{moment}__lt": timezone.now() - KEPT}
+    ).delete()
     return gone
 
 

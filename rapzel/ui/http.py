@@ -37,7 +37,9 @@ def body_of(request: HttpRequest) -> str:
     try:
         return request.body.decode("utf-8", "replace")
     except RawPostDataException:
-        said = "this is a form; send the JSON document itself as the body of the request"
+        said = (
+            "this is a form; send the JSON document itself as the body of the request"
+        )
         raise DocumentError([Problem("", said)]) from None
 
 
@@ -56,10 +58,14 @@ def parse_json(text: str) -> Any:
         raise DocumentError([Problem("", f"not JSON: {error}")]) from None
 
 
-def download(content: str | bytes, name: str, kind: str, content_type: str) -> HttpResponse:
+def download(
+    content: str | bytes, name: str, kind: str, content_type: str
+) -> HttpResponse:
     """A file to keep, named after what it holds."""
     response = HttpResponse(content, content_type=content_type)
-    response["Content-Disposition"] = f'attachment; filename="{slugify(name) or "rapzel"}.{kind}"'
+    response["Content-Disposition"] = (
+        f'attachment; filename="{slugify(name) or "rapzel"}.{kind}"'
+    )
     return response
 
 
@@ -89,7 +95,11 @@ LARGEST_KEY = 2**63 - 1  # of a row
 
 def keys_of(texts: Iterable[str]) -> list[int]:
     """The row keys among what was sent; what cannot be one is left out, as it could not find a row either."""
-    found = [int(text) for text in texts if text.isascii() and text.isdigit() and len(text) < 20]
+    found = [
+        int(text)
+        for text in texts
+        if text.isascii() and text.isdigit() and len(text) < 20
+    ]
     return [key for key in found if key <= LARGEST_KEY]
 
 

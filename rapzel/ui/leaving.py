@@ -5,7 +5,8 @@ import zipfile
 from collections.abc import Callable, Iterable, Iterator
 from typing import IO, Any
 
-Part = tuple[str, str | bytes | IO[bytes]]  # the file's name in the archive, and what it holds
+# the file's name in the archive, and what it holds
+Part = tuple[str, str | bytes | IO[bytes]]
 Teller = Callable[[Any], Iterable[Part]]
 Forgetter = Callable[[Any], None]
 

@@ -7,6 +7,7 @@ from rapzel.core.shared import units
 from rapzel.core.shared.constants import RIGHT_STOPS
 from rapzel.core.verdict.margins import MARGINS
 
+# the value that fills a bar
 _FULL_BAR = {
     "stops": 3.0,
     "ms": 3.0,
@@ -14,7 +15,7 @@ _FULL_BAR = {
     "frames/s": 6.0,
     "frames": 20.0,
     "px": 3.0,
-}  # the value that fills a bar
+}
 _BAR_PX = 26.0
 _LINE_PX = 34.0  # of the strip's water line, as in the styles
 _VERDICTS = {
@@ -140,8 +141,12 @@ class MarginView:
         return f'<svg class="bar" viewBox="0 0 26 60" aria-hidden="true">{inner}</svg>'
 
     def _shapes(self) -> str:
-        written = [_box("band", 0.0, top, height, _BAR_PX) for top, height in self.bands]
-        written += [_box(cls, 0.75, top, height, 24.5) for cls, top, height in self.bars]
+        written = [
+            _box("band", 0.0, top, height, _BAR_PX) for top, height in self.bands
+        ]
+        written += [
+            _box(cls, 0.75, top, height, 24.5) for cls, top, height in self.bars
+        ]
         if self.whisker is not None:
             top, bottom = self.whisker
             caps = f"M13 {top:.2f}V{bottom:.2f}M9 {top:.2f}h8M9 {bottom:.2f}h8"

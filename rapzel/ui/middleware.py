@@ -53,7 +53,9 @@ def storable_only(get_response: Answer) -> Answer:
 
     def answer(request: HttpRequest) -> HttpResponse:
         texts = chain.from_iterable(
-            [key, *values] for data in (request.GET, request.POST) for key, values in data.lists()
+            [key, *values]
+            for data in (request.GET, request.POST)
+            for key, values in data.lists()
         )
         if all(storable(text) for text in texts if isinstance(text, str)):
             return get_response(request)
@@ -72,10 +74,14 @@ class RefusalMiddleware:
     def __call__(self, request: HttpRequest) -> HttpResponse:
         return self.get_response(request)
 
-    def process_exception(self, request: HttpRequest, exception: Exception) -> HttpResponse | None:
+    def process_exception(
+        self, request: HttpRequest, exception: Exception
+    ) -> HttpResponse | None:
         if not isinstance(exception, CoreError):
             return None
         log.warning(
-            "refused where no view told it: %s", type(exception).__name__, exc_info=exception
+            "refused where no view told it: %s",
+            type(exception).__name__,
+            exc_info=exception,
         )
         return refused(request, str(exception)[:2000], 422)

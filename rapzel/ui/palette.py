@@ -9,7 +9,9 @@ from typing import Any
 
 Looks = dict[str, dict[str, str]]  # by class, then by attribute of SVG
 
-_SOURCE: dict[str, Any] = json.loads(Path(__file__).with_name("palette.json").read_text("utf-8"))
+_SOURCE: dict[str, Any] = json.loads(
+    Path(__file__).with_name("palette.json").read_text("utf-8")
+)
 THEMES: dict[str, dict[str, str]] = _SOURCE["themes"]
 FILE: dict[str, str] = _SOURCE["file"]
 LOOKS: Looks = _SOURCE["looks"]

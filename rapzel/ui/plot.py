@@ -64,7 +64,9 @@ class Plot:
 
     def level_name(self, value: float, name: str) -> None:
         """The name of a value at the left, without a line."""
-        self.svg.text("quiet", self.box.left - self.gap, self.y(value) + _BASE, name, "end")
+        self.svg.text(
+            "quiet", self.box.left - self.gap, self.y(value) + _BASE, name, "end"
+        )
 
     def levels(self, values: Iterable[float], named: Names) -> None:
         """A line across at each value."""
@@ -73,7 +75,9 @@ class Plot:
 
     def column(self, value: float, name: str, below: float = _BELOW) -> None:
         """A line upwards at a value, named below."""
-        self.svg.line("grid", self.x(value), self.box.top, self.x(value), self.box.bottom)
+        self.svg.line(
+            "grid", self.x(value), self.box.top, self.x(value), self.box.bottom
+        )
         self.column_name(value, name, below)
 
     def column_name(self, value: float, name: str, below: float = _BELOW) -> None:
@@ -82,19 +86,25 @@ class Plot:
 
     def column_above(self, value: float, name: str, anchor: str = "middle") -> None:
         """A line upwards at a value, named above: where lanes follow below, as on the way from event to light."""
-        self.svg.line("grid", self.x(value), self.box.top, self.x(value), self.box.bottom)
+        self.svg.line(
+            "grid", self.x(value), self.box.top, self.x(value), self.box.bottom
+        )
         self.name_above(value, name, anchor)
 
     def name_above(self, value: float, name: str, anchor: str = "middle") -> None:
         """The name of a value above, without a line."""
         self.svg.text("quiet", self.x(value), self.box.top - _ABOVE, name, anchor)
 
-    def columns(self, values: Iterable[float], named: Names, below: float = _BELOW) -> None:
+    def columns(
+        self, values: Iterable[float], named: Names, below: float = _BELOW
+    ) -> None:
         """A line upwards at each value."""
         for value in values:
             self.column(value, named(value), below)
 
-    def column_names(self, values: Iterable[float], named: Names, below: float = _BELOW) -> None:
+    def column_names(
+        self, values: Iterable[float], named: Names, below: float = _BELOW
+    ) -> None:
         """The name of each value below, without lines."""
         for value in values:
             self.column_name(value, named(value), below)
@@ -102,7 +112,11 @@ class Plot:
     def mark_below(self, value: float, name: str, below: float) -> None:
         """A short stroke under the lower edge at a value, named below it."""
         self.svg.line(
-            "axis", self.x(value), self.box.bottom, self.x(value), self.box.bottom + _BASE
+            "axis",
+            self.x(value),
+            self.box.bottom,
+            self.x(value),
+            self.box.bottom + _BASE,
         )
         self.column_name(value, name, below)
 
@@ -110,21 +124,29 @@ class Plot:
         """What the two axes are: one word under the lower edge's middle, one beside the upper end of the left edge."""
         middle = (self.box.left + self.box.right) / 2
         self.svg.text("quiet", middle, self.box.bottom + 34, across, "middle")
-        self.svg.text("quiet", self.box.left - self.gap, self.box.top + _BASE, upwards, "end")
+        self.svg.text(
+            "quiet", self.box.left - self.gap, self.box.top + _BASE, upwards, "end"
+        )
 
     def lower_edge(self) -> None:
         """The lower edge of the box as a line."""
-        self.svg.line("axis", self.box.left, self.box.bottom, self.box.right, self.box.bottom)
+        self.svg.line(
+            "axis", self.box.left, self.box.bottom, self.box.right, self.box.bottom
+        )
 
     def left_edge(self) -> None:
         """The left edge of the box as a line."""
-        self.svg.line("axis", self.box.left, self.box.top, self.box.left, self.box.bottom)
+        self.svg.line(
+            "axis", self.box.left, self.box.top, self.box.left, self.box.bottom
+        )
 
     def across(self, value: float, cls: str) -> None:
         """A line across at a value, without a name."""
         self.svg.line(cls, self.box.left, self.y(value), self.box.right, self.y(value))
 
-    def upwards(self, value: float, cls: str, over: float = 0.0, under: float = 0.0) -> None:
+    def upwards(
+        self, value: float, cls: str, over: float = 0.0, under: float = 0.0
+    ) -> None:
         """A line upwards at a value, without a name; so far over and under the box."""
         top, bottom = self.box.top - over, self.box.bottom + under
         self.svg.line(cls, self.x(value), top, self.x(value), bottom)
@@ -139,7 +161,9 @@ def anchor_within(at: float, left: float, right: float) -> str:
     return "end"
 
 
-def length_bar(svg: Svg, left: float, y: float, px_per_m: float, length_m: float) -> None:
+def length_bar(
+    svg: Svg, left: float, y: float, px_per_m: float, length_m: float
+) -> None:
     """A bar of a known length [m], for drawings to scale."""
     svg.line("bracket", left, y, left + length_m * px_per_m, y)
 

@@ -26,7 +26,8 @@ class WholeFiles(FileSystemStorage):
             return str(super()._save(name, content))  # type: ignore[misc]
         except OSError as error:
             with contextlib.suppress(OSError):
-                self.delete(name)  # the name was free a moment ago, so what stands there is our own
+                # the name was free a moment ago, so what stands there is our own
+                self.delete(name)
             if error.errno in FULL:
                 raise StorageFull(NO_ROOM) from error
             raise

@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from functools import lru_cache
 from typing import Any
 
+# the wide ones are read as the narrow ones by some
 _SIGNS = (
     "=",
     "+",
@@ -15,10 +16,9 @@ _SIGNS = (
     "＋",
     "－",
     "＠",
-)  # the wide ones are read as the narrow ones by some
-_BEFORE = (
-    " \t\r\n\ufeff\u00a0"  # what a spreadsheet skips, or takes as the beginning of another cell
 )
+# what a spreadsheet skips, or takes as the beginning of another cell
+_BEFORE = " \t\r\n\ufeff\u00a0"
 
 
 def plain_cell(value: Any) -> Any:

@@ -13,13 +13,14 @@ from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
 
 LONGEST_NAME = 64
+# old names of zones that have one of a place
 _NO_PLACES = (
     "Etc/",
     "SystemV/",
     "US/",
     "posix/",
     "right/",
-)  # old names of zones that have one of a place
+)
 
 
 @cache

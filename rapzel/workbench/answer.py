@@ -42,16 +42,19 @@ class Proposal:
     @property
     def values_json(self) -> str:
         """The values to set, as a JSON text within the JSON of the request; items are called by their identity."""
-        values = {called(self.document, path): value for path, value in self.change.values}
+        values = {
+            called(self.document, path): value for path, value in self.change.values
+        }
         return json.dumps(json.dumps(values))
 
 
-_ANSWERS: Recent["Answer"] = Recent(
-    30
-)  # a shoot's page of scenes and more; a quarter of a megabyte each
+# a shoot's page of scenes and more; a quarter of a megabyte each
+_ANSWERS: Recent["Answer"] = Recent(30)
 
 
-def answered(document: Document, imperial: bool = False, narrow: bool = False) -> "Answer":
+def answered(
+    document: Document, imperial: bool = False, narrow: bool = False
+) -> "Answer":
     """The answer to a document, kept for the next who asks for the same. Raises DocumentError as `Answer` does."""
     key = (fingerprint_of(document), imperial, narrow)
     return _ANSWERS.get(key, lambda: Answer(_own(document), imperial, narrow))
@@ -65,7 +68,9 @@ def _own(document: Document) -> Present:
 class Answer:
     """A scene document answered: sentence, margins, proposals and drawings, each worked out when first asked for."""
 
-    def __init__(self, document: Document, imperial: bool = False, narrow: bool = False) -> None:
+    def __init__(
+        self, document: Document, imperial: bool = False, narrow: bool = False
+    ) -> None:
         self.document, self.imperial, self.narrow = present(document), imperial, narrow
         self.physics = Physics(judged(self.document))
         self._views: dict[str, Drawing] = {}
@@ -106,14 +111,18 @@ class Answer:
         """Titles of the failing margins that no single change closes."""
         # What a single change closes needs no pair.
         closed = {change.margin for change in self._singles}
-        failing = [margin.name for margin in self.evaluation.margins if margin.state == "fails"]
+        failing = [
+            margin.name for margin in self.evaluation.margins if margin.state == "fails"
+        ]
         return [self._title(name) for name in failing if name not in closed]
 
     @cached_property
     def pairs(self) -> list[tuple[str, list[Proposal]]]:
         """Two changes together for what no single one closes, by title."""
         return self._titled(
-            advise_pairs(self.physics.scene, self.evaluation, self._singles, self.imperial)
+            advise_pairs(
+                self.physics.scene, self.evaluation, self._singles, self.imperial
+            )
         )
 
     @property
@@ -201,14 +210,20 @@ class Answer:
         return rehearsal_in_words(self.evaluation, self.physics.method, self.imperial)
 
 
-def rehearsal_in_words(evaluation: Evaluation, method: Method, imperial: bool = False) -> str:
+def rehearsal_in_words(
+    evaluation: Evaluation, method: Method, imperial: bool = False
+) -> str:
     """The rehearsal of a scene in words: field, smear, diffraction, the room's trail, a dark band."""
     width = units.format_length(evaluation.framing.field_width_m, imperial)
     smear = "no light"
     if evaluation.smear_px is not None:
         smear = f"smear {units.format_number(evaluation.smear_px, 2)} px"
     trail = band = ""
-    seen = [one for one in evaluation.trails if one.of == "room" and (one.visible or one.faint)]
+    seen = [
+        one
+        for one in evaluation.trails
+        if one.of == "room" and (one.visible or one.faint)
+    ]
     # Alone, the room is the picture, and no trail beside it.
     if seen and method.room_apart and evaluation.flash_offset_stops is not None:
         length = units.format_number(seen[0].px, 2)

@@ -17,7 +17,9 @@ MOST_MB = 5
 
 def _percent(label: str) -> forms.FloatField:
     widget = forms.NumberInput({"step": "0.5"})
-    return forms.FloatField(label=label, min_value=0, max_value=100, required=False, widget=widget)
+    return forms.FloatField(
+        label=label, min_value=0, max_value=100, required=False, widget=widget
+    )
 
 
 class CutOutForm(forms.Form):
@@ -62,11 +64,18 @@ class CutOutForm(forms.Form):
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data
         if cleaned.get("partly") and not self.errors:
-            wrong = self._wrong_part([cleaned.get(name) for name in CORNERS], cleaned["picture"])
+            wrong = self._wrong_part(
+                [cleaned.get(name) for name in CORNERS], cleaned["picture"]
+            )
             if wrong:
                 self.add_error("partly", wrong)
-        if cleaned.get("turns") and None in (cleaned.get("pivot_x"), cleaned.get("pivot_y")):
-            self.add_error("turns", "Mark the pivot: give how far across and down it is.")
+        if cleaned.get("turns") and None in (
+            cleaned.get("pivot_x"),
+            cleaned.get("pivot_y"),
+        ):
+            self.add_error(
+                "turns", "Mark the pivot: give how far across and down it is."
+            )
         return cleaned
 
     @staticmethod
@@ -95,7 +104,9 @@ class CutOutForm(forms.Form):
             left, top, right, bottom = (given[name] / 100 for name in CORNERS)
             moving = [*kept.inside(left, top), *kept.inside(right, bottom)]
             if given["turns"]:
-                pivot = list(kept.inside(given["pivot_x"] / 100, given["pivot_y"] / 100))
+                pivot = list(
+                    kept.inside(given["pivot_x"] / 100, given["pivot_y"] / 100)
+                )
         return {"picture": kept.picture, "moving": moving, "pivot": pivot}
 
 
@@ -113,5 +124,7 @@ def beginning_of(document: Document) -> Document:
         "turns": pivot is not None,
         "pivot_x": round(across * 100, 1),
         "pivot_y": round(down * 100, 1),
-        "height": rehearsal.get("size_m") if rehearsal.get("subject") == "cutout" else None,
+        "height": rehearsal.get("size_m")
+        if rehearsal.get("subject") == "cutout"
+        else None,
     }

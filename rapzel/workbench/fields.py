@@ -33,7 +33,8 @@ class Field:
     member: str = ""  # of a list of chosen words, for a check box
     text: str = ""
     hint: str = ""
-    slide: tuple[float, float, float] | None = None  # least, most and step of a slider beside it
+    # least, most and step of a slider beside it
+    slide: tuple[float, float, float] | None = None
     at: float | None = None  # where the slider stands
     empty: str = ""  # what holds while nothing is written
 
@@ -57,7 +58,9 @@ class Field:
     def read(self, text: str, document: Document, imperial: bool) -> Any:
         """The value for the document from what was typed; raises UnitError with what is accepted."""
         if self.member:
-            chosen = [word for word in get(document, self.path, []) if word != self.member]
+            chosen = [
+                word for word in get(document, self.path, []) if word != self.member
+            ]
             if text == "1":
                 return [*chosen, self.member]
             return chosen
@@ -125,13 +128,22 @@ class Reader:
         self.document, self.imperial = present(document), imperial
 
     def quantity(
-        self, path: str, label: str, quantity: str, optional: bool = False, hint: str = ""
+        self,
+        path: str,
+        label: str,
+        quantity: str,
+        optional: bool = False,
+        hint: str = "",
     ) -> Field:
         text = QUANTITIES[quantity].show(get(self.document, path), self.imperial)
         return Field(path, label, quantity, optional=optional, text=text, hint=hint)
 
     def slider(
-        self, path: str, label: str, slide: tuple[float, float, float], as_is: float | None
+        self,
+        path: str,
+        label: str,
+        slide: tuple[float, float, float],
+        as_is: float | None,
     ) -> Field:
         """Optional stops with a slider beside the input; unset it stands where things are."""
         value, text = get(self.document, path), QUANTITIES["stops"].show
@@ -164,7 +176,9 @@ class Reader:
         return Field(path, label, choices=choices, text=get(self.document, path) or "")
 
     def check(self, path: str, label: str) -> Field:
-        return Field(path, label, check=True, text="1" if get(self.document, path) else "0")
+        return Field(
+            path, label, check=True, text="1" if get(self.document, path) else "0"
+        )
 
     def member(self, path: str, word: str, label: str) -> Field:
         return Field(
@@ -178,7 +192,9 @@ class Reader:
     def words(self, path: str, label: str) -> Field:
         return Field(path, label, text=get(self.document, path) or "")
 
-    def part(self, path: str, part: type[Part], leave_out: Container[str] = ()) -> list[Field]:
+    def part(
+        self, path: str, part: type[Part], leave_out: Container[str] = ()
+    ) -> list[Field]:
         """The inputs that a part of the document brings along: its fields with a label, in their order."""
         return [
             self.quantity(

@@ -19,7 +19,16 @@ class ShootForm(forms.ModelForm):
 
     class Meta:
         model = Shoot
-        fields = ["name", "client", "place", "zone", "starts_at", "ends_at", "people", "notes"]
+        fields = [
+            "name",
+            "client",
+            "place",
+            "zone",
+            "starts_at",
+            "ends_at",
+            "people",
+            "notes",
+        ]
         widgets = {
             "starts_at": forms.DateTimeInput(_WHEN, format="%Y-%m-%dT%H:%M"),
             "ends_at": forms.DateTimeInput(_WHEN, format="%Y-%m-%dT%H:%M"),
@@ -30,7 +39,9 @@ class ShootForm(forms.ModelForm):
         super().__init__(*args, **kwargs)
         unknown = f"as in the account: {timezone.get_current_timezone_name()}"
         # A zone that the browser knows by an older name stays among the choices.
-        offered = dict(zones.choices(unknown if not self.instance.zone else "as in the account"))
+        offered = dict(
+            zones.choices(unknown if not self.instance.zone else "as in the account")
+        )
         offered.setdefault(self.instance.zone, self.instance.zone)
         self.fields["zone"].widget = forms.Select(choices=list(offered.items()))
 
@@ -51,7 +62,9 @@ def with_its_clock(shoot: Shoot, name: str, value: Any) -> dict[str, Any]:
     stored = {name: value}
     if name == "zone":
         clock = value or getattr(shoot.owner, "zone", "") or "UTC"
-        stored |= {hours: _same_hour(shoot, getattr(shoot, hours), clock) for hours in _HOURS}
+        stored |= {
+            hours: _same_hour(shoot, getattr(shoot, hours), clock) for hours in _HOURS
+        }
     if name in _HOURS and value and not shoot.zone:
         stored["zone"] = timezone.get_current_timezone_name()
     return stored

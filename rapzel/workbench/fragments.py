@@ -25,10 +25,16 @@ def answer_of(scene: Scene, answer: Answer, keep: bool = True) -> SafeString:
     a third of writing it.
     """
     if not keep:
-        return render_to_string("workbench/_answer.html", {"scene": scene, "answer": answer})
+        return render_to_string(
+            "workbench/_answer.html", {"scene": scene, "answer": answer}
+        )
     return _once("workbench/_answer.html", scene, answer, {})
 
 
-def _once(template: str, scene: Scene, answer: Answer, context: dict[str, Any]) -> SafeString:
+def _once(
+    template: str, scene: Scene, answer: Answer, context: dict[str, Any]
+) -> SafeString:
     state = (scene.pk, answer.fingerprint, answer.imperial, answer.narrow, context)
-    return written_once(template, state, lambda: {**context, "scene": scene, "answer": answer})
+    return written_once(
+        template, state, lambda: {**context, "scene": scene, "answer": answer}
+    )

@@ -7,7 +7,7 @@ from rapzel.core.methods import METHODS
 from rapzel.core.motion import KINDS as MOTION_KINDS
 from rapzel.core.motion import Movement
 from rapzel.core.subjects.drawn import BACKGROUNDS, SUBJECTS
-from rapzel.core.trigger.links import KINDS as LINK_KINDS
+from rapzel.workbench.chain import trigger_group
 from rapzel.workbench.fields import Choices, Field, Group, Reader, Section, in_words
 from rapzel.workbench.lights import lights_group
 from rapzel.workbench.look import room_as_it_is
@@ -16,27 +16,19 @@ from rapzel.workbench.rooms import room_group
 MOTIONS: Choices = tuple((kind, motion.title) for kind, motion in MOTION_KINDS.items())
 # One choice for each word of the document; the camera and the filter decide which row of the table it is.
 WAYS: Choices = tuple(
-    (method.word, method.title) for method in METHODS.values() if method.key == method.word
+    (method.word, method.title)
+    for method in METHODS.values()
+    if method.key == method.word
 )
 CRITERIA: Choices = (
     ("pixels", "pixels on screen"),
     ("print", "print, diagonal / 1500"),
     ("viewing", "print seen from afar"),
 )
-FIRES: Choices = (("camera", "the camera, which fires the flash"), ("flash", "the flash itself"))
-FINGERS: Choices = (("reacts", "reacts to the event"), ("anticipates", "anticipates it"))
-BEAMS: Choices = (
-    ("pencil", "from sender to receiver"),
-    ("reflective", "reflective, to a set range"),
-    ("heat", "passive heat sensor"),
+WAYS_SPREAD: Choices = (
+    ("normal", "a standard deviation"),
+    ("uniform", "half of an even spread"),
 )
-LIES: Choices = (
-    ("", "as suits the way"),
-    ("depth", "along the optical axis"),
-    ("across", "across the frame"),
-    ("up", "upright"),
-)
-WAYS_SPREAD: Choices = (("normal", "a standard deviation"), ("uniform", "half of an even spread"))
 LOOKS: Choices = (
     ("black", "black, no room"),
     ("lit", "lit"),
@@ -72,13 +64,17 @@ def _motion(read: Reader) -> Group:
     common = read.part("motion", Movement, ("off_axis_mm",))
     fields = [read.choice("motion.kind", "What moves", MOTIONS), *own, *common]
     fields.append(
-        read.quantity("subject.extent_m", "Must be in the frame", "length", hint="along its way")
+        read.quantity(
+            "subject.extent_m", "Must be in the frame", "length", hint="along its way"
+        )
     )
     ways = [
         read.quantity("subject.aside_sd_m", "Ways spread aside ±", "length"),
         read.quantity("subject.above_sd_m", "Ways spread up ±", "length"),
         read.choice("subject.ways_shape", "That is", WAYS_SPREAD),
-        read.quantity("subject.thick_m", "Cuts a beam with", "length", True, "empty: enough"),
+        read.quantity(
+            "subject.thick_m", "Cuts a beam with", "length", True, "empty: enough"
+        ),
     ]
     angle = get(read.document, "motion.angle_deg", 90.0)
     if angle == 90:
@@ -153,10 +149,14 @@ def _look(read: Reader) -> Group:
     own: list[Field] = []
     if kind != "black":
         as_is = room_as_it_is(read.document)
-        own = [read.slider("look.room_stops", "Room at, stops", (-6.0, 1.0, 1 / 3), as_is)]
+        own = [
+            read.slider("look.room_stops", "Room at, stops", (-6.0, 1.0, 1 / 3), as_is)
+        ]
     if kind == "trail":
         hint = "0.3 m, 120 px, a hand, an arm"
-        own.insert(0, read.quantity("look.trail_m", "Trail length", "trail", True, hint))
+        own.insert(
+            0, read.quantity("look.trail_m", "Trail length", "trail", True, hint)
+        )
     if own:
         first = own[0].text
     else:
@@ -166,7 +166,12 @@ def _look(read: Reader) -> Group:
         "lit": f"room at {first}" if first else "room as it is",
         "trail": f"trail of {first or 'any length'}",
     }[kind]
-    return Group("look", "Look", state, [Section([read.choice("look.room", "Room", LOOKS), *own])])
+    return Group(
+        "look",
+        "Look",
+        state,
+        [Section([read.choice("look.room", "Room", LOOKS), *own])],
+    )
 
 
 def _exposure(read: Reader) -> Group:
@@ -182,10 +187,13 @@ def _exposure(read: Reader) -> Group:
             optional=True,
             hint="empty: single frames",
         ),
-        read.quantity("exposure.burst", "Frames of a burst", "count", True, "empty: without end"),
+        read.quantity(
+            "exposure.burst", "Frames of a burst", "count", True, "empty: without end"
+        ),
     ]
     nd, polariser = (
-        get(read.document, f"exposure.{name}_stops", 0.0) for name in ("nd", "polariser")
+        get(read.document, f"exposure.{name}_stops", 0.0)
+        for name in ("nd", "polariser")
     )
     state = f"{fields[0].text}, ISO {fields[1].text}, {f'ND {fields[2].text}' if nd else 'no ND'}"
     state += f", polariser {fields[3].text}" if polariser else ""
@@ -193,13 +201,20 @@ def _exposure(read: Reader) -> Group:
 
 
 def _shutter(read: Reader) -> Group:
-    method, kind = get(read.document, "exposure.method"), get(read.document, "camera.shutter")
+    method, kind = (
+        get(read.document, "exposure.method"),
+        get(read.document, "camera.shutter"),
+    )
     fields = [
         read.choice("exposure.method", "Method", WAYS),
         read.quantity("exposure.shutter_s", "Shutter", "shutter", hint="1/200, 5 ms"),
         read.quantity("camera.sync_speed_s", "Sync speed", "shutter"),
         read.quantity(
-            "camera.curtain_travel_s", "Curtain travel", "duration", True, "empty: not known"
+            "camera.curtain_travel_s",
+            "Curtain travel",
+            "duration",
+            True,
+            "empty: not known",
         ),
         read.quantity(
             "trigger.latency_s",
@@ -212,73 +227,21 @@ def _shutter(read: Reader) -> Group:
     if method == "long_pulse":
         fields.append(
             read.quantity(
-                "exposure.offset_s", "Opening after flash", "duration", True, "empty: best"
+                "exposure.offset_s",
+                "Opening after flash",
+                "duration",
+                True,
+                "empty: best",
             )
         )
     elif kind == "global":
         fields.append(
-            read.quantity("exposure.offset_s", "Opening after contact", "duration", optional=True)
+            read.quantity(
+                "exposure.offset_s", "Opening after contact", "duration", optional=True
+            )
         )
     state = f"{fields[1].text}, {kind.replace('_', ' ')}, {dict(WAYS)[method].split(',')[0]}"
     return Group("shutter", "Shutter", state, [Section(fields)])
-
-
-_LINK_CHOICES = (
-    ("way", "The person", FINGERS),
-    ("variety", "Beam", BEAMS),
-    ("lies", "It lies", LIES),
-)
-
-
-def _link(read: Reader, link: Document) -> Section:
-    at, kind = f"trigger.links[#{link['id']}]", LINK_KINDS[link["kind"]]
-    fields = [read.words(f"{at}.name", "Name")]
-    for name, label, choices in _LINK_CHOICES:
-        if name in kind.model_fields:
-            fields.append(read.choice(f"{at}.{name}", label, choices))
-    fields += read.part(at, kind)
-    return Section(fields, link["name"] or kind.title.capitalize(), kind.title, "link", link["id"])
-
-
-def _moment(read: Reader) -> Section:
-    fields = [
-        read.quantity("moment.at_s", "Wanted after event", "delay", True, "empty: not stated"),
-        read.quantity(
-            "moment.lasts_s",
-            "The moment lasts",
-            "duration",
-            True,
-            "ball contact 5–10 ms, a pose 40 ms",
-        ),
-        read.quantity("moment.place_m", "Right within ±", "length", True, "of the place"),
-    ]
-    return Section(fields, "Moment", "when the picture is right")
-
-
-def _trigger(read: Reader) -> Group:
-    links = get(read.document, "trigger.links", [])
-    own = Section(
-        [
-            read.choice("trigger.fires", "The trigger fires", FIRES),
-            read.quantity("trigger.set_delay_s", "Set delay", "delay"),
-            read.quantity("camera.lag_s", "Camera lag", "duration", True, "empty: not known"),
-            read.quantity(
-                "camera.lag_jitter_s", "Its jitter (sd)", "duration", True, "empty: not known"
-            ),
-        ],
-        more=[
-            read.check("camera.mirror_up", "Mirror up"),
-            read.quantity("camera.mirror_s", "saves", "duration", True),
-            read.check("camera.electronic_first_curtain", "Electronic first curtain"),
-            read.quantity("camera.first_curtain_s", "saves", "duration", True),
-            read.check("camera.asleep", "Body asleep"),
-            read.quantity("camera.wake_s", "waking adds", "duration", True),
-        ],
-    )
-    fires = get(read.document, "trigger.fires")
-    names = ", ".join(link["name"] or link["kind"] for link in links) or "nothing said"
-    sections = [own, _moment(read), *(_link(read, link) for link in links)]
-    return Group("trigger", "Trigger", f"{names}, fires the {fires}", sections, ("trigger",))
 
 
 def _subjects(read: Reader) -> tuple[tuple[str, str], ...]:
@@ -294,14 +257,19 @@ def _set(read: Reader) -> Group:
         read.quantity("plan.keepers_wanted", "Keepers wanted", "count"),
         read.words("plan.uses_up", "A try uses up"),
         read.choice("rehearsal.subject", "Rehearse with", _subjects(read)),
-        read.choice("rehearsal.background", "On", tuple((key, key) for key in BACKGROUNDS)),
+        read.choice(
+            "rehearsal.background", "On", tuple((key, key) for key in BACKGROUNDS)
+        ),
     ]
     subject, ground = (
         get(read.document, "rehearsal.subject"),
         get(read.document, "rehearsal.background"),
     )
     return Group(
-        "set", "Set", f"{subject} on {ground}, {fields[1].text} min a try", [Section(fields)]
+        "set",
+        "Set",
+        f"{subject} on {ground}, {fields[1].text} min a try",
+        [Section(fields)],
     )
 
 
@@ -318,7 +286,7 @@ def _tools(read: Reader) -> Group:
 
 
 _GROUPS = (
-    _motion, _frame, _look, lights_group, _exposure, room_group, _shutter, _trigger, _set, _cautions, _tools,
+    _motion, _frame, _look, lights_group, _exposure, room_group, _shutter, trigger_group, _set, _cautions, _tools,
 )  # fmt: skip
 
 
@@ -343,16 +311,19 @@ def field_at(
     read = Reader(document, imperial)
     # A group is worked out only when the ones before it do not have the input.
     fields = all_fields(group(read) for group in _likely_first(path))
-    return next((each for each in fields if each.path == path and each.member == member), None)
+    return next(
+        (each for each in fields if each.path == path and each.member == member), None
+    )
 
 
+# where the inputs of a part stand that are not in the first of the groups
 _GROUP_OF_PART = {
     "exposure": _exposure,
     "ambient": room_group,
-    "camera": _trigger,
+    "camera": trigger_group,
     "plan": _set,
     "hazards": _cautions,
-}  # where the inputs of a part stand that are not in the first of the groups
+}
 
 
 def _likely_first(path: str) -> list[Callable[[Reader], Group]]:
@@ -360,11 +331,17 @@ def _likely_first(path: str) -> list[Callable[[Reader], Group]]:
     of_lights = path.startswith(("lights", "lamps"))
     # The lights say how they stand against the key, for which the scene is worked out: only where they are asked.
     groups = [group for group in _GROUPS if group is not lights_group or of_lights]
-    likely = lights_group if of_lights else _GROUP_OF_PART.get(path.split(".", maxsplit=1)[0])
+    likely = (
+        lights_group
+        if of_lights
+        else _GROUP_OF_PART.get(path.split(".", maxsplit=1)[0])
+    )
     return sorted(groups, key=lambda group: group is not likely)
 
 
-def differences(documents: list[Document], imperial: bool = False) -> list[tuple[str, list[str]]]:
+def differences(
+    documents: list[Document], imperial: bool = False
+) -> list[tuple[str, list[str]]]:
     """Labels and texts of the inputs that are not the same in all documents; '–' where one has no such input."""
     labels: dict[str, str] = {}
     texts: list[dict[str, str]] = []
@@ -376,5 +353,8 @@ def differences(documents: list[Document], imperial: bool = False) -> list[tuple
                     labels.setdefault(each.key, f"{section.title} {each.label}".strip())
                     shown[each.key] = in_words(each)
         texts.append(shown)
-    rows = [(label, [text.get(key) or "–" for text in texts]) for key, label in labels.items()]
+    rows = [
+        (label, [text.get(key) or "–" for text in texts])
+        for key, label in labels.items()
+    ]
     return [(label, values) for label, values in rows if len(set(values)) > 1]

@@ -26,7 +26,13 @@ def _ratios(read: Reader, at: str, stops: float | None) -> list[Field]:
     text = units.format_stops(stops)
     hint = "stops against the key"
     return [
-        Field(f"{at}.against_key_by_{by}", f"Against key, by {by}", "stops", text=text, hint=hint)
+        Field(
+            f"{at}.against_key_by_{by}",
+            f"Against key, by {by}",
+            "stops",
+            text=text,
+            hint=hint,
+        )
         for by in ("power", "distance")
     ]
 
@@ -36,19 +42,27 @@ def _light(read: Reader, light: Document, ratio: float | None) -> Section:
     fields = [
         read.quantity(f"{at}.power", "Power", "power", hint="1/32, −5 stops"),
         read.quantity(f"{at}.distance_m", "Distance", "length"),
-        read.quantity(f"{at}.loss_stops", "Loss, stops", "stops", hint="modifier, grid, gel"),
+        read.quantity(
+            f"{at}.loss_stops", "Loss, stops", "stops", hint="modifier, grid, gel"
+        ),
     ]
     more = [
         read.words(f"{at}.name", "Name"),
         read.choice(f"{at}.role", "Role", ROLES),
         read.quantity(f"{at}.count", "How many alike", "count"),
-        *([read.check(f"{at}.in_turn", "One for each frame")] if light.get("count", 1) > 1 else []),
+        *(
+            [read.check(f"{at}.in_turn", "One for each frame")]
+            if light.get("count", 1) > 1
+            else []
+        ),
         *_ratios(read, at, ratio),
     ]
     modes = [mode["name"] for mode in strobe.get("modes", [])]
     if modes:
         own = (("", "as listed"),) if strobe.get("durations") else ()
-        more.append(read.choice(f"{at}.mode", "Mode", (*own, *((name, name) for name in modes))))
+        more.append(
+            read.choice(f"{at}.mode", "Mode", (*own, *((name, name) for name in modes)))
+        )
     if strobe.get("guide_numbers"):
         more.append(read.quantity(f"{at}.zoom_mm", "Zoom, mm", "number", optional=True))
     more.append(read.check(f"{at}.on_moving_part", "Lights the moving part"))
@@ -75,11 +89,15 @@ def _lamp(read: Reader, lamp: Document) -> Section:
     at = f"lamps[#{lamp['id']}]"
     fields = [
         read.words(f"{at}.name", "Name"),
-        read.quantity(f"{at}.lux_1m", "Lux at 1 m", "number", hint="of one, by a meter"),
+        read.quantity(
+            f"{at}.lux_1m", "Lux at 1 m", "number", hint="of one, by a meter"
+        ),
         read.quantity(f"{at}.distance_m", "Distance", "length"),
         read.quantity(f"{at}.loss_stops", "Loss, stops", "stops"),
         read.quantity(f"{at}.count", "How many alike", "count"),
-        read.quantity(f"{at}.lit_s", "Lit for", "duration", True, "empty: all the time"),
+        read.quantity(
+            f"{at}.lit_s", "Lit for", "duration", True, "empty: all the time"
+        ),
     ]
     if lamp.get("lit_s") is None:
         note = "continuous"
@@ -99,7 +117,9 @@ def _against_key(document: Document) -> list[float | None]:
 def lights_group(read: Reader) -> Group:
     """All lights of a scene."""
     lights, lamps = read.document["lights"], get(read.document, "lamps", [])
-    shown = [f"{_called(light)} {units.format_power(light['power'])}" for light in lights]
+    shown = [
+        f"{_called(light)} {units.format_power(light['power'])}" for light in lights
+    ]
     shown += [_called(lamp) for lamp in lamps]
     # A line in a narrow column: three names, and how many more.
     if len(shown) > 3:
@@ -107,7 +127,9 @@ def lights_group(read: Reader) -> Group:
     else:
         more = ""
     ratios = _against_key(read.document)
-    sections = [_light(read, light, at) for light, at in zip(lights, ratios, strict=True)]
+    sections = [
+        _light(read, light, at) for light, at in zip(lights, ratios, strict=True)
+    ]
     sections += [_lamp(read, lamp) for lamp in lamps]
     state = f"{', '.join(shown[:3])}{more}" or "none yet"
     return Group("lights", "Lights", state, sections, ("strobe",))

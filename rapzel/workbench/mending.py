@@ -58,7 +58,9 @@ def _field(document: Document, path: str) -> Any:
 
 
 def places_of(
-    document: Mapping[str, Any], problems: Iterable[Problem], typed: Mapping[str, str] | None = None
+    document: Mapping[str, Any],
+    problems: Iterable[Problem],
+    typed: Mapping[str, str] | None = None,
 ) -> list[Place]:
     """The places that are refused, each once, with what was typed there last."""
     # The paths of the problems are those of this version.
@@ -77,7 +79,9 @@ def places_of(
             hint = field.hint or "as people write it"
         else:
             hint = "JSON; empty takes it away"
-        found.append(Place(path, field.label if field else path or "the scene", why, text, hint))
+        found.append(
+            Place(path, field.label if field else path or "the scene", why, text, hint)
+        )
     return found
 
 
@@ -127,4 +131,6 @@ def with_typed(document: Mapping[str, Any], typed: Mapping[str, str]) -> Documen
 
 def mend(scene: Scene, typed: Mapping[str, str]) -> int:
     """Sets what was typed for the refused places. Raises DocumentError while the scene is still refused."""
-    return rewrite(scene, lambda document: with_typed(document, typed), "mending the scene")
+    return rewrite(
+        scene, lambda document: with_typed(document, typed), "mending the scene"
+    )

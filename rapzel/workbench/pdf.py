@@ -8,7 +8,8 @@ from django.contrib.staticfiles import finders
 from weasyprint import HTML
 from weasyprint.urls import URLFetcher, URLFetcherResponse
 
-_HOST = "http://rapzel.invalid/"  # never asked: every address is answered from the static files
+# never asked: every address is answered from the static files
+_HOST = "http://rapzel.invalid/"
 _TYPES = {".css": "text/css", ".otf": "font/otf"}
 
 

@@ -73,5 +73,7 @@ def _marked(picture: Image.Image, physics: Physics) -> Image.Image:
 
 def _encoded(picture: Image.Image, name: str) -> bytes:
     out = io.BytesIO()
-    picture.save(out, name, **({"quality": 88} if name == "JPEG" else {"compress_level": 4}))
+    picture.save(
+        out, name, **({"quality": 88} if name == "JPEG" else {"compress_level": 4})
+    )
     return out.getvalue()

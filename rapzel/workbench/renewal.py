@@ -28,10 +28,17 @@ class Newer:
     says: str
 
 
-def known_strobes(owner: Any, documents: Iterable[Document]) -> dict[str, list[tuple[int, Strobe]]]:
+def known_strobes(
+    owner: Any, documents: Iterable[Document]
+) -> dict[str, list[tuple[int, Strobe]]]:
     """The owner's strobes that bear the names of strobes in these scenes, as the core reads them."""
     lights = (places.get(document, "lights", []) for document in documents)
-    strobes = (light.get("strobe") for some in lights for light in some if isinstance(light, dict))
+    strobes = (
+        light.get("strobe")
+        for some in lights
+        for light in some
+        if isinstance(light, dict)
+    )
     names = {strobe.get("name", "") for strobe in strobes if isinstance(strobe, dict)}
     found: dict[str, list[tuple[int, Strobe]]] = {}
     for row in (
@@ -40,13 +47,17 @@ def known_strobes(owner: Any, documents: Iterable[Document]) -> dict[str, list[t
         .prefetch_related("settings")
     ):
         try:
-            found.setdefault(row.name, []).append((row.pk, _read(json.dumps(row.to_core()))))
+            found.setdefault(row.name, []).append(
+                (row.pk, _read(json.dumps(row.to_core())))
+            )
         except CoreError:
             continue  # of a strobe without a usable table there is nothing newer to say
     return found
 
 
-def newer_figures(document: Document, known: Mapping[str, list[tuple[int, Strobe]]]) -> list[Newer]:
+def newer_figures(
+    document: Document, known: Mapping[str, list[tuple[int, Strobe]]]
+) -> list[Newer]:
     """The lights whose strobe stands in the kit with other figures."""
     found = []
     for written in present(document)["lights"]:
@@ -60,7 +71,9 @@ def newer_figures(document: Document, known: Mapping[str, list[tuple[int, Strobe
         light = Light.model_validate(written)
         # The one that was added last.
         pk, strobe = alike[-1]
-        found.append(Newer(written["id"], light.name or "Light", pk, _difference(light, strobe)))
+        found.append(
+            Newer(written["id"], light.name or "Light", pk, _difference(light, strobe))
+        )
     return found
 
 
@@ -79,7 +92,9 @@ def _difference(light: Light, strobe: Strobe) -> str:
     """What changes for this light, in words; the duration first, since it is what the plan stands on."""
     if light.power < lowest_power(strobe) * 0.999:
         return f"{format_power(light.power)} is below its range, which ends at {format_power(lowest_power(strobe))}"
-    if light.mode is not None and light.mode not in [mode.name for mode in strobe.modes]:
+    if light.mode is not None and light.mode not in [
+        mode.name for mode in strobe.modes
+    ]:
         return f"it has no mode “{light.mode}” any more"
     # What the plan stands on first: then how bright, then the rest by name.
     before, after = _t01(light), _t01(light.model_copy(update={"strobe": strobe}))
@@ -102,7 +117,9 @@ def _difference(light: Light, strobe: Strobe) -> str:
         "guide_numbers": "guide numbers by zoom",
         "guide_provenance": "how its light is known",
     }
-    changed = dict.fromkeys(words.get(key, key) for key in new if old.get(key) != new[key])
+    changed = dict.fromkeys(
+        words.get(key, key) for key in new if old.get(key) != new[key]
+    )
     return ", ".join(changed)
 
 

@@ -12,7 +12,9 @@ PRESETS = tuple((str(place), name) for place, name in enumerate(room.PRESETS))
 
 def _fields(read: Reader, way: str) -> list[Field]:
     if way in ("ev100", "dark"):
-        return [read.quantity("ambient.ev100", "EV at ISO 100", "ev", True, "empty: dark")]
+        return [
+            read.quantity("ambient.ev100", "EV at ISO 100", "ev", True, "empty: dark")
+        ]
     if way == "lux":
         return [read.quantity("ambient.lux", "Lux", "number")]
     if way == "meter":
@@ -24,8 +26,12 @@ def _fields(read: Reader, way: str) -> list[Field]:
     if way == "sky":
         return [
             read.choice("ambient.sky.state", "Sky", STATES),
-            read.quantity("ambient.sky.latitude_deg", "Latitude", "angle", hint="south negative"),
-            read.quantity("ambient.sky.longitude_deg", "Longitude", "angle", hint="west negative"),
+            read.quantity(
+                "ambient.sky.latitude_deg", "Latitude", "angle", hint="south negative"
+            ),
+            read.quantity(
+                "ambient.sky.longitude_deg", "Longitude", "angle", hint="west negative"
+            ),
             read.words("ambient.sky.date", "Date"),
             read.quantity("ambient.sky.hour", "Clock", "clock", hint="18:30"),
             read.quantity("ambient.sky.utc_offset_h", "Hours before UTC", "number"),
@@ -42,7 +48,9 @@ def room_group(read: Reader) -> Group:
         read.quantity("ambient.trail_stops", "A trail shows under", "stops"),
         read.quantity("ambient.clear_stops", "No trail from", "stops"),
     ]
-    return Group("room", "Room", _state(read, way), [Section([by, *fields, *limits])], ("room",))
+    return Group(
+        "room", "Room", _state(read, way), [Section([by, *fields, *limits])], ("room",)
+    )
 
 
 def _state(read: Reader, way: str) -> str:

@@ -21,11 +21,17 @@ urlpatterns = [
     path("scenes/<int:pk>/do/<slug:verb>/", inputs.act, name="act"),
     path("scenes/<int:pk>/view/<slug:name>/", scenes.view_fragment, name="view"),
     re_path(
-        r"^scenes/(?P<pk>\d+)/rehearsal\.(?P<kind>jpg|png)$", scenes.rehearsal, name="rehearsal"
+        r"^scenes/(?P<pk>\d+)/rehearsal\.(?P<kind>jpg|png)$",
+        scenes.rehearsal,
+        name="rehearsal",
     ),
     path("scenes/<int:pk>/drawings/<slug:name>.svg", scenes.drawing, name="drawing"),
     path("scenes/<int:pk>/scene.json", scenes.export_json, name="scene_json"),
-    path("scenes/<int:pk>/evaluation.json", scenes.evaluation_json, name="evaluation_json"),
+    path(
+        "scenes/<int:pk>/evaluation.json",
+        scenes.evaluation_json,
+        name="evaluation_json",
+    ),
     path("scenes/<int:pk>/cut-out/", cutouts.page, name="cutout"),
     path("scenes/<int:pk>/cut-out/remove/", cutouts.remove, name="cutout_remove"),
     path("scenes/<int:pk>/pin/", scenes.pin, name="pin"),
@@ -35,18 +41,28 @@ urlpatterns = [
         scenes.snapshot_rehearsal,
         name="snapshot_picture",
     ),
-    path("scenes/<int:pk>/snapshots/<int:snapshot>/remove/", scenes.unpin, name="unpin"),
-    path("scenes/<int:pk>/snapshots/<int:snapshot>/take-back/", scenes.repin, name="repin"),
+    path(
+        "scenes/<int:pk>/snapshots/<int:snapshot>/remove/", scenes.unpin, name="unpin"
+    ),
+    path(
+        "scenes/<int:pk>/snapshots/<int:snapshot>/take-back/",
+        scenes.repin,
+        name="repin",
+    ),
     path(
         "scenes/<int:pk>/snapshots/<int:snapshot>/rename/",
         scenes.rename_snapshot,
         name="snapshot_rename",
     ),
     path(
-        "scenes/<int:pk>/snapshots/<int:snapshot>/restore/", scenes.restore, name="snapshot_restore"
+        "scenes/<int:pk>/snapshots/<int:snapshot>/restore/",
+        scenes.restore,
+        name="snapshot_restore",
     ),
     path(
-        "scenes/<int:pk>/snapshots/<int:snapshot>/open/", scenes.open_snapshot, name="snapshot_open"
+        "scenes/<int:pk>/snapshots/<int:snapshot>/open/",
+        scenes.open_snapshot,
+        name="snapshot_open",
     ),
     path("scenes/<int:pk>/copy/", scenes.copy, name="scene_copy"),
     path("scenes/<int:pk>/remove/", scenes.remove, name="scene_remove"),

@@ -31,7 +31,9 @@ def measured() -> tuple[dict[str, Any], dict[str, Any], Recording]:
     layout = recognise(CSV)
     recording = read(CSV, layout)
     result = analyse_recording(recording).to_document()
-    result["segments"] = [[each.t0_s, each.dt_s, each.count] for each in recording.segments]
+    result["segments"] = [
+        [each.t0_s, each.dt_s, each.count] for each in recording.segments
+    ]
     result["channels"] = list(recording.channels)
     return layout.model_dump(mode="json"), result, recording
 
@@ -83,7 +85,9 @@ def colour_row(owner: Any) -> ColourRun:
         "patch": None,
         "spread_stops": 0.1,
     }
-    return ColourRun.objects.create(owner=owner, name="Grey card", state=State.DONE, result=result)
+    return ColourRun.objects.create(
+        owner=owner, name="Grey card", state=State.DONE, result=result
+    )
 
 
 def finding_row(scene: Scene) -> Finding:
@@ -98,17 +102,30 @@ def finding_row(scene: Scene) -> Finding:
         "distance_m": 2.0,
         "rig": [{"strobe": "Monobloc", "mode": "", "power": 0.5, "count": 1}],
     }
-    cost = {"lights": 1.0, "iso": 200.0, "energy_ws": 300.0, "price": None, "between_frames_s": 0.5}
+    cost = {
+        "lights": 1.0,
+        "iso": 200.0,
+        "energy_ws": 300.0,
+        "price": None,
+        "between_frames_s": 0.5,
+    }
     hit = {
         "method": "pulse",
         "needs": needs,
         "cost": cost,
         "sentence": answer.sentence,
         "lasts_s": 1e-4,
-        "margins": [{**one.model_dump(mode="json"), "working": []} for one in answer.margins],
+        "margins": [
+            {**one.model_dump(mode="json"), "working": []} for one in answer.margins
+        ],
         "document": scene.document,
     }
-    relaxed = {"limit": "iso", "to": 400.0, "says": "ISO 400 instead of 200", "limits": {}}
+    relaxed = {
+        "limit": "iso",
+        "to": 400.0,
+        "says": "ISO 400 instead of 200",
+        "limits": {},
+    }
     result = {
         "combinations": 9,
         "hit_count": 1,
@@ -119,7 +136,11 @@ def finding_row(scene: Scene) -> Finding:
         "relaxations": [relaxed],
     }
     return Finding.objects.create(
-        scene=scene, asked="made by hand", question="", state=Finding.State.DONE, result=result
+        scene=scene,
+        asked="made by hand",
+        question="",
+        state=Finding.State.DONE,
+        result=result,
     )
 
 
@@ -128,7 +149,9 @@ def pictured_take(scene: Scene) -> Take:
     take = log_take(scene, "keep")
     out = io.BytesIO()
     Image.new("L", (8, 6), 90).save(out, "JPEG")
-    TakePicture.objects.create(take=take, image=out.getvalue(), content_type="image/jpeg")
+    TakePicture.objects.create(
+        take=take, image=out.getvalue(), content_type="image/jpeg"
+    )
     return take
 
 
@@ -148,7 +171,12 @@ def shot_row(scene: Scene, **report: str) -> Shot:
     }
     sent = {"channel": 1, "delay_s": delay}
     return Shot.objects.create(
-        scene=scene, state="fired", says="Fired.", sent=sent, report=told, document=scene.document
+        scene=scene,
+        state="fired",
+        says="Fired.",
+        sent=sent,
+        report=told,
+        document=scene.document,
     )
 
 

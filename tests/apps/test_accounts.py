@@ -50,7 +50,9 @@ def test_sign_ups_from_one_address_are_limited(settings) -> None:
     assert User.objects.count() == SignUpAttempt.objects.count() == 2
 
 
-def test_five_wrong_passwords_close_the_name_for_a_while(client, owner, stranger) -> None:
+def test_five_wrong_passwords_close_the_name_for_a_while(
+    client, owner, stranger
+) -> None:
     url = reverse("accounts:login")
     for _ in range(5):
         answer = client.post(url, {"username": "owner", "password": "wrong"})
@@ -59,7 +61,9 @@ def test_five_wrong_passwords_close_the_name_for_a_while(client, owner, stranger
     right = client.post(url, {"username": "owner", "password": "a long enough one"})
     assert right.status_code == 429, "the right one does not help either"
     assert (
-        client.post(url, {"username": "stranger", "password": "a long enough one"}).status_code
+        client.post(
+            url, {"username": "stranger", "password": "a long enough one"}
+        ).status_code
         == 302
     )
 
@@ -70,7 +74,9 @@ def test_preferences_are_kept_and_nonsense_is_not(visitor, owner) -> None:
     visitor.post(url, {"theme": "neon"})
     owner.refresh_from_db()
     assert (owner.theme, owner.imperial) == ("set", True)
-    assert 'data-theme="set"' in visitor.get(reverse("workbench:shoots")).content.decode()
+    assert (
+        'data-theme="set"' in visitor.get(reverse("workbench:shoots")).content.decode()
+    )
 
 
 @pytest.mark.django_db

@@ -48,7 +48,9 @@ def tabs(owner) -> list[Client]:
 
 
 def test_a_dial_in_begun_in_several_tabs(tabs, glass) -> None:
-    assert set(_posted(tabs, reverse("dialling:begin", args=[glass.pk]), {"path": DELAY})) == {200}
+    assert set(
+        _posted(tabs, reverse("dialling:begin", args=[glass.pk]), {"path": DELAY})
+    ) == {200}
     assert DialIn.objects.filter(ended_at=None).count() == 1
 
 
@@ -87,6 +89,8 @@ def test_one_name_taken_by_several_at_once(db) -> None:
         "password1": "seven moths at dusk",
         "password2": "seven moths at dusk",
     }
-    statuses = _posted([Client() for _ in range(AT_ONCE)], reverse("accounts:sign_up"), sent)
+    statuses = _posted(
+        [Client() for _ in range(AT_ONCE)], reverse("accounts:sign_up"), sent
+    )
     assert sorted(statuses) == [302, *[422] * (AT_ONCE - 1)]
     assert User.objects.count() == 1

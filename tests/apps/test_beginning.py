@@ -11,7 +11,9 @@ from rapzel.shoots.models import Scene
 
 
 @pytest.mark.parametrize("key", sorted(BEGINNINGS))
-def test_every_motion_makes_a_scene_that_answers(visitor: Client, owner: User, key: str) -> None:
+def test_every_motion_makes_a_scene_that_answers(
+    visitor: Client, owner: User, key: str
+) -> None:
     """Without a kit the starter's lights are put in, and said; what is recommended freezes and is bright enough."""
     response = visitor.post(f"/begin/{key}/", follow=True)
     assert response.status_code == 200
@@ -23,7 +25,9 @@ def test_every_motion_makes_a_scene_that_answers(visitor: Client, owner: User, k
     assert BEGINNINGS[key].subject == scene.document["rehearsal"]["subject"]
     assert states["freeze"] in ("passes", "unsure"), states
     assert states["light"] in ("passes", "unsure"), states
-    assert not Strobe.objects.filter(owner=owner).exists(), "the kit is the person's own"
+    assert not Strobe.objects.filter(owner=owner).exists(), (
+        "the kit is the person's own"
+    )
 
 
 def test_a_scene_begins_in_a_shoot_with_the_lights_of_the_kit(

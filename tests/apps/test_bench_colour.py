@@ -14,7 +14,8 @@ from rapzel.kit.models import Strobe
 def frames(count: int = 3) -> list[SimpleUploadedFile]:
     rng = np.random.default_rng(3)
     return [
-        SimpleUploadedFile(f"card-{n}.jpg", card(0.01 * n, 0.0, 1.0, rng)) for n in range(count)
+        SimpleUploadedFile(f"card-{n}.jpg", card(0.01 * n, 0.0, 1.0, rng))
+        for n in range(count)
     ]
 
 
@@ -44,9 +45,16 @@ def test_grey_cards_from_files_to_the_table(visitor, kit) -> None:
     assert strobe.settings.get(mode="constant colour", power=1 / 4).cct_k is None
     assert (
         f"{temperatures[1]:.0f} K"
-        in visitor.get(reverse("kit:edit", args=["strobes", strobe.pk])).content.decode()
+        in visitor.get(
+            reverse("kit:edit", args=["strobes", strobe.pk])
+        ).content.decode()
     )
-    assert visitor.get(reverse("bench:colour_csv", args=[run.pk])).content.decode().count("\n") == 4
+    assert (
+        visitor.get(reverse("bench:colour_csv", args=[run.pk]))
+        .content.decode()
+        .count("\n")
+        == 4
+    )
 
 
 @pytest.mark.parametrize(
@@ -60,7 +68,9 @@ def test_grey_cards_from_files_to_the_table(visitor, kit) -> None:
     ],
 )
 def test_frames_that_cannot_be_used_store_nothing(visitor, changes, says) -> None:
-    answer = visitor.post(reverse("bench:colours"), {**FACTS, "frame": frames(), **changes})
+    answer = visitor.post(
+        reverse("bench:colours"), {**FACTS, "frame": frames(), **changes}
+    )
     assert answer.status_code == 422
     assert says in answer.content.decode()
     assert not ColourRun.objects.exists()

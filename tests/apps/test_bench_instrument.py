@@ -34,7 +34,16 @@ def test_a_pop_over_the_line_protocol(bench) -> None:
 
 
 @pytest.mark.parametrize(
-    "line", ["", "HELLO", "SET", "SET fault magic", "SET volts many", "SET colour red", "POP 99"]
+    "line",
+    [
+        "",
+        "HELLO",
+        "SET",
+        "SET fault magic",
+        "SET volts many",
+        "SET colour red",
+        "POP 99",
+    ],
 )
 def test_the_bench_refuses_in_words(line: str) -> None:
     with pytest.raises(Refused):
@@ -48,7 +57,9 @@ def test_the_bench_knows_every_fault() -> None:
 
 def test_pops_from_the_page(visitor, kit, bench, settings) -> None:
     assert (
-        visitor.post(reverse("bench:pop"), {"strobe": "Hot-shoe 60", "power": "1/8"}).status_code
+        visitor.post(
+            reverse("bench:pop"), {"strobe": "Hot-shoe 60", "power": "1/8"}
+        ).status_code
         == 404
     )
     settings.BENCH_SIMULATOR = bench

@@ -25,26 +25,37 @@ def test_every_figure_has_its_unit_and_every_mistake_its_heading() -> None:
     assert rows["Light"]["doubt"].endswith("V s")
     assert rows["Peak"]["value"].endswith(" V")
     assert rows["t.5"]["sd"].endswith(("µs", "ns"))
-    assert not any("detector" in label for label in rows), "told only where the detector was slow"
+    assert not any("detector" in label for label in rows), (
+        "told only where the detector was slow"
+    )
     assert codes(list(RULES)).count(",") == len(RULES) - 1
     assert not any(code in codes([code]) for code in RULES), "a code is no heading"
     assert percent1(0.0123) == "1.2 %"
 
 
 def test_light_and_levels_read_well_with_a_unit_and_without() -> None:
-    volts = {**measured()[1], "light_integral": 0.00341, "u_light_integral": 4.79e-6, "unit": "V"}
+    volts = {
+        **measured()[1],
+        "light_integral": 0.00341,
+        "u_light_integral": 4.79e-6,
+        "unit": "V",
+    }
     rows = {row["label"]: row for row in figure_rows(volts)}
-    assert (rows["Light"]["value"], rows["Light"]["doubt"]) == ("3.41 mV s", "± 4.79 µV s")
+    assert (rows["Light"]["value"], rows["Light"]["doubt"]) == (
+        "3.41 mV s",
+        "± 4.79 µV s",
+    )
     rows = {
-        row["label"]: row for row in figure_rows({**volts, "light_integral": 2.5e-5, "unit": ""})
+        row["label"]: row
+        for row in figure_rows({**volts, "light_integral": 2.5e-5, "unit": ""})
     }
     assert rows["Light"]["value"] == "25 µs of the file's unit", (
         "a table without units need not be volts"
     )
     assert rows["Peak"]["value"].endswith(" of the file's unit")
-    assert not any("e−" in row["value"] + row["doubt"] + row["sd"] for row in rows.values()), (
-        "no exponents"
-    )
+    assert not any(
+        "e−" in row["value"] + row["doubt"] + row["sd"] for row in rows.values()
+    ), "no exponents"
 
 
 def test_a_slow_detectors_figures_are_told_apart() -> None:
@@ -60,7 +71,10 @@ def test_a_slow_detectors_figures_are_told_apart() -> None:
 
 
 def test_what_cannot_be_read_says_so() -> None:
-    rows = {row["label"]: row["value"] for row in figure_rows({**measured()[1], "t01_s": None})}
+    rows = {
+        row["label"]: row["value"]
+        for row in figure_rows({**measured()[1], "t01_s": None})
+    }
     assert rows["t.1"] == "not to be read"
 
 
@@ -71,13 +85,19 @@ def test_marks_are_on_the_recordings_clock() -> None:
     assert begin < 0, "the recording begins before its trigger"
     assert found["first05"] == pytest.approx(begin + pop["first05_s"])
     assert found["last05"] - found["first05"] == pytest.approx(pop["t05_s"], rel=0.05)
-    assert json.loads(marks({**result, "pops": [{**pop, "last01_s": None}]}))["last01"] is None
+    assert (
+        json.loads(marks({**result, "pops": [{**pop, "last01_s": None}]}))["last01"]
+        is None
+    )
 
 
 def test_the_figure_shows_brackets_where_the_light_crosses(owner) -> None:
     trace = trace_row(owner)
     drawing = draw_trace(trace)
-    texts = [each.text for each in ElementTree.fromstring(drawing.svg.markup()).iter(f"{SVG}text")]
+    texts = [
+        each.text
+        for each in ElementTree.fromstring(drawing.svg.markup()).iter(f"{SVG}text")
+    ]
     assert any(text.startswith("t.5 ") for text in texts)
     assert any(text.startswith("t.1 ") for text in texts)
     assert drawing.rows[0][0] == "t.5"
@@ -103,10 +123,15 @@ def test_a_histogram_counts_every_lag_in_picture_and_table() -> None:
     assert [row[2] for row in one.rows] == ["1"], "a single lag has a picture as well"
 
 
-def test_pops_beyond_the_tolerance_are_marked_by_word_not_by_colour_alone(owner) -> None:
+def test_pops_beyond_the_tolerance_are_marked_by_word_not_by_colour_alone(
+    owner,
+) -> None:
     run: ColourRun = colour_row(owner)
     drawing = draw_colours(run)
-    texts = [each.text for each in ElementTree.fromstring(drawing.svg.markup()).iter(f"{SVG}text")]
+    texts = [
+        each.text
+        for each in ElementTree.fromstring(drawing.svg.markup()).iter(f"{SVG}text")
+    ]
     assert texts.count("beyond") == 1
     assert {"0.4", "3.0"} <= set(texts), "each bar carries its ΔE00"
     heights = [

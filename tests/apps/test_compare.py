@@ -38,7 +38,9 @@ def test_a_wrong_duration_is_explained(visitor, monobloc) -> None:
 
 def test_two_at_once(visitor, monobloc) -> None:
     hot_shoe = Strobe.objects.get(name="Hot-shoe 60")
-    text = page(visitor, a=f"{monobloc.pk}:speed", b=f"{hot_shoe.pk}:", p="1/8", t="1/4000")
+    text = page(
+        visitor, a=f"{monobloc.pk}:speed", b=f"{hot_shoe.pk}:", p="1/8", t="1/4000"
+    )
     assert "Monobloc 600 quenched, speed at that t.1:" in text
     assert "gives as much light as Hot-shoe 60 at" in text
     full = page(visitor, a=f"{monobloc.pk}:speed", b=f"{hot_shoe.pk}:", p="full")
@@ -53,7 +55,9 @@ def test_an_empty_kit_teaches(visitor) -> None:
 
 
 def test_the_csv_has_every_setting_and_the_answer(visitor, monobloc) -> None:
-    answer = visitor.get(reverse("kit:compare_csv"), {"s": f"{monobloc.pk}:speed", "t": "1/6000"})
+    answer = visitor.get(
+        reverse("kit:compare_csv"), {"s": f"{monobloc.pk}:speed", "t": "1/6000"}
+    )
     rows = list(csv.DictReader(io.StringIO(answer.content.decode())))
     assert len(rows) == 9 + 1
     assert float(rows[0]["power"]) == 1.0
@@ -87,12 +91,17 @@ def test_a_strobes_settings_in_steps(visitor, monobloc, step) -> None:
         ({"kind": "ws", "value": "600"}, "estimated: between"),
         ({"kind": "f", "value": "bright", "distance": "2 m"}, "is not an f-number"),
         ({"kind": "ws", "value": "0"}, "must be a number above 0"),
-        ({"weaker": "2.7", "travel": "3 ms", "shutter": "1/1000"}, "own HSS loss is 0.7 stops"),
+        (
+            {"weaker": "2.7", "travel": "3 ms", "shutter": "1/1000"},
+            "own HSS loss is 0.7 stops",
+        ),
         ({"weaker": "much", "shutter": "1/1000"}, "is not a number of stops"),
         ({}, '<div id="worked-out"'),
     ],
 )
-def test_meters_and_leaflets_are_converted_as_one_types(visitor, monobloc, data, says) -> None:
+def test_meters_and_leaflets_are_converted_as_one_types(
+    visitor, monobloc, data, says
+) -> None:
     answer = visitor.get(reverse("kit:work_out", args=[monobloc.pk]), data)
     assert answer.status_code == 200
     assert says in answer.content.decode()
@@ -100,7 +109,8 @@ def test_meters_and_leaflets_are_converted_as_one_types(visitor, monobloc, data,
 
 def test_a_worked_out_figure_is_taken_over(visitor, monobloc) -> None:
     visitor.post(
-        reverse("kit:take_over", args=[monobloc.pk]), {"kind": "f", "value": "11", "distance": "2"}
+        reverse("kit:take_over", args=[monobloc.pk]),
+        {"kind": "f", "value": "11", "distance": "2"},
     )
     visitor.post(
         reverse("kit:take_over", args=[monobloc.pk]),
@@ -110,18 +120,26 @@ def test_a_worked_out_figure_is_taken_over(visitor, monobloc) -> None:
     assert monobloc.guide_number_m == pytest.approx(22)
     assert monobloc.hss_loss_stops == pytest.approx(0.9)
     answer = visitor.post(
-        reverse("kit:take_over", args=[monobloc.pk]), {"kind": "ws", "value": "x"}, follow=True
+        reverse("kit:take_over", args=[monobloc.pk]),
+        {"kind": "ws", "value": "x"},
+        follow=True,
     )
     assert "is not a plain number" in answer.content.decode()
     monobloc.refresh_from_db()
     assert monobloc.guide_number_m == pytest.approx(22)
     assert monobloc.guide_provenance == "measured", "by a meter"
-    visitor.post(reverse("kit:take_over", args=[monobloc.pk]), {"kind": "ws", "value": "600"})
+    visitor.post(
+        reverse("kit:take_over", args=[monobloc.pk]), {"kind": "ws", "value": "600"}
+    )
     monobloc.refresh_from_db()
-    assert monobloc.guide_provenance == "estimated", "of watt-seconds nobody knows what comes out"
+    assert monobloc.guide_provenance == "estimated", (
+        "of watt-seconds nobody knows what comes out"
+    )
 
 
-def test_a_strobe_that_waits_for_its_figures_takes_them_one_by_one(visitor, owner) -> None:
+def test_a_strobe_that_waits_for_its_figures_takes_them_one_by_one(
+    visitor, owner
+) -> None:
     new = services.add_item(owner, KINDS["strobes"], "New strobe")
     visitor.post(
         reverse("kit:take_over", args=[new.pk]),
@@ -132,7 +150,8 @@ def test_a_strobe_that_waits_for_its_figures_takes_them_one_by_one(visitor, owne
         "what is not said stays unknown"
     )
     visitor.post(
-        reverse("kit:take_over", args=[new.pk]), {"kind": "f", "value": "11", "distance": "2"}
+        reverse("kit:take_over", args=[new.pk]),
+        {"kind": "f", "value": "11", "distance": "2"},
     )
     new.refresh_from_db()
     assert new.guide_number_m == pytest.approx(22)
@@ -149,8 +168,12 @@ def test_a_strobe_that_waits_for_its_figures_takes_them_one_by_one(visitor, owne
         ),
     ],
 )
-def test_a_figure_that_no_strobe_has_is_not_taken(visitor, monobloc, data, says) -> None:
-    answer = visitor.post(reverse("kit:take_over", args=[monobloc.pk]), data, follow=True)
+def test_a_figure_that_no_strobe_has_is_not_taken(
+    visitor, monobloc, data, says
+) -> None:
+    answer = visitor.post(
+        reverse("kit:take_over", args=[monobloc.pk]), data, follow=True
+    )
     assert "Nothing was taken over" in answer.content.decode()
     assert says in answer.content.decode()
     monobloc.refresh_from_db()
@@ -172,7 +195,9 @@ def test_no_mark_left_is_a_choice_and_seven_are_too_many(visitor, monobloc) -> N
     crowded = page(visitor, s=every[:7])
     assert re.search(r"Left out: [^.]+\. Take a mark away", crowded)
     assert "Left out" not in page(visitor, s=every[:6])
-    assert "Left out" in page(visitor), "nothing was chosen yet, and not all of them fit"
+    assert "Left out" in page(visitor), (
+        "nothing was chosen yet, and not all of them fit"
+    )
     assert f"compare.csv?s={every[0].replace(':', '%3A')}" in crowded
 
 

@@ -15,8 +15,14 @@ from tests.core.rehearsal.test_cutout import png, two_squares
 MARKS = {"partly": "on", "left": "50", "top": "10", "right": "95", "bottom": "90"}
 
 
-def send(visitor: Client, scene: Scene, file: bytes | None = None, **values: Any) -> Any:
-    sent = {} if file is None else {"picture": SimpleUploadedFile("own.png", file, "image/png")}
+def send(
+    visitor: Client, scene: Scene, file: bytes | None = None, **values: Any
+) -> Any:
+    sent = (
+        {}
+        if file is None
+        else {"picture": SimpleUploadedFile("own.png", file, "image/png")}
+    )
     return visitor.post(f"/scenes/{scene.pk}/cut-out/", {**sent, **values})
 
 
@@ -30,7 +36,10 @@ def test_a_picture_becomes_the_subject_and_its_marks_are_counted_in_what_is_kept
 ) -> None:
     turn = {"turns": "on", "pivot_x": "50", "pivot_y": "50"}
     assert (
-        send(visitor, scene, png(two_squares()), height="1.2 m", **MARKS, **turn).status_code == 302
+        send(
+            visitor, scene, png(two_squares()), height="1.2 m", **MARKS, **turn
+        ).status_code
+        == 302
     )
     kept = rehearsal_of(scene)
     assert (kept["subject"], kept["size_m"]) == ("cutout", 1.2)
@@ -66,7 +75,11 @@ def test_marks_change_without_a_new_picture_and_the_cut_out_goes_again(
         (b"GIF89a", {}, "not a PNG"),
         (png(two_squares()), {"partly": "on", "left": "5"}, "Mark the part"),
         (png(two_squares()), {**MARKS, "right": "20"}, "no area"),
-        (png(two_squares()), {**MARKS, "left": "0", "right": "5"}, "Nothing of the subject"),
+        (
+            png(two_squares()),
+            {**MARKS, "left": "0", "right": "5"},
+            "Nothing of the subject",
+        ),
         (png(two_squares()), {**MARKS, "turns": "on"}, "Mark the pivot"),
         (png(two_squares()), {**MARKS, "left": "120"}, "less than or equal to 100"),
         (png(two_squares()), {"height": "tall"}, "tall"),
@@ -84,7 +97,9 @@ def test_what_is_refused_says_why_and_keeps_what_was_entered(
     assert rehearsal_of(scene) == before
 
 
-def test_a_scene_with_a_cut_out_goes_out_and_comes_in_whole(visitor: Client, scene: Scene) -> None:
+def test_a_scene_with_a_cut_out_goes_out_and_comes_in_whole(
+    visitor: Client, scene: Scene
+) -> None:
     send(visitor, scene, png(two_squares()), **MARKS)
     out = visitor.get(f"/scenes/{scene.pk}/scene.json").content
     file = SimpleUploadedFile("scene.json", out, "application/json")
@@ -98,7 +113,10 @@ def test_a_good_picture_that_a_refusal_lost_is_asked_for_again(
 ) -> None:
     page = send(visitor, scene, png(two_squares()), height="tall").content.decode()
     assert "Choose the picture again." in page
-    assert "Choose the picture again." not in send(visitor, scene, b"GIF89a").content.decode()
+    assert (
+        "Choose the picture again."
+        not in send(visitor, scene, b"GIF89a").content.decode()
+    )
 
 
 def test_another_subject_is_not_drawn_at_the_height_of_the_last(

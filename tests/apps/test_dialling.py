@@ -24,7 +24,10 @@ def test_the_page_offers_every_knob_with_its_value(visitor, glass, wax) -> None:
     for words in ("Flash delay", "Microphone, distance", ">3 ms<", "50 cm"):
         assert words in shown
     assert "Second release" not in shown
-    assert "Second release" in visitor.get(reverse("dialling:page", args=[wax.pk])).content.decode()
+    assert (
+        "Second release"
+        in visitor.get(reverse("dialling:page", args=[wax.pk])).content.decode()
+    )
 
 
 def test_a_dial_in_from_the_first_try_to_the_last(post, glass) -> None:
@@ -43,7 +46,9 @@ def test_a_dial_in_from_the_first_try_to_the_last(post, glass) -> None:
     assert "Dialled in" in page
     assert "on this set it happens" in page
     assert _delay(glass) == pytest.approx(right, abs=0.0012)
-    assert Take.objects.filter(scene=glass).count() == step + 1 == DialStep.objects.count()
+    assert (
+        Take.objects.filter(scene=glass).count() == step + 1 == DialStep.objects.count()
+    )
     assert Take.objects.order_by("number").first().outcome == "early"
     assert "Set delay 3 ms →" in Take.objects.get(number=2).changed
 
@@ -53,7 +58,8 @@ def test_it_resumes_tomorrow_and_elsewhere(post, visitor, glass) -> None:
     post("outcome", outcome="early", off="2 ms")
     proposed = _delay(glass)
     state = DialPage(glass, answered(glass.document), services.open_of(glass)).state
-    assert state.found.next_value == proposed  # what is set is what is said, also after it was set
+    # what is set is what is said, also after it was set
+    assert state.found.next_value == proposed
     assert proposed == pytest.approx(0.005, abs=0.0006)
     shown = visitor.get(reverse("dialling:page", args=[glass.pk])).content.decode()
     assert "Take 1" in shown
@@ -67,7 +73,10 @@ def test_what_was_left_by_mistake_is_taken_up_again(post, visitor, glass, wax) -
     proposed = _delay(glass)
     left = services.open_of(glass)
     post("leave")
-    assert "Go on" in visitor.get(reverse("dialling:page", args=[glass.pk])).content.decode()
+    assert (
+        "Go on"
+        in visitor.get(reverse("dialling:page", args=[glass.pk])).content.decode()
+    )
     assert "Take 1" in post("resume", dial_in=left.pk)
     assert services.open_of(glass) == left
     assert _delay(glass) == proposed
@@ -124,16 +133,24 @@ def test_a_try_of_a_dial_in_that_was_left_is_refused_in_words(post, glass) -> No
     post("begin", path=DELAY)
     left = services.open_of(glass)
     post("begin", path="trigger.links[#sound].distance_m")
-    assert "a dial-in that was left" in post("outcome", status=422, outcome="on", dial_in=left.pk)
+    assert "a dial-in that was left" in post(
+        "outcome", status=422, outcome="on", dial_in=left.pk
+    )
     post("leave")
-    assert "a dial-in that was left" in post("outcome", status=422, outcome="on", dial_in=left.pk)
+    assert "a dial-in that was left" in post(
+        "outcome", status=422, outcome="on", dial_in=left.pk
+    )
     assert Take.objects.count() == 0
 
 
 @pytest.mark.parametrize("tried", ["1e99", "-1", "nan", "٣", "x" * 5000])
-def test_a_value_that_the_knob_cannot_have_had_stores_nothing_of_it(post, glass, tried) -> None:
+def test_a_value_that_the_knob_cannot_have_had_stores_nothing_of_it(
+    post, glass, tried
+) -> None:
     post("begin", path=DELAY)
-    answer = post("outcome", outcome="early", tried=tried, status=422 if tried[0] in "1-" else 200)
+    answer = post(
+        "outcome", outcome="early", tried=tried, status=422 if tried[0] in "1-" else 200
+    )
     assert answer
     assert {step.value for step in DialStep.objects.all()} <= {0.003}
 
@@ -167,7 +184,9 @@ def test_the_other_knob_of_a_collision_is_named(post, visitor, wax) -> None:
     post("set_back", wax)
     assert wax.document["drops"]["second_set_s"] == 0.138
     change_scene(wax, {"drops": None})
-    assert "Drops (as they were → none)" in post("outcome", wax, outcome="early", status=422)
+    assert "Drops (as they were → none)" in post(
+        "outcome", wax, outcome="early", status=422
+    )
 
 
 def test_what_moves_no_light_may_change_meanwhile(post, wax) -> None:
@@ -175,7 +194,9 @@ def test_what_moves_no_light_may_change_meanwhile(post, wax) -> None:
     change_scene(wax, {"plan.minutes_per_try": 3.0, "rehearsal.background": "grey"})
     post("frame", wax, height="42 mm")
     assert "Moved as well" not in post("outcome", wax, outcome="early")
-    assert wax.document["drops"]["observations"] == [{"flash_delay_s": 0.3633, "height_m": 0.042}]
+    assert wax.document["drops"]["observations"] == [
+        {"flash_delay_s": 0.3633, "height_m": 0.042}
+    ]
 
 
 def test_with_another_knob_moved_on_purpose_it_begins_anew(post, glass) -> None:
@@ -258,19 +279,24 @@ def test_what_is_refused_is_said_and_nothing_is_logged(
 
 @pytest.mark.parametrize("name", ["outcome", "value", "undo", "set_back"])
 def test_without_a_dial_in_there_is_nothing_to_say(post, name: str) -> None:
-    assert "No knob is being dialled in" in post(name, status=422, outcome="on", value="1 ms")
+    assert "No knob is being dialled in" in post(
+        name, status=422, outcome="on", value="1 ms"
+    )
 
 
 def test_one_knob_at_a_time_is_kept_by_the_database(post, glass) -> None:
     post("begin", path=DELAY)
     with pytest.raises(IntegrityError):
-        DialIn.objects.create(scene=glass, path=DELAY, name="x", document=glass.document)
+        DialIn.objects.create(
+            scene=glass, path=DELAY, name="x", document=glass.document
+        )
 
 
 def test_the_second_release_is_not_taken_for_the_light(post, wax) -> None:
     """Its drop is early or late, not the light: the take says so and teaches the timing nothing."""
     post("begin", wax, path=services.SECOND)
-    assert get(wax.document, services.SECOND) == pytest.approx(0.138, abs=0.003)  # as solved
+    # as solved
+    assert get(wax.document, services.SECOND) == pytest.approx(0.138, abs=0.003)
     post("outcome", wax, outcome="early", off="3 ms")
     take = Take.objects.get()
     assert take.late_s is None

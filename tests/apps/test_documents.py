@@ -44,7 +44,9 @@ def old(scene) -> Scene:
 
 def test_a_row_is_read_as_a_document_of_today(old) -> None:
     assert old.document["version"] == 2
-    assert old.document["camera"]["lag_s"] is None, "zero was how version 1 said unknown"
+    assert old.document["camera"]["lag_s"] is None, (
+        "zero was how version 1 said unknown"
+    )
     assert [light["id"] for light in old.document["lights"]] == ["light-1"]
     pinned = Snapshot.objects.create(scene=old, name="Old", document=OLD)
     assert Snapshot.objects.get(pk=pinned.pk).document == old.document
@@ -100,7 +102,10 @@ def test_a_change_is_raised_named_validated_and_judged_once(visitor, glass) -> N
         answered=Answer.__init__,
     )
     with counted as calls:
-        assert visitor.post(reverse("workbench:set", args=[glass.pk]), change).status_code == 200
+        assert (
+            visitor.post(reverse("workbench:set", args=[glass.pk]), change).status_code
+            == 200
+        )
     assert calls["upgrade"] == 1, "when the row is read"
     assert calls["identified"] == 2, "when the row is read, and of what is stored"
     assert calls["validated"] == calls["judged"] == calls["answered"] == 1
@@ -108,10 +113,15 @@ def test_a_change_is_raised_named_validated_and_judged_once(visitor, glass) -> N
 
 def test_the_first_look_after_a_change_finds_the_answer_there(visitor, glass) -> None:
     visitor.post(
-        reverse("workbench:set", args=[glass.pk]), {"path": "exposure.iso", "value": "250"}
+        reverse("workbench:set", args=[glass.pk]),
+        {"path": "exposure.iso", "value": "250"},
     )
-    with Counted(answered=Answer.__init__, judged=possible.read_possible_scene) as calls:
-        assert visitor.get(reverse("workbench:scene", args=[glass.pk])).status_code == 200
+    with Counted(
+        answered=Answer.__init__, judged=possible.read_possible_scene
+    ) as calls:
+        assert (
+            visitor.get(reverse("workbench:scene", args=[glass.pk])).status_code == 200
+        )
     assert calls == {}
 
 

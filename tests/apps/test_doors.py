@@ -24,7 +24,8 @@ def _sign_up(name: str, password: str = NEW) -> str:
 
 
 @pytest.mark.parametrize(
-    "name", ["owner", "Owner", "0wner", "оwner", "ownеr", "ｏｗｎｅｒ", "οwner", "OWNER"]
+    "name",
+    ["owner", "Owner", "0wner", "оwner", "ownеr", "ｏｗｎｅｒ", "οwner", "OWNER"],
 )
 def test_a_name_that_looks_like_a_taken_one_is_refused(owner, name: str) -> None:
     """Capitals, digits, Cyrillic, wide and Greek letters."""
@@ -53,7 +54,9 @@ def test_looks_of_names() -> None:
     ("password", "says"),
     [("48213097562", "entirely numeric"), ("newcomer1", "too similar to the username")],
 )
-def test_passwords_of_digits_or_like_the_name_are_refused(db, password: str, says: str) -> None:
+def test_passwords_of_digits_or_like_the_name_are_refused(
+    db, password: str, says: str
+) -> None:
     assert says in _sign_up("newcomer", password)
 
 
@@ -71,7 +74,9 @@ def test_many_names_from_one_address_close_it(owner, settings) -> None:
     settings.DOOR_TRIES = {"password": {"address": 6, "account": 5}}
     for number in range(6):
         assert _log_in(f"name{number}", "wrong") == 200
-    assert _log_in("owner", PASSWORD) == 429, "whichever name is tried, from there it is closed"
+    assert _log_in("owner", PASSWORD) == 429, (
+        "whichever name is tried, from there it is closed"
+    )
     assert _log_in("owner", PASSWORD, REMOTE_ADDR="192.0.2.7") == 302
 
 
@@ -79,14 +84,18 @@ def test_the_address_is_the_one_that_ones_own_proxy_saw(owner, settings) -> None
     settings.DOOR_TRIES = {"password": {"address": 3, "account": 5}}
     settings.TRUSTED_PROXIES = 1
     for number in range(3):
-        _log_in(f"name{number}", "wrong", HTTP_X_FORWARDED_FOR=f"10.0.0.{number}, 192.0.2.9")
+        _log_in(
+            f"name{number}", "wrong", HTTP_X_FORWARDED_FOR=f"10.0.0.{number}, 192.0.2.9"
+        )
     made_up = "203.0.113.5, 192.0.2.9"
     assert _log_in("owner", PASSWORD, HTTP_X_FORWARDED_FOR=made_up) == 429
     assert _log_in("owner", PASSWORD, HTTP_X_FORWARDED_FOR="192.0.2.10") == 302
 
 
 @pytest.mark.parametrize("door", ["password", "farewell", "letters"])
-def test_a_session_that_was_left_open_does_not_let_one_guess(visitor, owner, door: str) -> None:
+def test_a_session_that_was_left_open_does_not_let_one_guess(
+    visitor, owner, door: str
+) -> None:
     url = reverse(f"accounts:{door}")
     wrong = {
         "old_password": "wrong",
@@ -99,7 +108,9 @@ def test_a_session_that_was_left_open_does_not_let_one_guess(visitor, owner, doo
     right = {**wrong, "old_password": PASSWORD, "password": PASSWORD}
     assert visitor.post(url, right).status_code == 429
     assert User.objects.filter(pk=owner.pk).exists()
-    assert visitor.get(reverse("workbench:shoots")).status_code == 200, "the work itself stays open"
+    assert visitor.get(reverse("workbench:shoots")).status_code == 200, (
+        "the work itself stays open"
+    )
 
 
 def test_a_new_password_that_is_refused_is_no_wrong_one(visitor) -> None:
@@ -110,7 +121,8 @@ def test_a_new_password_that_is_refused_is_no_wrong_one(visitor) -> None:
     }
     for _ in range(7):
         assert (
-            "entirely numeric" in visitor.post(reverse("accounts:password"), sent).content.decode()
+            "entirely numeric"
+            in visitor.post(reverse("accounts:password"), sent).content.decode()
         )
     assert not DoorTry.objects.exists()
 
@@ -148,9 +160,14 @@ def test_no_link_for_nobody_or_for_an_account_of_one_click(owner) -> None:
 
 
 def test_a_letter_sets_a_password_where_an_address_is_kept(visitor, owner) -> None:
-    visitor.post(reverse("accounts:letters"), {"email": "me@rapzel.example", "password": PASSWORD})
+    visitor.post(
+        reverse("accounts:letters"),
+        {"email": "me@rapzel.example", "password": PASSWORD},
+    )
     said = [
-        Client().post(reverse("accounts:forgotten"), {"email": email}, follow=True).content.decode()
+        Client()
+        .post(reverse("accounts:forgotten"), {"email": email}, follow=True)
+        .content.decode()
         for email in ("me@rapzel.example", "nobody@rapzel.example")
     ]
     assert all("If an account has this address" in words for words in said)
@@ -161,12 +178,22 @@ def test_a_letter_sets_a_password_where_an_address_is_kept(visitor, owner) -> No
     assert "The password is changed" in _set_anew(link[1])
 
 
-def test_letters_are_few_and_there_are_none_without_a_server(client, db, settings) -> None:
+def test_letters_are_few_and_there_are_none_without_a_server(
+    client, db, settings
+) -> None:
     for _ in range(5):
         assert (
-            client.post(reverse("accounts:forgotten"), {"email": "a@b.example"}).status_code == 302
+            client.post(
+                reverse("accounts:forgotten"), {"email": "a@b.example"}
+            ).status_code
+            == 302
         )
-    assert client.post(reverse("accounts:forgotten"), {"email": "a@b.example"}).status_code == 429
+    assert (
+        client.post(reverse("accounts:forgotten"), {"email": "a@b.example"}).status_code
+        == 429
+    )
     settings.LETTERS = False
     assert client.get(reverse("accounts:forgotten")).status_code == 404
-    assert "can make you a link" in client.get(reverse("accounts:login")).content.decode()
+    assert (
+        "can make you a link" in client.get(reverse("accounts:login")).content.decode()
+    )

@@ -19,7 +19,9 @@ def test_every_figure_of_a_class_is_an_attribute_of_its_row(owner, slug: str) ->
     kind = KINDS[slug]
     item = kind.model.objects.create(owner=owner, name="Mine")
     again = kind.model.objects.get(pk=item.pk)
-    assert set(again.figures) == set(figures_of(kind.part)), "a new row has all that it begins with"
+    assert set(again.figures) == set(figures_of(kind.part)), (
+        "a new row has all that it begins with"
+    )
     for name in figures_of(kind.part):
         assert getattr(again, name) == again.USUAL[name]
     assert set(kind.form(instance=again).fields) == {"name", *kind.inputs, "notes"}
@@ -58,7 +60,9 @@ def test_figures_are_an_object_whoever_writes_them(owner) -> None:
 
 def test_a_whole_number_in_the_row_stands_for_a_figure_with_decimals(owner) -> None:
     body = Camera.objects.create(owner=owner, name="Body")
-    Camera.objects.filter(pk=body.pk).update(figures={**body.figures, "sensor_width_mm": 36})
+    Camera.objects.filter(pk=body.pk).update(
+        figures={**body.figures, "sensor_width_mm": 36}
+    )
     body.refresh_from_db()
     assert isinstance(body.sensor_width_mm, float)
     assert isinstance(body.pixels_wide, int)
@@ -69,7 +73,12 @@ def test_two_fields_saved_at_once_both_stand(owner) -> None:
     """They share a column: the second must not write the first away."""
     strobe = Strobe.objects.create(owner=owner, name="Flash")
     address = reverse("kit:edit", args=["strobes", strobe.pk])
-    values = {"energy_ws": "600", "price": "349", "battery_pops": "220", "full_recycle_s": "0.9 s"}
+    values = {
+        "energy_ws": "600",
+        "price": "349",
+        "battery_pops": "220",
+        "full_recycle_s": "0.9 s",
+    }
     together = threading.Barrier(len(values))
 
     def save(name: str, value: str) -> None:

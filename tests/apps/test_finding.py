@@ -30,7 +30,12 @@ def page(scene: Scene, name: str, more: str = "") -> str:
 
 
 def set_word(
-    visitor: Client, scene: Scene, name: str, *values: str, where: str = "find", follow: bool = True
+    visitor: Client,
+    scene: Scene,
+    name: str,
+    *values: str,
+    where: str = "find",
+    follow: bool = True,
 ) -> Any:
     """Changes a word; the page that it leads to searches anew, which takes its time."""
     address = page(scene, where, "limits/")
@@ -59,7 +64,13 @@ def limits_of(owner: User, scene: Scene) -> Limits:
     ],
 )
 def test_a_word_of_the_sentence_is_a_limit(
-    visitor: Client, kit: User, scene: Scene, name: str, typed: str, limit: str, stored: Any
+    visitor: Client,
+    kit: User,
+    scene: Scene,
+    name: str,
+    typed: str,
+    limit: str,
+    stored: Any,
 ) -> None:
     assert set_word(visitor, scene, name, typed, follow=False).status_code == 302
     assert getattr(limits_of(kit, scene), limit) == stored
@@ -97,7 +108,9 @@ def test_a_word_that_is_refused_says_what_is_accepted_and_changes_nothing(
 def test_some_of_the_kit_are_chosen_and_all_of_them_is_the_whole_kit(
     visitor: Client, kit: User, scene: Scene
 ) -> None:
-    response = set_word(visitor, scene, "strobes", "Hot-shoe 60", "Bank pack 2400", "no such")
+    response = set_word(
+        visitor, scene, "strobes", "Hot-shoe 60", "Bank pack 2400", "no such"
+    )
     assert "2 strobes" in response.content.decode()
     assert limits_of(kit, scene).strobes == ("Bank pack 2400", "Hot-shoe 60")
     names = Strobe.objects.visible_to(kit).values_list("name", flat=True)
@@ -126,7 +139,9 @@ def test_every_word_says_itself_and_is_read_again(kit: User, scene: Scene) -> No
             chip = chip_of(word, limits, supply.kit, imperial)
             if not word.several and not chip.choices:
                 again = with_word(limits, word.name, [chip.text], supply.kit, imperial)
-                assert word.value(again) == pytest.approx(word.value(limits), rel=0.02), word.name
+                assert word.value(again) == pytest.approx(
+                    word.value(limits), rel=0.02
+                ), word.name
 
 
 @pytest.mark.parametrize(
@@ -170,7 +185,13 @@ def test_the_page_shows_every_method_and_recommends_one_by_numbers(
     visitor: Client, kit: User, scene: Scene
 ) -> None:
     body = visitor.get(page(scene, "methods")).content.decode()
-    for title in ("Short pulse", "High-speed sync", "Leaf shutter", "Open shutter", "No flash"):
+    for title in (
+        "Short pulse",
+        "High-speed sync",
+        "Leaf shutter",
+        "Open shutter",
+        "No flash",
+    ):
         assert title in body
     assert "recommended" in body
     assert "stops of light left within these limits" in body.replace("\u00a0", " ")
@@ -193,9 +214,13 @@ def test_a_column_becomes_the_scene_and_undo_takes_it_back(
     assert scene.document == before
 
 
-def test_a_column_is_pinned_beside_the_scene(visitor: Client, kit: User, scene: Scene) -> None:
+def test_a_column_is_pinned_beside_the_scene(
+    visitor: Client, kit: User, scene: Scene
+) -> None:
     visitor.post(page(scene, "methods", "pulse/use/"), {"as": "snapshot"})
-    assert [one.name for one in scene.snapshots.all()] == ["Short pulse, at or below sync"]
+    assert [one.name for one in scene.snapshots.all()] == [
+        "Short pulse, at or below sync"
+    ]
     assert visitor.get(page(scene, "compare")).status_code == 200
 
 
@@ -208,7 +233,9 @@ def test_a_picture_is_made_for_each_set_up_and_for_nothing_else(
     assert visitor.get(page(scene, "methods", "magic.jpg")).status_code == 404
 
 
-def test_a_cheap_answer_is_done_and_can_be_undone(visitor: Client, kit: User, scene: Scene) -> None:
+def test_a_cheap_answer_is_done_and_can_be_undone(
+    visitor: Client, kit: User, scene: Scene
+) -> None:
     address = page(scene, "methods", "cheap/")
     visitor.post(address, {"says": "camera back to 5 m"})
     scene.refresh_from_db()
@@ -236,7 +263,9 @@ def found(visitor: Client, scene: Scene) -> Finding:
     return scene.findings.latest("pk")
 
 
-def test_what_is_found_is_listed_and_kept(visitor: Client, kit: User, scene: Scene) -> None:
+def test_what_is_found_is_listed_and_kept(
+    visitor: Client, kit: User, scene: Scene
+) -> None:
     set_word(visitor, scene, "lights", "1")
     row = found(visitor, scene)
     assert row.state == Finding.State.DONE
@@ -267,11 +296,15 @@ def test_hits_beyond_those_shown_first_are_judged_when_they_are_asked_for(
     assert "between_frames_s" in last["cost"]
 
 
-def test_a_set_up_beyond_those_shown_first_opens(visitor: Client, kit: User, scene: Scene) -> None:
+def test_a_set_up_beyond_those_shown_first_opens(
+    visitor: Client, kit: User, scene: Scene
+) -> None:
     visitor.get(page(scene, "find"))
     row = Finding.objects.get()
     last = len(row.result["hits"]) - 1
-    assert visitor.get(f"/scenes/{scene.pk}/find/{row.pk}/hits/{last}/").status_code == 200
+    assert (
+        visitor.get(f"/scenes/{scene.pk}/find/{row.pk}/hits/{last}/").status_code == 200
+    )
 
 
 def test_a_set_up_opens_is_pinned_and_becomes_the_scene(
@@ -304,10 +337,14 @@ def test_nothing_fits_shows_what_is_nearest_and_what_would_do(
     assert "works within these limits" in body
     assert "instead of" in body
     visitor.post(page(scene, "find", f"{row.pk}/relax/0/"))
-    assert found(visitor, scene).result["hits"], "the relaxation that was offered succeeds"
+    assert found(visitor, scene).result["hits"], (
+        "the relaxation that was offered succeeds"
+    )
 
 
-def test_how_many_of_a_light_that_is_short(visitor: Client, kit: User, scene: Scene) -> None:
+def test_how_many_of_a_light_that_is_short(
+    visitor: Client, kit: User, scene: Scene
+) -> None:
     change_scene(scene, {"lights[#light-1].distance_m": 5.0, "exposure.f_number": 8.0})
     light = scene.document["lights"][0]
     visitor.post(page(scene, "find", f"how-many/{light['id']}/"))
@@ -353,7 +390,9 @@ def test_old_searches_of_a_scene_are_thrown_away(
     for iso in range(100, 106):
         limits = Limits(iso=(iso, iso), lights=0, methods=("ambient",))
         searching.find(scene, question(kit, scene, limits), lambda pk: None)
-    kept = [read_question(row.question)[2].iso[0] for row in scene.findings.order_by("pk")]
+    kept = [
+        read_question(row.question)[2].iso[0] for row in scene.findings.order_by("pk")
+    ]
     assert kept == [103, 104, 105]
 
 
@@ -377,7 +416,9 @@ def test_nobody_sees_the_searches_or_limits_of_another(
         page(scene, "find", f"{row.pk}/cancel/"),
         page(scene, "methods", "pulse/use/"),
     ):
-        assert other.post(address, {"name": "lights", "value": "2"}).status_code == 404, address
+        assert (
+            other.post(address, {"name": "lights", "value": "2"}).status_code == 404
+        ), address
 
 
 def test_two_strobes_of_one_name_with_other_figures_are_both_searched(
@@ -385,8 +426,12 @@ def test_two_strobes_of_one_name_with_other_figures_are_both_searched(
 ) -> None:
     twin = Strobe.objects.get(owner=kit, name="Hot-shoe 60").to_core()
     weaker = {**twin, "guide_number_m": 20.0}
-    supply = of_parts([twin, twin, weaker], [], read_question(question(kit, scene, Limits()))[0])
-    numbers = [one.guide_number_m for one in supply.kit.strobes if one.name == "Hot-shoe 60"]
+    supply = of_parts(
+        [twin, twin, weaker], [], read_question(question(kit, scene, Limits()))[0]
+    )
+    numbers = [
+        one.guide_number_m for one in supply.kit.strobes if one.name == "Hot-shoe 60"
+    ]
     assert numbers == [34.0, 20.0]
 
 

@@ -27,7 +27,9 @@ def run(monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]) -> 
     return called
 
 
-def test_the_commands_print_one_document_and_nothing_else(run: Any, tmp_path: Path) -> None:
+def test_the_commands_print_one_document_and_nothing_else(
+    run: Any, tmp_path: Path
+) -> None:
     limits = tmp_path / "limits.json"
     limits.write_text(json.dumps(TIGHT), "utf-8")
     shared = ("--kit", "rapzel/kit/starter.json", "--limits", str(limits), "--json")
@@ -42,6 +44,8 @@ def test_the_commands_print_one_document_and_nothing_else(run: Any, tmp_path: Pa
 def test_the_commands_refuse_in_words(run: Any, tmp_path: Path) -> None:
     limits = tmp_path / "limits.json"
     limits.write_text('{"iso": [1600, 100], "strobez": 1}', "utf-8")
-    with pytest.raises(CommandError, match="The document of limits is refused") as refused:
+    with pytest.raises(
+        CommandError, match="The document of limits is refused"
+    ) as refused:
         run("compare_methods", "--limits", str(limits), given=LUNGE)
     assert "strobez" in str(refused.value)

@@ -10,9 +10,13 @@ from rapzel.ui.drawing import text_width
 
 @pytest.mark.parametrize("imperial", [False, True])
 @pytest.mark.parametrize("speed_m_s", [0.0123, 0.0515, 2.06, 9.87, 123.4])
-def test_speeds_of_the_chart_are_not_cut_off_at_its_edge(speed_m_s: float, imperial: bool) -> None:
+def test_speeds_of_the_chart_are_not_cut_off_at_its_edge(
+    speed_m_s: float, imperial: bool
+) -> None:
     speeds = np.geomspace(1 / 8, 8, 22) * speed_m_s
-    chart = Chart(np.linspace(-3, 16, 40), speeds, ("pulse",), np.zeros((22, 40), dtype=np.int64))
+    chart = Chart(
+        np.linspace(-3, 16, 40), speeds, ("pulse",), np.zeros((22, 40), dtype=np.int64)
+    )
     svg = draw_winners(chart, (4.0, speed_m_s), imperial).svg
     ended = [
         (float(attributes["x"]) - text_width(text), text)

@@ -30,19 +30,25 @@ class Queue:
     """Stands for the queue's manager: jobs that went quiet, and what is asked of them."""
 
     def __init__(self, *attempts: int) -> None:
-        self.jobs = [SimpleNamespace(id=n, attempts=tries) for n, tries in enumerate(attempts)]
+        self.jobs = [
+            SimpleNamespace(id=n, attempts=tries) for n, tries in enumerate(attempts)
+        ]
         self.retried: list[int] = []
         self.ended: list[tuple[int, Status]] = []
         self.asked = 0.0
 
-    async def get_stalled_jobs(self, seconds_since_heartbeat: float) -> list[SimpleNamespace]:
+    async def get_stalled_jobs(
+        self, seconds_since_heartbeat: float
+    ) -> list[SimpleNamespace]:
         self.asked = seconds_since_heartbeat
         return self.jobs
 
     async def retry_job(self, job: SimpleNamespace) -> None:
         self.retried.append(job.id)
 
-    async def finish_job(self, job: SimpleNamespace, status: Status, delete_job: bool) -> None:
+    async def finish_job(
+        self, job: SimpleNamespace, status: Status, delete_job: bool
+    ) -> None:
         self.ended.append((job.id, status))
 
 
@@ -50,7 +56,8 @@ class Queue:
 def test_jobs_of_a_dead_worker_are_tried_again_but_not_for_ever() -> None:
     queue = Queue(0, 3, 4, 7)
     context = SimpleNamespace(app=SimpleNamespace(job_manager=queue))
-    with ThreadPoolExecutor(1) as own:  # the browser tests keep a loop running in this thread
+    # the browser tests keep a loop running in this thread
+    with ThreadPoolExecutor(1) as own:
         own.submit(lambda: asyncio.run(tasks.pick_up_stalled.func(context, 0))).result()
     assert queue.retried == [0, 1]
     assert queue.ended == [(2, Status.FAILED), (3, Status.FAILED)]
@@ -92,7 +99,9 @@ def test_rows_without_a_job_are_ended_in_words_and_the_others_left_alone(owner) 
     assert keeper.settle_orphans() == 3
     states = {trace.pk: trace for trace in Trace.objects.all()}
     assert states[served.pk].state == State.QUEUED
-    assert states[fresh.pk].state == State.QUEUED, "its job comes with the same transaction"
+    assert states[fresh.pk].state == State.QUEUED, (
+        "its job comes with the same transaction"
+    )
     assert states[gone.pk].state == State.CANCELLED
     for trace in (lost, given_up):
         assert states[trace.pk].state == State.FAILED
@@ -107,7 +116,9 @@ def test_cancel_ends_a_row_that_nobody_works_on(owner) -> None:
         services.cancel(trace)
         trace.refresh_from_db()
     assert dead.state == State.CANCELLED
-    assert (alive.state, alive.cancel_asked) == (State.RUNNING, True), "its worker will see it"
+    assert (alive.state, alive.cancel_asked) == (State.RUNNING, True), (
+        "its worker will see it"
+    )
 
 
 def test_a_database_that_was_away_leaves_the_row_to_the_next_try(owner) -> None:
@@ -162,7 +173,9 @@ def test_what_was_removed_long_ago_goes_for_good_with_its_files(owner, scene) ->
     assert Scene.objects.filter(pk=scene.pk).exists()
 
 
-def test_a_full_disk_leaves_no_half_file_and_says_so(visitor, owner, monkeypatch) -> None:
+def test_a_full_disk_leaves_no_half_file_and_says_so(
+    visitor, owner, monkeypatch
+) -> None:
     def until_it_is_full(_file, chunk_size: int = 0):
         yield CSV[:1000]
         raise OSError(errno.ENOSPC, "No space left on device")
@@ -170,9 +183,15 @@ def test_a_full_disk_leaves_no_half_file_and_says_so(visitor, owner, monkeypatch
     monkeypatch.setattr(
         "django.core.files.uploadedfile.InMemoryUploadedFile.chunks", until_it_is_full
     )
-    before = {path for path in Path(default_storage.path("")).rglob("*") if path.is_file()}
-    answer = visitor.post("/bench/import/", {"file": SimpleUploadedFile("pop.csv", CSV)})
+    before = {
+        path for path in Path(default_storage.path("")).rglob("*") if path.is_file()
+    }
+    answer = visitor.post(
+        "/bench/import/", {"file": SimpleUploadedFile("pop.csv", CSV)}
+    )
     assert answer.status_code == 422
     assert "disk is full" in answer.content.decode()
-    assert {path for path in Path(default_storage.path("")).rglob("*") if path.is_file()} == before
+    assert {
+        path for path in Path(default_storage.path("")).rglob("*") if path.is_file()
+    } == before
     assert not Trace.objects.exists()

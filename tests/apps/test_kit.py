@@ -20,22 +20,37 @@ from tests.apps.rows import set_figures
 
 def put(visitor, item, name: str, value: str, slug: str = "strobes"):
     """Posts one field, as the page does when it is changed."""
-    return visitor.post(reverse("kit:edit", args=[slug, item.pk]), {"field": name, name: value})
+    return visitor.post(
+        reverse("kit:edit", args=[slug, item.pk]), {"field": name, name: value}
+    )
 
 
 def put_row(visitor, strobe: Strobe, key: str, **cells: str):
     """Posts one row of the table, as the page does."""
-    typed = {"mode": "", "power": "", "t01": "", "t05": "", "provenance": "claimed", **cells}
+    typed = {
+        "mode": "",
+        "power": "",
+        "t01": "",
+        "t05": "",
+        "provenance": "claimed",
+        **cells,
+    }
     return visitor.post(reverse("kit:set_row", args=[strobe.pk]), {"key": key, **typed})
 
 
 def shown(setting) -> dict[str, str]:
     """The cells of a stored row, as the page shows them."""
     times = {
-        cell: QUANTITIES["duration"].show(getattr(setting, f"{cell}_s")) for cell in ("t01", "t05")
+        cell: QUANTITIES["duration"].show(getattr(setting, f"{cell}_s"))
+        for cell in ("t01", "t05")
     }
     power = QUANTITIES["power"].show(setting.power)
-    return {"mode": setting.mode, "power": power, **times, "provenance": setting.provenance}
+    return {
+        "mode": setting.mode,
+        "power": power,
+        **times,
+        "provenance": setting.provenance,
+    }
 
 
 @pytest.fixture
@@ -60,15 +75,19 @@ def test_the_starter_kit_is_the_owners_own(kit, stranger) -> None:
         CoreStrobe.model_validate(one.to_core())
 
 
-def test_what_was_measured_stays_with_its_own_row_while_rows_come_and_go(visitor, kit) -> None:
+def test_what_was_measured_stays_with_its_own_row_while_rows_come_and_go(
+    visitor, kit
+) -> None:
     strobe = Strobe.objects.get(name="Monobloc 600 quenched")
     for number, row in enumerate(strobe.settings.all()):
-        row.cct_k, row.t01_s = 5000.0 + number, row.t01_s * 1.0000001  # digits that no field shows
+        # digits that no field shows
+        row.cct_k, row.t01_s = 5000.0 + number, row.t01_s * 1.0000001
         row.save()
     rows = list(strobe.settings.all())
     before = {row.key: (row.cct_k, row.t01_s) for row in rows}
     for gone in (rows[1], rows[4]):
-        for _ in range(2):  # the page goes on showing the emptied row, and posts it again
+        # the page goes on showing the emptied row, and posts it again
+        for _ in range(2):
             assert put_row(visitor, strobe, gone.key).status_code == 200
     assert (
         put_row(
@@ -88,7 +107,9 @@ def test_what_was_measured_stays_with_its_own_row_while_rows_come_and_go(visitor
 
 def test_a_stale_page_wipes_no_row_that_was_measured_meanwhile(visitor, strobe) -> None:
     services.merge_settings(
-        strobe, [{"mode": "", "power": 0.25, "t01_s": 2e-4, "provenance": "measured"}], "measured"
+        strobe,
+        [{"mode": "", "power": 0.25, "t01_s": 2e-4, "provenance": "measured"}],
+        "measured",
     )
     stale = strobe.settings.get(power=1.0)
     put_row(visitor, strobe, stale.key, power="full", t01="3 ms", provenance="claimed")
@@ -102,19 +123,32 @@ def test_a_row_is_judged_when_it_is_complete(visitor, strobe) -> None:
     assert "counts once it has a power and a t.1 or t.5" in begun.content.decode()
     assert strobe.settings.count() == 1
     assert put_row(visitor, strobe, "n1", power="1/2", t01="1 ms").status_code == 200
-    assert put_row(visitor, strobe, "n1", power="1/2", t01="1 ms", t05="0.4 ms").status_code == 200
+    assert (
+        put_row(
+            visitor, strobe, "n1", power="1/2", t01="1 ms", t05="0.4 ms"
+        ).status_code
+        == 200
+    )
     assert strobe.settings.get(key="n1").t05_s == 4e-4
     assert strobe.settings.count() == 2
-    assert put_row(visitor, strobe, "not a key!", power="1/2", t01="1 ms").status_code == 404
+    assert (
+        put_row(visitor, strobe, "not a key!", power="1/2", t01="1 ms").status_code
+        == 404
+    )
 
 
 def test_a_new_strobe_claims_nothing(visitor, owner) -> None:
     visitor.post(reverse("kit:add", args=["strobes"]), {"name": "New strobe"})
     strobe = Strobe.objects.visible_to(owner).get()
     assert (strobe.guide_number_m, strobe.settings.count()) == (None, 0)
-    page = visitor.get(reverse("kit:edit", args=["strobes", strobe.pk])).content.decode()
+    page = visitor.get(
+        reverse("kit:edit", args=["strobes", strobe.pk])
+    ).content.decode()
     assert "leave it out until it has a guide number and a setting in its table" in page
-    assert "no strobe with a duration yet" in visitor.get(reverse("kit:compare")).content.decode()
+    assert (
+        "no strobe with a duration yet"
+        in visitor.get(reverse("kit:compare")).content.decode()
+    )
     put(visitor, strobe, "guide_number_m", "40 m")
     assert (
         "has a setting in its table"
@@ -131,7 +165,9 @@ def test_two_writers_at_once_do_not_double_a_row(kit) -> None:
 
     def write(_: int) -> None:
         try:
-            services.merge_settings(Strobe.objects.get(pk=strobe.pk), [row], "measured twice")
+            services.merge_settings(
+                Strobe.objects.get(pk=strobe.pk), [row], "measured twice"
+            )
         finally:
             connection.close()
 
@@ -148,7 +184,9 @@ def test_measured_light_colour_and_price_survive_csv_and_json(kit) -> None:
     one = next(each for each in document["strobes"] if each["name"] == "Hot-shoe 60")
     text = exchange.kit_csv(KINDS["strobes"], exchange.items_of(KINDS["strobes"], kit))
     again = next(
-        each for each in exchange.from_csv(text)["strobes"] if each["name"] == "Hot-shoe 60"
+        each
+        for each in exchange.from_csv(text)["strobes"]
+        if each["name"] == "Hot-shoe 60"
     )
     assert again["price"] == one["price"] == 349.0
     assert again["battery_pops"] == 220.0
@@ -184,14 +222,19 @@ def test_everything_wrong_in_a_csv_is_told_at_once(owner) -> None:
     with pytest.raises(DocumentError) as caught:
         services.store_document(owner, exchange.from_csv(text))
     told = [str(problem) for problem in caught.value.problems]
-    assert told[0] == "row 2, loss_stops: “much” is not a number in SI units with a decimal point"
+    assert (
+        told[0]
+        == "row 2, loss_stops: “much” is not a number in SI units with a decimal point"
+    )
     assert told[1] == "row 3.name: must not be empty"
     assert told[2] == "row 4: has 5 cells, the header has 4"
     assert not Modifier.objects.exists(), "nothing is half imported"
 
 
 def test_an_unknown_header_answers_with_the_known_ones() -> None:
-    with pytest.raises(DocumentError, match="modifiers: name,loss_stops,source_size_m,notes"):
+    with pytest.raises(
+        DocumentError, match="modifiers: name,loss_stops,source_size_m,notes"
+    ):
         exchange.from_csv("what,is,this\n1,2,3\n")
 
 
@@ -207,10 +250,17 @@ def test_a_text_that_a_spreadsheet_would_run_stays_a_text(owner) -> None:
     [
         ([], "this is not a kit document"),
         ({"format": "rapzel.kit", "version": 2}, "reads version 1"),
-        ({"format": "rapzel.kit", "version": 1, "lenses": {}}, "lenses: must be a list"),
+        (
+            {"format": "rapzel.kit", "version": 1, "lenses": {}},
+            "lenses: must be a list",
+        ),
         ({"format": "rapzel.kit", "version": 1, "tripods": []}, "tripods: unknown key"),
         (
-            {"format": "rapzel.kit", "version": 1, "strobes": [{"name": "A", "guide_number_m": 0}]},
+            {
+                "format": "rapzel.kit",
+                "version": 1,
+                "strobes": [{"name": "A", "guide_number_m": 0}],
+            },
             r"strobes\[0\].circuit: is missing\nstrobes\[0\].guide_number_m: must be 0.01 or more",
         ),
         (
@@ -233,7 +283,9 @@ def test_import_page_says_what_is_wrong_and_adds_nothing(visitor) -> None:
         b'{"format": "rapzel.kit", "version": 1, "lenses": [{"name": "A", "focal_length_mm": -5}]}'
     )
     file.name = "kit.json"
-    shown = visitor.post(reverse("kit:import"), {"file": file}, follow=True).content.decode()
+    shown = visitor.post(
+        reverse("kit:import"), {"file": file}, follow=True
+    ).content.decode()
     assert "lenses[0].focal_length_mm: must be 0.5 or more (given: -5)" in shown
     assert "Nothing was imported." in shown
 
@@ -263,7 +315,11 @@ def test_a_value_that_is_only_shown_keeps_its_digits(visitor, strobe) -> None:
     ("name", "value", "says"),
     [
         ("guide_number_m", "big", "“big” is not a length"),
-        ("guide_number_m", "0", "Guide number, ISO 100: Must be 0.01 or more (given: 0.0)."),
+        (
+            "guide_number_m",
+            "0",
+            "Guide number, ISO 100: Must be 0.01 or more (given: 0.0).",
+        ),
         ("name", "", "Name: This field is required."),
         ("min_power", "2", "“2” is not a power between nothing and full"),
     ],
@@ -281,7 +337,10 @@ def test_a_wrong_entry_is_said_and_nothing_is_stored(
 @pytest.mark.parametrize(
     ("cells", "says"),
     [
-        ({"power": "2", "t01": "1 ms"}, "Power: “2” is not a power between nothing and full"),
+        (
+            {"power": "2", "t01": "1 ms"},
+            "Power: “2” is not a power between nothing and full",
+        ),
         (
             {"power": "1/2", "t01": "0.5 ms", "t05": "1 ms"},
             "Not saved. t.5 must not be longer than t.1",
@@ -297,7 +356,9 @@ def test_a_wrong_entry_is_said_and_nothing_is_stored(
         ({"power": "1/2", "t01": "soon"}, "t.1: “soon” is not a duration"),
     ],
 )
-def test_a_wrong_row_is_said_and_the_table_stays(visitor, strobe, cells, says: str) -> None:
+def test_a_wrong_row_is_said_and_the_table_stays(
+    visitor, strobe, cells, says: str
+) -> None:
     answer = put_row(visitor, strobe, "n1", **cells)
     assert answer.status_code == 422
     assert says in answer.content.decode()
@@ -305,11 +366,17 @@ def test_a_wrong_row_is_said_and_the_table_stays(visitor, strobe, cells, says: s
 
 
 @pytest.mark.parametrize("slug", KINDS)
-def test_every_kind_is_added_edited_removed_and_taken_back(visitor, owner, slug: str) -> None:
-    answer = visitor.post(reverse("kit:add", args=[slug]), {"name": "Mine"}, follow=True)
+def test_every_kind_is_added_edited_removed_and_taken_back(
+    visitor, owner, slug: str
+) -> None:
+    answer = visitor.post(
+        reverse("kit:add", args=[slug]), {"name": "Mine"}, follow=True
+    )
     assert answer.status_code == 200
     item = KINDS[slug].model.objects.visible_to(owner).get()
-    shown = visitor.post(reverse("kit:remove", args=[slug, item.pk]), follow=True).content.decode()
+    shown = visitor.post(
+        reverse("kit:remove", args=[slug, item.pk]), follow=True
+    ).content.decode()
     assert "was removed from the kit" in shown
     assert not KINDS[slug].model.objects.visible_to(owner).exists()
     visitor.post(reverse("kit:take_back", args=[slug, item.pk]))
@@ -318,7 +385,9 @@ def test_every_kind_is_added_edited_removed_and_taken_back(visitor, owner, slug:
 
 @pytest.mark.parametrize("name", ["", "   "])
 def test_nothing_nameless_is_added(visitor, owner, name: str) -> None:
-    shown = visitor.post(reverse("kit:add", args=["strobes"]), {"name": name}, follow=True)
+    shown = visitor.post(
+        reverse("kit:add", args=["strobes"]), {"name": name}, follow=True
+    )
     assert "Give the strobe a name first" in shown.content.decode()
     assert not Strobe.objects.exists()
 
@@ -338,7 +407,9 @@ def test_every_setting_follows_the_table(visitor, owner) -> None:
         "provenance": "claimed",
     }
     asked = {"HX-Request": "true", "HX-Current-URL": page}
-    visitor.post(url, {**row, "key": "n2", "power": "1/4", "t01": "0.5 ms"}, headers=asked)
+    visitor.post(
+        url, {**row, "key": "n2", "power": "1/4", "t01": "0.5 ms"}, headers=asked
+    )
     answer = visitor.post(url, row, headers=asked).content.decode()
     assert 'id="kit-steps" hx-swap-oob="true"' in answer
     steps = answer.split('id="kit-steps"')[1].split("</table>")[0]
@@ -346,10 +417,15 @@ def test_every_setting_follows_the_table(visitor, owner) -> None:
     assert "editing the table" in answer.split('id="kit-changes"')[1]
 
 
-def test_a_camera_that_every_scene_would_refuse_is_refused_on_its_field(visitor, owner) -> None:
+def test_a_camera_that_every_scene_would_refuse_is_refused_on_its_field(
+    visitor, owner
+) -> None:
     camera = Camera.objects.create(owner=owner, name="Body")
     width = put(visitor, camera, "sensor_width_mm", "-36", "cameras")
-    assert "Sensor width, mm: Must be 0.5 or more (given: -36.0)." in width.content.decode()
+    assert (
+        "Sensor width, mm: Must be 0.5 or more (given: -36.0)."
+        in width.content.decode()
+    )
     travel = put(visitor, camera, "curtain_travel_s", "6 ms", "cameras")
     assert travel.status_code == 422
     assert "Curtain travel is longer than the sync speed" in travel.content.decode()
@@ -359,7 +435,9 @@ def test_a_camera_that_every_scene_would_refuse_is_refused_on_its_field(visitor,
     )
 
 
-@pytest.mark.parametrize("text", ["=1+1", "+1", "-1", "@x", "\t=1", "\r=1", "\n=1", " =1", "＝1"])
+@pytest.mark.parametrize(
+    "text", ["=1+1", "+1", "-1", "@x", "\t=1", "\r=1", "\n=1", " =1", "＝1"]
+)
 def test_no_cell_runs_in_a_spreadsheet(text: str) -> None:
     assert plain_cell(text).startswith("'")
     assert unguarded(plain_cell(text)) == text
@@ -371,7 +449,9 @@ def test_a_file_full_of_mistakes_is_read_up_to_a_hundred(owner) -> None:
     with pytest.raises(DocumentError) as caught:
         exchange.from_csv(header + "\n" + "A,much,0.9,\n" * 15_000)
     assert len(caught.value.problems) == 100
-    with pytest.raises(DocumentError, match="holds 30000 things; up to 2000 are taken at once"):
+    with pytest.raises(
+        DocumentError, match="holds 30000 things; up to 2000 are taken at once"
+    ):
         services.store_document(
             owner, {"format": "rapzel.kit", "version": 1, "strobes": [{}] * 30_000}
         )
@@ -385,7 +465,8 @@ def test_an_account_that_is_full_is_told_so(visitor, kit, settings) -> None:
     assert answer.status_code == 422
     assert "things in the kit fit into one account" in answer.content.decode()
     assert (
-        "fit into one account" in visitor.post(reverse("kit:starter"), follow=True).content.decode()
+        "fit into one account"
+        in visitor.post(reverse("kit:starter"), follow=True).content.decode()
     )
 
 
@@ -396,7 +477,9 @@ def test_names_as_long_as_the_schema_allows_are_stored(owner) -> None:
         "guide_number_m": 40,
         "modes": [{"name": "m" * 200, "durations": [{"power": 1.0, "t01_s": 0.001}]}],
     }
-    services.store_document(owner, {"format": "rapzel.kit", "version": 1, "strobes": [strobe]})
+    services.store_document(
+        owner, {"format": "rapzel.kit", "version": 1, "strobes": [strobe]}
+    )
     assert Strobe.objects.get().settings.get().mode == "m" * 200
 
 
@@ -417,7 +500,11 @@ def test_drive_modes_are_lines_that_are_read_again(visitor, owner) -> None:
     assert answer.status_code == 200
     camera.refresh_from_db()
     first, second = camera.drives
-    assert (first["frames_per_s"], first["shutters"], first["flash"]) == (20, ["rolling"], False)
+    assert (first["frames_per_s"], first["shutters"], first["flash"]) == (
+        20,
+        ["rolling"],
+        False,
+    )
     assert (second["lens"], second["focus_priority"], second["fastest_s"]) == (
         "with motor",
         True,

@@ -9,7 +9,9 @@ from rapzel.kit.drawings import draw_durations
 
 
 @pytest.mark.parametrize("least_s", [4.0e-5, 1.1e-4, 3.0e-4, 9.0e-4])
-def test_names_of_the_curves_stay_out_of_the_axis_wherever_the_curve_begins(least_s: float) -> None:
+def test_names_of_the_curves_stay_out_of_the_axis_wherever_the_curve_begins(
+    least_s: float,
+) -> None:
     claims = [
         {"power": 1.0, "t05_s": least_s * 8, "t01_s": None, "provenance": "claimed"},
         {"power": 1 / 16, "t05_s": least_s, "t01_s": None, "provenance": "claimed"},

@@ -59,7 +59,9 @@ def scene_of(person: User) -> Scene:
 def test_who_waits_gets_what_the_work_returns(waiting, done: list[str]) -> None:
     lane = Lane()
     assert lane.ask("ada", "one", noted(done, "first")) == "first"
-    assert lane.ask("bob", "one", noted(done, "again")) == "first", "shared by who asks the same"
+    assert lane.ask("bob", "one", noted(done, "again")) == "first", (
+        "shared by who asks the same"
+    )
     assert done == ["first"]
 
 
@@ -76,7 +78,9 @@ def test_what_an_answer_was_made_from_is_not_remembered_with_it(waiting) -> None
     assert lane.ask("bob", "one", str) == "Megabytes"
 
 
-def test_memory_is_given_back_after_each_piece(waiting, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_memory_is_given_back_after_each_piece(
+    waiting, monkeypatch: pytest.MonkeyPatch
+) -> None:
     given_back = threading.Event()
     monkeypatch.setattr(lanes, "give_back", given_back.set)
     Lane().ask("ada", "one", str)
@@ -105,7 +109,9 @@ def test_a_newer_piece_of_a_person_takes_the_place_of_one_that_has_not_begun(
     assert lane.ask("ada", "three", noted(done, "again")) == "three"
     assert lane.ask("bob", "his", noted(done, "again")) == "his"
     assert sorted(done) == ["his", "three"]
-    assert lane.ask("cid", "one", noted(done, "one")) == "one", "and may be asked for anew"
+    assert lane.ask("cid", "one", noted(done, "one")) == "one", (
+        "and may be asked for anew"
+    )
 
 
 def fails() -> None:
@@ -143,7 +149,8 @@ def test_pieces_come_one_after_another(settings) -> None:
         return True
 
     asking = [
-        threading.Thread(target=lane.ask, args=(number, number, work)) for number in range(30)
+        threading.Thread(target=lane.ask, args=(number, number, work))
+        for number in range(30)
     ]
     for thread in asking:
         thread.start()
@@ -167,7 +174,9 @@ def test_methods_that_take_long_are_asked_for_again(
     part = visitor.get(html.unescape(again[1]), headers=HTMX).content.decode()
     assert "<html" not in part
     assert "Which method wins" in part
-    assert "Which method wins" in visitor.get(address).content.decode(), "and then it is kept"
+    assert "Which method wins" in visitor.get(address).content.decode(), (
+        "and then it is kept"
+    )
 
 
 def test_what_was_asked_is_shown_though_the_scene_has_changed_since(
@@ -180,7 +189,8 @@ def test_what_was_asked_is_shown_though_the_scene_has_changed_since(
     settings.LANE_WAIT_S = PROCESS_S
     visitor.get(address)  # by now it is written
     change_scene(scene, {"exposure.iso": 320.0})
-    monkeypatch.setattr("rapzel.finding.views.methods.methods_page", None)  # nothing is compared
+    # nothing is compared
+    monkeypatch.setattr("rapzel.finding.views.methods.methods_page", None)
     again = re.search(r'hx-get="([^"]+part=1[^"]*)"', page)
     assert again
     part = visitor.get(html.unescape(again[1]), headers=HTMX).content.decode()
@@ -208,7 +218,9 @@ def test_nobody_is_shown_what_another_asked_for(
             query = {"part": "1", "of": key}
             at = reverse("finding:methods", args=[own.pk])
             assert "Comparing" in client.get(at, query, headers=HTMX).content.decode()
-        seen = visitor.get(address, {"part": "1", "of": theirs}, headers=HTMX).content.decode()
+        seen = visitor.get(
+            address, {"part": "1", "of": theirs}, headers=HTMX
+        ).content.decode()
     assert "Which method wins" in seen, "whose it is sees it"
 
 
@@ -217,19 +229,28 @@ def test_a_comparison_is_written_once_for_all_who_ask_the_same(
 ) -> None:
     address = reverse("finding:methods", args=[scene.pk])
     first = visitor.get(address).content.decode()
-    monkeypatch.setattr("rapzel.finding.views.methods.methods_page", None)  # nothing is compared
+    # nothing is compared
+    monkeypatch.setattr("rapzel.finding.views.methods.methods_page", None)
     second = visitor.get(address).content.decode()
-    assert "csrfmiddlewaretoken" in second, "the token is the person's own, and not kept"
+    assert "csrfmiddlewaretoken" in second, (
+        "the token is the person's own, and not kept"
+    )
     assert first.count("<td") == second.count("<td")
 
 
-def test_work_of_the_lane_is_done_on_the_askers_clock_and_in_their_units(settings) -> None:
+def test_work_of_the_lane_is_done_on_the_askers_clock_and_in_their_units(
+    settings,
+) -> None:
     """Parts of pages are kept under the clock as well: on another one they would never be found again."""
     settings.LANE_WAIT_S = PROCESS_S
     lane = Lane()
 
     def seen() -> tuple[str, bool, str]:
-        return timezone.get_current_timezone_name(), person.likes_feet(), key_of("part.html", 1)
+        return (
+            timezone.get_current_timezone_name(),
+            person.likes_feet(),
+            key_of("part.html", 1),
+        )
 
     with timezone.override(ZoneInfo("Europe/Berlin")), person.who_likes(feet=True):
         here = seen()

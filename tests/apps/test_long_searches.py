@@ -33,14 +33,18 @@ def _page(visitor: Client, scene: Scene) -> str:
     return answer.content.decode().replace("\u00a0", " ")
 
 
-def test_what_it_will_go_through_is_said_first(slow, visitor: Client, kit: User, scene: Scene):
+def test_what_it_will_go_through_is_said_first(
+    slow, visitor: Client, kit: User, scene: Scene
+):
     page = _page(visitor, scene)
     assert "5 strobes at every power, up to 3 at once." in page
     assert "Fewer strobes or fewer lights make it quicker" in page
     assert "Searching: 0%" in page
 
 
-def test_equal_questions_share_one_search(slow, visitor: Client, kit: User, scene: Scene) -> None:
+def test_equal_questions_share_one_search(
+    slow, visitor: Client, kit: User, scene: Scene
+) -> None:
     for _ in range(3):
         _page(visitor, scene)
     assert Finding.objects.count() == 1
@@ -55,7 +59,10 @@ def test_who_waits_for_a_search_is_shown_that_one(
     row = Finding.objects.get()
     change_scene(scene, {"exposure.iso": 320.0})
     address = f"{reverse('finding:find', args=[scene.pk])}?part=1&search={row.pk}"
-    assert "Searching: 0%" in visitor.get(address, headers={"HX-Request": "true"}).content.decode()
+    assert (
+        "Searching: 0%"
+        in visitor.get(address, headers={"HX-Request": "true"}).content.decode()
+    )
     assert Finding.objects.count() == 1
     Finding.objects.update(state=Finding.State.CANCELLED)
     visitor.get(address, headers={"HX-Request": "true"})
@@ -64,7 +71,9 @@ def test_who_waits_for_a_search_is_shown_that_one(
     )
 
 
-def test_one_that_broke_off_is_taken_up_by_one_caller(slow, kit: User, scene: Scene) -> None:
+def test_one_that_broke_off_is_taken_up_by_one_caller(
+    slow, kit: User, scene: Scene
+) -> None:
     handed: list[int] = []
     asked = question(kit, scene, Limits(lights=1))
     row = searching.find(scene, asked, handed.append)
@@ -75,7 +84,9 @@ def test_one_that_broke_off_is_taken_up_by_one_caller(slow, kit: User, scene: Sc
     assert not searching._taken_up(row), "another who saw the same comes too late"
 
 
-def test_a_newer_question_stops_the_older_of_the_scene(slow, kit: User, scene: Scene) -> None:
+def test_a_newer_question_stops_the_older_of_the_scene(
+    slow, kit: User, scene: Scene
+) -> None:
     first = searching.find(scene, question(kit, scene, Limits(lights=1)), int)
     second = searching.find(scene, question(kit, scene, Limits(lights=2)), int)
     first.refresh_from_db()
@@ -94,7 +105,9 @@ def test_searches_of_one_person_come_one_after_another(
     jobs = ProcrastinateJob.objects.filter(task_name="find_settings")
     assert {job.lock for job in jobs} == {f"searches of {kit.pk}"}
     Finding.objects.filter(scene=scene).update(begun=True)
-    assert f"Waits until your search for “{scene.name}” has ended" in _page(visitor, glass)
+    assert f"Waits until your search for “{scene.name}” has ended" in _page(
+        visitor, glass
+    )
 
 
 def test_where_the_lane_is_full_a_search_goes_to_the_background(
@@ -106,11 +119,15 @@ def test_where_the_lane_is_full_a_search_goes_to_the_background(
         for number in range(5):
             assert not LANE.is_full
             LANE.ask(number, ("full", number), int)
-        row = searching.find(scene, question(kit, scene, Limits(lights=1)), handed.append)
+        row = searching.find(
+            scene, question(kit, scene, Limits(lights=1)), handed.append
+        )
     assert handed == [row.pk]
 
 
-def _left_out(kit: User, scene: Scene, monkeypatch: pytest.MonkeyPatch, takes_s: float) -> Finding:
+def _left_out(
+    kit: User, scene: Scene, monkeypatch: pytest.MonkeyPatch, takes_s: float
+) -> Finding:
     """A search that found two kinds of light to take so long."""
     monkeypatch.setattr(find, "_TRIAL_S", -1.0)
     monkeypatch.setattr(searching, "PATIENCE_S", 0.0)
@@ -163,7 +180,9 @@ def test_a_search_that_wants_too_much_memory_says_so(
     monkeypatch.setattr(tasks.connections, "close_all", int)
     monkeypatch.setattr(tasks, "close_old_connections", int)
     tasks.find_settings(finding_id=row.pk)
-    assert "needs more memory than it may have. Choose fewer strobes" in _page(visitor, scene)
+    assert "needs more memory than it may have. Choose fewer strobes" in _page(
+        visitor, scene
+    )
 
 
 def test_the_worker_may_take_so_much_memory_and_no_more() -> None:
@@ -177,7 +196,9 @@ def test_the_worker_may_take_so_much_memory_and_no_more() -> None:
         resource.setrlimit(resource.RLIMIT_DATA, before)
 
 
-def test_a_changed_scene_is_searched_anew(kit: User, visitor: Client, scene: Scene) -> None:
+def test_a_changed_scene_is_searched_anew(
+    kit: User, visitor: Client, scene: Scene
+) -> None:
     _page(visitor, scene)
     change_scene(scene, {"exposure.iso": 500.0})
     _page(visitor, scene)

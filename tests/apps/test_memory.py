@@ -18,11 +18,13 @@ def resident_mb() -> float:
 
 
 @pytest.mark.skipif(
-    not hasattr(ctypes.CDLL(None), "malloc_trim"), reason="the C library gives back by itself"
+    not hasattr(ctypes.CDLL(None), "malloc_trim"),
+    reason="the C library gives back by itself",
 )
 def test_small_pieces_that_are_free_are_given_back() -> None:
     pieces = [bytes(PIECE) for _ in range(PIECES)]
-    last = bytes(PIECE)  # above them all: what is free below it stays, unless it is asked for
+    # above them all: what is free below it stays, unless it is asked for
+    last = bytes(PIECE)
     del pieces
     before = resident_mb()
     give_back()

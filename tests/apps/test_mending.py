@@ -28,7 +28,13 @@ def version_1(document):
             "distance_m": 0.0,
             "temperature_c": 20.0,
         },
-        {"name": "Beam", "kind": "beam", "lag_s": 0.0001, "distance_m": 0.4, "temperature_c": 20.0},
+        {
+            "name": "Beam",
+            "kind": "beam",
+            "lag_s": 0.0001,
+            "distance_m": 0.4,
+            "temperature_c": 20.0,
+        },
     ]
     return old
 
@@ -46,7 +52,9 @@ def test_an_older_document_says_the_same_in_the_new_words() -> None:
         "distance_m": 0.4,
     }
     found = evaluate(version_1(LUNGE))
-    assert found.timing.flash_after_event_s == pytest.approx(0.21 + 0.0001 + 0.055 + 0.0004)
+    assert found.timing.flash_after_event_s == pytest.approx(
+        0.21 + 0.0001 + 0.055 + 0.0004
+    )
     assert found.timing.wanted_s == 0.3
     assert upgrade(raised) == raised, "raised once"
 
@@ -94,7 +102,10 @@ def test_a_stored_scene_of_version_1_opens_everywhere(visitor, scene) -> None:
         "tools:scene_index",
     ):
         assert visitor.get(reverse(name, args=[scene.pk])).status_code == 200, name
-    assert "Finger" in visitor.get(reverse("workbench:scene", args=[scene.pk])).content.decode()
+    assert (
+        "Finger"
+        in visitor.get(reverse("workbench:scene", args=[scene.pk])).content.decode()
+    )
     answer = visitor.post(
         reverse("workbench:set", args=[scene.pk]),
         {"path": "exposure.iso", "value": "400"},
@@ -106,19 +117,23 @@ def test_a_stored_scene_of_version_1_opens_everywhere(visitor, scene) -> None:
     assert scene.document["exposure"]["iso"] == 400
 
 
-BODY = (
-    '{"sensor_width_mm": 36.0, "sensor_height_mm": 24.0, "pixels_wide": 6000, "pixels_high": 4000}'
-)
+BODY = '{"sensor_width_mm": 36.0, "sensor_height_mm": 24.0, "pixels_wide": 6000, "pixels_high": 4000}'
 BROKEN = {
     "one figure": ({"exposure.f_number": 1e-300}, {"exposure.f_number": "f/8"}),
-    "a word that is gone": ({"exposure.method": "stroboscope"}, {"exposure.method": "pulse"}),
+    "a word that is gone": (
+        {"exposure.method": "stroboscope"},
+        {"exposure.method": "pulse"},
+    ),
     "an unknown key": (
         {"motion.colour": "red"},
         {"motion": '{"kind": "steady", "speed_m_s": 9.0}'},
     ),
     "a part that is gone": ({"camera": None}, {"camera": BODY}),
     "lights that are none": ({"lights": [3]}, {"lights[0]": ""}),
-    "impossible together": ({"lens.subject_distance_m": 0.01}, {"lens.subject_distance_m": "4 m"}),
+    "impossible together": (
+        {"lens.subject_distance_m": 0.01},
+        {"lens.subject_distance_m": "4 m"},
+    ),
 }
 
 
@@ -135,17 +150,29 @@ def test_a_broken_scene_names_what_is_wrong_and_is_mended_in_place(
     listed = visitor.get(reverse("workbench:shoot", args=[scene.shoot_id]))
     assert listed.status_code == 200
     assert "Mend it" in listed.content.decode()
-    for name in ("workbench:sheet", "workbench:compare", "takes:list", "workbench:rehearsal"):
+    for name in (
+        "workbench:sheet",
+        "workbench:compare",
+        "takes:list",
+        "workbench:rehearsal",
+    ):
         args = [scene.pk, "jpg"] if name == "workbench:rehearsal" else [scene.pk]
         assert visitor.get(reverse(name, args=args)).status_code < 500, name
-    data = {"path": list(mends), **{f"value:{path}": text for path, text in mends.items()}}
+    data = {
+        "path": list(mends),
+        **{f"value:{path}": text for path, text in mends.items()},
+    }
     mended = visitor.post(reverse("workbench:mend", args=[scene.pk]), data, follow=True)
     assert "The scene answers again" in mended.content.decode()
     assert mended.status_code == 200
 
 
-def test_what_is_still_wrong_stores_nothing_and_keeps_what_was_typed(visitor, scene) -> None:
-    broken = changed(scene.document, {"exposure.f_number": 1e-300, "lens.subject_distance_m": 0.01})
+def test_what_is_still_wrong_stores_nothing_and_keeps_what_was_typed(
+    visitor, scene
+) -> None:
+    broken = changed(
+        scene.document, {"exposure.f_number": 1e-300, "lens.subject_distance_m": 0.01}
+    )
     store(scene, broken)
     data = {"path": ["exposure.f_number"], "value:exposure.f_number": "eight"}
     again = visitor.post(reverse("workbench:mend", args=[scene.pk]), data)
@@ -160,4 +187,6 @@ def test_nobody_mends_the_scene_of_another(client, stranger, scene) -> None:
     store(scene, changed(scene.document, {"exposure.f_number": 1e-300}))
     client.force_login(stranger)
     data = {"path": ["exposure.f_number"], "value:exposure.f_number": "8"}
-    assert client.post(reverse("workbench:mend", args=[scene.pk]), data).status_code == 404
+    assert (
+        client.post(reverse("workbench:mend", args=[scene.pk]), data).status_code == 404
+    )

@@ -23,7 +23,9 @@ def test_every_look_ends_in_a_colour_on_screens_and_in_files() -> None:
         assert f".{name} {{" in styles
         for attribute in ("fill", "stroke"):
             if attribute in look:
-                assert PAPER[name][attribute] == "none" or COLOUR.fullmatch(PAPER[name][attribute])
+                assert PAPER[name][attribute] == "none" or COLOUR.fullmatch(
+                    PAPER[name][attribute]
+                )
     named = set(re.findall(r"var\(--([a-z-]+)\)", styles))
     assert named <= set(palette.THEMES["dark"])
 

@@ -12,7 +12,9 @@ def kept(tmp_path: Path) -> KeptOnDisk:
     return KeptOnDisk(str(tmp_path / "parts"), {})
 
 
-def test_what_is_kept_is_there_for_another_process(kept: KeptOnDisk, tmp_path: Path) -> None:
+def test_what_is_kept_is_there_for_another_process(
+    kept: KeptOnDisk, tmp_path: Path
+) -> None:
     kept.set("name", "a part of a page")
     assert KeptOnDisk(str(tmp_path / "parts"), {}).get("name") == "a part of a page"
 
@@ -25,7 +27,9 @@ def test_what_finds_no_room_is_not_kept(kept: KeptOnDisk, tmp_path: Path) -> Non
 
 
 @pytest.mark.parametrize("share", [0.0, 0.3, 0.7])
-def test_what_was_half_written_is_made_anew(kept: KeptOnDisk, tmp_path: Path, share: float) -> None:
+def test_what_was_half_written_is_made_anew(
+    kept: KeptOnDisk, tmp_path: Path, share: float
+) -> None:
     kept.set("name", "a part of a page")
     for file in (tmp_path / "parts").iterdir():
         whole = file.read_bytes()

@@ -29,7 +29,9 @@ def shapes(plot: Plot) -> list[tuple[str, dict[str, str], str]]:
 
 def test_scales_go_from_edge_to_edge() -> None:
     assert [BOX.linear_x(2, 4)(value) for value in (2, 3, 4)] == [50.0, 150.0, 250.0]
-    assert [BOX.linear_y(2, 4)(value) for value in (2, 3, 4)] == [120.0, 70.0, 20.0], "y grows down"
+    assert [BOX.linear_y(2, 4)(value) for value in (2, 3, 4)] == [120.0, 70.0, 20.0], (
+        "y grows down"
+    )
     assert BOX.log_x(1, 100)(10) == pytest.approx(150.0)
     assert BOX.log_y(1, 100)(10) == pytest.approx(70.0)
 
@@ -39,21 +41,36 @@ def test_a_level_is_a_line_across_with_its_name_at_the_left(plot: Plot) -> None:
     (line, at, _), (_, name, text) = shapes(plot)
     assert line == "line"
     assert (at["x1"], at["y1"], at["x2"], at["y2"]) == ("50", "70", "250", "70")
-    assert (name["x"], name["y"], name["text-anchor"], text) == ("42", "74", "end", "50 %")
+    assert (name["x"], name["y"], name["text-anchor"], text) == (
+        "42",
+        "74",
+        "end",
+        "50 %",
+    )
 
 
 def test_a_column_is_a_line_upwards_with_its_name_below(plot: Plot) -> None:
     plot.columns([5], or_zero(units.format_time))
     (_, at, _), (_, name, text) = shapes(plot)
     assert (at["x1"], at["y1"], at["x2"], at["y2"]) == ("150", "20", "150", "120")
-    assert (name["x"], name["y"], name["text-anchor"], text) == ("150", "138", "middle", "5 s")
+    assert (name["x"], name["y"], name["text-anchor"], text) == (
+        "150",
+        "138",
+        "middle",
+        "5 s",
+    )
 
 
 def test_a_column_may_be_named_above_where_lanes_follow_below(plot: Plot) -> None:
     plot.column_above(0.0, "event", "start")
     (_, at, _), (_, name, text) = shapes(plot)
     assert (at["x1"], at["y1"], at["y2"]) == ("50", "20", "120")
-    assert (name["x"], name["y"], name["text-anchor"], text) == ("50", "14", "start", "event")
+    assert (name["x"], name["y"], name["text-anchor"], text) == (
+        "50",
+        "14",
+        "start",
+        "event",
+    )
 
 
 def test_time_may_run_downwards() -> None:

@@ -21,7 +21,8 @@ TRIES = [0.012, 0.03, -0.01, 0.02, 0.6, 0.0, 0.01, 0.02, 0.015, 0.03, 0.0, 0.005
 
 def sent(visitor, tries: object, what: str = "leap"):
     return visitor.post(
-        reverse("practice:add"), {"what": what, "sound": "1", "tries": json.dumps(tries)}
+        reverse("practice:add"),
+        {"what": what, "sound": "1", "tries": json.dumps(tries)},
     )
 
 
@@ -56,8 +57,12 @@ def test_what_is_no_drill_is_refused_and_not_stored(visitor, tries, what, says) 
 
 def test_the_trend_over_days_and_undo(visitor, owner) -> None:
     for day, spread in enumerate((0.08, 0.04, 0.01)):
-        drill = services.keep(owner, "ball", False, [spread * (each % 5 - 2) for each in range(12)])
-        Drill.objects.filter(pk=drill.pk).update(at=timezone.now() - timedelta(days=3 - day))
+        drill = services.keep(
+            owner, "ball", False, [spread * (each % 5 - 2) for each in range(12)]
+        )
+        Drill.objects.filter(pk=drill.pk).update(
+            at=timezone.now() - timedelta(days=3 - day)
+        )
     shown = visitor.get(reverse("practice:page")).content.decode()
     assert "practice pays" in shown
     visitor.post(reverse("practice:remove", args=[drill.pk]))
@@ -86,7 +91,9 @@ def test_offsets_as_people_write_them(document, text, outcome, expected) -> None
     )
 
 
-@pytest.mark.parametrize("text", ["soon", "5", "five ms", "late", "2 h late", "9 apples"])
+@pytest.mark.parametrize(
+    "text", ["soon", "5", "five ms", "late", "2 h late", "9 apples"]
+)
 def test_offsets_that_are_none_are_explained(document, text) -> None:
     with pytest.raises(UnitError, match="Accepted"):
         late_s(text, "late", document)
@@ -107,8 +114,12 @@ def test_a_drill_that_is_sent_again_is_stored_once(visitor, owner) -> None:
     assert Drill.objects.count() == 1
 
 
-@pytest.mark.parametrize("tries", [f"[{'9' * 400}]", "[1e999]", "[3600]", "[[1]]", "{}", "[null]"])
-def test_tries_of_no_size_that_a_try_has_are_refused_in_words(visitor, tries: str) -> None:
+@pytest.mark.parametrize(
+    "tries", [f"[{'9' * 400}]", "[1e999]", "[3600]", "[[1]]", "{}", "[null]"]
+)
+def test_tries_of_no_size_that_a_try_has_are_refused_in_words(
+    visitor, tries: str
+) -> None:
     answer = visitor.post(reverse("practice:add"), {"what": "leap", "tries": tries})
     assert answer.status_code == 422
     assert not Drill.objects.exists()

@@ -32,27 +32,34 @@ def test_what_differs_for_this_light_is_said_in_its_own_figures(scene, kit) -> N
     (said,) = news(scene, kit)
     assert said.startswith("t.1 500 µs instead of ")
     light_services.use_strobe(
-        scene, scene.document["lights"][1]["id"], Strobe.objects.get(pk=strobe.pk).to_core()
+        scene,
+        scene.document["lights"][1]["id"],
+        Strobe.objects.get(pk=strobe.pk).to_core(),
     )
     assert news(scene, kit) == []
     set_figures(strobe, guide_number_m=50)
-    assert news(scene, kit) == ["GN 50 m instead of 38 m"] or news(scene, kit)[0].startswith(
-        "GN 50 m instead of "
-    )
+    assert news(scene, kit) == ["GN 50 m instead of 38 m"] or news(scene, kit)[
+        0
+    ].startswith("GN 50 m instead of ")
     set_figures(strobe, min_power=0.5)
     assert "is below its range" in news(scene, kit)[0]
 
 
-def test_the_shoots_page_lists_the_scenes_and_one_press_renews(visitor, scene, kit) -> None:
+def test_the_shoots_page_lists_the_scenes_and_one_press_renews(
+    visitor, scene, kit
+) -> None:
     strobe = with_a_light(scene, kit)
     strobe.settings.update(t01_s=0.0005, t05_s=None)
-    shown = visitor.get(reverse("workbench:shoot", args=[scene.shoot_id])).content.decode()
+    shown = visitor.get(
+        reverse("workbench:shoot", args=[scene.shoot_id])
+    ).content.decode()
     assert "The kit has newer figures than 1 scene:" in " ".join(shown.split())
     light = scene.document["lights"][1]["id"]
     page = visitor.get(reverse("workbench:scene", args=[scene.pk])).content.decode()
     assert f'id="renew-{light}"' in page
     visitor.post(
-        reverse("workbench:act", args=[scene.pk, "use-strobe"]), {"item": light, "pk": strobe.pk}
+        reverse("workbench:act", args=[scene.pk, "use-strobe"]),
+        {"item": light, "pk": strobe.pk},
     )
     assert (
         "newer figures"
@@ -64,7 +71,8 @@ def test_a_snapshot_is_renamed_restored_and_opened(visitor, scene) -> None:
     snapshot = services.pin(scene, "")
     services.change_scene(scene, {"exposure.iso": 1600.0})
     visitor.post(
-        reverse("workbench:snapshot_rename", args=[scene.pk, snapshot.pk]), {"name": "Darker"}
+        reverse("workbench:snapshot_rename", args=[scene.pk, snapshot.pk]),
+        {"name": "Darker"},
     )
     snapshot.refresh_from_db()
     assert snapshot.name == "Darker"

@@ -20,7 +20,8 @@ def test_a_change_is_stored_with_what_was_before(scene) -> None:
 
 
 @pytest.mark.parametrize(
-    "values", [{"exposure.iso": -1.0}, {"lights[0].power": 1 / 512}, {"lights[7].power": 0.5}]
+    "values",
+    [{"exposure.iso": -1.0}, {"lights[0].power": 1 / 512}, {"lights[7].power": 0.5}],
 )
 def test_a_refused_change_stores_nothing(scene, values) -> None:
     before = Scene.objects.get(pk=scene.pk).document
@@ -51,7 +52,9 @@ def test_undo_goes_back_step_by_step(scene) -> None:
     assert (history.redo(scene), iso()) == (None, 800)
     assert history.undo(scene) == "ISO 800", "what was done again can be undone again"
     services.change_scene(scene, {"exposure.iso": 1600.0})
-    assert history.redo(scene) is None, "another change ends what could have been done again"
+    assert history.redo(scene) is None, (
+        "another change ends what could have been done again"
+    )
     assert Scene.objects.get(pk=scene.pk).revision == 9, "it only ever grows"
 
 
@@ -74,19 +77,28 @@ def test_a_value_that_another_tab_changed_meanwhile_is_set_back(scene) -> None:
     """What was read says that nothing changes; what is stored says otherwise, and the later press counts."""
     same = Scene.objects.get(pk=scene.pk)
     services.change_scene(scene, {"exposure.iso": 400.0})
-    assert services.change_scene(same, {"exposure.iso": 200.0}) == 2, "the revision that it changed"
+    assert services.change_scene(same, {"exposure.iso": 200.0}) == 2, (
+        "the revision that it changed"
+    )
     assert Scene.objects.get(pk=scene.pk).document["exposure"]["iso"] == 200
-    assert [each.document["exposure"]["iso"] for each in scene.revisions.all()] == [400, 200]
+    assert [each.document["exposure"]["iso"] for each in scene.revisions.all()] == [
+        400,
+        200,
+    ]
 
 
 @pytest.mark.django_db(transaction=True)
 def test_twenty_changes_at_once_all_stand(shoot, document) -> None:
-    scene = Scene.objects.create(shoot=shoot, name="Busy", document=documents.stored_form(document))
+    scene = Scene.objects.create(
+        shoot=shoot, name="Busy", document=documents.stored_form(document)
+    )
     own = [Scene.objects.get(pk=scene.pk) for _ in range(20)]
 
     def add(place: int) -> int:
         try:
-            return services.add_link(own[place], {"kind": "device", "name": f"unit {place}"})
+            return services.add_link(
+                own[place], {"kind": "device", "name": f"unit {place}"}
+            )
         finally:
             connection.close()
 
@@ -121,7 +133,9 @@ def test_a_lower_leap_keeps_its_moment_in_the_air(scene) -> None:
     services.change_scene(scene, {"motion.kind": "leap"})
     services.change_scene(scene, {"motion.from_apex_s": 0.3})
     services.change_scene(scene, {"motion.rise_m": 0.1})
-    assert scene.document["motion"]["from_apex_s"] == pytest.approx((2 * 0.1 / 9.80665) ** 0.5)
+    assert scene.document["motion"]["from_apex_s"] == pytest.approx(
+        (2 * 0.1 / 9.80665) ** 0.5
+    )
 
 
 def test_lights_come_from_the_kit_and_go_again(scene, kit) -> None:
@@ -130,7 +144,9 @@ def test_lights_come_from_the_kit_and_go_again(scene, kit) -> None:
     light = scene.document["lights"][1]
     assert (light["name"], light["mode"]) == ("Rim", "constant colour")
     light_services.use_strobe(
-        scene, light["id"], Strobe.objects.get(name="Old voltage monobloc 500").to_core()
+        scene,
+        light["id"],
+        Strobe.objects.get(name="Old voltage monobloc 500").to_core(),
     )
     light = scene.document["lights"][1]
     assert (light["strobe"]["circuit"], light["mode"]) == ("voltage", None)
@@ -141,13 +157,19 @@ def test_lights_come_from_the_kit_and_go_again(scene, kit) -> None:
     with pytest.raises(DocumentError, match="that light is no longer in this scene"):
         light_services.remove_light(scene, "light-5")
     light_services.copy_light(scene, "light-1")
-    assert [light["name"] for light in scene.document["lights"]] == ["Key", "Key again", "Rim"]
+    assert [light["name"] for light in scene.document["lights"]] == [
+        "Key",
+        "Key again",
+        "Rim",
+    ]
     assert len({light["id"] for light in scene.document["lights"]}) == 3
 
 
 def test_a_strobe_starts_at_the_lowest_power_it_is_known_at(scene, kit) -> None:
     """Known from full to a quarter and with no lowest power of its own, it cannot be set to an eighth."""
-    strobe = Strobe.objects.create(owner=kit, name="Old pack", guide_number_m=50, circuit="banks")
+    strobe = Strobe.objects.create(
+        owner=kit, name="Old pack", guide_number_m=50, circuit="banks"
+    )
     strobe.settings.create(power=1.0, t01_s=0.003)
     strobe.settings.create(power=0.25, t01_s=0.002)
     light_services.add_light(scene, strobe.to_core())
@@ -163,12 +185,17 @@ def test_a_strobe_without_a_table_is_refused_in_words(scene, kit) -> None:
 
 
 def test_another_camera_keeps_the_scene_possible(scene, kit) -> None:
-    services.change_scene(scene, {"exposure.method": "hss", "exposure.shutter_s": 1 / 8000})
+    services.change_scene(
+        scene, {"exposure.method": "hss", "exposure.shutter_s": 1 / 8000}
+    )
     services.use_camera(scene, Camera.objects.get(name="Global-shutter body").to_core())
     assert scene.document["exposure"]["method"] == "pulse"
     services.use_camera(
         scene,
-        {**Camera.objects.get(name="Full-frame body").to_core(), "fastest_shutter_s": 1 / 2000},
+        {
+            **Camera.objects.get(name="Full-frame body").to_core(),
+            "fastest_shutter_s": 1 / 2000,
+        },
     )
     assert scene.document["exposure"]["shutter_s"] == 1 / 2000
 
@@ -203,13 +230,19 @@ def test_a_ratio_moves_power_or_distance(scene) -> None:
     light_services.equalise_powers(scene)
     lights = scene.document["lights"]
     assert lights[1]["power"] == lights[0]["power"]
-    assert lights[1]["distance_m"] == pytest.approx(lights[0]["distance_m"] * 2**1.5, rel=1e-2)
+    assert lights[1]["distance_m"] == pytest.approx(
+        lights[0]["distance_m"] * 2**1.5, rel=1e-2
+    )
 
 
 def test_a_continuous_light_comes_and_goes(scene) -> None:
     for kind in ("lamp", "video", "stick"):
         light_services.add_lamp(scene, kind)
-    assert [lamp["kind"] for lamp in scene.document["lamps"]] == ["lamp", "video", "stick"]
+    assert [lamp["kind"] for lamp in scene.document["lamps"]] == [
+        "lamp",
+        "video",
+        "stick",
+    ]
     light_services.remove_lamp(scene, scene.document["lamps"][1]["id"])
     assert [lamp["kind"] for lamp in scene.document["lamps"]] == ["lamp", "stick"]
     with pytest.raises(DocumentError, match="lamp, video, stick"):
@@ -220,7 +253,11 @@ def test_a_continuous_light_comes_and_goes(scene) -> None:
 def test_the_room_is_known_another_way_and_stays_as_bright(scene, way) -> None:
     services.change_scene(scene, {"ambient.ev100": 9.0})
     services.change_scene(scene, {"ambient.known_by": way})
-    known = {key for key in ("ev100", "lux", "meter", "sky") if scene.document["ambient"][key]}
+    known = {
+        key
+        for key in ("ev100", "lux", "meter", "sky")
+        if scene.document["ambient"][key]
+    }
     assert known == ({way} if way != "dark" else set())
     ev100 = Physics(read_scene(scene.document)).room_ev100[0]
     if way in ("lux", "meter", "ev100"):

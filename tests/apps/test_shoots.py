@@ -59,7 +59,9 @@ def test_facts_are_saved_as_they_are_changed(visitor, shoot) -> None:
 
 
 def test_scenes_are_listed_with_their_margins(visitor, scene) -> None:
-    shown = visitor.get(reverse("workbench:shoot", args=[scene.shoot_id])).content.decode()
+    shown = visitor.get(
+        reverse("workbench:shoot", args=[scene.shoot_id])
+    ).content.decode()
     assert "smeared over 3.7 px" in shown
     assert "0 takes" in shown
 
@@ -67,16 +69,21 @@ def test_scenes_are_listed_with_their_margins(visitor, scene) -> None:
 def test_a_scene_goes_out_and_comes_in_again(visitor, scene) -> None:
     document = visitor.get(reverse("workbench:scene_json", args=[scene.pk])).content
     visitor.post(
-        reverse("workbench:shoot_import", args=[scene.shoot_id]), {"file": upload(document)}
+        reverse("workbench:shoot_import", args=[scene.shoot_id]),
+        {"file": upload(document)},
     )
     other = Scene.objects.exclude(pk=scene.pk).get()
     assert other.document == scene.document
 
 
 def test_a_whole_shoot_goes_out_and_comes_in_again(visitor, scene, owner) -> None:
-    document = visitor.get(reverse("workbench:shoot_json", args=[scene.shoot_id])).content
+    document = visitor.get(
+        reverse("workbench:shoot_json", args=[scene.shoot_id])
+    ).content
     other = Shoot.objects.create(owner=owner, name="Other")
-    visitor.post(reverse("workbench:shoot_import", args=[other.pk]), {"file": upload(document)})
+    visitor.post(
+        reverse("workbench:shoot_import", args=[other.pk]), {"file": upload(document)}
+    )
     assert [s.document for s in other.scenes.all()] == [scene.document]
 
 
@@ -93,9 +100,13 @@ def test_a_whole_shoot_goes_out_and_comes_in_again(visitor, scene, owner) -> Non
         (b'{"format": "rapzel.shoot", "scenes": []}', "holds no scene"),
     ],
 )
-def test_hostile_files_are_refused_in_words(visitor, shoot, content: bytes, says: str) -> None:
+def test_hostile_files_are_refused_in_words(
+    visitor, shoot, content: bytes, says: str
+) -> None:
     answer = visitor.post(
-        reverse("workbench:shoot_import", args=[shoot.pk]), {"file": upload(content)}, follow=True
+        reverse("workbench:shoot_import", args=[shoot.pk]),
+        {"file": upload(content)},
+        follow=True,
     )
     assert answer.status_code == 200
     shown = answer.content.decode()
@@ -130,7 +141,10 @@ def test_schemas_are_published(client) -> None:
         ("scene", "Rapzel scene, version 2"),
         ("evaluation", "Rapzel evaluation, version 2"),
     ):
-        assert client.get(reverse("workbench:schema", args=[name])).json()["title"] == title
+        assert (
+            client.get(reverse("workbench:schema", args=[name])).json()["title"]
+            == title
+        )
 
 
 def test_evaluation_of_a_scene_as_json(visitor, scene) -> None:

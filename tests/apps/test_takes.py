@@ -45,9 +45,13 @@ def test_a_removed_number_is_not_given_again(scene) -> None:
 
 
 def test_an_unknown_outcome_is_refused(visitor, scene) -> None:
-    with pytest.raises(ValueError, match="one of keep, early, late, ghost, smear, band, missed"):
+    with pytest.raises(
+        ValueError, match="one of keep, early, late, ghost, smear, band, missed"
+    ):
         services.log_take(scene, "wonderful")
-    answer = visitor.post(reverse("takes:add", args=[scene.pk]), {"outcome": "wonderful"})
+    answer = visitor.post(
+        reverse("takes:add", args=[scene.pk]), {"outcome": "wonderful"}
+    )
     assert answer.status_code == 422
     assert not Take.objects.exists()
 
@@ -75,18 +79,24 @@ def test_an_empty_log_teaches(visitor, scene) -> None:
 
 def test_takes_are_removed_and_taken_back(visitor, scene) -> None:
     take = services.log_take(scene, "ghost")
-    shown = visitor.post(reverse("takes:remove", args=[take.pk]), follow=True).content.decode()
+    shown = visitor.post(
+        reverse("takes:remove", args=[take.pk]), follow=True
+    ).content.decode()
     assert "Take 1 was removed." in shown
     assert "Nothing logged yet" in shown
     visitor.post(reverse("takes:take_back", args=[take.pk]))
-    assert "Ghost" in visitor.get(reverse("takes:list", args=[scene.pk])).content.decode()
+    assert (
+        "Ghost" in visitor.get(reverse("takes:list", args=[scene.pk])).content.decode()
+    )
 
 
 def test_takes_leave_as_csv(visitor, scene) -> None:
     services.log_take(scene, "keep", note="=1+1")
     rows = list(
         csv.DictReader(
-            io.StringIO(visitor.get(reverse("takes:csv", args=[scene.pk])).content.decode())
+            io.StringIO(
+                visitor.get(reverse("takes:csv", args=[scene.pk])).content.decode()
+            )
         )
     )
     assert rows[0]["outcome"] == "keep"
@@ -97,7 +107,8 @@ def test_takes_leave_as_csv(visitor, scene) -> None:
 
 def test_long_logs_come_in_pages(visitor, scene) -> None:
     Take.objects.bulk_create(
-        Take(scene=scene, number=n, outcome="late", document=scene.document) for n in range(1, 121)
+        Take(scene=scene, number=n, outcome="late", document=scene.document)
+        for n in range(1, 121)
     )
     url = reverse("takes:list", args=[scene.pk])
     seen: list[int] = []
@@ -105,10 +116,14 @@ def test_long_logs_come_in_pages(visitor, scene) -> None:
     while address is not None:
         shown = visitor.get(address).content.decode()
         assert "of <b>120</b> kept" in shown, "the rate is that of all of them"
-        seen += [int(number) for number in re.findall(r'<th scope="row">(\d+)</th>', shown)]
+        seen += [
+            int(number) for number in re.findall(r'<th scope="row">(\d+)</th>', shown)
+        ]
         earlier = re.search(r'href="(\?before=\d+)">Earlier', shown)
         address = None if earlier is None else url + earlier[1]
-    assert seen == list(range(120, 0, -1)), "each once, the newest first, and no page for nothing"
+    assert seen == list(range(120, 0, -1)), (
+        "each once, the newest first, and no page for nothing"
+    )
     assert "No earlier takes" in visitor.get(f"{url}?before=1").content.decode()
     for odd in ("x", "-5", "9" * 40):
         assert visitor.get(f"{url}?before={odd}").status_code == 200
@@ -120,7 +135,12 @@ def test_no_page_reads_the_plan_of_every_take(
     """Of forty takes of two plans the list reads two plans once, the table and what is learnt none."""
     other = changed(scene.document, {"exposure.iso": 800.0})
     Take.objects.bulk_create(
-        Take(scene=scene, number=n, outcome="late", document=(scene.document, other)[n % 2])
+        Take(
+            scene=scene,
+            number=n,
+            outcome="late",
+            document=(scene.document, other)[n % 2],
+        )
         for n in range(1, 41)
     )
     caches["fragments"].clear()
@@ -128,7 +148,9 @@ def test_no_page_reads_the_plan_of_every_take(
         with django_assert_max_num_queries(20) as asked:
             visitor.get(reverse(f"takes:{name}", args=[scene.pk]))
         reading = [
-            one["sql"] for one in asked.captured_queries if '"takes_take"."document"' in one["sql"]
+            one["sql"]
+            for one in asked.captured_queries
+            if '"takes_take"."document"' in one["sql"]
         ]
         assert len(reading) == bool(plans), reading
         assert all(sql.count(",") < 6 for sql in reading), (
@@ -150,7 +172,9 @@ def test_no_page_reads_the_plan_of_every_take(
         ({"subject.thick_m": 0.2}, False, False),
     ],
 )
-def test_a_take_teaches_of_the_plan_that_it_shares(scene, values, of_lateness, of_landing) -> None:
+def test_a_take_teaches_of_the_plan_that_it_shares(
+    scene, values, of_lateness, of_landing
+) -> None:
     tried = changed(scene.document, values)
     assert is_evidence("lateness", tried, scene.document) == of_lateness
     assert is_evidence("landing", tried, scene.document) == of_landing
@@ -215,12 +239,16 @@ def test_the_time_of_a_try_is_that_of_the_try_where_it_is_to_be_believed(
         "60 days ago": timedelta(days=60),
     }
     at = (timezone.now() - ages[said]).isoformat() if said in ages else said
-    visitor.post(reverse("takes:add", args=[scene.pk]), {"outcome": "keep", "key": "k", "at": at})
+    visitor.post(
+        reverse("takes:add", args=[scene.pk]), {"outcome": "keep", "key": "k", "at": at}
+    )
     away = timezone.now() - Take.objects.get().at
     assert (away > timedelta(hours=1)) == believed
 
 
-def test_a_full_log_has_room_again_once_takes_are_removed(visitor, scene, settings) -> None:
+def test_a_full_log_has_room_again_once_takes_are_removed(
+    visitor, scene, settings
+) -> None:
     """Numbers are not given again, so the highest does not tell how many there are."""
     settings.QUOTAS = {**settings.QUOTAS, "takes of a scene": 2}
     first, _ = (services.log_take(scene, "keep") for _ in range(2))

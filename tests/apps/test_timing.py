@@ -44,7 +44,13 @@ def test_the_page_shows_both_schools_the_lanes_and_the_fixes(visitor, glass) -> 
     shown = page(visitor, glass)
     assert "The trigger fires the camera, which fires the flash</strong>" in shown
     assert "The shutter stands open, the trigger fires the flash</button>" in shown
-    for lane in ("Microphone, 0.5 m of", "set delay", "camera", "Radio", "trigger to light"):
+    for lane in (
+        "Microphone, 0.5 m of",
+        "set delay",
+        "camera",
+        "Radio",
+        "trigger to light",
+    ):
         assert lane in shown, lane
     for fix in (
         "Mirror up",
@@ -60,18 +66,26 @@ def test_the_page_shows_both_schools_the_lanes_and_the_fixes(visitor, glass) -> 
 def test_a_change_here_answers_with_this_page(visitor, glass) -> None:
     address = reverse("workbench:set", args=[glass.pk])
     data = {"path": "trigger.links[#mic].distance_m", "value": "20 cm", "on": "timing"}
-    answer = visitor.post(address, data, headers={"HX-Request": "true"}).content.decode()
+    answer = visitor.post(
+        address, data, headers={"HX-Request": "true"}
+    ).content.decode()
     assert 'class="schools"' in answer
     assert 'id="sensor"' in answer
     assert "microphone 20 cm" in answer
-    assert 'class="strip"' not in answer, "the workbench's answer stays on the workbench"
+    assert 'class="strip"' not in answer, (
+        "the workbench's answer stays on the workbench"
+    )
     plain = visitor.post(address, {**data, "on": ""}, headers={"HX-Request": "true"})
     assert 'class="strip"' in plain.content.decode()
-    nonsense = visitor.post(address, {**data, "on": "soup"}, headers={"HX-Request": "true"})
+    nonsense = visitor.post(
+        address, {**data, "on": "soup"}, headers={"HX-Request": "true"}
+    )
     assert 'class="strip"' in nonsense.content.decode()
 
 
-def test_a_school_is_one_press_and_sets_the_delay_in_the_units_steps(visitor, glass) -> None:
+def test_a_school_is_one_press_and_sets_the_delay_in_the_units_steps(
+    visitor, glass
+) -> None:
     known = read_possible_scene(glass.document)
     there = with_delay(known, school_values(known, "flash"))
     assert there["trigger.fires"] == "flash"
@@ -92,7 +106,9 @@ def test_what_is_not_known_is_said(visitor, scene) -> None:
     assert "not-known" in shown, "a dotted bar in the place of the lag"
 
 
-def test_a_beam_along_the_way_and_other_absurd_geometries_are_words(visitor, scene) -> None:
+def test_a_beam_along_the_way_and_other_absurd_geometries_are_words(
+    visitor, scene
+) -> None:
     beam = {
         "kind": "beam",
         "name": "Beam",
@@ -115,9 +131,10 @@ def test_a_beam_along_the_way_and_other_absurd_geometries_are_words(visitor, sce
         )
         answer = visitor.get(reverse("timing:page", args=[scene.pk]))
         assert answer.status_code == 200, own
-        assert visitor.get(reverse("timing:drawing", args=[scene.pk, "beam"])).status_code == 200, (
-            own
-        )
+        assert (
+            visitor.get(reverse("timing:drawing", args=[scene.pk, "beam"])).status_code
+            == 200
+        ), own
     fall = {
         "motion": {"kind": "fall", "height_m": 0.5},
         "trigger.links": [{**beam, "second_m": 0.2}],
@@ -137,7 +154,9 @@ def clap() -> bytes:
 
 def test_a_recording_is_read_and_a_hostile_one_refused(visitor, glass) -> None:
     address = reverse("timing:recording", args=[glass.pk])
-    good = visitor.post(address, {"file": SimpleUploadedFile("clap.wav", clap())}).content.decode()
+    good = visitor.post(
+        address, {"file": SimpleUploadedFile("clap.wav", clap())}
+    ).content.decode()
     assert "1 event" in good
     assert "0 false triggers" in good
     assert "Count it in the chain" in good
@@ -152,13 +171,19 @@ def test_the_finger_of_the_last_drill_becomes_the_chains(visitor, owner, scene) 
     finger = {"kind": "finger", "name": "Finger", "id": "finger", "way": "anticipates"}
     services.change_scene(scene, {"trigger.links": [finger]})
     address = reverse("timing:finger", args=[scene.pk])
-    assert "no drill of its way yet" in visitor.post(address, {"on": "timing"}).content.decode()
+    assert (
+        "no drill of its way yet"
+        in visitor.post(address, {"on": "timing"}).content.decode()
+    )
     drills.keep(owner, "lamp", False, [0.2] * 12)
     assert "Twelve tries" in page(visitor, scene), (
         "a drill of reacting says nothing of anticipating"
     )
     drill = drills.keep(
-        owner, "leap", False, [0.01, 0.02, 0.03, 0.0, 0.05, 0.04, 0.02, 0.01, 0.03, 0.02, 0.0, 0.01]
+        owner,
+        "leap",
+        False,
+        [0.01, 0.02, 0.03, 0.0, 0.05, 0.04, 0.02, 0.01, 0.03, 0.02, 0.0, 0.01],
     )
     assert "Use it" in page(visitor, scene)
     visitor.post(address, {"on": "timing"}, headers={"HX-Request": "true"})
@@ -214,17 +239,26 @@ def test_the_outlines_are_drawn_where_physics_puts_the_subject(glass) -> None:
         return float(columns.min() + columns.max()) / 2
 
     px_per_m = 960 / physics.frame.field_width_m
-    assert middle(USUAL) == pytest.approx(480 + physics.timing.offset_m * px_per_m, abs=3)
+    assert middle(USUAL) == pytest.approx(
+        480 + physics.timing.offset_m * px_per_m, abs=3
+    )
     assert physics.timing.offset_m > 0.02
-    wide, usual = (np.flatnonzero((marks == kind).any(axis=0)) for kind in (SPREAD, USUAL))
+    wide, usual = (
+        np.flatnonzero((marks == kind).any(axis=0)) for kind in (SPREAD, USUAL)
+    )
     expected = 2 * physics.timing.position_sd_m * px_per_m + usual.max() - usual.min()
     assert wide.max() - wide.min() == pytest.approx(expected, abs=4)
 
 
 def test_the_marked_picture_is_another_one(visitor, glass) -> None:
     marked = visitor.get(reverse("timing:picture", args=[glass.pk]) + "?draft=1")
-    plain = visitor.get(reverse("workbench:rehearsal", args=[glass.pk, "jpg"]) + "?draft=1")
-    assert Image.open(io.BytesIO(marked.content)).size == Image.open(io.BytesIO(plain.content)).size
+    plain = visitor.get(
+        reverse("workbench:rehearsal", args=[glass.pk, "jpg"]) + "?draft=1"
+    )
+    assert (
+        Image.open(io.BytesIO(marked.content)).size
+        == Image.open(io.BytesIO(plain.content)).size
+    )
     assert marked.content != plain.content
 
 
@@ -232,11 +266,19 @@ def test_drawings_stand_alone_and_unknown_ones_are_not_found(visitor, glass) -> 
     for name in ("lanes", "sound"):
         answer = visitor.get(reverse("timing:drawing", args=[glass.pk, name]))
         assert answer.content.startswith(b"<svg")
-    assert visitor.get(reverse("timing:drawing", args=[glass.pk, "beam"])).status_code == 404
-    assert visitor.get(reverse("timing:drawing", args=[glass.pk, "soup"])).status_code == 404
+    assert (
+        visitor.get(reverse("timing:drawing", args=[glass.pk, "beam"])).status_code
+        == 404
+    )
+    assert (
+        visitor.get(reverse("timing:drawing", args=[glass.pk, "soup"])).status_code
+        == 404
+    )
 
 
-def test_the_run_sheet_says_where_things_stand_and_what_to_try_first(visitor, glass) -> None:
+def test_the_run_sheet_says_where_things_stand_and_what_to_try_first(
+    visitor, glass
+) -> None:
     services.change_scene(
         glass,
         {

@@ -52,16 +52,25 @@ def test_json_goes_out_and_comes_in(visitor) -> None:
     assert out["in"]["open_s"] == 5
     assert out["out"]["best_open_s"] == pytest.approx(5)
     posted = visitor.post(
-        reverse("tools:ask", args=["open-shutter"]), json.dumps(out["in"]), "application/json"
+        reverse("tools:ask", args=["open-shutter"]),
+        json.dumps(out["in"]),
+        "application/json",
     )
     assert posted.json() == out["out"]
     refused = visitor.post(
-        reverse("tools:ask", args=["open-shutter"]), '{"open_s": -1}', "application/json"
+        reverse("tools:ask", args=["open-shutter"]),
+        '{"open_s": -1}',
+        "application/json",
     )
     assert refused.status_code == 422
-    assert {problem["path"] for problem in refused.json()["problems"]} == {"visits_per_s", "open_s"}
+    assert {problem["path"] for problem in refused.json()["problems"]} == {
+        "visits_per_s",
+        "open_s",
+    }
     file = SimpleUploadedFile("asked.json", json.dumps(out).encode())
-    opened = visitor.post(reverse("tools:open", args=["open-shutter"]), {"file": file}, follow=True)
+    opened = visitor.post(
+        reverse("tools:open", args=["open-shutter"]), {"file": file}, follow=True
+    )
     assert 'value="5 s"' in opened.content.decode()
     bad = visitor.post(
         reverse("tools:open", args=["open-shutter"]),
@@ -71,18 +80,26 @@ def test_json_goes_out_and_comes_in(visitor) -> None:
     assert "not JSON" in bad.content.decode()
 
 
-def test_a_tool_beside_a_scene_begins_with_it_and_pins_what_it_says(visitor, scene) -> None:
+def test_a_tool_beside_a_scene_begins_with_it_and_pins_what_it_says(
+    visitor, scene
+) -> None:
     address = reverse("tools:for_scene", args=[scene.pk, "open-shutter"])
-    assert 'value="5 ms"' in visitor.get(address).content.decode(), "the shutter of the scene"
+    assert 'value="5 ms"' in visitor.get(address).content.decode(), (
+        "the shutter of the scene"
+    )
     asked = {**ASKED, "lockout_s": "0", "pops_tolerated": "1", "clear_stops": "5"}
     visitor.post(reverse("tools:pin", args=[scene.pk, "open-shutter"]), asked)
     scene.refresh_from_db()
     (kept,) = scene.document["pinned"]
     assert kept["tool"] == "open-shutter"
     assert kept["answer"]["best_open_s"] == pytest.approx(5)
-    assert kept["says"] in visitor.get(reverse("workbench:scene", args=[scene.pk])).content.decode()
     assert (
-        kept["says"] in visitor.get(reverse("tools:scene_index", args=[scene.pk])).content.decode()
+        kept["says"]
+        in visitor.get(reverse("workbench:scene", args=[scene.pk])).content.decode()
+    )
+    assert (
+        kept["says"]
+        in visitor.get(reverse("tools:scene_index", args=[scene.pk])).content.decode()
     )
     visitor.post(reverse("tools:unpin", args=[scene.pk, kept["id"]]))
     scene.refresh_from_db()
@@ -122,16 +139,27 @@ def test_the_tool_command(tmp_path) -> None:
 
 
 def test_the_rehearse_command(tmp_path) -> None:
-    plan, picture, light = (tmp_path / name for name in ("scene.json", "picture.png", "linear.npy"))
+    plan, picture, light = (
+        tmp_path / name for name in ("scene.json", "picture.png", "linear.npy")
+    )
     plan.write_text(json.dumps(LUNGE))
     out = io.StringIO()
     call_command(
-        "rehearse", str(plan), str(picture), size="90x60", linear=str(light), json=True, stdout=out
+        "rehearse",
+        str(plan),
+        str(picture),
+        size="90x60",
+        linear=str(light),
+        json=True,
+        stdout=out,
     )
     assert json.loads(out.getvalue())["size"] == [90, 60]
     assert Image.open(picture).size == (90, 60)
     assert np.load(light).shape == (60, 90, 3)
-    for change, why in (({"size": "huge"}, "is no size"), ({"scene": "{}"}, "is refused")):
+    for change, why in (
+        ({"size": "huge"}, "is no size"),
+        ({"scene": "{}"}, "is refused"),
+    ):
         plan.write_text(change.pop("scene", plan.read_text()))
         with pytest.raises(CommandError, match=why):
             call_command("rehearse", str(plan), str(picture), **change)
@@ -147,7 +175,9 @@ def asked_of(visitor, address: str, **inputs: str):
     return visitor.post(address, inputs, headers={"HX-Request": "true"})
 
 
-def test_a_question_longer_than_an_address_gets_a_short_one(visitor, owner, stranger) -> None:
+def test_a_question_longer_than_an_address_gets_a_short_one(
+    visitor, owner, stranger
+) -> None:
     """It was asked by GET: more than 150 rows were refused by the server before Rapzel saw them."""
     address = reverse("tools:page", args=["dial-in"])
     answer = asked_of(visitor, address, history=MANY, highest="500 ms")
@@ -157,26 +187,39 @@ def test_a_question_longer_than_an_address_gets_a_short_one(visitor, owner, stra
     assert "kept=" in pushed
     again = visitor.get(pushed).content.decode()
     assert "194 ms; late; 95 ms late" in again
-    table = visitor.get(f"{reverse('tools:csv', args=['dial-in'])}?{pushed.split('?')[1]}")
+    table = visitor.get(
+        f"{reverse('tools:csv', args=['dial-in'])}?{pushed.split('?')[1]}"
+    )
     assert len(table.content.decode().splitlines()) > 90
-    assert asked_of(visitor, address, history=MANY, highest="500 ms")["HX-Push-Url"] == pushed
+    assert (
+        asked_of(visitor, address, history=MANY, highest="500 ms")["HX-Push-Url"]
+        == pushed
+    )
     visitor.force_login(stranger)
     assert visitor.get(pushed).status_code == 404
 
 
 def test_a_short_question_stands_in_its_address(visitor, owner) -> None:
-    answer = asked_of(visitor, reverse("tools:page", args=["open-shutter"]), open_s="2 s")
+    answer = asked_of(
+        visitor, reverse("tools:page", args=["open-shutter"]), open_s="2 s"
+    )
     assert "open_s=2+s" in answer["HX-Push-Url"]
     assert not Question.objects.exists()
-    refused = asked_of(visitor, reverse("tools:page", args=["open-shutter"]), open_s="soon")
+    refused = asked_of(
+        visitor, reverse("tools:page", args=["open-shutter"]), open_s="soon"
+    )
     assert "HX-Push-Url" not in refused
 
 
-def test_a_person_keeps_some_questions_and_the_oldest_go(visitor, owner, monkeypatch) -> None:
+def test_a_person_keeps_some_questions_and_the_oldest_go(
+    visitor, owner, monkeypatch
+) -> None:
     monkeypatch.setattr("rapzel.tools.questions.MOST_KEPT", 3)
     address = reverse("tools:page", args=["dial-in"])
     pushed = [
-        asked_of(visitor, address, history=MANY, highest=f"{10 * value} ms")["HX-Push-Url"]
+        asked_of(visitor, address, history=MANY, highest=f"{10 * value} ms")[
+            "HX-Push-Url"
+        ]
         for value in range(50, 55)
     ]
     assert Question.objects.count() == 3

@@ -61,7 +61,9 @@ def test_settings_are_kept_in_the_units_steps(scene, well) -> None:
         ("babbling", "babbling", "talks without being asked"),
     ],
 )
-def test_a_fault_ends_the_shot_in_words(scene, well, fault: str, problem: str, says: str) -> None:
+def test_a_fault_ends_the_shot_in_words(
+    scene, well, fault: str, problem: str, says: str
+) -> None:
     shot = _shot(scene, fault)
     assert (shot.state, shot.problem) == ("failed", problem)
     assert says in shot.says
@@ -100,7 +102,9 @@ def test_a_flash_on_another_channel_does_not_answer(scene, well) -> None:
 
 def test_waking_wakes(scene, well) -> None:
     _shot(scene, "asleep")
-    shot = Shot.objects.create(scene=scene, sent=SENT, document=scene.document, wakes=True)
+    shot = Shot.objects.create(
+        scene=scene, sent=SENT, document=scene.document, wakes=True
+    )
     shots.converse(shot.pk)
     shot.refresh_from_db()
     assert (shot.state, shot.says) == ("done", "The unit is awake.")
@@ -128,10 +132,15 @@ def test_nobody_there(scene, settings) -> None:
             b"1 OK protocol=1 step_s=0.0001\n2 OK\n3 OK\n4 OK channel=\xff\xfe delay_s=1e400\n",
             "babbling",
         ),
-        (b"\x00\x01\xff\n1 OK protocol=1\n2 OK\n3 ERR armed by somebody else\n", "refused"),
+        (
+            b"\x00\x01\xff\n1 OK protocol=1\n2 OK\n3 ERR armed by somebody else\n",
+            "refused",
+        ),
     ],
 )
-def test_whatever_a_stranger_sends_the_shot_ends(scene, settings, sends: bytes, kind: str) -> None:
+def test_whatever_a_stranger_sends_the_shot_ends(
+    scene, settings, sends: bytes, kind: str
+) -> None:
     """Lines without an end, noise, another protocol, figures that are none: one word for it, and never an exception."""
     settings.TRIGGER_UNIT_PLAYS = False
 
@@ -162,7 +171,9 @@ def test_an_event_that_never_comes_is_disarmed(scene, settings, monkeypatch) -> 
                 "REPORT": "state=armed",
                 "GET": "channel=2 delay_s=0.3608 second_s=-",
             }
-            connection.sendall(f"* chatter\n{number} OK {said.get(verb, '')}\n".encode())
+            connection.sendall(
+                f"* chatter\n{number} OK {said.get(verb, '')}\n".encode()
+            )
 
     settings.TRIGGER_UNIT_PLAYS = False
     with behaving(behave) as settings.TRIGGER_UNIT:
@@ -175,7 +186,11 @@ def test_an_event_that_never_comes_is_disarmed(scene, settings, monkeypatch) -> 
 def test_a_shot_that_was_given_up_is_not_brought_back(scene, well) -> None:
     """Whatever a late thread notes, a row that has ended stays as it is."""
     shot = Shot.objects.create(
-        scene=scene, sent=SENT, document=scene.document, state="failed", says="as it was"
+        scene=scene,
+        sent=SENT,
+        document=scene.document,
+        state="failed",
+        says="as it was",
     )
     shots.converse(shot.pk)
     shot.refresh_from_db()
@@ -185,7 +200,8 @@ def test_a_shot_that_was_given_up_is_not_brought_back(scene, well) -> None:
 def test_one_shot_of_a_scene_at_a_time_and_few_are_kept(scene, settings) -> None:
     first = shots.begin(scene, SENT)
     assert shots.begin(scene, SENT) == first
-    Shot.objects.filter(pk=first.pk).update(at=timezone.now() - GIVEN_UP)  # its process is gone
+    # its process is gone
+    Shot.objects.filter(pk=first.pk).update(at=timezone.now() - GIVEN_UP)
     holding.give_back(first)
     assert shots.begin(scene, SENT, fault="no such fault") != first
     for _ in range(40):

@@ -41,7 +41,9 @@ def others(stranger):
 
 
 def _shot(scene, **values) -> Shot:
-    return Shot.objects.create(scene=scene, sent={**SENT, **values}, document=scene.document)
+    return Shot.objects.create(
+        scene=scene, sent={**SENT, **values}, document=scene.document
+    )
 
 
 def _fire(client: Client, scene) -> str:
@@ -59,7 +61,9 @@ def test_a_second_person_is_told_who_has_it_and_since_when(
     holding.take(_shot(others))
     UnitHold.objects.update(since=timezone.now() - timedelta(seconds=7))
     page = _fire(visitor, glass)
-    said = re.search(r"The trigger unit is in use: stranger has had it for (\d+) s\.", page)
+    said = re.search(
+        r"The trigger unit is in use: stranger has had it for (\d+) s\.", page
+    )
     assert said
     assert int(said[1]) >= 7
     assert "nothing was sent" in page
@@ -67,19 +71,25 @@ def test_a_second_person_is_told_who_has_it_and_since_when(
     assert not glass.shots.exists()
 
 
-def test_a_second_scene_of_ones_own_is_told_which(one_for_all, visitor, glass, wax) -> None:
+def test_a_second_scene_of_ones_own_is_told_which(
+    one_for_all, visitor, glass, wax
+) -> None:
     holding.take(_shot(wax))
     assert "your scene “Wax” has had it for" in _fire(visitor, glass)
 
 
-def test_units_of_their_own_do_not_wait_for_each_other(one_for_all, settings, glass, others):
+def test_units_of_their_own_do_not_wait_for_each_other(
+    one_for_all, settings, glass, others
+):
     settings.TRIGGER_UNIT_EACH = True
     holding.take(_shot(others))
     holding.take(_shot(glass))
     assert UnitHold.objects.exclude(token="").count() == 2
 
 
-def test_the_unit_is_free_again_after_a_shot_also_one_that_failed(one_for_all, glass, wax) -> None:
+def test_the_unit_is_free_again_after_a_shot_also_one_that_failed(
+    one_for_all, glass, wax
+) -> None:
     for fault in ("none", "asleep"):
         shot = Shot.objects.create(scene=glass, sent=SENT, document={}, fault=fault)
         shots.converse(shot.pk)
@@ -87,7 +97,9 @@ def test_the_unit_is_free_again_after_a_shot_also_one_that_failed(one_for_all, g
     holding.take(_shot(wax))
 
 
-def test_a_process_that_died_holds_it_no_longer_than_its_lease(one_for_all, glass, wax) -> None:
+def test_a_process_that_died_holds_it_no_longer_than_its_lease(
+    one_for_all, glass, wax
+) -> None:
     lost = _shot(wax)
     holding.take(lost)
     UnitHold.objects.update(until=timezone.now() - timedelta(seconds=1))
@@ -104,7 +116,9 @@ def test_a_shot_that_finds_every_conversation_taken_gives_the_unit_back(
 ) -> None:
     shot = _shot(glass)
     holding.take(shot)
-    monkeypatch.setattr(shots, "_MOST_AT_ONCE", SimpleNamespace(acquire=lambda timeout: False))
+    monkeypatch.setattr(
+        shots, "_MOST_AT_ONCE", SimpleNamespace(acquire=lambda timeout: False)
+    )
     monkeypatch.setattr(shots, "connection", SimpleNamespace(close=int))
     shots._apart(shot.pk)
     shot.refresh_from_db()
@@ -113,7 +127,9 @@ def test_a_shot_that_finds_every_conversation_taken_gives_the_unit_back(
 
 
 @pytest.mark.django_db(transaction=True)
-def test_shots_fired_at_once_never_fire_anothers_delay(one_for_all, glass, wax, others) -> None:
+def test_shots_fired_at_once_never_fire_anothers_delay(
+    one_for_all, glass, wax, others
+) -> None:
     """Three scenes at one unit from threads of their own: each fires its own delay or is told to wait."""
     delays = {glass: 0.1, wax: 0.2, others: 0.3}
     together = threading.Barrier(len(delays))
@@ -189,9 +205,21 @@ def test_a_report_of_something_else_is_a_shot_that_failed(
 @pytest.mark.parametrize(
     ("report", "hello", "says"),
     [
-        ("pulses=1 flash_s=0.3609 channel=2", "protocol=1 step_s=0.0001", "Fired: flash 360.9 ms"),
-        ("pulses=1 flash_s=0.3658 channel=2", "protocol=1 jitter_s=0.001", "Fired: flash 365.8 ms"),
-        ("pulses=1 flash_s=- channel=-", "protocol=1", "whether it kept the delay is unknown"),
+        (
+            "pulses=1 flash_s=0.3609 channel=2",
+            "protocol=1 step_s=0.0001",
+            "Fired: flash 360.9 ms",
+        ),
+        (
+            "pulses=1 flash_s=0.3658 channel=2",
+            "protocol=1 jitter_s=0.001",
+            "Fired: flash 365.8 ms",
+        ),
+        (
+            "pulses=1 flash_s=- channel=-",
+            "protocol=1",
+            "whether it kept the delay is unknown",
+        ),
     ],
 )
 def test_steps_and_variation_of_the_unit_are_no_difference(
@@ -213,7 +241,9 @@ def test_a_real_unit_is_used_by_accounts_that_were_given_it(
     settings, visitor, owner, glass, capsys
 ) -> None:
     settings.TRIGGER_UNIT, settings.TRIGGER_UNIT_PLAYS = "127.0.0.1:1", False
-    page, fire = (reverse(f"dialling:{name}", args=[glass.pk]) for name in ("page", "fire"))
+    page, fire = (
+        reverse(f"dialling:{name}", args=[glass.pk]) for name in ("page", "fire")
+    )
     assert "your account was not given it" in visitor.get(page).content.decode()
     assert visitor.post(fire, {"channel": "1"}).status_code == 404
     call_command("unit_users", give=["owner"])

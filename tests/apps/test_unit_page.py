@@ -50,14 +50,20 @@ def test_a_persons_own_frame_is_kept_small_with_its_take(post, visitor) -> None:
 @pytest.mark.parametrize(
     "content", [b"", b"no picture", b"\x89PNG\r\n\x1a\n" + b"\0" * 200, b"<svg></svg>"]
 )
-def test_a_broken_picture_is_refused_and_the_try_is_not_logged(post, content: bytes) -> None:
+def test_a_broken_picture_is_refused_and_the_try_is_not_logged(
+    post, content: bytes
+) -> None:
     post("begin", path=DELAY)
     file = SimpleUploadedFile("frame.png", content or b" ", "image/png")
-    assert "that can be read" in post("outcome", outcome="early", picture=file, status=422)
+    assert "that can be read" in post(
+        "outcome", outcome="early", picture=file, status=422
+    )
     assert Take.objects.count() == 0
 
 
-def test_pictures_go_along_and_an_account_holds_so_many(post, visitor, owner, settings) -> None:
+def test_pictures_go_along_and_an_account_holds_so_many(
+    post, visitor, owner, settings
+) -> None:
     post("begin", path=DELAY)
     post("outcome", outcome="early", picture=_png())
     names = [name for name, _ in belongings_of_takes.tell(owner)]
@@ -68,7 +74,9 @@ def test_pictures_go_along_and_an_account_holds_so_many(post, visitor, owner, se
     assert Take.objects.count() == 1
 
 
-def test_where_too_many_pictures_come_at_once_the_try_is_to_be_sent_again(post, settings) -> None:
+def test_where_too_many_pictures_come_at_once_the_try_is_to_be_sent_again(
+    post, settings
+) -> None:
     """503: the browser keeps the try, its note and its picture, and sends them again."""
     post("begin", path=DELAY)
     with apart.one_at_a_time(settings.DECODER_LOCK):
@@ -79,7 +87,9 @@ def test_where_too_many_pictures_come_at_once_the_try_is_to_be_sent_again(post, 
     assert Take.objects.get().picture.image
 
 
-def test_what_was_seen_counts_where_its_picture_takes_too_long(post, glass, monkeypatch) -> None:
+def test_what_was_seen_counts_where_its_picture_takes_too_long(
+    post, glass, monkeypatch
+) -> None:
     def too_long(shot: Shot) -> None:
         raise RenderTooLong("This picture takes too long to compute.")
 
@@ -94,7 +104,9 @@ def test_what_was_seen_counts_where_its_picture_takes_too_long(post, glass, monk
     )
 
 
-def test_a_simulated_shot_shows_the_subject_where_the_sets_truth_puts_it(glass, wax) -> None:
+def test_a_simulated_shot_shows_the_subject_where_the_sets_truth_puts_it(
+    glass, wax
+) -> None:
     """Of a set that is late the picture is that of the plan with its instant as much later."""
     shot = shot_row(glass)
     late = answered(pictures.displaced(glass.document, 0.004))
@@ -118,7 +130,9 @@ def test_where_no_instant_is_stated_the_delay_carries_the_lateness() -> None:
     assert get(pictures.displaced(document, 0.9), DELAY) == 0.0
 
 
-def test_the_side_view_shows_a_drop_above_the_tip_before_they_meet_and_a_splash_after(wax) -> None:
+def test_the_side_view_shows_a_drop_above_the_tip_before_they_meet_and_a_splash_after(
+    wax,
+) -> None:
     from rapzel.core.drops.plan import planned  # noqa: PLC0415  for this test alone
 
     physics = answered(wax.document).physics
@@ -173,7 +187,10 @@ def test_firing_answers_at_once_and_the_shot_goes_on_beside(
     assert shot.sent["delay_s"] == 0.003
     assert shot.sent["seed"] == glass.pk
     assert shot.sent["late_within_s"] == pytest.approx(0.006)
-    assert "Talking" in visitor.get(reverse("dialling:unit", args=[glass.pk])).content.decode()
+    assert (
+        "Talking"
+        in visitor.get(reverse("dialling:unit", args=[glass.pk])).content.decode()
+    )
     Shot.objects.update(state="armed")
     assert (
         "waiting for the event"
@@ -208,7 +225,11 @@ def test_a_shot_outside_of_a_dial_in_is_logged_once(post, glass, unit) -> None:
     assert "Logged as take 1: keep" in post("log", outcome="keep")
     post("log", outcome="late")  # its key pressed again
     take = Take.objects.get()
-    assert (take.outcome, take.note, take.picture.content_type) == ("keep", "Fired.", "image/jpeg")
+    assert (take.outcome, take.note, take.picture.content_type) == (
+        "keep",
+        "Fired.",
+        "image/jpeg",
+    )
 
 
 def test_with_two_knobs_moved_nothing_is_fired(post, glass, unit) -> None:
@@ -217,7 +238,9 @@ def test_with_two_knobs_moved_nothing_is_fired(post, glass, unit) -> None:
     assert "set it back first" in post("fire", channel="1", status=422)
 
 
-def test_only_a_shot_of_the_plan_as_it_is_can_be_judged(post, visitor, glass, unit) -> None:
+def test_only_a_shot_of_the_plan_as_it_is_can_be_judged(
+    post, visitor, glass, unit
+) -> None:
     post("begin", path=DELAY)
     shot = shot_row(glass)
     page = visitor.get(reverse("dialling:page", args=[glass.pk])).content.decode()
@@ -230,8 +253,12 @@ def test_only_a_shot_of_the_plan_as_it_is_can_be_judged(post, visitor, glass, un
     assert not hasattr(Take.objects.order_by("number").last(), "picture")
 
 
-def test_a_shot_whose_process_is_gone_is_said_to_have_broken_off(visitor, glass, unit) -> None:
-    Shot.objects.create(scene=glass, sent={}, document=glass.document, at="2026-01-01T00:00Z")
+def test_a_shot_whose_process_is_gone_is_said_to_have_broken_off(
+    visitor, glass, unit
+) -> None:
+    Shot.objects.create(
+        scene=glass, sent={}, document=glass.document, at="2026-01-01T00:00Z"
+    )
     page = visitor.get(reverse("dialling:unit", args=[glass.pk])).content.decode()
     assert "broke off" in page
     assert "every 250ms" not in page

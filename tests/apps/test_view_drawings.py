@@ -26,18 +26,30 @@ SCENES: dict[str, dict[str, Any]] = {
     "beyond the sync speed": changed(LUNGE, {"exposure.shutter_s": 1 / 400}),
     "high-speed sync": changed(
         LUNGE,
-        {"exposure.method": "hss", "exposure.shutter_s": 1 / 2000, "ambient": {"ev100": 12.0}},
+        {
+            "exposure.method": "hss",
+            "exposure.shutter_s": 1 / 2000,
+            "ambient": {"ev100": 12.0},
+        },
     ),
     "a burst": changed(
-        LUNGE, {"exposure.frames_per_s": 8.0, "exposure.burst": 20, "camera.drives": DRIVES}
+        LUNGE,
+        {"exposure.frames_per_s": 8.0, "exposure.burst": 20, "camera.drives": DRIVES},
     ),
     "by the sky": changed(LUNGE, {"ambient": {"sky": YARD}}),
-    "at noon": changed(LUNGE, {"ambient": {"sky": {**YARD, "hour": 12.0, "state": "heavy"}}}),
+    "at noon": changed(
+        LUNGE, {"ambient": {"sky": {**YARD, "hour": 12.0, "state": "heavy"}}}
+    ),
     "heard": GLASS,
     "drops": DROPS,
     "without a light": changed(LUNGE, {"lights": []}),
     "nothing known of the chain": changed(
-        LUNGE, {"camera.lag_s": None, "trigger.latency_s": None, "camera.curtain_travel_s": None}
+        LUNGE,
+        {
+            "camera.lag_s": None,
+            "trigger.latency_s": None,
+            "camera.curtain_travel_s": None,
+        },
     ),
 }
 PLACES = re.compile(r' (?:x|y|x1|x2|y1|y2|cx|cy|width|height)="([^"]*)"')
@@ -51,7 +63,9 @@ def test_a_view_is_drawn_and_told_for_every_scene(view: str, scene: str) -> None
     assert all(len(row) == len(drawing.headers) for row in drawing.rows)
     for figure in PLACES.findall(drawing.svg.markup()):
         if not figure.endswith("%"):
-            assert abs(float(figure)) < 1e5, "no place is lost to infinity, or none at all"
+            assert abs(float(figure)) < 1e5, (
+                "no place is lost to infinity, or none at all"
+            )
 
 
 @pytest.mark.parametrize("view", DRAWINGS)

@@ -41,10 +41,16 @@ def test_the_measured_channel_comes_first_wherever_it_stands_in_the_file(
     visitor, trace, url
 ) -> None:
     light, trigger = trace.result["channels"]
-    assert [curve["name"] for curve in visitor.get(url).json()["curves"]] == [light, trigger]
+    assert [curve["name"] for curve in visitor.get(url).json()["curves"]] == [
+        light,
+        trigger,
+    ]
     trace.result["channel_number"] = 1
     trace.save()
-    assert [curve["name"] for curve in visitor.get(url).json()["curves"]] == [trigger, light]
+    assert [curve["name"] for curve in visitor.get(url).json()["curves"]] == [
+        trigger,
+        light,
+    ]
 
 
 def test_pops_over_each_other_are_aligned_where_the_light_rises_through_half(

@@ -22,7 +22,8 @@ from rapzel.workbench.groups import all_fields, differences, field_at, groups_of
 
 def put(visitor, scene, path: str, value: str, **more):
     return visitor.post(
-        reverse("workbench:set", args=[scene.pk]), {"path": path, "value": value, **more}
+        reverse("workbench:set", args=[scene.pk]),
+        {"path": path, "value": value, **more},
     )
 
 
@@ -55,22 +56,34 @@ def test_the_page_shows_sentence_margins_and_inputs(visitor, scene) -> None:
         ("lights[#light-1].name", "Main light", "Main light"),
     ],
 )
-def test_what_people_write_is_stored_in_si(visitor, scene, path: str, typed: str, value) -> None:
+def test_what_people_write_is_stored_in_si(
+    visitor, scene, path: str, typed: str, value
+) -> None:
     answer = put(visitor, scene, path, typed)
     assert answer.status_code == 200
     found = services.places.get(stored(scene), path)
     assert found == (pytest.approx(value) if isinstance(value, float) else value)
     events = json.loads(answer["HX-Trigger-After-Settle"])["rapzel:changed"]
     assert json.loads(answer["HX-Trigger"])["rapzel:revision"] == {"revision": 2}
-    assert f"f-{field_at(stored(scene), path).key}".removeprefix("f-") in events["fields"]
+    assert (
+        f"f-{field_at(stored(scene), path).key}".removeprefix("f-") in events["fields"]
+    )
 
 
 @pytest.mark.parametrize(
     ("path", "typed", "says"),
     [
         ("exposure.shutter_s", "soon", "“soon” is not a duration. Accepted: 1/8000"),
-        ("exposure.shutter_s", "1/64000", "shorter than this camera&#x27;s fastest, 1/8000"),
-        ("lights[#light-1].power", "1/512", "below the strobe&#x27;s range, which ends at 1/256"),
+        (
+            "exposure.shutter_s",
+            "1/64000",
+            "shorter than this camera&#x27;s fastest, 1/8000",
+        ),
+        (
+            "lights[#light-1].power",
+            "1/512",
+            "below the strobe&#x27;s range, which ends at 1/256",
+        ),
         ("lens.subject_distance_m", "2 cm", "nearer than the focal length"),
         ("lights[#light-1].power", "<script>", "&lt;script&gt;"),
     ],
@@ -90,7 +103,9 @@ def test_the_answer_comes_with_the_change(visitor, scene) -> None:
     shown = put(visitor, scene, "lights[#light-1].power", "1/256").content.decode()
     assert "Probably frozen (1.9 px)" in shown
     assert 'id="s-lights" hx-swap-oob="innerHTML">Key 1/256<' in shown
-    assert "<input" not in shown, "the inputs are left alone, so that focus and caret stay"
+    assert "<input" not in shown, (
+        "the inputs are left alone, so that focus and caret stay"
+    )
 
 
 def test_choices_bring_their_inputs(visitor, scene) -> None:
@@ -150,9 +165,14 @@ def test_proposals_are_applied_by_one_press(visitor, scene) -> None:
     shown = visitor.get(reverse("workbench:scene", args=[scene.pk])).content.decode()
     found = re.findall(r"hx-vals='(\{\"values\".*?)'>", shown)
     values = json.loads(found[0].replace("&quot;", '"'))["values"]
-    answer = visitor.post(reverse("workbench:act", args=[scene.pk, "apply"]), {"values": values})
+    answer = visitor.post(
+        reverse("workbench:act", args=[scene.pk, "apply"]), {"values": values}
+    )
     assert answer.status_code == 200
-    assert Answer(stored(scene)).evaluation.margin("freeze").state in ("passes", "unsure")
+    assert Answer(stored(scene)).evaluation.margin("freeze").state in (
+        "passes",
+        "unsure",
+    )
 
 
 @pytest.mark.parametrize(
@@ -175,10 +195,16 @@ def test_verbs_take_from_the_own_kit_only(visitor, scene, kit, stranger) -> None
     foreign = Strobe.objects.create(owner=stranger, name="Not yours")
     url = reverse("workbench:act", args=[scene.pk, "add-light"])
     assert visitor.post(url, {"pk": foreign.pk}).status_code == 404
-    assert visitor.post(url, {"pk": Strobe.objects.get(name="Hot-shoe 60").pk}).status_code == 200
+    assert (
+        visitor.post(url, {"pk": Strobe.objects.get(name="Hot-shoe 60").pk}).status_code
+        == 200
+    )
     assert len(stored(scene)["lights"]) == 2
     assert visitor.post(url, {"pk": "x"}).status_code == 404
-    assert visitor.post(reverse("workbench:act", args=[scene.pk, "explode"])).status_code == 404
+    assert (
+        visitor.post(reverse("workbench:act", args=[scene.pk, "explode"])).status_code
+        == 404
+    )
 
 
 def test_a_refused_verb_is_a_notice(visitor, scene) -> None:
@@ -230,11 +256,14 @@ def test_differences_name_what_is_not_the_same(document) -> None:
 
 def test_bars_stand_on_the_line_or_hang_from_it(document) -> None:
     margins = {
-        view.margin.name: view for view in map(MarginView, Answer(document).evaluation.margins)
+        view.margin.name: view
+        for view in map(MarginView, Answer(document).evaluation.margins)
     }
     assert margins["ghost"].bar_y + margins["ghost"].bar_px == pytest.approx(34)
     assert margins["light"].bar_y == 34
-    assert margins["pace"].bar_px == 0, "no rate is asked, so there is nothing to be above or below"
+    assert margins["pace"].bar_px == 0, (
+        "no rate is asked, so there is nothing to be above or below"
+    )
     timing = margins["timing"]
     assert (timing.figure, timing.unit, timing.verdict, timing.bar_px) == (
         "?",
@@ -243,7 +272,11 @@ def test_bars_stand_on_the_line_or_hang_from_it(document) -> None:
         0,
     )
     judged = Answer(
-        {**document, "moment": {"at_s": 0.0554}, "criterion": {"kind": "pixels", "pixels": 9.0}}
+        {
+            **document,
+            "moment": {"at_s": 0.0554},
+            "criterion": {"kind": "pixels", "pixels": 9.0},
+        }
     )
     landing = MarginView(judged.evaluation.margin("timing"))
     assert (landing.figure, landing.unit) == ("100", "% land")
@@ -253,7 +286,11 @@ def test_bars_stand_on_the_line_or_hang_from_it(document) -> None:
     )
     top, bottom = margins["light"].whisker
     assert bottom - top == pytest.approx(2 * margins["light"].margin.doubt / 3 * 26)
-    assert (margins["light"].figure, margins["light"].unit, margins["light"].verdict) == (
+    assert (
+        margins["light"].figure,
+        margins["light"].unit,
+        margins["light"].verdict,
+    ) == (
         "−0.5",
         "stops",
         "does not work",
@@ -271,7 +308,10 @@ def test_views_come_with_their_table(visitor, scene, name: str) -> None:
 
 
 def test_an_unknown_view_is_not_found(visitor, scene) -> None:
-    assert visitor.get(reverse("workbench:view", args=[scene.pk, "soup"])).status_code == 404
+    assert (
+        visitor.get(reverse("workbench:view", args=[scene.pk, "soup"])).status_code
+        == 404
+    )
 
 
 @pytest.mark.parametrize("name", ["ribbon", "pulse", "curtain", "ladder", "chain"])
@@ -296,11 +336,15 @@ def test_the_rehearsal_is_a_picture(visitor, scene, kind: str, magic: bytes) -> 
         "without the scene's fingerprint it may be another picture tomorrow"
     )
     fingerprint = Answer(stored(scene)).fingerprint
-    kept = visitor.get(reverse("workbench:rehearsal", args=[scene.pk, kind]), {"v": fingerprint})
+    kept = visitor.get(
+        reverse("workbench:rehearsal", args=[scene.pk, kind]), {"v": fingerprint}
+    )
     assert kept["Cache-Control"] == "private, max-age=3600, immutable"
     assert kept.content == answer.content
     put(visitor, scene, "exposure.iso", "800")
-    stale = visitor.get(reverse("workbench:rehearsal", args=[scene.pk, kind]), {"v": fingerprint})
+    stale = visitor.get(
+        reverse("workbench:rehearsal", args=[scene.pk, kind]), {"v": fingerprint}
+    )
     assert "no-store" in stale["Cache-Control"]
     assert stale.content != kept.content
 
@@ -313,7 +357,9 @@ def test_snapshots_are_compared_and_can_be_taken_back(visitor, scene) -> None:
     assert re.search(r"ISO</th><td>1600</td><td>200</td>", shown)
     snapshot = scene.snapshots.get()
     assert (
-        visitor.get(reverse("workbench:snapshot_picture", args=[scene.pk, snapshot.pk])).content[:2]
+        visitor.get(
+            reverse("workbench:snapshot_picture", args=[scene.pk, snapshot.pk])
+        ).content[:2]
         == b"\xff\xd8"
     )
     notice = visitor.post(
@@ -345,9 +391,12 @@ def test_run_sheets(visitor, scene) -> None:
             "1/200",
         ):
             assert must in sheet
-    assert "How often it lands is not known: state the moment first." in " ".join(paper.split())
+    assert "How often it lands is not known: state the moment first." in " ".join(
+        paper.split()
+    )
     services.change_scene(
-        scene, {"moment.at_s": 0.0554, "criterion.pixels": 9.0, "plan.keepers_wanted": 3}
+        scene,
+        {"moment.at_s": 0.0554, "criterion.pixels": 9.0, "plan.keepers_wanted": 3},
     )
     timed = visitor.get(reverse("workbench:sheet", args=[scene.pk])).content.decode()
     said = "3 keepers: 3 tries on half of all days, 3 on nineteen of twenty, which is 3 minutes at most"
@@ -365,9 +414,13 @@ def test_run_sheets(visitor, scene) -> None:
         assert must in read.pages[0].extract_text()
 
 
-def test_a_usual_speed_begins_the_motion_and_keeps_its_direction(visitor, scene) -> None:
+def test_a_usual_speed_begins_the_motion_and_keeps_its_direction(
+    visitor, scene
+) -> None:
     services.change_scene(scene, {"motion.kind": "leap", "motion.angle_deg": 60.0})
-    answer = visitor.post(reverse("workbench:act", args=[scene.pk, "use-speed"]), {"pk": "4"})
+    answer = visitor.post(
+        reverse("workbench:act", args=[scene.pk, "use-speed"]), {"pk": "4"}
+    )
     scene.refresh_from_db()
     assert answer.status_code == 200
     assert scene.document["motion"]["kind"] == "steady"
@@ -381,12 +434,18 @@ def test_a_usual_speed_begins_the_motion_and_keeps_its_direction(visitor, scene)
     )
 
 
-def test_a_trail_may_be_said_in_pixels_or_as_a_hand_and_the_shutter_follows(visitor, scene) -> None:
+def test_a_trail_may_be_said_in_pixels_or_as_a_hand_and_the_shutter_follows(
+    visitor, scene
+) -> None:
     put(visitor, scene, "look.room", "trail")
     assert stored(scene)["look"]["trail_m"] == 0.19
-    assert stored(scene)["exposure"]["shutter_s"] == pytest.approx(1 / 50), "9 m/s over 0.19 m"
+    assert stored(scene)["exposure"]["shutter_s"] == pytest.approx(1 / 50), (
+        "9 m/s over 0.19 m"
+    )
     put(visitor, scene, "look.trail_m", "474 px")
-    assert stored(scene)["look"]["trail_m"] == pytest.approx(474 * 6e-6 / (50 / 3950), rel=1e-6)
+    assert stored(scene)["look"]["trail_m"] == pytest.approx(
+        474 * 6e-6 / (50 / 3950), rel=1e-6
+    )
     refused = put(visitor, scene, "look.trail_m", "a mile or so")
     assert refused.status_code == 422
     assert "120 px" in refused.content.decode()

@@ -81,7 +81,9 @@ def test_a_try_that_waited_does_not_change_its_hour(client, owner, scene) -> Non
 
 
 def save(client, shoot, field, value):
-    return client.post(reverse("workbench:shoot", args=[shoot.pk]), {"field": field, field: value})
+    return client.post(
+        reverse("workbench:shoot", args=[shoot.pk]), {"field": field, field: value}
+    )
 
 
 def test_hours_are_those_of_the_shoots_clock_and_stay_with_another_zone(
@@ -94,18 +96,25 @@ def test_hours_are_those_of_the_shoots_clock_and_stay_with_another_zone(
     shoot.refresh_from_db()
     assert shoot.starts_at == datetime(2027, 7, 1, 7, 0, tzinfo=UTC)
     assert (
-        "09:00 (UTC+2)" in client.get(reverse("workbench:shoot", args=[shoot.pk])).content.decode()
+        "09:00 (UTC+2)"
+        in client.get(reverse("workbench:shoot", args=[shoot.pk])).content.decode()
     )
 
     save(client, shoot, "zone", "America/New_York")
     shoot.refresh_from_db()
-    assert shoot.starts_at == datetime(2027, 7, 1, 13, 0, tzinfo=UTC), "nine o'clock there"
+    assert shoot.starts_at == datetime(2027, 7, 1, 13, 0, tzinfo=UTC), (
+        "nine o'clock there"
+    )
     get_user_model().objects.filter(pk=owner.pk).update(zone="Asia/Tokyo")
     save(client, shoot, "zone", "")
     shoot.refresh_from_db()
-    assert shoot.starts_at == datetime(2027, 7, 1, 0, 0, tzinfo=UTC), "nine o'clock on the owner's"
+    assert shoot.starts_at == datetime(2027, 7, 1, 0, 0, tzinfo=UTC), (
+        "nine o'clock on the owner's"
+    )
     save(client, shoot, "zone", "America/New_York")
-    document = json.loads(client.get(reverse("workbench:shoot_json", args=[shoot.pk])).content)
+    document = json.loads(
+        client.get(reverse("workbench:shoot_json", args=[shoot.pk])).content
+    )
     assert document["starts_at"] == "2027-07-01T09:00:00-04:00"
     assert document["zone"] == "America/New_York"
     sheet = client.get(reverse("workbench:sheet", args=[scene.pk])).content.decode()
@@ -119,7 +128,9 @@ def test_the_first_hour_of_a_shoot_fixes_its_zone(client, owner, scene) -> None:
     client.force_login(owner)
     save(client, scene.shoot, "starts_at", "2027-07-01T09:00")
     get_user_model().objects.filter(pk=owner.pk).update(zone="Asia/Tokyo")
-    page = client.get(reverse("workbench:shoot", args=[scene.shoot.pk])).content.decode()
+    page = client.get(
+        reverse("workbench:shoot", args=[scene.shoot.pk])
+    ).content.decode()
     assert "09:00 (UTC+2)" in page
 
 
@@ -138,7 +149,11 @@ def test_a_zone_that_is_none_is_refused(client, owner, scene, zone) -> None:
 
 def test_the_door_takes_the_browsers_zone_once(client, owner) -> None:
     def come_in(zone: str) -> str:
-        words = {"username": owner.username, "password": "a long enough one", "zone": zone}
+        words = {
+            "username": owner.username,
+            "password": "a long enough one",
+            "zone": zone,
+        }
         client.post(reverse("accounts:login"), words)
         client.post(reverse("accounts:logout"))
         owner.refresh_from_db()
@@ -153,15 +168,25 @@ def test_the_door_takes_the_browsers_zone_once(client, owner) -> None:
 
 def test_a_person_chooses_the_clock(client, owner) -> None:
     client.force_login(owner)
-    assert "Times are shown in UTC" in client.get(reverse("accounts:account")).content.decode()
-    chosen = client.post(reverse("accounts:clock"), {"zone": "Asia/Kathmandu"}, follow=True)
+    assert (
+        "Times are shown in UTC"
+        in client.get(reverse("accounts:account")).content.decode()
+    )
+    chosen = client.post(
+        reverse("accounts:clock"), {"zone": "Asia/Kathmandu"}, follow=True
+    )
     assert "Times are shown in Asia/Kathmandu (UTC+5:45)" in chosen.content.decode()
     nowhere = client.post(reverse("accounts:clock"), {"zone": ""}, follow=True)
-    assert "Times are shown in UTC." in nowhere.content.decode(), "not the zone from before"
+    assert "Times are shown in UTC." in nowhere.content.decode(), (
+        "not the zone from before"
+    )
     refused = client.post(reverse("accounts:clock"), {"zone": "Nowhere"}, follow=True)
     assert "choose a time zone" in refused.content.decode()
 
 
 def test_every_zone_that_is_offered_is_one() -> None:
     assert len(zones.names()) > 300
-    assert all(zones.is_known(name) and len(name) <= zones.LONGEST_NAME for name in zones.names())
+    assert all(
+        zones.is_known(name) and len(name) <= zones.LONGEST_NAME
+        for name in zones.names()
+    )

@@ -60,7 +60,9 @@ def behaving(behave: Behave) -> Iterator[str]:
                     connection, _ = listener.accept()
                 except OSError:
                     return
-                threading.Thread(target=_behave, args=(behave, connection), daemon=True).start()
+                threading.Thread(
+                    target=_behave, args=(behave, connection), daemon=True
+                ).start()
 
         threading.Thread(target=serve, daemon=True).start()
         yield f"127.0.0.1:{listener.getsockname()[1]}"

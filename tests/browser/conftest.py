@@ -27,17 +27,21 @@ VIOLATIONS = """document.addEventListener("securitypolicyviolation", (event) =>
 
 @pytest.fixture(scope="session")
 def browser_type_launch_args(browser_type_launch_args: dict) -> dict:
-    return {**browser_type_launch_args, "executable_path": "/usr/bin/chromium-headless-shell"}
+    return {
+        **browser_type_launch_args,
+        "executable_path": "/usr/bin/chromium-headless-shell",
+    }
 
 
 @pytest.fixture
 def browser_context_args(browser_context_args: dict) -> dict:
+    # a test that is about it asks for it
     return {
         **browser_context_args,
         "viewport": {"width": 1280, "height": 800},
         "reduced_motion": "reduce",
         "service_workers": "block",
-    }  # a test that is about it asks for it
+    }
 
 
 @pytest.fixture
@@ -80,14 +84,17 @@ def _blank(_physics: Physics, size: str) -> Image.Image:
 
 
 @pytest.fixture(autouse=True)
-def pictures_as_looked_at(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch) -> None:
+def pictures_as_looked_at(
+    request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch
+) -> None:
     """A plain picture of the right size stands for the rehearsal, unless the test says that it looks at it.
 
     One that is computed is waited for: its limit of time is for servers, not for tests beside other work.
     """
     if request.node.get_closest_marker("looks_at_pictures") is None:
         monkeypatch.setattr(pictures, "_composed", _blank)
-        monkeypatch.setattr(pictures, "RENDERED_BY", "nobody")  # and is not kept as a real one
+        # and is not kept as a real one
+        monkeypatch.setattr(pictures, "RENDERED_BY", "nobody")
     else:
         monkeypatch.setattr(pictures, "render", partial(render, budget_s=PROCESS_S))
 
@@ -145,17 +152,25 @@ class Watch:
 def watch(context: BrowserContext, live_server) -> Iterator[Watch]:
     watching = Watch()
     context.expose_binding(
-        "rapzelViolation", lambda _source, text: watching.found.append(f"policy: {text}")
+        "rapzelViolation",
+        lambda _source, text: watching.found.append(f"policy: {text}"),
     )
     context.add_init_script(VIOLATIONS)
-    context.on("weberror", lambda error: watching.found.append(f"script: {error.error}"))
+    context.on(
+        "weberror", lambda error: watching.found.append(f"script: {error.error}")
+    )
 
     def console(message) -> None:
         refused = (
-            "Failed to load resource" in message.text or "Response Status Error" in message.text
+            "Failed to load resource" in message.text
+            or "Response Status Error" in message.text
         )
         fine = refused and any(str(code) in message.text for code in watching.expected)
-        if message.type == "error" and not fine and not message.text.startswith(OVERTAKEN):
+        if (
+            message.type == "error"
+            and not fine
+            and not message.text.startswith(OVERTAKEN)
+        ):
             watching.found.append(f"console: {message.text}")
 
     def request(asked) -> None:

@@ -73,8 +73,13 @@ def test_bench_and_kit(at, demo: Page) -> None:
     demo.set_viewport_size(PLAIN)
     at("/bench/")
     shoot(demo, "bench")
-    at("/bench/traces/{pk}/", pk=Trace.objects.get(name="Monobloc 600 quenched 1-16").pk)
-    demo.wait_for_function("() => Number(document.querySelector('.plot').dataset.points) > 100")
+    at(
+        "/bench/traces/{pk}/",
+        pk=Trace.objects.get(name="Monobloc 600 quenched 1-16").pk,
+    )
+    demo.wait_for_function(
+        "() => Number(document.querySelector('.plot').dataset.points) > 100"
+    )
     shoot(demo, "trace")
     at("/bench/colour/{pk}/", pk=ColourRun.objects.get().pk)
     shoot(demo, "colour")

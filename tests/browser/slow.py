@@ -37,9 +37,13 @@ class Answers:
         with self._lock:
             self._asked[request] += 1
             times = self._asked[request]
-        return random.Random(f"{self.seed} {request} {times}").uniform(self.least_s, self.most_s)
+        return random.Random(f"{self.seed} {request} {times}").uniform(
+            self.least_s, self.most_s
+        )
 
-    def begin(self, seed: str, least_s: float, most_s: float, only: tuple[str, ...] = ()) -> None:
+    def begin(
+        self, seed: str, least_s: float, most_s: float, only: tuple[str, ...] = ()
+    ) -> None:
         """Holds answers back from now on."""
         self._asked.clear()
         self.seed, self.least_s, self.most_s, self.only = seed, least_s, most_s, only
@@ -92,9 +96,7 @@ class HoldingServer(ThreadedWSGIServer):
         assert application is not None
 
         def held_back(environ: dict[str, Any], start_response: Any) -> Iterable[bytes]:
-            request = (
-                f"{environ['REQUEST_METHOD']} {environ['PATH_INFO']}?{environ['QUERY_STRING']}"
-            )
+            request = f"{environ['REQUEST_METHOD']} {environ['PATH_INFO']}?{environ['QUERY_STRING']}"
             with REQUESTS.answering():
                 time.sleep(ANSWERS.held_back_s(request))
                 return application(environ, start_response)

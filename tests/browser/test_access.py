@@ -16,7 +16,9 @@ from rapzel.workbench.answer import answered
 from tests.apps.rows import colour_row, trace_row
 from tests.browser.hands import settled
 
-AXE = (Path(__file__).resolve().parents[2] / "node_modules/axe-core/axe.min.js").read_text("utf-8")
+AXE = (
+    Path(__file__).resolve().parents[2] / "node_modules/axe-core/axe.min.js"
+).read_text("utf-8")
 NARROW = 900  # px; below it pages of a scene have drawings of their own (workbench.js)
 PAGES = {
     "login": "/account/login/",
@@ -91,7 +93,10 @@ def _broken_scene() -> Scene:
     """The last scene of the demo, as a newer rule would refuse it."""
     scene = Scene.objects.order_by("pk").last()
     assert scene is not None
-    document = {**scene.document, "motion": {**scene.document["motion"], "colour": "red"}}
+    document = {
+        **scene.document,
+        "motion": {**scene.document["motion"], "colour": "red"},
+    }
     Scene.objects.filter(pk=scene.pk).update(document=document)
     return scene
 
@@ -99,9 +104,8 @@ def _broken_scene() -> Scene:
 # Only what is wrong is worked out to the end, and shown by its HTML: no selectors are made.
 TOLD = "resultTypes: ['violations'], selectors: false"
 EVERYTHING = f"{{runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'], {TOLD}}}"
-CONTRAST = (
-    f"{{runOnly: {{type: 'rule', values: ['color-contrast']}}, {TOLD}}}"  # all that a theme changes
-)
+# all that a theme changes
+CONTRAST = f"{{runOnly: {{type: 'rule', values: ['color-contrast']}}, {TOLD}}}"
 RULES = {"dark": EVERYTHING, "paper": CONTRAST, "set": CONTRAST}
 WIDTHS = (390, 1280, 1920)
 ROUNDS = 6  # that the pages are shared among, so that every core takes some
@@ -109,7 +113,11 @@ ROUNDS = 6  # that the pages are shared among, so that every core takes some
 
 def serious(page: Page, rules: str) -> list[str]:
     found = page.evaluate(f"() => axe.run(document, {rules})")
-    worst = [each for each in found["violations"] if each["impact"] in ("serious", "critical")]
+    worst = [
+        each
+        for each in found["violations"]
+        if each["impact"] in ("serious", "critical")
+    ]
     return [f"{each['id']}: {each['nodes'][0]['html'][:160]}" for each in worst]
 
 
@@ -125,7 +133,9 @@ def problems_in_themes(page: Page) -> list[str]:
     page.evaluate(AXE)
     found = []
     for theme, rules in RULES.items():
-        page.evaluate("theme => { document.documentElement.dataset.theme = theme; }", theme)
+        page.evaluate(
+            "theme => { document.documentElement.dataset.theme = theme; }", theme
+        )
         found += [f"{theme}: {problem}" for problem in serious(page, rules)]
     return found
 
@@ -133,7 +143,9 @@ def problems_in_themes(page: Page) -> list[str]:
 def resize(page: Page, width: int) -> None:
     """Another width; a page with drawings of its own for a narrow screen has asked for them and got them."""
     before = page.evaluate("() => window.innerWidth")
-    renews = page.locator(".workbench").count() and (before < NARROW) != (width < NARROW)
+    renews = page.locator(".workbench").count() and (before < NARROW) != (
+        width < NARROW
+    )
     if not renews:
         page.set_viewport_size({"width": width, "height": 844})
         return

@@ -34,13 +34,17 @@ def worker() -> Callable[[], None]:
     def work() -> None:
         def once() -> None:
             connector: Any = procrastinate_app.current_app.connector
-            app = procrastinate_app.current_app.with_connector(connector.get_worker_connector())
-            app.run_worker(
-                wait=False, install_signal_handlers=False, listen_notify=False, queues=["bench"]
+            app = procrastinate_app.current_app.with_connector(
+                connector.get_worker_connector()
             )
-            asyncio.run(
-                sync_to_async(connections.close_all)()
-            )  # the thread that defers periodic tasks has its own
+            app.run_worker(
+                wait=False,
+                install_signal_handlers=False,
+                listen_notify=False,
+                queues=["bench"],
+            )
+            # the thread that defers periodic tasks has its own
+            asyncio.run(sync_to_async(connections.close_all)())
 
         thread = threading.Thread(target=once)
         thread.start()
@@ -65,7 +69,9 @@ def pick_again(page: Page) -> None:
 
 def test_from_a_file_to_a_scenes_margin(lunge: Page, worker, tmp_path) -> None:
     strobe = Strobe.objects.get(name="Monobloc 600 quenched")
-    strobe.settings.filter(mode="speed", power=1 / 64).update(t01_s=2.5e-4, provenance="claimed")
+    strobe.settings.filter(mode="speed", power=1 / 64).update(
+        t01_s=2.5e-4, provenance="claimed"
+    )
     pick_again(lunge)
     expect(lunge.locator("[data-margin=freeze] .says")).to_have_text("5.3 px of 2")
     lunge.get_by_role("link", name="Bench").click()
@@ -82,18 +88,26 @@ def test_from_a_file_to_a_scenes_margin(lunge: Page, worker, tmp_path) -> None:
     expect(lunge.locator("#progress")).to_contain_text("Waiting: 0 %")
     worker()
     expect(lunge.locator(".figures")).to_contain_text("t.1")
-    expect(lunge.locator(".trace-page")).to_contain_text("Looks like a quenched circuit")
+    expect(lunge.locator(".trace-page")).to_contain_text(
+        "Looks like a quenched circuit"
+    )
     lunge.locator(".plot canvas").wait_for()
-    lunge.wait_for_function("() => Number(document.querySelector('.plot').dataset.points) > 100")
+    lunge.wait_for_function(
+        "() => Number(document.querySelector('.plot').dataset.points) > 100"
+    )
     lunge.get_by_role("button", name="Apply to Monobloc 600 quenched").click()
-    expect(lunge.locator(".notice")).to_contain_text("is in the table of Monobloc 600 quenched")
+    expect(lunge.locator(".notice")).to_contain_text(
+        "is in the table of Monobloc 600 quenched"
+    )
     measured = Trace.objects.get().result["t01_s"]
     assert strobe.settings.get(
         mode="speed", power=1 / 64, provenance="measured"
     ).t01_s == pytest.approx(measured)
     lunge.goto(lunge.url.split("/kit/")[0] + "/shoots/")
     lunge.get_by_role("link", name="Season brochure").click()
-    expect(lunge.locator(".page > .warning")).to_contain_text("The kit has newer figures than")
+    expect(lunge.locator(".page > .warning")).to_contain_text(
+        "The kit has newer figures than"
+    )
     lunge.locator(".scene-row").get_by_role("link", name="Lunge on black").click()
     (
         expect(lunge.locator("[data-margin=freeze] .says")).to_have_text("5.3 px of 2"),
@@ -112,15 +126,21 @@ def levels(says: str) -> list[float]:
     """The level under each cursor, each with its unit, from the line that tells where they stand."""
     return [
         float(level)
-        for level in re.findall(r"[AB] \S+ \S+, (-?[\d.]+) (?:V|%)", says.replace("−", "-"))
+        for level in re.findall(
+            r"[AB] \S+ \S+, (-?[\d.]+) (?:V|%)", says.replace("−", "-")
+        )
     ]
 
 
-def test_the_curve_is_explored_with_cursors_zoom_and_log(demo: Page, live_server, watch) -> None:
+def test_the_curve_is_explored_with_cursors_zoom_and_log(
+    demo: Page, live_server, watch
+) -> None:
     owner = User.objects.get(username="demo")
     trace, other = trace_row(owner), trace_row(owner)
     clock = copy.deepcopy(other.result)
-    clock["segments"] = [[begin, step * 1.37, count] for begin, step, count in clock["segments"]]
+    clock["segments"] = [
+        [begin, step * 1.37, count] for begin, step, count in clock["segments"]
+    ]
     Trace.objects.filter(pk=other.pk).update(name="The other one", result=clock)
     demo.goto(f"{live_server.url}/bench/traces/{trace.pk}/")
     says = demo.locator(".cursor-says")
@@ -172,7 +192,9 @@ def test_the_curve_is_explored_with_cursors_zoom_and_log(demo: Page, live_server
     assert started.value.path().read_bytes().startswith(b"\x89PNG")
 
 
-def test_the_simulated_bench_pops(demo: Page, live_server, worker, settings, watch) -> None:
+def test_the_simulated_bench_pops(
+    demo: Page, live_server, worker, settings, watch
+) -> None:
     server = Server(0)
     threading.Thread(target=server.serve_forever, daemon=True).start()
     settings.BENCH_SIMULATOR = f"127.0.0.1:{server.port}"
@@ -186,7 +208,9 @@ def test_the_simulated_bench_pops(demo: Page, live_server, worker, settings, wat
     server.server_close()
 
 
-def test_grey_cards_and_a_drawn_patch(demo: Page, live_server, worker, tmp_path, watch) -> None:
+def test_grey_cards_and_a_drawn_patch(
+    demo: Page, live_server, worker, tmp_path, watch
+) -> None:
     rng = np.random.default_rng(1)
     paths = []
     for number in range(3):
@@ -194,12 +218,16 @@ def test_grey_cards_and_a_drawn_patch(demo: Page, live_server, worker, tmp_path,
         paths[-1].write_bytes(card(0.01 * number, 0.0, 1.0, rng))
     demo.goto(f"{live_server.url}/bench/colour/")
     demo.locator("#frames").set_input_files(paths)
-    demo.wait_for_function("() => document.querySelector('.patch-box img').naturalWidth > 0")
+    demo.wait_for_function(
+        "() => document.querySelector('.patch-box img').naturalWidth > 0"
+    )
     box = demo.locator(".patch-box").bounding_box()
     assert box
     demo.mouse.move(box["x"] + box["width"] * 0.35, box["y"] + box["height"] * 0.35)
     demo.mouse.down()
-    demo.mouse.move(box["x"] + box["width"] * 0.6, box["y"] + box["height"] * 0.6, steps=4)
+    demo.mouse.move(
+        box["x"] + box["width"] * 0.6, box["y"] + box["height"] * 0.6, steps=4
+    )
     demo.mouse.up()
     expect(demo.locator(".patch")).to_be_visible()
     demo.get_by_role("button", name="Measure them").click()
@@ -210,7 +238,9 @@ def test_grey_cards_and_a_drawn_patch(demo: Page, live_server, worker, tmp_path,
     )
 
 
-def test_marks_of_the_comparison_count_as_they_stand(demo: Page, live_server, watch) -> None:
+def test_marks_of_the_comparison_count_as_they_stand(
+    demo: Page, live_server, watch
+) -> None:
     demo.goto(f"{live_server.url}/kit/compare/")
     compared = demo.locator("#compared")
     slow = "Old voltage monobloc 500"
@@ -220,11 +250,16 @@ def test_marks_of_the_comparison_count_as_they_stand(demo: Page, live_server, wa
     demo.get_by_label("Bank pack 2400").press("Space")
     expect(compared).not_to_contain_text("Bank pack 2400")
     assert (
-        demo.get_by_role("link", name="This comparison as CSV").get_attribute("href").count("s=")
+        demo.get_by_role("link", name="This comparison as CSV")
+        .get_attribute("href")
+        .count("s=")
         == 3
     )
     demo.reload()
-    expect(demo.get_by_label(slow)).not_to_be_checked(), "the address carries the choice"
+    (
+        expect(demo.get_by_label(slow)).not_to_be_checked(),
+        "the address carries the choice",
+    )
     marked = demo.locator(".chooser input:checked")
     for _ in range(marked.count()):
         marked.first.press("Space")
@@ -250,7 +285,9 @@ def test_bench_pages_show_what_is_there(demo: Page, live_server, watch) -> None:
     demo.goto(f"{live_server.url}/kit/compare/")
     demo.get_by_label("What do I get at a t.1 of").fill("1/4000")
     expect(demo.locator("#compared")).to_contain_text("At t.1 ≤ 1/4000")
-    demo.goto(f"{live_server.url}/kit/strobes/{Strobe.objects.get(name='Hot-shoe 60').pk}/")
+    demo.goto(
+        f"{live_server.url}/kit/strobes/{Strobe.objects.get(name='Hot-shoe 60').pk}/"
+    )
     demo.locator("summary", has_text="Work out its light").click()
     demo.get_by_label("A leaflet or meter says").select_option("f")
     demo.get_by_label("Its figure").fill("f/11")

@@ -78,7 +78,8 @@ def test_a_whole_dial_in_by_keyboard_in_set_mode(at) -> None:
     page.keyboard.press("d")
     page.get_by_role("button", name="Dial in: Flash delay").press("Enter")
     expect(page.locator(".dial-figure")).to_have_text("1\u00a0ms")
-    expect(page.locator(".dial-name")).to_be_focused()  # where the button was, nothing is lost
+    # where the button was, nothing is lost
+    expect(page.locator(".dial-name")).to_be_focused()
     tries = _dial(page, 0.001)
     assert tries <= 10
     expect(page.locator(".dial-says")).to_contain_text("Dialled in")
@@ -114,7 +115,9 @@ def test_it_goes_on_after_a_reload_and_refuses_a_second_knob(at) -> None:
     sound = scene.document["trigger"]["links"][0]["id"]
     other = page.context.new_page()  # as somebody does in another tab
     other.goto(page.url.replace("dial-in", "timing"))
-    other.locator(f'input[data-path="trigger.links[#{sound}].distance_m"]').fill("1.2 m")
+    other.locator(f'input[data-path="trigger.links[#{sound}].distance_m"]').fill(
+        "1.2 m"
+    )
     other.keyboard.press("Tab")
     expect(other.locator("#lanes")).to_contain_text("1.2 m")
     other.close()
@@ -126,7 +129,9 @@ def test_it_goes_on_after_a_reload_and_refuses_a_second_knob(at) -> None:
     expect(page.locator("input[name=seen]")).to_have_value("2")
 
 
-def test_what_is_judged_without_a_connection_waits_with_its_note_and_picture(at, watch) -> None:
+def test_what_is_judged_without_a_connection_waits_with_its_note_and_picture(
+    at, watch
+) -> None:
     """Two tries at the same setting, one with a note and the person's own frame; both count, in their order."""
     page = at("Wax")
     page.get_by_role("button", name="Dial in: Flash delay").click()
@@ -141,7 +146,9 @@ def test_what_is_judged_without_a_connection_waits_with_its_note_and_picture(at,
     expect(page.get_by_label("Note")).to_have_value("")
     page.get_by_role("button", name="Late").click()
     expect(page.locator(".dialling .warning")).to_contain_text("2 waiting to be logged")
-    expect(page.locator(".waiting li").first).to_contain_text("the drop was torn with its picture")
+    expect(page.locator(".waiting li").first).to_contain_text(
+        "the drop was torn with its picture"
+    )
     expect(page.locator(".waiting li").last).not_to_contain_text("picture")
     expect(page.locator(".dial-figure")).to_have_text(figure)
     assert DialStep.objects.filter(take__note__contains="torn").count() == 0
@@ -184,7 +191,10 @@ def test_two_scenes_on_one_unit_wait_for_each_other(
         for page, scene in ((first, glass), (second, wax)):
             page.goto(f"{live_server.url}/scenes/{scene.pk}/dial-in/")
         hold = UnitHold.objects.create(
-            unit=settings.TRIGGER_UNIT, token="shot-elsewhere", scene=glass, until=NEXT_YEAR
+            unit=settings.TRIGGER_UNIT,
+            token="shot-elsewhere",
+            scene=glass,
+            until=NEXT_YEAR,
         )
         second.get_by_role("button", name="Fire").click()
         expect(second.locator(".unit-held")).to_contain_text(
@@ -247,11 +257,15 @@ def test_a_collision_from_three_logged_frames(demo: Page, live_server) -> None:
     demo.get_by_label("They shall meet at").fill("5 cm")
     expect(demo.locator(".sentence")).to_contain_text("they meet at 5 cm")
     jet = Jet(0.31, 1.25)
-    lines = [f"{ms} ms; {jet.height_m(ms / 1000) * 1000:.1f} mm" for ms in (340, 365, 390)]
+    lines = [
+        f"{ms} ms; {jet.height_m(ms / 1000) * 1000:.1f} mm" for ms in (340, 365, 390)
+    ]
     demo.get_by_label("Logged frames").fill("\n".join(lines))
     there = jet.reaches_s(0.05)
     assert there is not None
-    expect(demo.locator(".sentence")).to_contain_text(f"flash {there * 1000:.1f} ms after")
+    expect(demo.locator(".sentence")).to_contain_text(
+        f"flash {there * 1000:.1f} ms after"
+    )
     expect(demo.locator("#tool-answer")).to_contain_text("Leaves after 310 ms")
     expect(demo.locator("#tool-answer")).to_contain_text("they meet at 5 cm")
     handle = demo.locator('[data-drag="shown_s"]')

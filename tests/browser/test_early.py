@@ -35,7 +35,9 @@ def test_a_take_is_logged_once_with_its_note(demo: Page, live_server) -> None:
     row = demo.locator("tr", has=demo.get_by_role("rowheader", name="15", exact=True))
     expect(row).to_contain_text("before the scripts")
     expect(demo.get_by_label("Note")).to_be_empty()
-    assert Take.objects.filter(scene=scene(), outcome="smear", number__gte=15).count() == 1
+    assert (
+        Take.objects.filter(scene=scene(), outcome="smear", number__gte=15).count() == 1
+    )
 
 
 def test_a_key_logs_a_take(demo: Page, live_server) -> None:
@@ -69,13 +71,14 @@ def test_a_limit_is_chosen(demo: Page, live_server) -> None:
     with without_scripts(demo, f"{live_server.url}/scenes/{scene().pk}/methods/"):
         demo.get_by_label("Lights at most").fill("1")
         demo.get_by_label("Lights at most").press("Tab")
-    expect(demo.locator("#found")).not_to_contain_text(
-        "two up to"
-    )  # as it is while three are allowed
+    # as it is while three are allowed
+    expect(demo.locator("#found")).not_to_contain_text("two up to")
     expect(demo.locator("#found")).to_contain_text("Lights reach: one up to")
 
 
-def test_fields_take_what_is_done_in_them_and_links_lead_on(demo: Page, live_server) -> None:
+def test_fields_take_what_is_done_in_them_and_links_lead_on(
+    demo: Page, live_server
+) -> None:
     with without_scripts(demo, f"{live_server.url}/kit/compare/"):
         box = demo.get_by_role("checkbox").first
         before = box.is_checked()

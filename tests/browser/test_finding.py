@@ -29,7 +29,9 @@ def scene_with(values: dict[str, Any], name: str, **limits: Any) -> Scene:
     owner = User.objects.get(username="demo")
     shoot = Shoot.objects.visible_to(owner).first()
     assert shoot is not None
-    document = changed(copy.deepcopy(NEW_SCENE), {"criterion": {"kind": "print"}, **values})
+    document = changed(
+        copy.deepcopy(NEW_SCENE), {"criterion": {"kind": "print"}, **values}
+    )
     scene = add_scene(shoot, document, name)
     finding.make_own(owner, scene)
     finding.keep_limits(owner, scene, Limits(**limits))
@@ -41,7 +43,9 @@ def column(page: Page, title: str) -> Any:
 
 
 def open_page(page: Page, scene: Scene, name: str) -> None:
-    page.goto(re.sub(r"^(https?://[^/]+).*", rf"\1/scenes/{scene.pk}/{name}/", page.url))
+    page.goto(
+        re.sub(r"^(https?://[^/]+).*", rf"\1/scenes/{scene.pk}/{name}/", page.url)
+    )
 
 
 def test_a_hall_whose_light_is_wanted_is_decided_and_taken_over(demo: Page) -> None:
@@ -65,11 +69,18 @@ def test_a_hall_whose_light_is_wanted_is_decided_and_taken_over(demo: Page) -> N
     expect(demo.locator("#s-lights")).to_have_text("none yet")
 
 
-def test_a_portrait_at_noon_wide_open_compares_a_filter_with_the_slit(demo: Page) -> None:
+def test_a_portrait_at_noon_wide_open_compares_a_filter_with_the_slit(
+    demo: Page,
+) -> None:
     look = {"room": "lit", "room_stops": -1.0, "trail_m": None}
     still = {"kind": "steady", "speed_m_s": 0.2}
     noon = scene_with(
-        {"motion": still, "ambient.ev100": 15.0, "look": look, "exposure.f_number": 1.2},
+        {
+            "motion": still,
+            "ambient.ev100": 15.0,
+            "look": look,
+            "exposure.f_number": 1.2,
+        },
         "Noon",
         f_number=(1.2, 1.2),
         iso=(100, 400),
@@ -79,12 +90,18 @@ def test_a_portrait_at_noon_wide_open_compares_a_filter_with_the_slit(demo: Page
     expect(column(demo, "Short pulse, at")).to_contain_text("not within these limits")
     for title in ("ND filter", "High-speed sync"):
         expect(column(demo, title)).to_have_text(re.compile("recommended|works"))
-    expect(demo.locator(".methods tr", has_text="Aperture").last).to_contain_text("f/1.2")
+    expect(demo.locator(".methods tr", has_text="Aperture").last).to_contain_text(
+        "f/1.2"
+    )
 
 
 def test_a_small_light_outshines_the_sun_on_a_global_shutter(demo: Page) -> None:
     sun = scene_with(
-        {"motion": {"kind": "steady", "speed_m_s": 8.0}, "ambient.ev100": 15.0, **GLOBAL},
+        {
+            "motion": {"kind": "steady", "speed_m_s": 8.0},
+            "ambient.ev100": 15.0,
+            **GLOBAL,
+        },
         "Sun",
         strobes=("Hot-shoe 60",),
         lights=1,
@@ -135,8 +152,12 @@ def test_nothing_fits_and_one_step_more_does(demo: Page, watch: Any) -> None:
     }
     scene = scene_with(fast, "Far", iso=(100, 100), distance_m=(4, 4), lights=1)
     open_page(demo, scene, "find")
-    expect(demo.locator("#found .sentence")).to_contain_text("works within these limits")
-    expect(demo.locator("table.found")).to_contain_text(re.compile("smeared by|short of light by"))
+    expect(demo.locator("#found .sentence")).to_contain_text(
+        "works within these limits"
+    )
+    expect(demo.locator("table.found")).to_contain_text(
+        re.compile("smeared by|short of light by")
+    )
     wrong = demo.get_by_label("Lights at most")
     wrong.fill("many")
     wrong.press("Tab")
@@ -190,10 +211,14 @@ def test_an_own_cut_out_is_marked_on_the_picture_and_rehearsed(demo: Page) -> No
     demo.mouse.click(*at(0.5, 0.5))
     expect(demo.get_by_label("Pivot across, %")).to_have_value(re.compile(r"^(49|50)"))
     demo.get_by_role("button", name="Rehearse with it").click()
-    expect(demo.get_by_role("status").filter(has_text="your cut-out").first).to_be_visible()
+    expect(
+        demo.get_by_role("status").filter(has_text="your cut-out").first
+    ).to_be_visible()
     scene.refresh_from_db()
     assert scene.document["rehearsal"]["subject"] == "cutout"
-    assert scene.document["rehearsal"]["cutout"]["pivot"] == pytest.approx([0.5, 0.5], abs=0.02)
+    assert scene.document["rehearsal"]["cutout"]["pivot"] == pytest.approx(
+        [0.5, 0.5], abs=0.02
+    )
 
 
 def test_arrow_keys_step_a_word_of_the_limits_and_stay_on_it(demo: Page) -> None:
@@ -209,4 +234,7 @@ def test_arrow_keys_step_a_word_of_the_limits_and_stay_on_it(demo: Page) -> None
     expect(word).to_have_value("2500")
     word.press("ArrowDown")
     expect(word).to_have_value("2000")
-    assert finding.limits_for(User.objects.get(username="demo"), scene)[0].iso == (100, 2000)
+    assert finding.limits_for(User.objects.get(username="demo"), scene)[0].iso == (
+        100,
+        2000,
+    )

@@ -26,12 +26,16 @@ def test_a_refused_draft_is_offered_and_never_sends_itself(lunge: Page, watch) -
     watch.expected.add(422)
     lunge.clock.install()
     iso(lunge).fill("4oo")
-    expect(lunge.locator("#e-exposure-iso")).to_contain_text("“4oo” is not an ISO speed")
+    expect(lunge.locator("#e-exposure-iso")).to_contain_text(
+        "“4oo” is not an ISO speed"
+    )
     lunge.reload()
     expect(iso(lunge)).to_have_value("400")
     draft = lunge.locator("#d-exposure-iso")
     expect(draft).to_contain_text("You had typed “4oo”. Use it Forget it")
-    services.change_scene(Scene.objects.get(name="Lunge on black"), {"exposure.iso": 800.0})
+    services.change_scene(
+        Scene.objects.get(name="Lunge on black"), {"exposure.iso": 800.0}
+    )
     with nothing_is_sent(lunge):
         lunge.reload()
         expect(iso(lunge)).to_have_value("800")
@@ -58,7 +62,9 @@ def test_a_draft_is_used_when_asked_for(lunge: Page, watch) -> None:
     watch.found.clear()
 
 
-def test_what_is_typed_offline_and_left_stays_until_it_is_acknowledged(lunge: Page, watch) -> None:
+def test_what_is_typed_offline_and_left_stays_until_it_is_acknowledged(
+    lunge: Page, watch
+) -> None:
     field = iso(lunge)
     lunge.context.set_offline(True)
     field.fill("1600")
@@ -181,7 +187,9 @@ def test_what_is_marked_stays_marked_when_a_step_is_answered(lunge: Page) -> Non
     expect(field).to_have_value("1/8")
 
 
-def test_undo_does_not_take_back_the_other_tabs_change_unasked(lunge: Page, watch) -> None:
+def test_undo_does_not_take_back_the_other_tabs_change_unasked(
+    lunge: Page, watch
+) -> None:
     watch.expected.add(409)
     scene = Scene.objects.get(name="Lunge on black")
     services.change_scene(scene, {"exposure.iso": 800.0}, "ISO")
@@ -206,7 +214,10 @@ def test_focus_stays_after_undo_and_after_a_proposal(lunge: Page) -> None:
     fix.focus()
     lunge.keyboard.press("Enter")
     expect(lunge.locator(".sentence")).to_contain_text("bright enough")
-    expect(lunge.locator("#answer")).to_be_focused(), "the link is gone; its place is not"
+    (
+        expect(lunge.locator("#answer")).to_be_focused(),
+        "the link is gone; its place is not",
+    )
 
 
 def test_an_undo_pressed_at_once_is_not_undone_by_a_late_send(lunge: Page) -> None:
@@ -220,7 +231,10 @@ def test_an_undo_pressed_at_once_is_not_undone_by_a_late_send(lunge: Page) -> No
     with nothing_is_sent(lunge):
         expect(power).to_have_value("1/64")
     expect(power).to_have_value("1/64")
-    assert Scene.objects.get(name="Lunge on black").document["lights"][0]["power"] == 1 / 64
+    assert (
+        Scene.objects.get(name="Lunge on black").document["lights"][0]["power"]
+        == 1 / 64
+    )
 
 
 def test_escape_leaves_a_field(lunge: Page) -> None:
@@ -234,10 +248,14 @@ def test_escape_leaves_a_field(lunge: Page) -> None:
 
 def test_back_shows_the_scene_as_it_is_now(lunge: Page) -> None:
     lunge.get_by_role("link", name="Run sheet").click()
-    services.change_scene(Scene.objects.get(name="Lunge on black"), {"exposure.iso": 1250.0})
+    services.change_scene(
+        Scene.objects.get(name="Lunge on black"), {"exposure.iso": 1250.0}
+    )
     lunge.go_back()
     expect(lunge.locator("#s-exposure")).to_contain_text("ISO 1250")
-    services.change_scene(Scene.objects.get(name="Lunge on black"), {"exposure.iso": 1600.0})
+    services.change_scene(
+        Scene.objects.get(name="Lunge on black"), {"exposure.iso": 1600.0}
+    )
     lunge.evaluate(
         "() => window.dispatchEvent(new PageTransitionEvent('pageshow', {persisted: true}))"
     )
@@ -274,7 +292,8 @@ class TestOffline:
         self, lunge: Page, live_server, watch
     ) -> None:
         until(lambda: has_worker(lunge), lunge)
-        lunge.reload()  # a page that was on its way when the worker came is not answered for by it
+        # a page that was on its way when the worker came is not answered for by it
+        lunge.reload()
         lunge.wait_for_function("() => navigator.serviceWorker.controller !== null")
         until(lambda: kept_pages(lunge) == 3, lunge)
         scene = Scene.objects.get(name="Lunge on black")

@@ -12,7 +12,9 @@ from tests.browser.worlds import EMPTY
 
 def row(page: Page, number: int | str):
     """The log's row of one take."""
-    return page.locator("tr", has=page.get_by_role("rowheader", name=str(number), exact=True))
+    return page.locator(
+        "tr", has=page.get_by_role("rowheader", name=str(number), exact=True)
+    )
 
 
 def test_from_the_demo_to_three_takes_by_mouse(
@@ -61,7 +63,9 @@ def test_a_take_is_logged_by_one_key_and_a_note_by_three(lunge: Page) -> None:
     lunge.keyboard.press("k")
     expect(row(lunge, "16")).to_contain_text("keep the b and m keys quiet here")
     assert list(
-        Take.objects.filter(number__gt=14).order_by("number").values_list("outcome", flat=True)
+        Take.objects.filter(number__gt=14)
+        .order_by("number")
+        .values_list("outcome", flat=True)
     ) == [
         "ghost",
         "keep",
@@ -185,5 +189,7 @@ def test_the_kit_is_saved_as_it_is_changed(demo: Page, watch) -> None:
     assert Strobe.objects.get(name="Hot-shoe 60").settings.first().t01_s == 0.003
     demo.get_by_label("Guide number").fill("large")
     demo.get_by_label("Guide number").press("Tab")
-    expect(demo.locator("#kit-answer")).to_contain_text("“large” is not a length. Accepted: 2.5 m")
+    expect(demo.locator("#kit-answer")).to_contain_text(
+        "“large” is not a length. Accepted: 2.5 m"
+    )
     expect(demo.get_by_label("Guide number")).to_have_value("large")

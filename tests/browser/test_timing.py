@@ -83,7 +83,9 @@ def test_arrow_and_beam_by_dragging_and_by_typing(at, watch) -> None:
     assert stored("Arrow")["trigger"]["links"][0]["distance_m"] > 0.5
     expect(page.locator(".beam-says")).to_contain_text("short of the place")
     upstream.fill("40 cm")
-    expect(page.locator("#sensor")).to_contain_text("The beam stands 40 cm before the place")
+    expect(page.locator("#sensor")).to_contain_text(
+        "The beam stands 40 cm before the place"
+    )
     drag(page, page.locator("#sensor circle.handle").nth(2), 25, 0)
     expect(page.get_by_label("Turned")).not_to_have_value("0°")
     assert stored("Arrow")["trigger"]["links"][0]["turned_deg"] != 0
@@ -93,7 +95,9 @@ def test_arrow_and_beam_by_dragging_and_by_typing(at, watch) -> None:
         re.compile("9[0-9].% of its length fires at nothing")
     )
     length.fill("as long as it takes")
-    expect(page.locator("#inputs .field-error", has_text="is not a length")).to_be_visible()
+    expect(
+        page.locator("#inputs .field-error", has_text="is not a length")
+    ).to_be_visible()
     assert stored("Arrow")["trigger"]["links"][0]["length_m"] == 3.0
 
 
@@ -116,9 +120,13 @@ def test_openings_of_eight_seconds_with_four_lights(at) -> None:
     page.get_by_label("Visits a second").fill("0.08")
     answer = page.locator("#tool-answer")
     # P(one visit or more) − P(Gamma(2) ≤ 0.08 · 6.5): 1 − e^−0.64 − (1 − 1.52 e^−0.52) = 38 %
-    expect(answer.locator(".sentence")).to_contain_text("Open for 8 s, 38 % of the frames")
+    expect(answer.locator(".sentence")).to_contain_text(
+        "Open for 8 s, 38 % of the frames"
+    )
     page.get_by_label("Good ones of the tolerated").fill("0.1")
-    expect(answer).to_contain_text(re.compile(r"50 good ones take about 1\d\d\d openings"))
+    expect(answer).to_contain_text(
+        re.compile(r"50 good ones take about 1\d\d\d openings")
+    )
     expect(answer).to_contain_text("Stick test")
     page.get_by_role("button", name="Pin to the scene").click()
     expect(page.locator(".notices")).to_contain_text("Pinned")
@@ -135,7 +143,9 @@ def test_the_night_watch(at) -> None:
     expect(answer).to_contain_text("“a handful of cells” is not a term of a device")
     devices.fill("Flash; 4 AA; 4 mA; by day")
     page.get_by_label("Lights awake after").fill("3 s")
-    expect(answer.locator(".sentence")).to_contain_text("75 % of the visitors are still there")
+    expect(answer.locator(".sentence")).to_contain_text(
+        "75 % of the visitors are still there"
+    )
 
 
 def test_a_finger_is_measured_and_used(at, demo: Page) -> None:

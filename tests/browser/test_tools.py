@@ -20,7 +20,9 @@ def test_a_tool_answers_as_one_types_and_is_pinned_to_the_scene(lunge: Page) -> 
     visits = lunge.get_by_label("Visits a second")
     visits.fill("0.2")
     lunge.get_by_label("Shutter open").fill("5 s")
-    expect(lunge.locator("#tool-answer .sentence")).to_contain_text("Open for 5 s, 37 %")
+    expect(lunge.locator("#tool-answer .sentence")).to_contain_text(
+        "Open for 5 s, 37 %"
+    )
     lunge.reload()
     (
         expect(lunge.get_by_label("Shutter open")).to_have_value("5 s"),
@@ -51,7 +53,9 @@ def rests(page: Page) -> None:
     expect(picture(page)).to_have_js_property("naturalWidth", 960)
 
 
-def test_a_draft_comes_while_a_key_is_held_and_the_picture_when_it_is_let_go(lunge: Page) -> None:
+def test_a_draft_comes_while_a_key_is_held_and_the_picture_when_it_is_let_go(
+    lunge: Page,
+) -> None:
     """Answers are held back by two seconds each, longer than any pause between two presses of a key."""
     ANSWERS.begin("", 2.0, 2.0, only=("/step/", "rehearsal.jpg"))
     field = lunge.locator("#f-lights-light-1-power")
@@ -94,7 +98,9 @@ def test_a_draft_comes_where_pictures_take_longer_than_changes(lunge: Page) -> N
     rests(lunge)
 
 
-def test_two_changes_are_looked_for_where_one_cannot_do_it(lunge: Page, monkeypatch) -> None:
+def test_two_changes_are_looked_for_where_one_cannot_do_it(
+    lunge: Page, monkeypatch
+) -> None:
     patient = partial(advise_pairs, within_s=ANSWER_S)
     monkeypatch.setattr("rapzel.workbench.answer.advise_pairs", patient)
     lunge.locator("#f-lights-light-1-power").fill("1/16")

@@ -17,7 +17,9 @@ def power(page: Page, light: int = 0):
     return page.locator(f"#f-lights-light-{light + 1}-power")
 
 
-def test_a_change_is_answered_at_once_without_losing_focus_or_caret(lunge: Page) -> None:
+def test_a_change_is_answered_at_once_without_losing_focus_or_caret(
+    lunge: Page,
+) -> None:
     field = power(lunge)
     field.click()
     field.press("Control+A")
@@ -40,7 +42,9 @@ def test_the_picture_follows_the_numbers(lunge: Page) -> None:
     lunge.locator("summary", has_text="Exposure").click()
     lunge.locator("#f-exposure-iso").fill("1600")
     expect(picture).not_to_have_attribute("src", before or "")
-    lunge.wait_for_function("() => document.getElementById('rehearsal').naturalWidth === 960")
+    lunge.wait_for_function(
+        "() => document.getElementById('rehearsal').naturalWidth === 960"
+    )
     assert "Rehearsal: Field 2.84 m wide" in (picture.get_attribute("alt") or "")
 
 
@@ -49,7 +53,9 @@ def test_a_wrong_entry_is_explained_kept_and_harms_nothing(lunge: Page, watch) -
     field = power(lunge)
     field.fill("1/512")
     error = lunge.locator("#e-lights-light-1-power")
-    expect(error).to_contain_text("1/512 is below the strobe's range, which ends at 1/256")
+    expect(error).to_contain_text(
+        "1/512 is below the strobe's range, which ends at 1/256"
+    )
     expect(field).to_have_attribute("aria-invalid", "true")
     expect(lunge.locator(".sentence")).to_have_text(
         "Frozen to 1.8 px, no ghost, but 0.7 stop short of light."
@@ -57,7 +63,9 @@ def test_a_wrong_entry_is_explained_kept_and_harms_nothing(lunge: Page, watch) -
     lunge.reload()
     expect(field).to_have_value("1/64"), "what was refused is not the value"
     (
-        expect(lunge.locator("#d-lights-light-1-power")).to_contain_text("You had typed “1/512”."),
+        expect(lunge.locator("#d-lights-light-1-power")).to_contain_text(
+            "You had typed “1/512”."
+        ),
         "and not lost either",
     )
     field.fill("1/128")
@@ -81,7 +89,9 @@ def test_arrow_keys_step_by_thirds_even_when_pressed_quickly(lunge: Page) -> Non
     expect(shutter).to_have_value("1/250")
 
 
-def test_focus_stays_where_one_went_while_an_answer_was_put_into_the_page(lunge: Page) -> None:
+def test_focus_stays_where_one_went_while_an_answer_was_put_into_the_page(
+    lunge: Page,
+) -> None:
     power(lunge).focus()
     # The answer's swap and its settling are apart by a moment; somebody quick leaves the input in between.
     lunge.evaluate(
@@ -116,9 +126,8 @@ def test_the_ribbon_is_dragged_along_the_lights_own_curve(lunge: Page) -> None:
     lunge.mouse.move(box["x"] + box["width"] + 60, box["y"] + 5, steps=6)
     lunge.mouse.up()
     expect(power(lunge)).to_have_value(re.compile("1/(16|8)"))
-    expect(lunge.locator("#s-lights")).to_contain_text(
-        re.compile("Key 1/(16|8)")
-    )  # as it is stored
+    # as it is stored
+    expect(lunge.locator("#s-lights")).to_contain_text(re.compile("Key 1/(16|8)"))
     expect(lunge.locator("[data-margin=freeze]")).to_contain_text("does not work")
     assert stored()["lights"][0]["power"] > 1 / 32
 
@@ -157,7 +166,9 @@ def test_views_are_chosen_by_number_and_remembered(lunge: Page) -> None:
     lunge.locator("#view summary").click()
     expect(lunge.locator("#view table")).to_contain_text("Finger")
     lunge.reload()
-    expect(lunge.get_by_role("button", name="Chain")).to_have_attribute("aria-pressed", "true")
+    expect(lunge.get_by_role("button", name="Chain")).to_have_attribute(
+        "aria-pressed", "true"
+    )
 
 
 def test_structure_changes_bring_and_take_inputs(lunge: Page) -> None:

@@ -35,7 +35,9 @@ def _restart_counters() -> None:
     A scene's number is also what its simulated set is drawn by, so that it decides how a dial-in goes.
     """
     with connection.cursor() as cursor:
-        for statement in connection.ops.sequence_reset_sql(no_style(), apps.get_models()):
+        for statement in connection.ops.sequence_reset_sql(
+            no_style(), apps.get_models()
+        ):
             cursor.execute(statement)
 
 

@@ -52,7 +52,9 @@ def test_what_was_saved_comes_back(urls, tmp_path) -> None:
     (recordings / "bench" / "1" / "pop.csv").write_bytes(b"0,1\n" * 1000)
     with psycopg.connect(there, autocommit=True) as database:
         database.execute("CREATE TABLE takes (note text)")
-        database.execute("INSERT INTO takes VALUES ('guard and threads sharp, µs and Δ kept')")
+        database.execute(
+            "INSERT INTO takes VALUES ('guard and threads sharp, µs and Δ kept')"
+        )
 
     backup = tmp_path / "saved"
     assert run("backup", backup, there, recordings).returncode == 0

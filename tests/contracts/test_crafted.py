@@ -25,9 +25,22 @@ POSTED = [(name, about) for name, method, about in OWN + MINE if method == "POST
     ("workbench:cutout", "scene"),
 ]  # fmt: skip
 SOURCES = Path(__file__).resolve().parents[2] / "rapzel"
-ASKED = re.compile(r"""(?:POST|GET|FILES|posted)\.(?:get|getlist)\(\s*["']([\w:.-]+)["']""")
+ASKED = re.compile(
+    r"""(?:POST|GET|FILES|posted)\.(?:get|getlist)\(\s*["']([\w:.-]+)["']"""
+)
 FIELD = re.compile(r"^ {4}([a-z_]\w*)(?:, \w+)* = .*(?:Field|_percent)\(", re.MULTILINE)
-ALL_OVER = ("path", "value", "name", "revision", "direction", "key", "at", "on", "page", "word")
+ALL_OVER = (
+    "path",
+    "value",
+    "name",
+    "revision",
+    "direction",
+    "key",
+    "at",
+    "on",
+    "page",
+    "word",
+)
 
 DIGITS = "9" * 400
 CRAFTED: list[Any] = [
@@ -54,7 +67,9 @@ LIKELY = [
 @cache
 def parameters(app: str) -> tuple[str, ...]:
     """The names that an app's views and forms ask for, and those that are asked for all over."""
-    text = "\n".join(file.read_text("utf-8") for file in sorted((SOURCES / app).rglob("*.py")))
+    text = "\n".join(
+        file.read_text("utf-8") for file in sorted((SOURCES / app).rglob("*.py"))
+    )
     return tuple(sorted({*ASKED.findall(text), *FIELD.findall(text), *ALL_OVER}))
 
 
@@ -64,7 +79,9 @@ def _app(name: str) -> str:
 
 def _value(draw: random.Random) -> Any:
     if draw.random() < 0.04:
-        return SimpleUploadedFile("odd.bin", draw.choice([b"", b"\0\xff", b"{}", b"x" * 2000]))
+        return SimpleUploadedFile(
+            "odd.bin", draw.choice([b"", b"\0\xff", b"{}", b"x" * 2000])
+        )
     return draw.choice(LIKELY if draw.random() < 0.35 else CRAFTED)
 
 

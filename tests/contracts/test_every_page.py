@@ -179,7 +179,9 @@ def every_name(resolver: URLResolver, space: str = "") -> set[str]:
     names = set()
     for entry in resolver.url_patterns:
         if isinstance(entry, URLResolver):
-            names |= every_name(entry, f"{entry.namespace}:" if entry.namespace else space)
+            names |= every_name(
+                entry, f"{entry.namespace}:" if entry.namespace else space
+            )
         elif isinstance(entry, URLPattern) and entry.name:
             names.add(f"{space}{entry.name}")
     return names
@@ -210,7 +212,9 @@ def test_nobody_else_sees_or_changes_it(client, address, stranger) -> None:
     for name, method, about in OWN + MINE:
         url = address(name, about)
         answer = ask(client, method, url)
-        asked_to_log_in = answer.headers.get("Location", "").startswith(reverse("accounts:login"))
+        asked_to_log_in = answer.headers.get("Location", "").startswith(
+            reverse("accounts:login")
+        )
         if answer.status_code != 302 or not asked_to_log_in:
             found.append(f"{name} answers nobody with {answer.status_code}")
         if (name, method, about) not in OWN:
@@ -245,11 +249,14 @@ def assert_strict(policy: str) -> None:
 PAGES = [(name, about) for name, method, about in OWN + MINE if method == "GET"]
 
 
-def test_the_owner_sees_it_with_at_most_twelve_queries(visitor, kit, address, shoot) -> None:
+def test_the_owner_sees_it_with_at_most_twelve_queries(
+    visitor, kit, address, shoot
+) -> None:
     for number in range(5):  # more rows must not mean more queries
         other = services.add_scene(shoot, services.NEW_SCENE, f"Scene {number}")
         log_take(other, "late")
-    visitor.get(address("finding:find", "scene"))  # the first look searches; what it found is kept
+    # the first look searches; what it found is kept
+    visitor.get(address("finding:find", "scene"))
     found = []
     for name, about in PAGES:
         with CaptureQueriesContext(connection) as queries:
@@ -264,10 +271,19 @@ def test_the_owner_sees_it_with_at_most_twelve_queries(visitor, kit, address, sh
     assert found == [], "\n".join(found)
 
 
-@pytest.mark.parametrize("name", ["workbench:set", "workbench:step", "workbench:act", "takes:add"])
-def test_a_change_asks_the_database_at_most_twelve_times(visitor, kit, address, name) -> None:
+@pytest.mark.parametrize(
+    "name", ["workbench:set", "workbench:step", "workbench:act", "takes:add"]
+)
+def test_a_change_asks_the_database_at_most_twelve_times(
+    visitor, kit, address, name
+) -> None:
     about = {"workbench:act": "scene undo"}.get(name, "scene")
-    data = {"path": "exposure.iso", "value": "800", "direction": "up", "outcome": "keep"}
+    data = {
+        "path": "exposure.iso",
+        "value": "800",
+        "direction": "up",
+        "outcome": "keep",
+    }
     with CaptureQueriesContext(connection) as queries:
         assert visitor.post(address(name, about), data).status_code == 200
     assert len(queries) <= 12, "\n".join(each["sql"][:120] for each in queries)

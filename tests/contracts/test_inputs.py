@@ -35,14 +35,18 @@ def parsers_in(path: Path) -> set[str]:
 
 @pytest.mark.parametrize("path", FILES, ids=lambda path: str(path.relative_to(ROOT)))
 def test_no_application_reads_quantities_by_itself(path: Path) -> None:
-    assert parsers_in(path) == set(), "rapzel.ui.inputs reads them, in the person's units"
+    assert parsers_in(path) == set(), (
+        "rapzel.ui.inputs reads them, in the person's units"
+    )
 
 
 def test_a_bare_figure_is_in_the_units_that_a_person_likes() -> None:
     assert inputs.read("length", "4") == pytest.approx(4.0)
     with person.who_likes(feet=True):
         assert inputs.read("length", "4") == pytest.approx(4 * 0.3048)
-        assert inputs.read("length", "4 m") == pytest.approx(4.0), "a unit that is said counts"
+        assert inputs.read("length", "4 m") == pytest.approx(4.0), (
+            "a unit that is said counts"
+        )
         assert inputs.read("speed", "60") == pytest.approx(60 * 0.44704)
         assert inputs.shown("length", 3.048) == "10 ft"
     assert inputs.shown("length", 3.0) == "3 m"
@@ -56,7 +60,9 @@ def in_feet(client, owner):
 
 
 def test_the_kit_is_in_feet(in_feet, owner) -> None:
-    lens = Lens.objects.create(owner=owner, name="50 mm", focal_length_mm=50.0, nearest_m=0.3048)
+    lens = Lens.objects.create(
+        owner=owner, name="50 mm", focal_length_mm=50.0, nearest_m=0.3048
+    )
     address = reverse("kit:edit", args=["lenses", lens.pk])
     assert 'value="1 ft"' in in_feet.get(address).content.decode()
     in_feet.post(address, {"field": "nearest_m", "nearest_m": "2"})
@@ -64,7 +70,9 @@ def test_the_kit_is_in_feet(in_feet, owner) -> None:
     assert lens.nearest_m == pytest.approx(0.6096)
 
 
-def test_tools_are_in_feet_and_keep_every_digit_that_they_do_not_show(in_feet, owner) -> None:
+def test_tools_are_in_feet_and_keep_every_digit_that_they_do_not_show(
+    in_feet, owner
+) -> None:
     address = reverse("tools:page", args=["beam"])
     page = in_feet.get(address).content.decode()
     assert " ft" in page

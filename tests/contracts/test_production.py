@@ -99,7 +99,10 @@ def test_only_https_own_hosts_no_demo_and_a_log_that_tells() -> None:
         False,
         False,
     )
-    assert (found["status"], found["to"]) == (301, "https://rapzel.example/account/login/")
+    assert (found["status"], found["to"]) == (
+        301,
+        "https://rapzel.example/account/login/",
+    )
     assert found["stranger"] == 400
     assert found["health"] == {"status": "failing", "database": "does not answer"}, (
         "and says so instead of failing"
@@ -112,7 +115,8 @@ def test_only_https_own_hosts_no_demo_and_a_log_that_tells() -> None:
     assert asked[1]["request"] == found["ids"][0]
     assert found["ids"][1] == asked[2]["request"] == "told-by-the-proxy-1"
     assert all(
-        NEEDED[secret] not in done.stdout for secret in ("DJANGO_SECRET_KEY", "DATABASE_URL")
+        NEEDED[secret] not in done.stdout
+        for secret in ("DJANGO_SECRET_KEY", "DATABASE_URL")
     )
 
 
@@ -123,7 +127,9 @@ def test_a_headless_command_needs_no_database_and_prints_one_document() -> None:
         "DATABASE_URL": NEEDED["DATABASE_URL"],
         "DJANGO_SETTINGS_MODULE": "rapzel.config.settings.demo",
     }
-    document = json.dumps({key: LUNGE[key] for key in ("motion", "camera", "lens", "exposure")})
+    document = json.dumps(
+        {key: LUNGE[key] for key in ("motion", "camera", "lens", "exposure")}
+    )
     done = subprocess.run(
         [sys.executable, "manage.py", "evaluate", "-"],
         cwd=ROOT,

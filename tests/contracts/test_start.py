@@ -62,7 +62,11 @@ def free_port() -> int:
 def environment(home: Path, **more: str) -> dict[str, str]:
     """Nothing of this run's own settings, so that the start command finds its way by itself."""
     foreign = ("DATABASE_", "DJANGO_", "RAPZEL_", "PYTEST_")
-    own = {name: value for name, value in os.environ.items() if not name.startswith(foreign)}
+    own = {
+        name: value
+        for name, value in os.environ.items()
+        if not name.startswith(foreign)
+    }
     return own | {
         "RAPZEL_FILES": str(home / "files"),
         "RAPZEL_PICTURES": str(home / "pictures"),
@@ -75,7 +79,9 @@ def asked(site: str, path: str = "/healthz") -> str:
         return answer.read().decode()
 
 
-def until(holds: Callable[[], bool], process: subprocess.Popen[bytes], home: Path) -> None:
+def until(
+    holds: Callable[[], bool], process: subprocess.Popen[bytes], home: Path
+) -> None:
     end = time.monotonic() + PROCESS_S
     while time.monotonic() < end and process.poll() is None:
         try:
@@ -146,7 +152,11 @@ SELECT count(*) FROM finding_finding WHERE asked = 'long' AND begun AND state = 
 def cluster_of(home: Path) -> int:
     """The process of the cluster in the folder; 0 while there is none."""
     try:
-        return int((home / "var" / "postgres" / "data" / "postmaster.pid").read_text().split()[0])
+        return int(
+            (home / "var" / "postgres" / "data" / "postmaster.pid")
+            .read_text()
+            .split()[0]
+        )
     except (OSError, IndexError):
         return 0
 
@@ -199,9 +209,8 @@ def test_it_survives_what_dies_and_stops_what_it_started(folder: Path) -> None:
     second, site = start(folder)
     assert "Open the demo" in asked(site, "/account/login/")
 
-    third, other = start(
-        folder
-    )  # in the same checkout, on another port: it uses what is up, and leaves it up
+    # in the same checkout, on another port: it uses what is up, and leaves it up
+    third, other = start(folder)
     assert is_ok(other)
     stop(third)
     assert is_ok(site)
@@ -209,25 +218,35 @@ def test_it_survives_what_dies_and_stops_what_it_started(folder: Path) -> None:
     worker = one_of(folder, "manage.py work")
     os.kill(worker, signal.SIGKILL)
     until(
-        lambda: one_of(folder, "manage.py work") not in (0, worker) and is_ok(site), second, folder
+        lambda: one_of(folder, "manage.py work") not in (0, worker) and is_ok(site),
+        second,
+        folder,
     )
 
-    os.kill(one_of(folder, "gunicorn"), signal.SIGKILL)  # as a machine does that is out of memory
+    # as a machine does that is out of memory
+    os.kill(one_of(folder, "gunicorn"), signal.SIGKILL)
     again = "the site was killed; it is started again"
-    until(lambda: again in (folder / "says").read_text() and is_ok(site), second, folder)
+    until(
+        lambda: again in (folder / "says").read_text() and is_ok(site), second, folder
+    )
 
     cluster = cluster_of(folder)
     os.kill(cluster, signal.SIGQUIT)  # an immediate shutdown: every connection breaks
-    until(lambda: cluster_of(folder) not in (0, cluster) and is_ok(site), second, folder)
+    until(
+        lambda: cluster_of(folder) not in (0, cluster) and is_ok(site), second, folder
+    )
     assert [asked(site, "/account/login/") for _ in range(8)], (
         "no page pays for a connection that broke"
     )
 
     search_for_long(folder)
-    os.kill(one_of(folder, "simulators.instrument"), signal.SIGSTOP)  # one that will not end
+    # one that will not end
+    os.kill(one_of(folder, "simulators.instrument"), signal.SIGSTOP)
     stop(second)
     assert processes(folder) == []
-    assert (folder / "says").read_text().count("demo data loaded") == 1, "what is there is kept"
+    assert (folder / "says").read_text().count("demo data loaded") == 1, (
+        "what is there is kept"
+    )
 
     fourth, _ = start(folder)
     for command in ("manage.py work", "simulators.unit", "gunicorn"):

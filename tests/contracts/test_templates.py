@@ -11,9 +11,13 @@ BANNED = {
     "inline script": re.compile(r"<script(?![^>]*\bsrc=)", re.IGNORECASE),
     "inline style sheet": re.compile(r"<style\b", re.IGNORECASE),
     "style attribute": re.compile(r"\sstyle\s*=", re.IGNORECASE),
-    "event attribute": re.compile(r"\son(click|load|change|submit|input|error)\s*=", re.IGNORECASE),
+    "event attribute": re.compile(
+        r"\son(click|load|change|submit|input|error)\s*=", re.IGNORECASE
+    ),
     "hx-on, which needs eval": re.compile(r"\shx-on[:=-]"),
-    "a trigger filter, which is ignored without eval": re.compile(r'hx-trigger="[^"]*\['),
+    "a trigger filter, which is ignored without eval": re.compile(
+        r'hx-trigger="[^"]*\['
+    ),
     "js: values, which need eval": re.compile(r"=\s*['\"]js:"),
     "a get of the page's own address, whose old query would be sent again": re.compile(
         r'hx-get=""'
@@ -37,7 +41,9 @@ def test_templates_hold_nothing_banned(path: Path) -> None:
 
 
 @pytest.mark.parametrize(
-    "path", [path for path in TEMPLATES if path.name.startswith("_")], ids=lambda path: path.name
+    "path",
+    [path for path in TEMPLATES if path.name.startswith("_")],
+    ids=lambda path: path.name,
 )
 def test_partials_say_what_they_need(path: Path) -> None:
     assert path.read_text("utf-8").startswith("{# Needs: ")
@@ -65,9 +71,14 @@ def test_the_ui_names_no_apps_class() -> None:
         "DurationSetting",
         "ColourRun",
     }
-    for path in [*ROOT.glob("rapzel/ui/**/*.py"), *ROOT.glob("rapzel/ui/templates/**/*.html")]:
+    for path in [
+        *ROOT.glob("rapzel/ui/**/*.py"),
+        *ROOT.glob("rapzel/ui/templates/**/*.html"),
+    ]:
         found = names & set(
-            re.findall(r"\b[A-Z][A-Za-z]+\b", re.sub(r'"[^"]*"', "", path.read_text("utf-8")))
+            re.findall(
+                r"\b[A-Z][A-Za-z]+\b", re.sub(r'"[^"]*"', "", path.read_text("utf-8"))
+            )
         )
         assert not found, f"{path.name} names {found}"
 
@@ -78,7 +89,9 @@ def test_styles_and_scripts_name_no_other_host() -> None:
     for path in own:
         if path.parent.name == "vendor":
             continue
-        assert not re.search(r"https?://(?!www\.w3\.org)", path.read_text("utf-8")), path.name
+        assert not re.search(r"https?://(?!www\.w3\.org)", path.read_text("utf-8")), (
+            path.name
+        )
 
 
 def test_locks_name_no_registry() -> None:

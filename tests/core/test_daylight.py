@@ -38,8 +38,12 @@ def outdoors(**values: Any) -> Scene:
         (0.0, 0.0, datetime(2024, 3, 20, 12, 7, tzinfo=UTC), 90.0, 0.4),
     ],
 )
-def test_the_sun_stands_where_almanacs_say(latitude, longitude, at, height, within) -> None:
-    assert sky.sun_elevation_deg(latitude, longitude, at) == pytest.approx(height, abs=within)
+def test_the_sun_stands_where_almanacs_say(
+    latitude, longitude, at, height, within
+) -> None:
+    assert sky.sun_elevation_deg(latitude, longitude, at) == pytest.approx(
+        height, abs=within
+    )
 
 
 def test_daylight_is_what_exposure_guides_say() -> None:
@@ -85,7 +89,9 @@ def test_a_scene_outdoors_has_the_light_of_its_sky_with_its_doubt() -> None:
         ({"latitude_deg": 100.0}, "must be 90 or less"),
     ],
 )
-def test_a_place_or_day_that_cannot_be_is_refused(wrong: dict[str, Any], said: str) -> None:
+def test_a_place_or_day_that_cannot_be_is_refused(
+    wrong: dict[str, Any], said: str
+) -> None:
     with pytest.raises(DocumentError, match=said):
         outdoors(**wrong)
 

@@ -63,7 +63,9 @@ def test_the_scene_by_hand(document) -> None:
     """Speed 9 m/s · 0.05 / 3.95 = 0.1139 m/s on the sensor; 12 µm are crossed in 105.3 µs."""
     found = evaluate(document)
     assert found.freeze_limit_s == pytest.approx(12e-6 / (9 * 0.05 / 3.95))
-    assert found.smear_px == pytest.approx(2 * found.lights[0].t01_s / found.freeze_limit_s)
+    assert found.smear_px == pytest.approx(
+        2 * found.lights[0].t01_s / found.freeze_limit_s
+    )
     assert found.margin("freeze").value == pytest.approx(
         math.log2(found.freeze_limit_s / found.lights[0].t01_s)
     )
@@ -80,13 +82,19 @@ def test_same_document_same_answer(document) -> None:
 def test_the_slowest_light_counts_from_an_eighth_of_the_exposure_on(document) -> None:
     slow = {**document["lights"][0], "name": "Slow", "power": 1.0}
     document["exposure"]["shutter_s"] = 0.05  # long enough for all of the slow light
-    near = changed(document, {"lights": [document["lights"][0], {**slow, "distance_m": 20.0}]})
-    far = changed(document, {"lights": [document["lights"][0], {**slow, "distance_m": 40.0}]})
+    near = changed(
+        document, {"lights": [document["lights"][0], {**slow, "distance_m": 20.0}]}
+    )
+    far = changed(
+        document, {"lights": [document["lights"][0], {**slow, "distance_m": 40.0}]}
+    )
     assert evaluate(near).lights[1].share == pytest.approx(1 / (1 + 100 / 16))
     assert evaluate(near).stopping_s == pytest.approx(0.0045)
     assert evaluate(far).lights[1].share == pytest.approx(1 / (1 + 100 / 4))
     assert evaluate(far).stopping_s == pytest.approx(evaluate(document).stopping_s)
-    assert [trail.faint for trail in evaluate(far).trails if trail.of == "Slow"] == [True]
+    assert [trail.faint for trail in evaluate(far).trails if trail.of == "Slow"] == [
+        True
+    ]
 
 
 def test_one_stop_of_power_and_one_of_iso_cancel(document) -> None:
@@ -101,7 +109,11 @@ def test_no_flash_is_exposed_and_stopped_by_the_shutter(document) -> None:
     found = evaluate(
         changed(
             document,
-            {"exposure.method": "ambient", "ambient.ev100": 15.0, "exposure.shutter_s": 1 / 4000},
+            {
+                "exposure.method": "ambient",
+                "ambient.ev100": 15.0,
+                "exposure.shutter_s": 1 / 4000,
+            },
         )
     )
     assert found.flash_offset_stops is None
@@ -114,7 +126,11 @@ def test_hss_adds_the_room_to_the_flash(document) -> None:
     found = evaluate(
         changed(
             document,
-            {"exposure.method": "hss", "ambient.ev100": 13.0, "exposure.shutter_s": 1 / 1000},
+            {
+                "exposure.method": "hss",
+                "ambient.ev100": 13.0,
+                "exposure.shutter_s": 1 / 1000,
+            },
         )
     )
     both = math.log2(2**found.flash_offset_stops + 2**found.ambient_offset_stops)
@@ -122,16 +138,23 @@ def test_hss_adds_the_room_to_the_flash(document) -> None:
 
 
 def test_a_warning_for_limbs_that_reach_forward(document) -> None:
-    assert "2 times larger" in evaluate(changed(document, {"motion.reach_m": 2.0})).warnings[0]
+    assert (
+        "2 times larger"
+        in evaluate(changed(document, {"motion.reach_m": 2.0})).warnings[0]
+    )
 
 
 @pytest.mark.parametrize("name", MARGINS)
 @pytest.mark.parametrize("method", ["pulse", "hss", "ambient", "open_shutter"])
 def test_every_margin_explains_itself(document, name, method) -> None:
     opened = (
-        {"exposure.shutter_s": 1.0, "trigger.fires": "flash"} if method == "open_shutter" else {}
+        {"exposure.shutter_s": 1.0, "trigger.fires": "flash"}
+        if method == "open_shutter"
+        else {}
     )
-    found = evaluate(changed(document, {"exposure.method": method, **opened})).margin(name)
+    found = evaluate(changed(document, {"exposure.method": method, **opened})).margin(
+        name
+    )
     assert found.says
     assert found.passes == (found.state == "passes")
     if found.value is not None and found.name not in ("light", "ghost"):
@@ -171,7 +194,9 @@ def test_provenance_travels_to_the_margin(document) -> None:
     assert evaluate(document).provenance == "measured"
     document["lights"][0]["power"] = 1.0
     freeze = next(
-        step for step in evaluate(document).margin("freeze").working if step.symbol == "freeze"
+        step
+        for step in evaluate(document).margin("freeze").working
+        if step.symbol == "freeze"
     )
     assert freeze.provenance == "claimed"
     document["lights"][0]["power"] = 0.1
@@ -184,8 +209,13 @@ MOTIONS = st.one_of(
         st.floats(0, 400),
         st.floats(0, 180),
     ),
-    st.builds(lambda h: {"kind": "fall", "height_m": h, "terminal_m_s": 9.0}, st.floats(0, 100)),
-    st.builds(lambda r: {"kind": "leap", "rise_m": r, "from_apex_s": 0.0}, st.floats(0.01, 3)),
+    st.builds(
+        lambda h: {"kind": "fall", "height_m": h, "terminal_m_s": 9.0},
+        st.floats(0, 100),
+    ),
+    st.builds(
+        lambda r: {"kind": "leap", "rise_m": r, "from_apex_s": 0.0}, st.floats(0.01, 3)
+    ),
     st.builds(
         lambda r, n: {"kind": "rotation", "radius_m": r, "rpm": n},
         st.floats(0, 2),
@@ -227,14 +257,19 @@ def test_nothing_but_numbers_ever_leaves(values) -> None:
     on_part = [light.share for light in found.lights]
     assert not any(on_part) or sum(on_part) == pytest.approx(1)
     assert 0 <= found.shutter.dark_share <= 1
-    for share in (found.timing.share_in_frame, found.timing.share_in_focus, found.clipped_share):
+    for share in (
+        found.timing.share_in_frame,
+        found.timing.share_in_focus,
+        found.clipped_share,
+    ):
         assert share is None or 0 <= share <= 1
     for margin in found.margins:
         assert (
             margin.state != "passes"
             or margin.value is None
             or margin.name == "light"
-            or (margin.name == "sync" and margin.unit == "stops")  # lost, and judged as light
+            # lost, and judged as light
+            or (margin.name == "sync" and margin.unit == "stops")
             or margin.value >= -1e-9
         )
 

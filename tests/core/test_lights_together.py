@@ -39,14 +39,18 @@ def rim(**values: Any) -> dict[str, Any]:
 @pytest.mark.parametrize("stops", [-2.0, -1.0, 0.5])
 def test_a_ratio_is_set_by_power_or_by_distance(by: Any, stops: float) -> None:
     scene = scene_of({**KEY, "power": 0.25}, rim(power=1 / 8, distance_m=1.5))
-    after = read_scene(changed(scene.to_document(), dict(with_ratio(scene, 1, stops, by))))
+    after = read_scene(
+        changed(scene.to_document(), dict(with_ratio(scene, 1, stops, by)))
+    )
     assert alone(after, 1) - alone(after, 0) == pytest.approx(stops, abs=0.01)
     other = "distance_m" if by == "power" else "power"
     assert getattr(after.lights[1], other) == getattr(scene.lights[1], other)
     assert evaluate(after).lights[1].against_key_stops == pytest.approx(stops, abs=0.01)
 
 
-def test_a_power_that_does_not_reach_so_far_says_where_the_light_would_have_to_stand() -> None:
+def test_a_power_that_does_not_reach_so_far_says_where_the_light_would_have_to_stand() -> (
+    None
+):
     scene = scene_of(KEY, rim())
     with pytest.raises(DocumentError, match="farther away, at") as refused:
         with_ratio(scene, 1, -30.0, "power")
@@ -57,10 +61,14 @@ def test_a_power_that_does_not_reach_so_far_says_where_the_light_would_have_to_s
         with_ratio(scene, 0, 1.0, "power")
 
 
-def test_the_key_is_the_one_that_is_called_so_else_the_first_on_the_moving_part() -> None:
+def test_the_key_is_the_one_that_is_called_so_else_the_first_on_the_moving_part() -> (
+    None
+):
     back = rim(role="background", on_moving_part=False)
     assert against_key_stops(scene_of(back, {**KEY, "role": None}))[1] is None
-    assert against_key_stops(scene_of({**KEY, "role": "fill"}, rim(role="key")))[1] is None
+    assert (
+        against_key_stops(scene_of({**KEY, "role": "fill"}, rim(role="key")))[1] is None
+    )
     assert against_key_stops(scene_of()) == []
 
 
@@ -91,11 +99,17 @@ def test_equal_powers_are_proposed_where_one_light_spoils_the_freeze() -> None:
 def test_so_many_alike_are_as_so_many_beside_each_other(count: int) -> None:
     """N² adds up (ISO 1230): one row of so many gives what so many rows give, and lasts as long."""
     one = evaluate(scene_of({**KEY, "count": count}))
-    many = evaluate(scene_of(*({**KEY, "id": f"k{place}", "role": None} for place in range(count))))
+    many = evaluate(
+        scene_of(*({**KEY, "id": f"k{place}", "role": None} for place in range(count)))
+    )
     for name in ("flash_offset_stops", "smear_px", "stopping_s", "ghost_margin_stops"):
         assert getattr(one, name) == pytest.approx(getattr(many, name), abs=1e-9), name
     for mine, theirs in zip(one.margins, many.margins, strict=True):
-        assert (mine.state, mine.value, mine.doubt) == (theirs.state, theirs.value, theirs.doubt)
+        assert (mine.state, mine.value, mine.doubt) == (
+            theirs.state,
+            theirs.value,
+            theirs.doubt,
+        )
     single = evaluate(scene_of(KEY)).flash_offset_stops
     assert one.flash_offset_stops is not None
     assert single is not None
@@ -144,12 +158,18 @@ def test_a_lamp_is_a_part_of_the_room() -> None:
     twice = Physics(scene_of(KEY, lamps=[LAMP], **{"ambient.ev100": math.log2(100)}))
     assert twice.ev100[0] == pytest.approx(math.log2(200))
     same = evaluate(scene_of(KEY, **{"ambient.ev100": math.log2(100)}))
-    assert evaluate(lit.scene).margin("ghost").value == pytest.approx(same.margin("ghost").value)
+    assert evaluate(lit.scene).margin("ghost").value == pytest.approx(
+        same.margin("ghost").value
+    )
 
 
 def test_light_that_is_painted_counts_for_as_long_as_it_is_on() -> None:
     painted = {**LAMP, "kind": "stick", "lit_s": 0.5}
-    values = {"exposure.method": "open_shutter", "trigger.fires": "flash", "ambient.ev100": None}
+    values = {
+        "exposure.method": "open_shutter",
+        "trigger.fires": "flash",
+        "ambient.ev100": None,
+    }
     offsets = [
         evaluate(
             scene_of(KEY, lamps=[painted], **values, **{"exposure.shutter_s": shutter})
@@ -157,7 +177,9 @@ def test_light_that_is_painted_counts_for_as_long_as_it_is_on() -> None:
         for shutter in (2.0, 8.0)
     ]
     assert offsets[0] == pytest.approx(offsets[1])
-    whole = evaluate(scene_of(KEY, lamps=[LAMP], **values, **{"exposure.shutter_s": 2.0}))
+    whole = evaluate(
+        scene_of(KEY, lamps=[LAMP], **values, **{"exposure.shutter_s": 2.0})
+    )
     assert whole.ambient_offset_stops is not None
     assert offsets[0] is not None
     assert whole.ambient_offset_stops - offsets[0] == pytest.approx(2.0)

@@ -18,7 +18,9 @@ def ask() -> Iterator[Ask]:
     """One connection to a unit of its own: a request in, the answer's line out."""
     with Server() as server:
         threading.Thread(target=server.serve_forever, daemon=True).start()
-        with socket.create_connection(("127.0.0.1", server.port), timeout=ANSWER_S) as connection:
+        with socket.create_connection(
+            ("127.0.0.1", server.port), timeout=ANSWER_S
+        ) as connection:
             file = connection.makefile("rw", newline="\n")
             file.write("UNIT test\n")
 
@@ -39,8 +41,14 @@ def test_a_shot_from_setting_to_report(ask: Ask) -> None:
     assert ask("1 HELLO") == (
         "1 OK unit=simulated-trigger protocol=1 step_s=0.0001 jitter_s=2e-05 plays=yes"
     )
-    assert ask("2 SET channel=3 flash_channel=3 delay_s=0.36084 second_s=0.1386") == "2 OK"
-    assert _pairs(ask("3 GET")) == {"channel": "3", "delay_s": "0.3608", "second_s": "0.1386"}
+    assert (
+        ask("2 SET channel=3 flash_channel=3 delay_s=0.36084 second_s=0.1386") == "2 OK"
+    )
+    assert _pairs(ask("3 GET")) == {
+        "channel": "3",
+        "delay_s": "0.3608",
+        "second_s": "0.1386",
+    }
     assert ask("4 ARM shot-1") == "4 OK"
     assert _pairs(ask("5 STATE")) == {"state": "armed", "token": "shot-1"}
     assert _pairs(ask("6 REPORT shot-1")) == {"state": "armed"}
@@ -49,7 +57,12 @@ def test_a_shot_from_setting_to_report(ask: Ask) -> None:
     report = _pairs(ask("9 REPORT shot-1"))
     assert float(report["flash_s"]) == pytest.approx(0.3608, abs=2e-4)
     assert float(report["second_s"]) == pytest.approx(0.1386, abs=2e-4)
-    assert (report["state"], report["pulses"], report["again_s"], report["answered"]) == (
+    assert (
+        report["state"],
+        report["pulses"],
+        report["again_s"],
+        report["answered"],
+    ) == (
         "fired",
         "1",
         "-",
@@ -114,7 +127,11 @@ def test_its_truth_is_the_sets_and_its_scatter_each_events() -> None:
 
     rig = Settings(seed=5, late_within_s=0.01, jitter_s=0.001, delay_s=0.2)
     assert abs(rig.rig_late_s) <= 0.01
-    assert Settings(seed=5, late_within_s=0.01).rig_late_s == rig.rig_late_s != rig.second_late_s
+    assert (
+        Settings(seed=5, late_within_s=0.01).rig_late_s
+        == rig.rig_late_s
+        != rig.second_late_s
+    )
     events = [played(rig, "none", random.Random(draw)) for draw in range(400)]
     late = [event.rig_late_s for event in events]
     assert sum(late) / len(late) == pytest.approx(rig.rig_late_s, abs=2e-4)

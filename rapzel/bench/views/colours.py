@@ -6,7 +6,11 @@ from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.views.decorators.http import require_http_methods, require_POST, require_safe
+from django.views.decorators.http import (
+    require_http_methods,
+    require_POST,
+    require_safe,
+)
 from django_htmx.http import HttpResponseClientRefresh
 
 from rapzel.bench import services
@@ -46,7 +50,9 @@ def colours(request: HttpRequest) -> HttpResponse:
         status = 422
     else:
         status = 200
-    return render(request, "bench/colours.html", {"form": form, "runs": runs}, status=status)
+    return render(
+        request, "bench/colours.html", {"form": form, "runs": runs}, status=status
+    )
 
 
 @login_required
@@ -120,7 +126,9 @@ def colour_apply(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def colour_remove(request: HttpRequest, pk: int) -> HttpResponse:
     """Puts a run away; the list offers to take it back."""
-    http.put_away(request, find_run(request, pk), reverse("bench:colour_back", args=[pk]))
+    http.put_away(
+        request, find_run(request, pk), reverse("bench:colour_back", args=[pk])
+    )
     return redirect("bench:colours")
 
 

@@ -33,9 +33,17 @@ def page(request: HttpRequest) -> HttpResponse:
     form = CurtainForm(request.GET or None)
     found, wrong = _answered(form)
     cameras = Camera.objects.visible_to(request.user)
-    context = {"form": form, "found": found, "wrong": wrong, "cameras": cameras, "frames": FRAMES}
+    context = {
+        "form": form,
+        "found": found,
+        "wrong": wrong,
+        "cameras": cameras,
+        "frames": FRAMES,
+    }
     partly = http.is_htmx(request)
-    return render(request, "bench/_curtains.html" if partly else "bench/curtains.html", context)
+    return render(
+        request, "bench/_curtains.html" if partly else "bench/curtains.html", context
+    )
 
 
 @login_required

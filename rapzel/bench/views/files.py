@@ -17,7 +17,9 @@ def original(request: HttpRequest, pk: int) -> FileResponse:
     """The file as it came."""
     trace = find_trace(request, pk)
     return FileResponse(
-        trace.file.open("rb"), as_attachment=True, filename=str(trace.file.name).rsplit("-", 1)[-1]
+        trace.file.open("rb"),
+        as_attachment=True,
+        filename=str(trace.file.name).rsplit("-", 1)[-1],
     )
 
 
@@ -43,7 +45,9 @@ def numbers_csv(request: HttpRequest, pk: int) -> HttpResponse:
         ]
         for number, pop in enumerate(trace.result["pops"], start=1)
     ]
-    return http.table(to_csv(["pop", *FIGURES, "warnings"], rows), f"{trace.name} figures")
+    return http.table(
+        to_csv(["pop", *FIGURES, "warnings"], rows), f"{trace.name} figures"
+    )
 
 
 @login_required
@@ -52,5 +56,8 @@ def drawing(request: HttpRequest, pk: int) -> HttpResponse:
     """The figure as an SVG file that stands alone."""
     trace = measured(request, pk)
     return http.download(
-        draw_trace(trace).svg.markup(paper=True), f"{trace.name} figure", "svg", "image/svg+xml"
+        draw_trace(trace).svg.markup(paper=True),
+        f"{trace.name} figure",
+        "svg",
+        "image/svg+xml",
     )

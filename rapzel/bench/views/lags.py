@@ -41,10 +41,15 @@ def _place(request: HttpRequest, name: str, default: int) -> int:
     return next(iter(http.keys_of([text])), default)
 
 
-def _lags(request: HttpRequest, trace: Trace) -> "tuple[LagResult | None, str, int, int]":
+def _lags(
+    request: HttpRequest, trace: Trace
+) -> "tuple[LagResult | None, str, int, int]":
     assert trace.result is not None, "held by measured"
     light = _place(request, "light", trace.result["channel_number"])
-    other = next((place for place in range(len(trace.result["channels"])) if place != light), light)
+    other = next(
+        (place for place in range(len(trace.result["channels"])) if place != light),
+        light,
+    )
     event = _place(request, "event", other)
     from rapzel.core.trace.measuring.lags import measure_lags  # noqa: PLC0415  signal processing, for this page alone
 

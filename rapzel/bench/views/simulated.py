@@ -33,15 +33,23 @@ def pop(request: HttpRequest) -> HttpResponse:
         text = instrument.pop(settings.BENCH_SIMULATOR, strobe, power, fault, pops)
     except (UnitError, instrument.InstrumentError, ValueError) as error:
         messages.error(request, f"No pop: {error}")
-        typed = {name: request.POST.get(name, "") for name in ("strobe", "power", "pops", "fault")}
-        return redirect(
-            f"{reverse('bench:list')}?{urlencode(typed)}"
-        )  # what was typed stays in the form
-    name = f"{strobe} at {format_power(power)}" + (f", {fault}" if fault != "none" else "")
-    trace = services.bring_in(request.user, SimpleUploadedFile("pop.csv", text.encode()))
+        typed = {
+            name: request.POST.get(name, "")
+            for name in ("strobe", "power", "pops", "fault")
+        }
+        # what was typed stays in the form
+        return redirect(f"{reverse('bench:list')}?{urlencode(typed)}")
+    name = f"{strobe} at {format_power(power)}" + (
+        f", {fault}" if fault != "none" else ""
+    )
+    trace = services.bring_in(
+        request.user, SimpleUploadedFile("pop.csv", text.encode())
+    )
     trace.name = name[:120]
     kit_name, mode = plugged_in().strobes.get(strobe, ("", ""))
-    own = Strobe.objects.visible_to(request.user).filter(name=kit_name or strobe).first()
+    own = (
+        Strobe.objects.visible_to(request.user).filter(name=kit_name or strobe).first()
+    )
     trace.save(update_fields=["name"])
     target = {"strobe": own, "power": power if own else None, "mode": mode}
     services.confirm(trace, Layout(**trace.layout), None, target)

@@ -10,7 +10,11 @@ from django.core.paginator import Paginator
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.views.decorators.http import require_http_methods, require_POST, require_safe
+from django.views.decorators.http import (
+    require_http_methods,
+    require_POST,
+    require_safe,
+)
 from django_htmx.http import HttpResponseClientRefresh
 
 from rapzel.bench import services, waveform
@@ -32,7 +36,9 @@ MOST_CHANNELS = 4
 
 def find_trace(request: HttpRequest, pk: int) -> Trace:
     """The person's own trace; 404 for anybody else's."""
-    return get_object_or_404(Trace.objects.visible_to(request.user).select_related("strobe"), pk=pk)
+    return get_object_or_404(
+        Trace.objects.visible_to(request.user).select_related("strobe"), pk=pk
+    )
 
 
 def measured(request: HttpRequest, pk: int) -> Trace:
@@ -48,7 +54,9 @@ def measured(request: HttpRequest, pk: int) -> Trace:
 def trace_list(request: HttpRequest) -> HttpResponse:
     """All recordings with their figures."""
     every = (
-        Trace.objects.visible_to(request.user).select_related("strobe").defer("layout", "result")
+        Trace.objects.visible_to(request.user)
+        .select_related("strobe")
+        .defer("layout", "result")
     )
     page = Paginator(every, A_PAGE).get_page(request.GET.get("page"))
     context = {
@@ -77,7 +85,8 @@ def bring_in(request: HttpRequest) -> HttpResponse:
             added.append(services.bring_in(request.user, upload))
         except TraceError as error:
             messages.error(
-                request, f"{upload.name if upload else 'Nothing'} was not imported: {error}"
+                request,
+                f"{upload.name if upload else 'Nothing'} was not imported: {error}",
             )
     if len(added) == 1:
         return redirect("bench:confirm", pk=added[0].pk)
@@ -106,10 +115,20 @@ def confirm(request: HttpRequest, pk: int) -> HttpResponse:
         else:
             trace.name = form.cleaned_data["name"]
             trace.save(update_fields=["name"])
-            services.confirm(trace, layout, form.cleaned_data["channel"], form.cleaned_data)
+            services.confirm(
+                trace, layout, form.cleaned_data["channel"], form.cleaned_data
+            )
             return redirect("bench:trace", pk=pk)
-    context = {"trace": trace, "form": form, "roles": ROLES, "units": UNITS, "ways": WAYS}
-    return render(request, "bench/confirm.html", context, status=422 if form.errors else 200)
+    context = {
+        "trace": trace,
+        "form": form,
+        "roles": ROLES,
+        "units": UNITS,
+        "ways": WAYS,
+    }
+    return render(
+        request, "bench/confirm.html", context, status=422 if form.errors else 200
+    )
 
 
 @login_required
@@ -121,14 +140,17 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
         return redirect("bench:confirm", pk=pk)
     if http.is_htmx(
         request
-    ):  # the progress asks; once the background has answered the whole page is another one
+        # the progress asks; once the background has answered the whole page is another one
+    ):
         if trace.busy:
             return render(request, "bench/_progress.html", {"trace": trace})
         return HttpResponseClientRefresh()
     context: dict[str, Any] = {"trace": trace}
     if trace.state == Trace.State.DONE:
         others = (
-            Trace.objects.visible_to(request.user).filter(state=Trace.State.DONE).exclude(pk=pk)
+            Trace.objects.visible_to(request.user)
+            .filter(state=Trace.State.DONE)
+            .exclude(pk=pk)
         )
         context |= {
             "figures": figure_rows(trace.result or {}),
@@ -155,7 +177,9 @@ def apply(request: HttpRequest) -> HttpResponse:
     """Puts chosen measurements into their strobe's table, all or none."""
     chosen = http.keys_of(request.POST.getlist("trace"))
     traces = list(
-        Trace.objects.visible_to(request.user).select_related("strobe").filter(pk__in=chosen)
+        Trace.objects.visible_to(request.user)
+        .select_related("strobe")
+        .filter(pk__in=chosen)
     )
     try:
         strobe = services.apply(traces, sure=request.POST.get("sure") == "1")
@@ -185,7 +209,9 @@ def _seconds(request: HttpRequest, name: str) -> float | None:
 
 def _measured_first(result: dict[str, Any]) -> list[int]:
     measured_one = result["channel_number"]
-    return sorted(range(len(result["channels"])), key=lambda place: place != measured_one)
+    return sorted(
+        range(len(result["channels"])), key=lambda place: place != measured_one
+    )
 
 
 @login_required
@@ -199,14 +225,22 @@ def data(request: HttpRequest, pk: int) -> HttpResponse:
     assert trace.result is not None, "held by measured"
     over = http.keys_of(request.GET.getlist("over"))[:MOST_OVERLAID]
     if over:
-        others = Trace.objects.visible_to(request.user).filter(pk__in=over, state=Trace.State.DONE)
+        others = Trace.objects.visible_to(request.user).filter(
+            pk__in=over, state=Trace.State.DONE
+        )
         chosen = [trace, *(other for other in others if other.pk != pk)]
         pops = [{"name": each.name, **waveform.aligned(each)} for each in chosen]
         return JsonResponse({"aligned": pops, "unit": "%"})
-    segment = min(max(int(_seconds(request, "segment") or 0), 0), len(trace.result["segments"]) - 1)
+    segment = min(
+        max(int(_seconds(request, "segment") or 0), 0),
+        len(trace.result["segments"]) - 1,
+    )
     span = (_seconds(request, "from"), _seconds(request, "to"))
     curves = [
-        {"name": trace.result["channels"][place], **waveform.curve(trace, segment, place, *span)}
+        {
+            "name": trace.result["channels"][place],
+            **waveform.curve(trace, segment, place, *span),
+        }
         for place in _measured_first(trace.result)[:MOST_CHANNELS]
     ]
     return JsonResponse({"curves": curves, "unit": trace.result["unit"]})
@@ -216,7 +250,9 @@ def data(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def remove(request: HttpRequest, pk: int) -> HttpResponse:
     """Puts a recording away; the list offers to take it back."""
-    http.put_away(request, find_trace(request, pk), reverse("bench:take_back", args=[pk]))
+    http.put_away(
+        request, find_trace(request, pk), reverse("bench:take_back", args=[pk])
+    )
     return redirect("bench:list")
 
 

@@ -92,7 +92,9 @@ AUTHENTICATION_BACKENDS = [
     "django.contrib.auth.backends.ModelBackend",
 ]
 AUTH_PASSWORD_VALIDATORS = [
-    {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
+    {
+        "NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"
+    },
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
     {"NAME": "django.contrib.auth.password_validation.NumericPasswordValidator"},
@@ -116,12 +118,10 @@ DOOR_TRIES = {
     "password": {"address": 40, "account": 5},
     "letter": {"address": 5, "account": 5},
 }
-LETTERS = (
-    False  # whether a server for letters is named, so that a forgotten password is set anew by one
-)
-TRUSTED_PROXIES = int(
-    os.environ.get("RAPZEL_PROXIES", "0")
-)  # one's own, between the public and this process
+# whether a server for letters is named, so that a forgotten password is set anew by one
+LETTERS = False
+# one's own, between the public and this process
+TRUSTED_PROXIES = int(os.environ.get("RAPZEL_PROXIES", "0"))
 
 LANGUAGE_CODE = "en-gb"
 TIME_ZONE = "UTC"  # of what is stored, and of who has not said a zone (rapzel.ui.zones)
@@ -133,7 +133,8 @@ MEDIA_ROOT = Path(os.environ.get("RAPZEL_FILES", ROOT / "var" / "files"))
 # host:port of a trigger unit, and whether it is the stand-in, which plays the set as well.
 TRIGGER_UNIT = os.environ.get("RAPZEL_UNIT", "")
 TRIGGER_UNIT_PLAYS = False
-TRIGGER_UNIT_EACH = True  # the stand-in plays a unit of its own for each scene, not one for all
+# the stand-in plays a unit of its own for each scene, not one for all
+TRIGGER_UNIT_EACH = True
 BENCH_SIMULATOR = ""  # host:port of a simulated bench; none on a public site
 
 PICTURES = os.environ.get("RAPZEL_PICTURES", str(ROOT / "var" / "pictures"))
@@ -159,7 +160,8 @@ CACHES = {
 
 # How long a page waits for heavy work in the lane of its process (rapzel.ui.lanes); None: until it is done.
 LANE_WAIT_S: float | None = 0.2
-SEARCH_AT_ONCE_S = 1.0  # a search that takes longer in the lane begins anew in the background
+# a search that takes longer in the lane begins anew in the background
+SEARCH_AT_ONCE_S = 1.0
 
 # What one account may hold; rapzel.ui.quota says it to people.
 QUOTAS = {

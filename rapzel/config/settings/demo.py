@@ -12,7 +12,9 @@ SECRET_KEY = os.environ.get(
 DEBUG = False
 ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
 INSTALLED_APPS = [*INSTALLED_APPS, "rapzel.demo"]
-TRIGGER_UNIT = os.environ.get("RAPZEL_UNIT") or os.environ.get("RAPZEL_SIMULATED_UNIT", "")
+TRIGGER_UNIT = os.environ.get("RAPZEL_UNIT") or os.environ.get(
+    "RAPZEL_SIMULATED_UNIT", ""
+)
 TRIGGER_UNIT_PLAYS = not os.environ.get("RAPZEL_UNIT")
 TRIGGER_UNIT_EACH = os.environ.get("RAPZEL_UNIT_ONE") != "1"
 LETTERS = True  # they are printed where script/server runs

@@ -32,7 +32,9 @@ def _required(name: str) -> str:
 _required("DATABASE_URL")
 SECRET_KEY = _required("DJANGO_SECRET_KEY")
 ALLOWED_HOSTS = [host.strip() for host in _required("DJANGO_ALLOWED_HOSTS").split(",")]
-CSRF_TRUSTED_ORIGINS = [f"https://{host}" for host in ALLOWED_HOSTS if not host.startswith(".")]
+CSRF_TRUSTED_ORIGINS = [
+    f"https://{host}" for host in ALLOWED_HOSTS if not host.startswith(".")
+]
 DEBUG = False
 
 SECURE_SSL_REDIRECT = True
@@ -40,9 +42,8 @@ SECURE_REDIRECT_EXEMPT = [r"^healthz$"]
 SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
 SECURE_HSTS_SECONDS = 365 * 24 * 3600
 SECURE_HSTS_INCLUDE_SUBDOMAINS = True
-SECURE_HSTS_PRELOAD = (
-    os.environ.get("RAPZEL_HSTS_PRELOAD") == "1"
-)  # hard to take back, so only when asked for
+# hard to take back, so only when asked for
+SECURE_HSTS_PRELOAD = os.environ.get("RAPZEL_HSTS_PRELOAD") == "1"
 SILENCED_SYSTEM_CHECKS = ["security.W021"]  # would have preload always on
 SESSION_COOKIE_SECURE = True
 CSRF_COOKIE_SECURE = True
@@ -69,7 +70,11 @@ LOGGING = {
     "disable_existing_loggers": False,
     "formatters": {"json": {"()": "rapzel.config.logs.JsonLines"}},
     "handlers": {
-        "out": {"class": "logging.StreamHandler", "stream": "ext://sys.stdout", "formatter": "json"}
+        "out": {
+            "class": "logging.StreamHandler",
+            "stream": "ext://sys.stdout",
+            "formatter": "json",
+        }
     },
     "root": {"handlers": ["out"], "level": "WARNING"},
     "loggers": {

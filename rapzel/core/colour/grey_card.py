@@ -27,7 +27,8 @@ _LONGEST_SIDE = 60_000
 _WORKING = 1200  # px of the longer side on which a patch is looked for
 _BLOCKS = 24  # along the longer side
 _CLIPPED, _DARK = 0.985, 0.02  # of full scale, beyond which a patch tells nothing
-_FAR = 0.05  # Duv beyond which a correlated colour temperature means nothing; CIE 15:2004
+# Duv beyond which a correlated colour temperature means nothing; CIE 15:2004
+_FAR = 0.05
 _EVEN = 0.08  # scatter over mean of a patch that may be a card
 
 
@@ -84,12 +85,13 @@ def open_frame(data: bytes) -> Array:
     than are decoded within half a gigabyte.
     """
     if len(data) > LARGEST_FRAME:
-        raise FrameError(f"The frame has {len(data) / 2**20:.0f} MB; up to 60 MB are read.")
+        raise FrameError(
+            f"The frame has {len(data) / 2**20:.0f} MB; up to 60 MB are read."
+        )
     try:
         with warnings.catch_warnings():
-            warnings.simplefilter(
-                "ignore", Image.DecompressionBombWarning
-            )  # the limits below are our own
+            # the limits below are our own
+            warnings.simplefilter("ignore", Image.DecompressionBombWarning)
             with Image.open(io.BytesIO(data), formats=("JPEG", "PNG", "TIFF")) as image:
                 _refuse_the_large(data, image)
                 return _averaged(_LEVELS[image.format or ""](data, image))
@@ -100,7 +102,8 @@ def open_frame(data: bytes) -> Array:
         raise FrameError(
             f"The frame claims to have far more pixels than any camera; {most}."
         ) from None
-    except Exception as error:  # the decoders raise whatever the file's bytes lead them to
+    # the decoders raise whatever the file's bytes lead them to
+    except Exception as error:
         raise FrameError(
             f"Not a picture that can be read ({error}). Accepted: JPEG, PNG, TIFF."
         ) from None
@@ -109,8 +112,10 @@ def open_frame(data: bytes) -> Array:
 def _is_deep(data: bytes, image: Image.Image) -> bool:
     """Whether a channel has sixteen bits."""
     if image.format == "PNG":
-        return data[24] == 16  # of IHDR, which is always first; PNG (ISO/IEC 15948), 11.2.2
-    bits: Any = getattr(image, "tag_v2", {}).get(258, ())  # BitsPerSample; TIFF 6.0, section 8
+        # of IHDR, which is always first; PNG (ISO/IEC 15948), 11.2.2
+        return data[24] == 16
+    # BitsPerSample; TIFF 6.0, section 8
+    bits: Any = getattr(image, "tag_v2", {}).get(258, ())
     return image.format == "TIFF" and max(bits, default=8) > 8
 
 
@@ -166,9 +171,12 @@ def _tiff(data: bytes, image: Image.Image) -> npt.NDArray[Any]:
                 f"This TIFF is {page.photometric.name}. Accepted: RGB or grey, of 8 or 16 bits a channel."
             )
         levels = page.asarray()
+    # one plane after another
     return (
-        np.moveaxis(levels, 0, 2) if levels.ndim == 3 and levels.shape[2] > 4 else levels
-    )  # one plane after another
+        np.moveaxis(levels, 0, 2)
+        if levels.ndim == 3 and levels.shape[2] > 4
+        else levels
+    )
 
 
 _LEVELS: dict[str, Callable[[bytes, Image.Image], Any]] = {
@@ -202,10 +210,14 @@ def _averaged(levels: Any) -> Array:
             )
         light = _LINEAR[rows.dtype][rows]
         parts.append(
-            light.reshape(-1, step, columns // step, step, light.shape[2]).mean(axis=(1, 3))
+            light.reshape(-1, step, columns // step, step, light.shape[2]).mean(
+                axis=(1, 3)
+            )
         )
     grid = np.concatenate(parts)
-    return np.asarray(grid if grid.shape[2] == 3 else np.repeat(grid, 3, axis=2), dtype=np.float64)
+    return np.asarray(
+        grid if grid.shape[2] == 3 else np.repeat(grid, 3, axis=2), dtype=np.float64
+    )
 
 
 # Linear light of every level, by the kind of level.
@@ -219,7 +231,9 @@ def find_patch(frame: Array) -> Patch:
     """The largest even, neither clipped nor dark area near the middle. Raises FrameError where there is none."""
     size = max(max(frame.shape[:2]) // _BLOCKS, 4)
     rows, columns = frame.shape[0] // size, frame.shape[1] // size
-    blocks = frame[: rows * size, : columns * size].reshape(rows, size, columns, size, 3)
+    blocks = frame[: rows * size, : columns * size].reshape(
+        rows, size, columns, size, 3
+    )
     mean, scatter = blocks.mean(axis=(1, 3)), blocks.std(axis=(1, 3))
     good = (mean.max(axis=2) < _CLIPPED) & (mean.min(axis=2) > _DARK)
     good &= (scatter / np.maximum(mean, 1e-6)).max(axis=2) < _EVEN
@@ -230,9 +244,14 @@ def find_patch(frame: Array) -> Patch:
                 part = mean[top : top + span, left : left + span]
                 if not good[top : top + span, left : left + span].all():
                     continue
-                if float((part.std(axis=(0, 1)) / part.mean(axis=(0, 1))).max()) > _EVEN:
+                if (
+                    float((part.std(axis=(0, 1)) / part.mean(axis=(0, 1))).max())
+                    > _EVEN
+                ):
                     continue
-                away = math.hypot((top + span / 2) / rows - 0.5, (left + span / 2) / columns - 0.5)
+                away = math.hypot(
+                    (top + span / 2) / rows - 0.5, (left + span / 2) / columns - 0.5
+                )
                 if best is None or away < best[0]:
                     best = (away, top, left, span)
         if best:
@@ -272,7 +291,8 @@ def _three(values: Array) -> tuple[float, float, float]:
 
 def _colour() -> Any:
     with warnings.catch_warnings():
-        warnings.simplefilter("ignore")  # it misses a plotting library that is of no use here
+        # it misses a plotting library that is of no use here
+        warnings.simplefilter("ignore")
         import colour  # noqa: PLC0415
 
     return colour
@@ -292,13 +312,17 @@ def _seen_under(rgb: Array, white_balance_k: float) -> Array:
     white = colour.xy_to_XYZ(xy)
     d65 = colour.xy_to_XYZ(space.whitepoint)
     return np.asarray(
-        colour.adaptation.chromatic_adaptation_VonKries(xyz, d65, white, transform="Bradford")
+        colour.adaptation.chromatic_adaptation_VonKries(
+            xyz, d65, white, transform="Bradford"
+        )
     )
 
 
 def _black_body_xy(kelvin: float) -> Array:
     colour = _colour()
-    return np.asarray(colour.UCS_uv_to_xy(colour.temperature.CCT_to_uv_Planck1900(kelvin)))
+    return np.asarray(
+        colour.UCS_uv_to_xy(colour.temperature.CCT_to_uv_Planck1900(kelvin))
+    )
 
 
 def cct_and_duv(xyz: Sequence[float] | Array) -> tuple[float, float]:
@@ -308,7 +332,12 @@ def cct_and_duv(xyz: Sequence[float] | Array) -> tuple[float, float]:
     with warnings.catch_warnings():
         warnings.simplefilter("ignore")
         cct, duv = colour.temperature.uv_to_CCT_Ohno2013(uv)
-    if not (np.isfinite(cct) and np.isfinite(duv) and 1000 <= cct <= 40_000 and abs(duv) <= _FAR):
+    if not (
+        np.isfinite(cct)
+        and np.isfinite(duv)
+        and 1000 <= cct <= 40_000
+        and abs(duv) <= _FAR
+    ):
         raise FrameError(
             "The patch is too strongly coloured for a colour temperature: is it the grey card?"
         )
@@ -317,7 +346,9 @@ def cct_and_duv(xyz: Sequence[float] | Array) -> tuple[float, float]:
 
 def delta_e00(lab_one: Sequence[float], lab_other: Sequence[float]) -> float:
     """Colour difference [ΔE00] of two CIE Lab colours. Source: CIEDE2000."""
-    return float(_colour().delta_E(np.asarray(lab_one), np.asarray(lab_other), method="CIE 2000"))
+    return float(
+        _colour().delta_E(np.asarray(lab_one), np.asarray(lab_other), method="CIE 2000")
+    )
 
 
 def judge(readings: Sequence[Reading], tolerance: float = 1.0) -> list[Judged]:
@@ -342,6 +373,12 @@ def judge(readings: Sequence[Reading], tolerance: float = 1.0) -> list[Judged]:
     stops = np.array([reading.exposure_stops for reading in readings])
     distances = [delta_e00(lab, lab_mean) for lab in labs]
     return [
-        Judged(reading, apart, float(m - mired.mean()), float(s - stops.mean()), apart > tolerance)
+        Judged(
+            reading,
+            apart,
+            float(m - mired.mean()),
+            float(s - stops.mean()),
+            apart > tolerance,
+        )
         for reading, apart, m, s in zip(readings, distances, mired, stops, strict=True)
     ]

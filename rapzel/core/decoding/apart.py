@@ -18,7 +18,8 @@ from rapzel.core.decoding.header import PictureError, read_header
 from rapzel.core.shared.errors import CoreError
 
 TIME_S = 30  # of decoding
-MEMORY = 700_000_000  # bytes: forty million pixels with transparency, and a copy of them
+# bytes: forty million pixels with transparency, and a copy of them
+MEMORY = 700_000_000
 REFUSED = 3  # how the process ends where it says why it takes a picture not
 _ROOT = Path(__file__).resolve().parents[3]
 _KINDS = {"small": ("JPEG", "PNG", "WEBP"), "cutout": ("PNG",)}

@@ -42,7 +42,9 @@ def packed(file: bytes) -> Packed:
         )
     box = whole.getchannel("A").point(lambda alpha: 255 * (alpha >= _OPAQUE)).getbbox()
     if box is None:
-        raise PictureError("Everything in this picture is transparent: nothing is left to draw.")
+        raise PictureError(
+            "Everything in this picture is transparent: nothing is left to draw."
+        )
     cut = whole.crop(box)
     if max(cut.size) > HIGHEST_PX:
         scale = HIGHEST_PX / max(cut.size)
@@ -67,7 +69,8 @@ def _small_enough(picture: Image.Image) -> bytes:
 
 def _opened(file: bytes) -> Image.Image:
     read_header(file, _KINDS)
-    ImageFile.LOAD_TRUNCATED_IMAGES = False  # half a picture is none, whatever other packages set
+    # half a picture is none, whatever other packages set
+    ImageFile.LOAD_TRUNCATED_IMAGES = False
     try:
         with Image.open(io.BytesIO(file), formats=_KINDS) as checked:
             checked.verify()

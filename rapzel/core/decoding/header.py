@@ -8,7 +8,8 @@ from PIL import Image
 
 from rapzel.core.shared.errors import CoreError
 
-MOST_PIXELS = 40_000_000  # of what can only be decoded whole: PNG, WebP, progressive JPEG
+# of what can only be decoded whole: PNG, WebP, progressive JPEG
+MOST_PIXELS = 40_000_000
 MOST_SCALED = 120_000_000  # of a JPEG that is decoded smaller at once
 _NAMES = {"JPEG": "JPEG", "PNG": "PNG", "WEBP": "WebP"}
 
@@ -34,14 +35,19 @@ def read_header(data: bytes, kinds: tuple[str, ...]) -> Header:
     """
     try:
         with warnings.catch_warnings():
-            warnings.simplefilter("ignore", Image.DecompressionBombWarning)  # the limits are ours
+            # the limits are ours
+            warnings.simplefilter("ignore", Image.DecompressionBombWarning)
             with Image.open(io.BytesIO(data), formats=kinds) as image:
                 scales = image.format == "JPEG" and not image.info.get("progressive")
-                found = Header(image.format or "", image.width, image.height, bool(scales))
+                found = Header(
+                    image.format or "", image.width, image.height, bool(scales)
+                )
     except Image.DecompressionBombError:
         raise PictureError(_too_many("far too many", MOST_PIXELS)) from None
     except Exception as error:  # Pillow raises many kinds for a broken file
-        raise PictureError(f"This is not a {_listed(kinds)} picture that can be read.") from error
+        raise PictureError(
+            f"This is not a {_listed(kinds)} picture that can be read."
+        ) from error
     if found.scales:
         most = MOST_SCALED
     else:

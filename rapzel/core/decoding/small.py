@@ -17,13 +17,15 @@ def small_jpeg(data: bytes) -> bytes:
     Turned before its file's notes go: the notes say which way is up (Exif 2.32, tag Orientation).
     """
     read_header(data, KINDS)
-    ImageFile.LOAD_TRUNCATED_IMAGES = False  # half a picture is none, whatever other packages set
+    # half a picture is none, whatever other packages set
+    ImageFile.LOAD_TRUNCATED_IMAGES = False
     try:
         with Image.open(io.BytesIO(data), formats=KINDS) as image:
             image.draft("RGB", (SIDE, SIDE))  # a JPEG is decoded smaller at once
             image.thumbnail((SIDE, SIDE))
             upright = ImageOps.exif_transpose(image).convert("RGB")
-    except Exception as error:  # the decoders raise whatever the file's bytes lead them to
+    # the decoders raise whatever the file's bytes lead them to
+    except Exception as error:
         raise PictureError(
             "This picture cannot be read to its end. Export it again as JPEG, PNG or WebP."
         ) from error

@@ -7,7 +7,8 @@ from pydantic import BaseModel, ConfigDict
 from rapzel.core.shared.working import Provenance, Step
 
 State = Literal["passes", "fails", "unsure", "unknown"]
-STATES: tuple[State, ...] = ("fails", "unknown", "unsure", "passes")  # from worst to best
+# from worst to best
+STATES: tuple[State, ...] = ("fails", "unknown", "unsure", "passes")
 
 
 class _Result(BaseModel):
@@ -85,9 +86,8 @@ class TimingFacts(_Result):
     offset_m: float | None
     too_late_s: float
     lags: list[LagFact]
-    share_noticed: float | None = (
-        None  # of all passes, that the beam notices; the other shares are of these
-    )
+    # of all passes, that the beam notices; the other shares are of these
+    share_noticed: float | None = None
     metered: bool = False  # two beams set the delay for every try anew
     resolution_s: float = 0.0  # steps in which the delay can be set
 

@@ -77,13 +77,19 @@ class Camera(Part):
         description="or readout time of a rolling shutter",
     )  # fmt: skip
     curtain_travel_sd_s: Lag | None = shown(
-        None, "Its doubt (sd)", "duration", description="how far it may be off, where measured"
+        None,
+        "Its doubt (sd)",
+        "duration",
+        description="how far it may be off, where measured",
     )
     first_edge: Literal["lower", "upper"] = shown(
         "lower",
         "Uncovered first",
         "choice",
-        choices={"lower": "Lower edge of the picture", "upper": "Upper edge of the picture"},
+        choices={
+            "lower": "Lower edge of the picture",
+            "upper": "Upper edge of the picture",
+        },
         description="edge of the picture that is uncovered first",
     )
     fastest_shutter_s: Seconds | None = shown(None, "Fastest shutter", "shutter")
@@ -104,7 +110,10 @@ class Camera(Part):
     lag_provenance: Provenance | None = None
     mirror_up: bool = False
     mirror_s: Lag | None = shown(
-        None, "Of it, the mirror", "duration", description="what of the lag the mirror takes"
+        None,
+        "Of it, the mirror",
+        "duration",
+        description="what of the lag the mirror takes",
     )
     electronic_first_curtain: bool = False
     first_curtain_s: Lag | None = shown(
@@ -113,7 +122,9 @@ class Camera(Part):
         "duration",
         description="what of the lag the first curtain takes",
     )
-    asleep: bool = Field(False, description="its meter has gone to sleep: it wakes up first")
+    asleep: bool = Field(
+        False, description="its meter has gone to sleep: it wakes up first"
+    )
     wake_s: Lag | None = shown(
         None,
         "Waking up adds",
@@ -122,7 +133,10 @@ class Camera(Part):
         description="what waking up adds to the lag",
     )
     lags_s: tuple[MeasuredLag, ...] = Field(
-        (), max_length=300, strict=False, description="each measured lag, for its histogram"
+        (),
+        max_length=300,
+        strict=False,
+        description="each measured lag, for its histogram",
     )
     drives: tuple[Drive, ...] = shown(
         (),
@@ -160,7 +174,10 @@ class Lens(Part):
     focal_length_mm: Millimetres
     subject_distance_m: Distance
     field_width_m: float | None = Field(
-        None, ge=1e-4, le=1e5, description="measured field width; overrides the thin lens"
+        None,
+        ge=1e-4,
+        le=1e5,
+        description="measured field width; overrides the thin lens",
     )
 
 
@@ -198,7 +215,12 @@ class Strobe(Part):
     recycle_floor_s: NotNegative = shown(0.0, "Recycle floor", "duration")
     hss: bool = shown(False, "High-speed sync", "check")
     hss_loss_stops: float = shown(
-        0.0, "HSS loss, stops", "stops", "the strobe's own, beside the slit's", ge=0, le=10
+        0.0,
+        "HSS loss, stops",
+        "stops",
+        "the strobe's own, beside the slit's",
+        ge=0,
+        le=10,
     )
     price: float | None = shown(
         None,
@@ -250,10 +272,14 @@ class Light(Part):
     zoom_mm: float | None = Field(None, ge=1, le=1000)
     mode: Name | None = None
     on_moving_part: bool = True
-    delay_s: float = Field(0.0, ge=0, le=60, description="fired this much after the others")
+    delay_s: float = Field(
+        0.0, ge=0, le=60, description="fired this much after the others"
+    )
     role: Role | None = None
     count: int = Field(1, ge=1, le=100, description="so many alike, side by side")
-    in_turn: bool = Field(False, description="of several alike one fires for each frame")
+    in_turn: bool = Field(
+        False, description="of several alike one fires for each frame"
+    )
     strobe: Strobe
 
     @property
@@ -276,7 +302,9 @@ class Light(Part):
         """The duration table of the light's mode; without a chosen mode the strobe's own, else its first mode's."""
         strobe = self.strobe
         if self.mode is not None:
-            return next(mode.durations for mode in strobe.modes if mode.name == self.mode)
+            return next(
+                mode.durations for mode in strobe.modes if mode.name == self.mode
+            )
         return strobe.durations or strobe.modes[0].durations
 
 

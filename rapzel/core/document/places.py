@@ -15,11 +15,12 @@ from rapzel.core.shared.errors import DocumentError, Problem
 Document = dict[str, Any]  # a JSON object: objects, lists, texts and numbers
 
 _STEP = re.compile(r"\.?([A-Za-z_][\w-]*)|\[(\d{1,9})\]|\[#([\w-]{1,40})\]")
+# where they stand, and what one of them is called
 _LISTS = {
     "lights": "light",
     "lamps": "lamp",
     "trigger.links": "link",
-}  # where they stand, and what one of them is called
+}
 
 
 class Identity(str):
@@ -28,7 +29,8 @@ class Identity(str):
     __slots__ = ()
 
 
-_KEPT_LETTERS = 120  # of a path that is kept: longer than any input's, short enough for some thousand of anybody's
+# of a path that is kept: longer than any input's, short enough for some thousand of anybody's
+_KEPT_LETTERS = 120
 
 
 def split(path: str) -> tuple[str | int | Identity, ...]:
@@ -45,7 +47,11 @@ def _split(path: str) -> tuple[str | int | Identity, ...]:
         match = _STEP.match(path, at)
         if not match:
             raise DocumentError(
-                [Problem(path, "is not a place in a scene; an example is lights[0].power")]
+                [
+                    Problem(
+                        path, "is not a place in a scene; an example is lights[0].power"
+                    )
+                ]
             )
         # One of the three alternatives has matched; the others are None.
         key, place, identity = match.groups()
@@ -85,7 +91,9 @@ def located(document: Mapping[str, Any], path: str) -> str:
             node = node[key]
         except (KeyError, IndexError, TypeError):
             if isinstance(step, Identity):
-                raise DocumentError([Problem(path, "is no longer in this scene")]) from None
+                raise DocumentError(
+                    [Problem(path, "is no longer in this scene")]
+                ) from None
             key, node = step, None
         text += f"[{key}]" if isinstance(key, int) else f".{key}" if text else str(key)
     return text
@@ -185,7 +193,9 @@ def _replaced(node: dict[str, Any], keys: list[str], value: Any) -> dict[str, An
 
 
 def _all_their_own(items: Any) -> bool:
-    if not isinstance(items, list) or not all(isinstance(item, Mapping) for item in items):
+    if not isinstance(items, list) or not all(
+        isinstance(item, Mapping) for item in items
+    ):
         return True  # broken, and its reader says so
     names = [item.get("id") for item in items]
     return all(names) and len(set(names)) == len(names)
@@ -199,7 +209,9 @@ def _named(items: list[dict[str, Any]], kind: str) -> list[dict[str, Any]]:
         if not identity or identity in taken:
             # By its place first, so that reading an old file twice names its items alike.
             identity = f"{kind}-{place}"
-            while identity in taken or any(other.get("id") == identity for other in items):
+            while identity in taken or any(
+                other.get("id") == identity for other in items
+            ):
                 identity = new_identity(kind)
         taken.add(identity)
         given.append({**item, "id": identity})

@@ -31,7 +31,9 @@ class Exposure(Part):
     f_number: FNumber
     iso: Iso
     nd_stops: float = Field(0.0, ge=0, le=30)
-    polariser_stops: float = Field(0.0, ge=0, le=10, description="lost to one, as metered")
+    polariser_stops: float = Field(
+        0.0, ge=0, le=10, description="lost to one, as metered"
+    )
     offset_s: float | None = Field(
         None,
         ge=-1,
@@ -40,7 +42,10 @@ class Exposure(Part):
     )
     frames_per_s: float | None = Field(None, ge=1e-3, le=1000)
     burst: int | None = Field(
-        None, ge=1, le=10_000, description="frames wanted at that rate; null: without end"
+        None,
+        ge=1,
+        le=10_000,
+        description="frames wanted at that rate; null: without end",
     )
 
     @property
@@ -115,7 +120,10 @@ class Moment(Part):
         None, ge=-3600, le=3600, description="the wanted instant after the event"
     )
     lasts_s: float | None = Field(
-        None, gt=0, le=3600, description="full width of the time in which the pose is right"
+        None,
+        gt=0,
+        le=3600,
+        description="full width of the time in which the pose is right",
     )
     place_m: float | None = Field(
         None, gt=0, le=1e4, description="half width of the place in which it is right"
@@ -124,7 +132,9 @@ class Moment(Part):
     @property
     def stated(self) -> bool:
         """Whether there is something to judge a try by."""
-        return any(value is not None for value in (self.at_s, self.lasts_s, self.place_m))
+        return any(
+            value is not None for value in (self.at_s, self.lasts_s, self.place_m)
+        )
 
 
 class Subject(Part):
@@ -134,14 +144,23 @@ class Subject(Part):
         0.0, ge=0, le=1e4, description="what must be in the frame, along the movement"
     )
     aside_sd_m: float = Field(
-        0.0, ge=0, le=1e4, description="spread of ways on the level; sd, or half width where even"
+        0.0,
+        ge=0,
+        le=1e4,
+        description="spread of ways on the level; sd, or half width where even",
     )
     above_sd_m: float = Field(
-        0.0, ge=0, le=1e4, description="spread of ways up and down; of a fall: towards the camera"
+        0.0,
+        ge=0,
+        le=1e4,
+        description="spread of ways up and down; of a fall: towards the camera",
     )
     ways_shape: Literal["normal", "uniform"] = "normal"
     thick_m: float | None = Field(
-        None, ge=0, le=1e4, description="what of it cuts a beam, square to its way; null: enough"
+        None,
+        ge=0,
+        le=1e4,
+        description="what of it cuts a beam, square to its way; null: enough",
     )
 
     @property
@@ -175,13 +194,19 @@ class Trigger(Part):
     @property
     def radio_jitter_s(self) -> float:
         """By how much the light jumps about after the contact [s, sd], as far as the radios' jitter is known."""
-        return math.sqrt(sum((link.delay().jitter_s or 0.0) ** 2 for link in self.radios))
+        return math.sqrt(
+            sum((link.delay().jitter_s or 0.0) ** 2 for link in self.radios)
+        )
 
     @property
     def resolution_s(self) -> float:
         """The steps in which a delay can be set [s]: the coarsest of the units; 0 where none says so."""
         return max(
-            (link.resolution_s or 0.0 for link in self.links if isinstance(link, Device)),
+            (
+                link.resolution_s or 0.0
+                for link in self.links
+                if isinstance(link, Device)
+            ),
             default=0.0,
         )
 
@@ -225,10 +250,14 @@ class CutOut(Part):
         description="grey with transparency, as a data address",
     )
     moving: tuple[_Share, _Share, _Share, _Share] | None = Field(
-        None, strict=False, description="left, top, right, bottom; null: all of it moves"
+        None,
+        strict=False,
+        description="left, top, right, bottom; null: all of it moves",
     )
     pivot: tuple[_Share, _Share] | None = Field(
-        None, strict=False, description="the moving part turns about it; null: it moves as a whole"
+        None,
+        strict=False,
+        description="the moving part turns about it; null: it moves as a whole",
     )
 
     @model_validator(mode="after")
@@ -245,7 +274,10 @@ class Rehearsal(Part):
     cutout: CutOut | None = None
     background: Literal["black", "grey", "white"] = "black"
     size_m: float | None = Field(
-        None, ge=1e-4, le=1000, description="height of the drawn subject, where it matters"
+        None,
+        ge=1e-4,
+        le=1000,
+        description="height of the drawn subject, where it matters",
     )
 
     @model_validator(mode="after")
@@ -310,9 +342,18 @@ def read_scene(document: Mapping[str, Any] | Scene) -> Scene:
         raise DocumentError([Problem("", "a scene document is a JSON object")])
     # A newer Rapzel may mean something else by the same keys: better refused than misread.
     version = document.get("version", VERSION)
-    if document.get("format", FORMAT) == FORMAT and isinstance(version, int) and version > VERSION:
+    if (
+        document.get("format", FORMAT) == FORMAT
+        and isinstance(version, int)
+        and version > VERSION
+    ):
         raise DocumentError(
-            [Problem("version", f"is {version}; this Rapzel reads up to version {VERSION}")]
+            [
+                Problem(
+                    "version",
+                    f"is {version}; this Rapzel reads up to version {VERSION}",
+                )
+            ]
         )
     return _valid(document if isinstance(document, Present) else upgrade(document))
 

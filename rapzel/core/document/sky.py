@@ -29,7 +29,9 @@ class SkyAt(Part):
                 raise ValueError
             date.fromisoformat(self.date)
         except ValueError:
-            raise ValueError(f"date: “{self.date}” is not a day. Accepted: 2026-11-26.") from None
+            raise ValueError(
+                f"date: “{self.date}” is not a day. Accepted: 2026-11-26."
+            ) from None
         return self
 
     def at(self, hour: float) -> datetime:
@@ -38,5 +40,7 @@ class SkyAt(Part):
             zone = timezone(timedelta(hours=self.utc_offset_h))
         else:
             zone = UTC
-        midnight = datetime.combine(date.fromisoformat(self.date), datetime.min.time(), zone)
+        midnight = datetime.combine(
+            date.fromisoformat(self.date), datetime.min.time(), zone
+        )
         return midnight + timedelta(hours=hour)

@@ -16,7 +16,11 @@ def _number(value: Any) -> bool:
 
 def _camera(camera: dict[str, Any]) -> None:
     slit = camera.get("shutter", "focal_plane") in ("focal_plane", "rolling")
-    if slit and _number(camera.get("curtain_travel_s")) and camera["curtain_travel_s"] == 0:
+    if (
+        slit
+        and _number(camera.get("curtain_travel_s"))
+        and camera["curtain_travel_s"] == 0
+    ):
         camera["curtain_travel_s"] = None
     if _number(camera.get("lag_s")) and camera["lag_s"] == 0:
         camera["lag_s"] = None
@@ -26,7 +30,11 @@ def _camera(camera: dict[str, Any]) -> None:
         camera.setdefault("lag_jitter_s", 0.0)
 
 
-_OWN_KEYS = {"sound": ("distance_m", "temperature_c"), "beam": ("distance_m",), "device": ()}
+_OWN_KEYS = {
+    "sound": ("distance_m", "temperature_c"),
+    "beam": ("distance_m",),
+    "device": (),
+}
 
 
 def _link(link: Any) -> Any:

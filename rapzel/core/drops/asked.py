@@ -49,12 +49,22 @@ class OtherValve(Part):
 class Drops(Part):
     """A set of drops. What is empty is not known: no drag without a size, no spread without a scatter."""
 
-    valve_height_m: float = shown(..., "Valve above the liquid", "length", ge=0.005, le=20)
+    valve_height_m: float = shown(
+        ..., "Valve above the liquid", "length", ge=0.005, le=20
+    )
     liquid: Literal["water", "glycerine", "milk", "cream", "wax"] = shown(
-        "water", "Liquid", "choice", choices={key: each.says for key, each in LIQUIDS.items()}
+        "water",
+        "Liquid",
+        "choice",
+        choices={key: each.says for key, each in LIQUIDS.items()},
     )
     diameter_m: float | None = shown(
-        None, "Drop's diameter", "length", "empty: by its open time, else no drag", ge=2e-4, le=0.02
+        None,
+        "Drop's diameter",
+        "length",
+        "empty: by its open time, else no drag",
+        ge=2e-4,
+        le=0.02,
     )
     meet_height_m: float = shown(..., "They shall meet at", "length", ge=0.001, le=5)
     leg: Literal["rising", "falling"] = shown(
@@ -78,21 +88,43 @@ class Drops(Part):
         None, "Second release as set", "delay", "empty: as solved", ge=0, le=60
     )
     shown_s: float | None = shown(
-        None, "Shown at", "delay", "drag the time; empty: when the light comes", ge=0, le=60
+        None,
+        "Shown at",
+        "delay",
+        "drag the time; empty: when the light comes",
+        ge=0,
+        le=60,
     )
     resolution_s: Lag = shown(0.0, "Set in steps of", "duration", "of the unit; 0: any")
     flash_after_s: float = shown(
-        0.0, "Light after the meeting", "duration", "for the splash to spread", ge=0, le=1
+        0.0,
+        "Light after the meeting",
+        "duration",
+        "for the splash to spread",
+        ge=0,
+        le=1,
     )
     lasts_s: float | None = shown(
         0.004, "Looks right for", "duration", "full width (memory); yours", gt=0, le=1
     )
-    valve_sd_s: Lag | None = shown(None, "Releases spread by", "duration", "sd; empty: not known")
+    valve_sd_s: Lag | None = shown(
+        None, "Releases spread by", "duration", "sd; empty: not known"
+    )
     aside_sd_m: float | None = shown(
-        None, "Drops stray aside by", "length", "sd each way; empty: not known", ge=0, le=0.5
+        None,
+        "Drops stray aside by",
+        "length",
+        "sd each way; empty: not known",
+        ge=0,
+        le=0.5,
     )
     jets_sd_m: float | None = shown(
-        None, "Jets differ by", "length", "sd of tips; empty: as the frames say", ge=0, le=0.5
+        None,
+        "Jets differ by",
+        "length",
+        "sd of tips; empty: as the frames say",
+        ge=0,
+        le=0.5,
     )
     valve_lag_s: Lag = shown(0.0, "Valve's lag", "duration", "command to release")
     flash_lag_s: Lag = shown(0.0, "Flash's own lag", "duration", "output to light")
@@ -109,24 +141,46 @@ class Drops(Part):
     )
     open_s: Lag | None = shown(None, "Open for", "duration", "sets the drop's size")
     weighings: tuple[Weighing, ...] = shown(
-        (), "Weighed drops", "rows", "40 ms; 50 drops; 1.6 g", max_length=_MOST, strict=False
+        (),
+        "Weighed drops",
+        "rows",
+        "40 ms; 50 drops; 1.6 g",
+        max_length=_MOST,
+        strict=False,
     )
     frame_width_m: float | None = shown(
-        None, "Frame", "length", "its width; empty: the whole way is drawn", ge=1e-3, le=100
+        None,
+        "Frame",
+        "length",
+        "its width; empty: the whole way is drawn",
+        ge=1e-3,
+        le=100,
     )
     frame_height_m: float | None = shown(None, "Its height", "length", ge=1e-3, le=100)
     frame_above_m: float | None = shown(
         None, "Of it above the liquid", "length", "empty: four fifths", ge=0, le=100
     )
-    crown_s: float = shown(0.012, "Crown full after", "duration", "the impact (memory)", gt=0, le=1)
+    crown_s: float = shown(
+        0.012, "Crown full after", "duration", "the impact (memory)", gt=0, le=1
+    )
     cavity_s: float = shown(
         0.03, "Cavity deepest after", "duration", "the impact (memory)", gt=0, le=1
     )
     jet_after_s: float = shown(
-        0.06, "Jet leaves after", "duration", "the impact (memory), until frames say it", gt=0, le=1
+        0.06,
+        "Jet leaves after",
+        "duration",
+        "the impact (memory), until frames say it",
+        gt=0,
+        le=1,
     )
     jet_top_s: float = shown(
-        0.07, "Jet on top after", "duration", "it leaves (memory), until frames say it", gt=0, le=2
+        0.07,
+        "Jet on top after",
+        "duration",
+        "it leaves (memory), until frames say it",
+        gt=0,
+        le=2,
     )
 
     @field_validator("observations")
@@ -141,5 +195,7 @@ class Drops(Part):
     @classmethod
     def _say_sizes(cls, weighings: tuple[Weighing, ...]) -> tuple[Weighing, ...]:
         if weighings:
-            sizes.calibrated([(each.open_s, each.drops, each.mass_kg) for each in weighings])
+            sizes.calibrated(
+                [(each.open_s, each.drops, each.mass_kg) for each in weighings]
+            )
         return weighings

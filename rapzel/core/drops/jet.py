@@ -70,7 +70,10 @@ class Jet:
         if left < 0 or height_m < 0:
             return None
         root = math.sqrt(left)
-        return self.launch_s + (self.speed_m_s + (root if falling else -root)) / GRAVITY_M_S2
+        return (
+            self.launch_s
+            + (self.speed_m_s + (root if falling else -root)) / GRAVITY_M_S2
+        )
 
 
 @dataclass(frozen=True)
@@ -105,7 +108,8 @@ def _line(time_s: Array, height_m: Array) -> tuple[Array, Array, float]:
     design = np.column_stack([time_s, -np.ones_like(time_s)])
     wanted = height_m + GRAVITY_M_S2 * time_s**2 / 2
     middle = float(time_s.mean())
-    design[:, 0] -= middle  # about the middle: a line far from its origin is badly conditioned
+    # about the middle: a line far from its origin is badly conditioned
+    design[:, 0] -= middle
     found, *_ = np.linalg.lstsq(design, wanted, rcond=None)
     left = wanted - design @ found
     turn = np.array([[1.0, 0.0], [middle, 1.0]])
@@ -160,11 +164,15 @@ def _odd_one(time_s: Array, height_m: Array) -> tuple[int, float] | None:
             continue
         line, cov, squares = _line(time_s[others], height_m[others])
         row = np.array([time_s[place], -1.0])
-        off = height_m[place] + GRAVITY_M_S2 * time_s[place] ** 2 / 2 - float(row @ line)
+        off = (
+            height_m[place] + GRAVITY_M_S2 * time_s[place] ** 2 / 2 - float(row @ line)
+        )
         # Frames that agree better than they can be read would make any other one odd.
         sd = max(math.sqrt(squares / (count - 3)), _EXACT_M)
         chance = 2 * float(
-            student.sf(abs(off) / (sd * math.sqrt(1 + float(row @ cov @ row))), count - 3)
+            student.sf(
+                abs(off) / (sd * math.sqrt(1 + float(row @ cov @ row))), count - 3
+            )
         )
         if chance < least:
             worst, least = place, chance
@@ -176,7 +184,9 @@ def fit_jet(frames: Sequence[tuple[float, float]]) -> Fitted:
 
     Two frames give launch and speed; more also how well they are known, and four or more name one that is another's.
     """
-    time_s, height_m = (np.array(part, dtype=float) for part in zip(*frames, strict=True))
+    time_s, height_m = (
+        np.array(part, dtype=float) for part in zip(*frames, strict=True)
+    )
     if len(frames) < 2 or np.ptp(time_s) < 1e-6:
         raise NoJet("a jet takes two or more frames at different delays")
     odd = _odd_one(time_s, height_m)
@@ -195,5 +205,10 @@ def fit_jet(frames: Sequence[tuple[float, float]]) -> Fitted:
     since = time_s - jet.launch_s
     off = height_m - (jet.speed_m_s * since - GRAVITY_M_S2 * since**2 / 2)
     return Fitted(
-        jet, tuple(float(each) for each in off), out, None if odd is None else odd[1], cov, free
+        jet,
+        tuple(float(each) for each in off),
+        out,
+        None if odd is None else odd[1],
+        cov,
+        free,
     )

@@ -85,7 +85,9 @@ def meeting_of(
     return met_by(jet, second, settled(there - takes, step_s), there)
 
 
-def met_by(jet: Jet, second: Falling, release_s: float, about_s: float) -> Meeting | None:
+def met_by(
+    jet: Jet, second: Falling, release_s: float, about_s: float
+) -> Meeting | None:
     """Where a drop that is let go at a time [s] meets the jet, near an instant [s]; None where they pass."""
     at, step = about_s, 0.0
     # Newton's steps: the gap over the speed at which it closes.
@@ -101,7 +103,11 @@ def met_by(jet: Jet, second: Falling, release_s: float, about_s: float) -> Meeti
         if abs(step) < 1e-10:
             break
     height, falls = second.at(at - release_s)
-    if abs(step) > 1e-6 or height <= _AT_THE_SURFACE_M or not jet.launch_s < at < jet.falls_back_s:
+    if (
+        abs(step) > 1e-6
+        or height <= _AT_THE_SURFACE_M
+        or not jet.launch_s < at < jet.falls_back_s
+    ):
         return None
     if second.drop is None:
         slowing = 0.0
@@ -176,7 +182,10 @@ def spread_of(
         timely = np.abs(light - shift_in_doubt) <= lasts_s / 2
     if scatter.aside_sd_m is not None and reach_m is not None:
         away = math.sqrt(2) * scatter.aside_sd_m  # both drops stray
-        touching = np.hypot(draws.normal(_ASIDE) * away, draws.normal(_DEPTH) * away) <= reach_m
+        touching = (
+            np.hypot(draws.normal(_ASIDE) * away, draws.normal(_DEPTH) * away)
+            <= reach_m
+        )
     if timely is None or touching is None:
         both = None
     else:
@@ -184,11 +193,16 @@ def spread_of(
     return Spread(
         float(np.std(height)),
         float(np.std(shift)),
-        *(None if each is None else float(np.mean(each)) for each in (timely, touching, both)),
+        *(
+            None if each is None else float(np.mean(each))
+            for each in (timely, touching, both)
+        ),
     )
 
 
-def _met(meeting: Meeting, late: Array, raised: Array, launched: Array) -> tuple[Array, Array]:
+def _met(
+    meeting: Meeting, late: Array, raised: Array, launched: Array
+) -> tuple[Array, Array]:
     """By how much each try meets later [s], and at what height [m]: jet and drop near the meeting, to second order."""
     up, down = meeting.rising_m_s, meeting.falling_m_s
     gain = GRAVITY_M_S2 - meeting.slowing_m_s2

@@ -52,7 +52,10 @@ class Plan:
     def coarse_second_s(self) -> float:
         """A second release to begin with by eye, from usual times: its drop comes when a usual jet stands on top."""
         on_top = self.first.impact_s + self.asked.jet_after_s + self.asked.jet_top_s
-        takes = self.second.reaches_s(min(self.asked.meet_height_m, self.second.height_m)) or 0.0
+        takes = (
+            self.second.reaches_s(min(self.asked.meet_height_m, self.second.height_m))
+            or 0.0
+        )
         return max(on_top - takes, 0.0)
 
     def release_s(self, other: OtherValve) -> float | None:
@@ -91,7 +94,9 @@ def _planned(asked: Drops) -> Plan:
     solved = meeting = spread = None
     if jet is not None:
         falling = asked.leg == "falling"
-        solved = meeting_of(jet, second, asked.meet_height_m, falling, asked.resolution_s)
+        solved = meeting_of(
+            jet, second, asked.meet_height_m, falling, asked.resolution_s
+        )
         if asked.second_set_s is None:
             meeting = solved
         else:
@@ -101,7 +106,9 @@ def _planned(asked: Drops) -> Plan:
         # A jet about as thick as its drop: they touch while their middles are within one diameter (memory).
         wanted, flash = _flash_s(asked, meeting)
         spread = spread_of(meeting, scatter, asked.lasts_s, size, flash - wanted)
-    return Plan(asked, opening, size, first, second, fitted, jet, solved, meeting, spread)
+    return Plan(
+        asked, opening, size, first, second, fitted, jet, solved, meeting, spread
+    )
 
 
 def _size_m(asked: Drops, opening: Opening | None) -> float | None:
@@ -118,7 +125,8 @@ def _jet(asked: Drops) -> tuple[Fitted | None, Jet | None]:
     """From frames first, which are measured; else as said. A frame's light comes the flash's lag after its delay."""
     if len(asked.observations) > 1:
         frames = [
-            (each.flash_delay_s + asked.flash_lag_s, each.height_m) for each in asked.observations
+            (each.flash_delay_s + asked.flash_lag_s, each.height_m)
+            for each in asked.observations
         ]
         fitted = fit_jet(frames)
         return fitted, fitted.jet
@@ -129,7 +137,11 @@ def _jet(asked: Drops) -> tuple[Fitted | None, Jet | None]:
 
 def met(jet: Jet, second: Falling, release_s: float) -> Meeting | None:
     """Where they meet with a second release, looked for all along the jet's way; None where they pass each other."""
-    for about in (jet.apex_s, (jet.launch_s + jet.apex_s) / 2, (jet.apex_s + jet.falls_back_s) / 2):
+    for about in (
+        jet.apex_s,
+        (jet.launch_s + jet.apex_s) / 2,
+        (jet.apex_s + jet.falls_back_s) / 2,
+    ):
         found = met_by(jet, second, release_s, about)
         if found is not None:
             return found

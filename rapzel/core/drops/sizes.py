@@ -37,11 +37,15 @@ def calibrated(weighings: Sequence[tuple[float, float, float]]) -> Opening:
     """
     if len({round(open_s, 7) for open_s, _, _ in weighings}) < 2:
         raise NoSizes("drops have to be weighed at two or more open times")
-    times, drops, masses = (np.array(part, dtype=float) for part in zip(*weighings, strict=True))
+    times, drops, masses = (
+        np.array(part, dtype=float) for part in zip(*weighings, strict=True)
+    )
     each, weight = masses / drops, drops
     rate, start = np.polyfit(times, each, 1, w=np.sqrt(weight))
     if rate <= 0:
-        raise NoSizes("a valve that is open for longer lets more go; these weighings say less")
+        raise NoSizes(
+            "a valve that is open for longer lets more go; these weighings say less"
+        )
     left = each - (rate * times + start)
     free = len(times) - 2
     if free:

@@ -6,7 +6,8 @@ from rapzel.core.drops.meeting import Meeting
 from rapzel.core.drops.plan import Plan, met
 
 ABOVE = 0.8  # of the frame's height, above the liquid, where nothing else is said
-USUAL_M = 0.004  # diameter that a drop is drawn with while its own is not known (memory)
+# diameter that a drop is drawn with while its own is not known (memory)
+USUAL_M = 0.004
 _AT_THE_SURFACE_M = 1e-6
 
 

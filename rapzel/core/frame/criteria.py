@@ -15,7 +15,9 @@ def pixels_circle_m(pixels: float, pixel_pitch_m: float) -> float:
     return pixels * pixel_pitch_m
 
 
-def print_circle_m(sensor_diagonal_m: float, divisor: float = constants.CIRCLE_DIVISOR) -> float:
+def print_circle_m(
+    sensor_diagonal_m: float, divisor: float = constants.CIRCLE_DIVISOR
+) -> float:
     """Smear allowed by the print school [m]: sensor diagonal / 1500, the usual circle of confusion."""
     return sensor_diagonal_m / divisor
 
@@ -25,7 +27,10 @@ def viewing_circle_m(
 ) -> float:
     """Smear allowed by the viewing school [m]: an arc-minute at the viewing distance, scaled back to the sensor."""
     return (
-        math.tan(constants.ARC_MINUTE_RAD) * viewing_distance_m * sensor_height_m / print_height_m
+        math.tan(constants.ARC_MINUTE_RAD)
+        * viewing_distance_m
+        * sensor_height_m
+        / print_height_m
     )
 
 

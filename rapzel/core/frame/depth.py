@@ -22,23 +22,35 @@ def depth_of_field(
 
     H = f² / (N c) + f; near = u (H − f) / (H + u − 2 f); far = u (H − f) / (H − u), infinite from u = H on.
     """
-    require_positive(focal_length_m=focal_length_m, f_number=f_number, circle_m=circle_m)
+    require_positive(
+        focal_length_m=focal_length_m, f_number=f_number, circle_m=circle_m
+    )
     hyperfocal = focal_length_m**2 / (f_number * circle_m) + focal_length_m
     near = (
-        distance_m * (hyperfocal - focal_length_m) / (hyperfocal + distance_m - 2 * focal_length_m)
+        distance_m
+        * (hyperfocal - focal_length_m)
+        / (hyperfocal + distance_m - 2 * focal_length_m)
     )
     if distance_m >= hyperfocal:
         return DepthOfField(near, math.inf, hyperfocal)
     return DepthOfField(
-        near, distance_m * (hyperfocal - focal_length_m) / (hyperfocal - distance_m), hyperfocal
+        near,
+        distance_m * (hyperfocal - focal_length_m) / (hyperfocal - distance_m),
+        hyperfocal,
     )
 
 
-def blur_disc_m(focal_length_m: float, f_number: float, focus_m: float, distance_m: float) -> float:
+def blur_disc_m(
+    focal_length_m: float, f_number: float, focus_m: float, distance_m: float
+) -> float:
     """Diameter on the sensor [m] of a point at `distance_m` while the lens is focused at `focus_m`.
 
     f² |d − u| / (N d (u − f)). Source: thin lens. Raises OutOfRange unless all are above 0.
     """
-    require_positive(focal_length_m=focal_length_m, f_number=f_number, distance_m=distance_m)
+    require_positive(
+        focal_length_m=focal_length_m, f_number=f_number, distance_m=distance_m
+    )
     away = abs(distance_m - focus_m)
-    return focal_length_m**2 * away / (f_number * distance_m * (focus_m - focal_length_m))
+    return (
+        focal_length_m**2 * away / (f_number * distance_m * (focus_m - focal_length_m))
+    )

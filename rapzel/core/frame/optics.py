@@ -53,4 +53,6 @@ def image_speed_m_s(
     image_height_m: how far from the axis the part is drawn; distance_m: of the subject. Source: thin lens,
     differentiated with the focus left where it is.
     """
-    return np.hypot(across_m_s * magnification, image_height_m * towards_m_s / distance_m)
+    return np.hypot(
+        across_m_s * magnification, image_height_m * towards_m_s / distance_m
+    )

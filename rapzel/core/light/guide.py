@@ -15,7 +15,11 @@ Number = float | npt.NDArray[np.float64]
 
 
 def correct_f_number(
-    guide_number_m: Number, iso: Number, power: Number, distance_m: Number, loss_stops: Number
+    guide_number_m: Number,
+    iso: Number,
+    power: Number,
+    distance_m: Number,
+    loss_stops: Number,
 ) -> Number:
     """f-number for correct exposure [-]: N = GN √(ISO/100) √power / d · 2^(−loss/2). Source: ISO 1230."""
     # An f-number goes with the root of the light: half a stop of it for each stop that is lost.
@@ -39,7 +43,9 @@ class ZoomPosition(Protocol):
     def guide_number_m(self) -> float: ...
 
 
-def guide_number_at_zoom(positions: Sequence[ZoomPosition], zoom_mm: float) -> tuple[float, bool]:
+def guide_number_at_zoom(
+    positions: Sequence[ZoomPosition], zoom_mm: float
+) -> tuple[float, bool]:
     """Guide number [m] at a zoom position, interpolated in log focal length, and whether it stands in the table."""
     table = sorted(positions, key=lambda row: row.zoom_mm)
     # Reflectors are made in steps of equal ratios, so that a guide number is smooth over the
@@ -65,7 +71,9 @@ def relative_light_stops(table: Sequence[MeasuredLight], power: float) -> float:
     Between measured settings the error of the dial is interpolated over log2(power); beyond them it stays as at the
     nearest one.
     """
-    known = sorted((math.log2(s.power), s.light_stops) for s in table if s.light_stops is not None)
+    known = sorted(
+        (math.log2(s.power), s.light_stops) for s in table if s.light_stops is not None
+    )
     dial = math.log2(power)
     if not known:
         return dial
@@ -84,9 +92,8 @@ def nearness_stops(size_m: float, distance_m: float) -> float:
         return 0.0
     half = size_m / 2 / distance_m
     slant = math.sqrt(1 + half**2)
-    exact = (
-        4 / math.pi * half / slant * math.atan(half / slant)
-    )  # of π times the source's luminance
+    # of π times the source's luminance
+    exact = 4 / math.pi * half / slant * math.atan(half / slant)
     # In the same units as the exact one, so that only their ratio is left.
     inverse_square = 4 * half**2 / math.pi
     return math.log2(inverse_square / exact)

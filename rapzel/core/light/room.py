@@ -61,5 +61,9 @@ def room_offset_stops(
 ) -> Number:
     """Exposure by the room alone [stops]: EV100 + log2(ISO/100) − log2(N²/t) − filters − bellows."""
     return (
-        ev100 + np.log2(iso / 100) - np.log2(f_number**2 / shutter_s) - filter_stops - bellows_stops
+        ev100
+        + np.log2(iso / 100)
+        - np.log2(f_number**2 / shutter_s)
+        - filter_stops
+        - bellows_stops
     )

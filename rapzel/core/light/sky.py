@@ -42,7 +42,12 @@ _CLEAR_LUX = (
 )  # fmt: skip
 _STEEP_FROM = 30.0
 _FULL_MOON_LUX = 0.3  # at most; (memory)
-TWILIGHTS = ((-0.833, "sunset"), (-6.0, "civil"), (-12.0, "nautical"), (-18.0, "astronomical"))
+TWILIGHTS = (
+    (-0.833, "sunset"),
+    (-6.0, "civil"),
+    (-12.0, "nautical"),
+    (-18.0, "astronomical"),
+)
 
 
 def sun_elevation_deg(latitude_deg: float, longitude_deg: float, at: datetime) -> float:

@@ -41,18 +41,25 @@ class Tint:
 def tint_at(table: Sequence[Coloured], power: float) -> Tint | None:
     """The colour at a power, interpolated in mired over log2(power); None outside of what was measured."""
     known = sorted(
-        (math.log2(row.power), 1e6 / row.cct_k, row.duv) for row in table if row.cct_k is not None
+        (math.log2(row.power), 1e6 / row.cct_k, row.duv)
+        for row in table
+        if row.cct_k is not None
     )
     dial = math.log2(power)
     # A strobe's colour runs away at low power: beyond what was measured nothing is promised.
-    if not known or not known[0][0] - _ALIKE_STOPS <= dial <= known[-1][0] + _ALIKE_STOPS:
+    if (
+        not known
+        or not known[0][0] - _ALIKE_STOPS <= dial <= known[-1][0] + _ALIKE_STOPS
+    ):
         return None
     mired = float(np.interp(dial, [row[0] for row in known], [row[1] for row in known]))
     greens = [(at, duv) for at, _, duv in known if duv is not None]
     duv = None
     # With a green that is known at some powers only, the rest would be a guess.
     if len(greens) == len(known):
-        duv = float(np.interp(dial, [row[0] for row in greens], [row[1] for row in greens]))
+        duv = float(
+            np.interp(dial, [row[0] for row in greens], [row[1] for row in greens])
+        )
     return Tint(1e6 / mired, duv)
 
 
@@ -88,14 +95,21 @@ def swatch(tint: Tint, white: Tint, enlarged: float = 1.0) -> str:
     """A grey card in that light as a camera balanced to `white` shows it, `#rrggbb`; differences so many times over."""
     mine, theirs = _linear_srgb(tint), _linear_srgb(white)
     # A camera's white balance divides each primary by that of its white.
-    shown = [_GREY * (one / other) ** enlarged for one, other in zip(mine, theirs, strict=True)]
+    shown = [
+        _GREY * (one / other) ** enlarged
+        for one, other in zip(mine, theirs, strict=True)
+    ]
     levels = [round(255 * min(max(part, 0.0), 1.0) ** (1 / 2.2)) for part in shown]
     return f"#{levels[0]:02x}{levels[1]:02x}{levels[2]:02x}"
 
 
 _GREY = 0.4  # brighter than a grey card, so that tints are seen
 # From XYZ to the primaries of sRGB (IEC 61966-2-1).
-_TO_SRGB = ((3.2406, -1.5372, -0.4986), (-0.9689, 1.8758, 0.0415), (0.0557, -0.2040, 1.0570))
+_TO_SRGB = (
+    (3.2406, -1.5372, -0.4986),
+    (-0.9689, 1.8758, 0.0415),
+    (0.0557, -0.2040, 1.0570),
+)
 
 
 def _linear_srgb(tint: Tint) -> list[float]:
@@ -104,4 +118,6 @@ def _linear_srgb(tint: Tint) -> list[float]:
     # From CIE 1976 u′v′ back to xy (CIE 15), then XYZ of luminance 1.
     x, y = 9 * u / (6 * u - 16 * v + 12), 4 * v / (6 * u - 16 * v + 12)
     xyz = (x / y, 1.0, (1 - x - y) / y)
-    return [max(sum(a * b for a, b in zip(row, xyz, strict=True)), 1e-3) for row in _TO_SRGB]
+    return [
+        max(sum(a * b for a, b in zip(row, xyz, strict=True)), 1e-3) for row in _TO_SRGB
+    ]

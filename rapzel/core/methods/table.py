@@ -24,7 +24,8 @@ class Method:
     word: str  # of `exposure.method` in the document
     stopped_by: Literal["pulse", "shutter"]  # what ends the light on the subject
     pulsed: bool  # whether a pulse must meet the opening
-    train: bool  # whether the flash burns as a pulse train while the slit crosses the frame
+    # whether the flash burns as a pulse train while the slit crosses the frame
+    train: bool
     light_from: Literal["contact", "first row", "middle"]  # when the light starts
     effort: int  # how much there is to set up; of equals the lesser is proposed
     by_hand: bool  # whether the shutter is opened by hand before the event
@@ -33,12 +34,13 @@ class Method:
     recipe: Callable[[Document], Document]
     on_camera: Callable[[Camera], str]  # why this body cannot; empty where it can
     on_strobe: Callable[[Strobe], str]  # why this strobe cannot; empty where it can
-    conflict: Callable[[Scene], str]  # what makes it impossible as set; empty where nothing does
-    remedy: tuple[tuple[str, tuple[tuple[str, Any], ...]], ...] = ()  # words, values by path
+    # what makes it impossible as set; empty where nothing does
+    conflict: Callable[[Scene], str]
+    # words, values by path
+    remedy: tuple[tuple[str, tuple[tuple[str, Any], ...]], ...] = ()
     filtered: bool = False  # whether a filter belongs to it
-    leads: bool = (
-        False  # whether the flash burns down while the slit crosses, lit before the contact
-    )
+    # whether the flash burns down while the slit crosses, lit before the contact
+    leads: bool = False
 
     @property
     def flashes(self) -> bool:
@@ -93,9 +95,7 @@ def _slow_readout(scene: Scene) -> str:
     opposed = _nothing_opens(scene)
     travel = scene.camera.curtain_travel_s
     if not opposed and travel is not None and travel > constants.LONGEST_HSS_S:
-        return (
-            f"a readout of {format_time(travel)} outlasts a pulse train: use a mechanical curtain"
-        )
+        return f"a readout of {format_time(travel)} outlasts a pulse train: use a mechanical curtain"
     return opposed
 
 
@@ -131,7 +131,11 @@ def _sync_shutter(document: Document) -> float:
 
 def _by_pulse(document: Document) -> Document:
     shutter = max(document["exposure"]["shutter_s"], _sync_shutter(document))
-    values = {"exposure.method": "pulse", "exposure.shutter_s": shutter, "trigger.fires": "camera"}
+    values = {
+        "exposure.method": "pulse",
+        "exposure.shutter_s": shutter,
+        "trigger.fires": "camera",
+    }
     return changed(document, values)
 
 
@@ -139,7 +143,11 @@ def _by_hss(document: Document) -> Document:
     shutter = min(document["exposure"]["shutter_s"], 1 / 1000)
     return changed(
         document,
-        {"exposure.method": "hss", "exposure.shutter_s": shutter, "trigger.fires": "camera"},
+        {
+            "exposure.method": "hss",
+            "exposure.shutter_s": shutter,
+            "trigger.fires": "camera",
+        },
     )
 
 
@@ -159,13 +167,18 @@ def _by_shutter(document: Document) -> Document:
     shutter = min(document["exposure"]["shutter_s"], 1 / 1000)
     return changed(
         document,
-        {"exposure.method": "ambient", "exposure.shutter_s": shutter, "trigger.fires": "camera"},
+        {
+            "exposure.method": "ambient",
+            "exposure.shutter_s": shutter,
+            "trigger.fires": "camera",
+        },
     )
 
 
 def _by_nd(document: Document) -> Document:
     return changed(
-        _by_pulse(document), {"exposure.nd_stops": document["exposure"].get("nd_stops") or 3.0}
+        _by_pulse(document),
+        {"exposure.nd_stops": document["exposure"].get("nd_stops") or 3.0},
     )
 
 
@@ -189,7 +202,11 @@ _FIRE_CAMERA = ("trigger fires the camera", (("trigger.fires", "camera"),))
 _FIRE_FLASH = ("trigger fires the flash", (("trigger.fires", "flash"),))
 _OPEN = (
     "open shutter, 1 s",
-    (("exposure.method", "open_shutter"), ("exposure.shutter_s", 1.0), ("trigger.fires", "flash")),
+    (
+        ("exposure.method", "open_shutter"),
+        ("exposure.shutter_s", 1.0),
+        ("trigger.fires", "flash"),
+    ),
 )
 
 
@@ -283,7 +300,9 @@ METHODS: dict[str, Method] = {method.key: method for method in _ROWS}
 
 def method_of(scene: Scene) -> Method:
     """The method of a scene: the first row whose word it says and that applies to its camera and filter."""
-    return next(row for row in _ROWS if row.word == scene.exposure.method and row.applies(scene))
+    return next(
+        row for row in _ROWS if row.word == scene.exposure.method and row.applies(scene)
+    )
 
 
 def of_word(word: str) -> Method:

@@ -14,7 +14,9 @@ from rapzel.core.motion.rotation import Rotation, Swing
 from rapzel.core.motion.steady import Measured, Steady
 from rapzel.core.motion.trajectory import Axes, Movement, Trajectory
 
-Motion = Annotated[Steady | Fall | Leap | Rotation | Swing | Measured, Field(discriminator="kind")]
+Motion = Annotated[
+    Steady | Fall | Leap | Rotation | Swing | Measured, Field(discriminator="kind")
+]
 KINDS: dict[str, type[Movement]] = {
     "steady": Steady,
     "fall": Fall,

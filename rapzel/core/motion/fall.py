@@ -35,9 +35,13 @@ class Fall(Movement):
 
     def local(self, time_s: Number, wanted_s: float, extra_m_s: Number = 0.0) -> Local:
         # Released so that the whole height has been fallen at the wanted instant.
-        since = np.asarray(time_s, dtype=float) + (self._fall_s(self.height_m) - wanted_s)
+        since = np.asarray(time_s, dtype=float) + (
+            self._fall_s(self.height_m) - wanted_s
+        )
         at_event = float(
-            kinematics.fallen_m(self._fall_s(self.height_m) - wanted_s, self.terminal_m_s)
+            kinematics.fallen_m(
+                self._fall_s(self.height_m) - wanted_s, self.terminal_m_s
+            )
         )
         final = kinematics.fall_speed_m_s(self.height_m, self.terminal_m_s)
         # A faster try is one that falls by the same share further: release heights and pushes vary, g does not.
@@ -48,14 +52,19 @@ class Fall(Movement):
         way = kinematics.fallen_m(since, self.terminal_m_s) - at_event
         still = np.zeros(())
         return Local(
-            faster * way, still, faster * kinematics.falling_m_s(since, self.terminal_m_s), still
+            faster * way,
+            still,
+            faster * kinematics.falling_m_s(since, self.terminal_m_s),
+            still,
         )
 
     def natural_s(self, upstream_m: float) -> float | None:
         if not upstream_m:
             return self._fall_s(self.height_m)
         # From the beam to the place: the whole fall less the part above the beam.
-        return self._fall_s(self.height_m) - self._fall_s(max(self.height_m - upstream_m, 0.0))
+        return self._fall_s(self.height_m) - self._fall_s(
+            max(self.height_m - upstream_m, 0.0)
+        )
 
     def formula(self) -> str:
         if self.terminal_m_s is None:

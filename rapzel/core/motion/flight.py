@@ -13,9 +13,8 @@ from rapzel.core.shared.errors import OutOfRange
 
 AIR_KG_M3 = 1.2041  # dry air at 20 °C and 101 325 Pa: p M / (R T), ideal gas
 AIR_PA_S = 1.813e-5  # viscosity of air at 20 °C; checked against CoolProp
-NEWTON_DRAG = (
-    0.44  # drag coefficient of a sphere at Reynolds numbers above 1000 (Schiller and Naumann 1933)
-)
+# drag coefficient of a sphere at Reynolds numbers above 1000 (Schiller and Naumann 1933)
+NEWTON_DRAG = 0.44
 _LAMINAR = 1000.0
 _STEPS = 241
 _LONGEST_S = 600.0
@@ -49,7 +48,9 @@ class Sphere:
                 raise OutOfRange(name, getattr(self, name), "above 0")
         if self.mass_kg <= self.air_kg_m3 * self.volume_m3:
             raise OutOfRange(
-                "mass_kg", self.mass_kg, "more than that of the air it takes the place of"
+                "mass_kg",
+                self.mass_kg,
+                "more than that of the air it takes the place of",
             )
 
     @property
@@ -61,7 +62,14 @@ class Sphere:
         # At room conditions; at −10 °C the air is a tenth denser, which no drop's size is known to.
         reynolds = self.air_kg_m3 * speed_m_s * self.diameter_m / AIR_PA_S
         area = math.pi / 4 * self.diameter_m**2
-        return drag_coefficient(reynolds) * self.air_kg_m3 * area * speed_m_s**2 / 2 / self.mass_kg
+        return (
+            drag_coefficient(reynolds)
+            * self.air_kg_m3
+            * area
+            * speed_m_s**2
+            / 2
+            / self.mass_kg
+        )
 
     @property
     def weight_m_s2(self) -> float:
@@ -71,7 +79,9 @@ class Sphere:
     @property
     def terminal_m_s(self) -> float:
         """The speed at which drag holds the weight [m/s]."""
-        return float(brentq(lambda v: self.slowing_m_s2(v) - self.weight_m_s2, 1e-9, 1e4))
+        return float(
+            brentq(lambda v: self.slowing_m_s2(v) - self.weight_m_s2, 1e-9, 1e4)
+        )
 
 
 @dataclass(frozen=True)
@@ -103,7 +113,9 @@ class Flight:
     def at(self, time_s: float) -> tuple[float, float, float]:
         """(along [m], height [m], speed [m/s]) at a time after the release [s]."""
         parts = (self.along_m, self.height_m, self.speed_m_s)
-        along, height, speed = (float(np.interp(time_s, self.time_s, part)) for part in parts)
+        along, height, speed = (
+            float(np.interp(time_s, self.time_s, part)) for part in parts
+        )
         return along, height, speed
 
     def reaches_s(self, height_m: float, rising: bool = False) -> float | None:
@@ -135,7 +147,9 @@ class _Ground:
         return 1.0
 
 
-def fly(release_m: float, up_m_s: float, along_m_s: float, sphere: Sphere | None) -> Flight:
+def fly(
+    release_m: float, up_m_s: float, along_m_s: float, sphere: Sphere | None
+) -> Flight:
     """The way from a release at a height [m], up and along [m/s], to the ground.
 
     `sphere` None has no drag. Raises OutOfRange below ground.

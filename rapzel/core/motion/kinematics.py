@@ -25,7 +25,9 @@ def fall_speed_m_s(height_m: float, terminal_m_s: float | None = None) -> float:
         raise OutOfRange("height_m", height_m, "0 or more")
     if terminal_m_s is None:
         return math.sqrt(2 * GRAVITY_M_S2 * height_m)
-    return terminal_m_s * math.sqrt(-math.expm1(-2 * GRAVITY_M_S2 * height_m / terminal_m_s**2))
+    return terminal_m_s * math.sqrt(
+        -math.expm1(-2 * GRAVITY_M_S2 * height_m / terminal_m_s**2)
+    )
 
 
 def fall_time_s(height_m: float, terminal_m_s: float | None = None) -> float:
@@ -84,7 +86,8 @@ def pendulum(
     half_sine: sin(α/2) of the release angle; phase_deg: 0 at the lowest point, 90 at the turning point, at time 0.
     sin(θ/2) = k sn(ω t + φ | k²), with k = sin(α/2) and ω = √(g / L). Checked by integrating L θ″ = −g sin θ.
     """
-    k = np.minimum(np.abs(half_sine), 1 - 1e-9)  # released upright, a pendulum would never leave
+    # released upright, a pendulum would never leave
+    k = np.minimum(np.abs(half_sine), 1 - 1e-9)
     omega = math.sqrt(GRAVITY_M_S2 / length_m)
     # A quarter of the swing is K(k²) in the argument of sn, whatever the amplitude.
     at = omega * np.asarray(time_s, dtype=float) + phase_deg / 90 * ellipk(k**2)

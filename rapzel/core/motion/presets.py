@@ -22,7 +22,9 @@ class UsualSpeed:
         require_positive(low_m_s=self.low_m_s)
         if not self.low_m_s <= self.usual_m_s <= self.high_m_s:
             raise OutOfRange(
-                "usual_m_s", self.usual_m_s, f"between {self.low_m_s:g} and {self.high_m_s:g}"
+                "usual_m_s",
+                self.usual_m_s,
+                f"between {self.low_m_s:g} and {self.high_m_s:g}",
             )
 
     @property
@@ -48,5 +50,11 @@ USUAL_SPEEDS = (
     UsualSpeed("Moth's wing tip", 2, 4, 8, hazards=("animal",)),
 )
 # How long parts of grown people are [m], as a trail is told by them; common practice.
-BODY_M: Mapping[str, float] = {"hand": 0.19, "foot": 0.26, "forearm": 0.45, "arm": 0.7, "leg": 0.9}
+BODY_M: Mapping[str, float] = {
+    "hand": 0.19,
+    "foot": 0.26,
+    "forearm": 0.45,
+    "arm": 0.7,
+    "leg": 0.9,
+}
 RULE_OF_THUMB = "swung hands and feet want roughly 1/5000–1/6000 s"  # common practice

@@ -30,7 +30,10 @@ class Rotation(Movement):
         begin = math.radians(self.phase_deg)
         turned = begin + rate * np.asarray(time_s, dtype=float)
         r = self.radius_m
-        along, lift = r * (np.sin(turned) - math.sin(begin)), r * (math.cos(begin) - np.cos(turned))
+        along, lift = (
+            r * (np.sin(turned) - math.sin(begin)),
+            r * (math.cos(begin) - np.cos(turned)),
+        )
         return Local(along, lift, r * rate * np.cos(turned), r * rate * np.sin(turned))
 
     def natural_s(self, upstream_m: float) -> float | None:
@@ -73,7 +76,9 @@ class Swing(Movement):
         size = self.length_m
         along = size * (np.sin(angle) - np.sin(usual))
         lift = size * (np.cos(usual) - np.cos(angle))
-        return Local(along, lift, size * rate * np.cos(angle), size * rate * np.sin(angle))
+        return Local(
+            along, lift, size * rate * np.cos(angle), size * rate * np.sin(angle)
+        )
 
     def natural_s(self, upstream_m: float) -> float | None:
         if not upstream_m or not self.angle_from_rest_deg:
@@ -92,9 +97,7 @@ class Swing(Movement):
         return None
 
     def formula(self) -> str:
-        formula = (
-            f"√(2 g L (1 − cos α)), L = {self.length_m:g} m, α = {self.angle_from_rest_deg:g}°"
-        )
+        formula = f"√(2 g L (1 − cos α)), L = {self.length_m:g} m, α = {self.angle_from_rest_deg:g}°"
         if self.phase_deg:
             return f"{formula}, phase {self.phase_deg:g}°"
         return formula

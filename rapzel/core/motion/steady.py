@@ -35,7 +35,9 @@ class Steady(_Straight):
     """A speed that is known or taken from the usual ones."""
 
     kind: Literal["steady"] = "steady"
-    speed_m_s: float = shown(..., "Speed", "speed", "9 m/s, 32 km/h, 20 mph", ge=0, le=1e5)
+    speed_m_s: float = shown(
+        ..., "Speed", "speed", "9 m/s, 32 km/h, 20 mph", ge=0, le=1e5
+    )
 
     title = "steady speed"
     beginning: ClassVar = {"speed_m_s": 8.0}
@@ -61,7 +63,9 @@ class Measured(_Straight):
 
     @model_validator(mode="after")
     def _speed_or_its_parts(self) -> Self:
-        if self.speed_m_s is None and (self.distance_m is None or self.interval_s is None):
+        if self.speed_m_s is None and (
+            self.distance_m is None or self.interval_s is None
+        ):
             raise ValueError("give speed_m_s, or distance_m and interval_s")
         return self
 

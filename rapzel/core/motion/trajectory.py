@@ -19,9 +19,8 @@ from rapzel.core.shared.part import Part, shown
 
 MECHANICS = "mechanics, g = 9.80665 m/s² (ISO 80000-3)"
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(8)
-_PANELS = (
-    8  # of the integral of a speed: a kink at an apex within one costs less than 0.2 % of the way
-)
+# of the integral of a speed: a kink at an apex within one costs less than 0.2 % of the way
+_PANELS = 8
 _LONGEST_S = 3600.0
 
 
@@ -177,4 +176,6 @@ def time_for(way: Any, wanted: float, guess: float) -> float:
         low /= 2
         if low < 1e-15:
             return 0.0
-    return float(brentq(lambda time: way(time) - wanted, low, high, rtol=1e-6, xtol=1e-18))
+    return float(
+        brentq(lambda time: way(time) - wanted, low, high, rtol=1e-6, xtol=1e-18)
+    )

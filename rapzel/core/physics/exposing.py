@@ -39,7 +39,9 @@ def flash_start_s(scene: Scene, method: Method, travel_s: float) -> float:
     return travel_s + latency
 
 
-def curves_of(scene: Scene, method: Method, lights: Sequence[Lit], travel_s: float) -> RowCurves:
+def curves_of(
+    scene: Scene, method: Method, lights: Sequence[Lit], travel_s: float
+) -> RowCurves:
     """The rows' curves of the lights on the moving part."""
     opening = Opening(travel_s, scene.exposure.shutter_s)
     start = flash_start_s(scene, method, travel_s)
@@ -83,12 +85,15 @@ def fastest_safe_s(
     ends = [
         # Judged without doubt the shutter would be safe only if the strobe is as quick as its
         # leaflet says.
-        flash.start_s + one.known.mostly_out_s * (2**one.known.doubt_stops if pessimistic else 1)
+        flash.start_s
+        + one.known.mostly_out_s * (2**one.known.doubt_stops if pessimistic else 1)
         for flash, one in zip(curves.flashes, lights, strict=True)
     ]
     placed = scene.camera.shutter == "global"
     # Counted from the first row's opening, except where the opening itself waits for the light.
-    return max(ends) - (min(flash.start_s for flash in curves.flashes) if placed else 0.0)
+    return max(ends) - (
+        min(flash.start_s for flash in curves.flashes) if placed else 0.0
+    )
 
 
 @dataclass(frozen=True)
@@ -115,11 +120,16 @@ def recorded(method: Method, curves: RowCurves, lights: Sequence[Lit]) -> Record
     if not method.room_apart:
         # Without a pulse every light lasts as long as the shutter is open.
         return Recorded(shares, (curves.opening.shutter_s,) * len(lights))
-    times = (curve.recorded_s(curves.opening, flash, curves.best_place) for flash in curves.flashes)
+    times = (
+        curve.recorded_s(curves.opening, flash, curves.best_place)
+        for flash in curves.flashes
+    )
     return Recorded(shares, tuple(times))
 
 
-def room_window_s(scene: Scene, method: Method, curves: RowCurves) -> tuple[float, float]:
+def room_window_s(
+    scene: Scene, method: Method, curves: RowCurves
+) -> tuple[float, float]:
     """When the best-lit row is open [s], counted from the instant at which the picture is taken."""
     opens = float(curves.opening.opens(np.asarray(curves.best_place)))
     if method.room_apart and curves.flashes:
@@ -157,7 +167,9 @@ def trails_of(
         trails.append(_trail(one.name, px, stops, together, frame.criterion_px, limits))
     px, stops_or_none = room
     if stops_or_none is not None:
-        trails.append(_trail("room", px, stops_or_none, stops_or_none, frame.criterion_px, limits))
+        trails.append(
+            _trail("room", px, stops_or_none, stops_or_none, frame.criterion_px, limits)
+        )
     return tuple(trails)
 
 

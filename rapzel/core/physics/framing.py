@@ -35,9 +35,8 @@ class Frame:
     """
 
     trajectory: Trajectory
-    judged_extra_m_s: (
-        float  # on top of the usual speed: freeze is judged one standard deviation faster
-    )
+    # on top of the usual speed: freeze is judged one standard deviation faster
+    judged_extra_m_s: float
     magnification: float
     pixel_pitch_m: float
     field_width_m: float
@@ -59,13 +58,19 @@ class Frame:
         # axis.
         across = np.hypot(velocity.across, velocity.up)
         speed = optics.image_speed_m_s(
-            across, np.abs(velocity.towards), self.magnification, self.height_m, self.distance_m
+            across,
+            np.abs(velocity.towards),
+            self.magnification,
+            self.height_m,
+            self.distance_m,
         )
         return speed * self.enlargement
 
     def image_speed_at(self, time_s: Any) -> Any:
         """Speed of the image [m/s] at each time after the event, at the judged speed."""
-        return self.image_speed_of(self.trajectory.velocity_m_s(time_s, self.judged_extra_m_s))
+        return self.image_speed_of(
+            self.trajectory.velocity_m_s(time_s, self.judged_extra_m_s)
+        )
 
     @once
     def image_speed_m_s(self) -> float:
@@ -75,8 +80,12 @@ class Frame:
     @property
     def towards_decides(self) -> bool:
         """Whether the growth by approach smears more than the movement across."""
-        velocity = self.trajectory.velocity_m_s(self.trajectory.wanted_s, self.judged_extra_m_s)
-        across = math.hypot(float(velocity.across), float(velocity.up)) * self.magnification
+        velocity = self.trajectory.velocity_m_s(
+            self.trajectory.wanted_s, self.judged_extra_m_s
+        )
+        across = (
+            math.hypot(float(velocity.across), float(velocity.up)) * self.magnification
+        )
         # Both in metres a second on the sensor, of a point at that height.
         return abs(float(velocity.towards)) * self.height_m / self.distance_m > across
 
@@ -156,7 +165,10 @@ def _circle(scene: Framed, pitch_m: float) -> tuple[float, str, str]:
 def _scale(scene: Framed) -> tuple[float, str]:
     camera, lens = scene.camera, scene.lens
     if lens.field_width_m is not None:
-        return camera.sensor_width_mm / 1000 / lens.field_width_m, "sensor width / field width"
+        return (
+            camera.sensor_width_mm / 1000 / lens.field_width_m,
+            "sensor width / field width",
+        )
     focal, distance = lens.focal_length_mm / 1000, lens.subject_distance_m
     return optics.magnification(
         focal, distance
@@ -213,7 +225,9 @@ def _frame_of(scene: Framed, trajectory: Trajectory) -> Frame:
         enlargement=float(optics.enlargement(distance, motion.reach_m)),
         bellows_stops=bellows_of(scene, m),
         airy_m=float(optics.airy_diameter_m(f_number, m)),
-        reach_blur_m=depth.blur_disc_m(focal, f_number, distance, distance - motion.reach_m),
+        reach_blur_m=depth.blur_disc_m(
+            focal, f_number, distance, distance - motion.reach_m
+        ),
         height_m=drawn / 1000,
         distance_m=distance,
         working=(),
@@ -236,15 +250,32 @@ def _frame_of(scene: Framed, trajectory: Trajectory) -> Frame:
             _image_formula(frame),
             constants.SOURCE_THIN_LENS,
         ),
-        step("diffraction", frame.airy_m, "m", "2.44 λ N (1 + m), λ = 550 nm", "Airy disc"),
+        step(
+            "diffraction",
+            frame.airy_m,
+            "m",
+            "2.44 λ N (1 + m), λ = 550 nm",
+            "Airy disc",
+        ),
     )
     return replace(frame, working=steps)
 
 
 def _speed_steps(trajectory: Trajectory) -> list[Step]:
     motion = trajectory.motion
-    known: Provenance | None = "measured" if motion.title.startswith("measured") else None
-    steps = [step("v", trajectory.wanted_speed_m_s, "m/s", motion.formula(), motion.source, known)]
+    known: Provenance | None = (
+        "measured" if motion.title.startswith("measured") else None
+    )
+    steps = [
+        step(
+            "v",
+            trajectory.wanted_speed_m_s,
+            "m/s",
+            motion.formula(),
+            motion.source,
+            known,
+        )
+    ]
     if motion.speed_sd_m_s:
         faster = float(trajectory.speed_m_s(trajectory.wanted_s, motion.speed_sd_m_s))
         steps.append(

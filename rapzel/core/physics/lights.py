@@ -21,7 +21,8 @@ class Lit:
 
     light: Light
     known: KnownPulse
-    pulse: Pulse  # as the shutter meets it: the discharge, or the plateau of high-speed sync
+    # as the shutter meets it: the discharge, or the plateau of high-speed sync
+    pulse: Pulse
     refusal: str  # why it does not fire by the scene's method; empty where it does
     n_squared: float
     gives: Provenance  # how its amount of light is known
@@ -72,7 +73,9 @@ def lit(light: Light, scene: Scene, method: Method, travel_s: float | None) -> L
     power = 2 ** guide.relative_light_stops(light.table, light.power)
     # High-speed sync spreads the charge over the whole travel, so that a row sees a part of it.
     loss = light.loss_stops + (light.strobe.hss_loss_stops if method.train else 0.0)
-    f_number = float(guide.correct_f_number(number, exposure.iso, power, light.distance_m, loss))
+    f_number = float(
+        guide.correct_f_number(number, exposure.iso, power, light.distance_m, loss)
+    )
     name = light.name or "light"
     formula = (
         f"GN √(ISO/100) √power / d · 2^(−loss/2), ISO {exposure.iso:g}, power {light.power:g}, "
@@ -80,7 +83,14 @@ def lit(light: Light, scene: Scene, method: Method, travel_s: float | None) -> L
         f"{f', of each of {light.at_once}: N² adds up' if light.at_once > 1 else ''}"
     )
     working = (
-        step(f"GN {name}", number, "m", "guide number at ISO 100", constants.SOURCE_ISO_1230, how),
+        step(
+            f"GN {name}",
+            number,
+            "m",
+            "guide number at ISO 100",
+            constants.SOURCE_ISO_1230,
+            how,
+        ),
         step(f"N {name}", f_number, "", formula, constants.SOURCE_ISO_1230, how),
     )
     if method.flashes:
@@ -107,7 +117,10 @@ def lit(light: Light, scene: Scene, method: Method, travel_s: float | None) -> L
 
 def near_source_warning(light: Light) -> str | None:
     """A warning where the source is too large for the inverse square law at that distance, with the computed error."""
-    if not light.source_size_m or light.distance_m >= constants.NEAR_SIZES * light.source_size_m:
+    if (
+        not light.source_size_m
+        or light.distance_m >= constants.NEAR_SIZES * light.source_size_m
+    ):
         return None
     over = guide.nearness_stops(light.source_size_m, light.distance_m)
     return (

@@ -109,12 +109,18 @@ def drives_of(scene: Scene, method: Method) -> Drives:
         rate = best.frames_per_s
     else:
         rate = 0.0
-    faster = tuple((drive, why) for drive, why in judged if why and drive.frames_per_s > rate)
+    faster = tuple(
+        (drive, why) for drive, why in judged if why and drive.frames_per_s > rate
+    )
     return Drives(best, faster)
 
 
 def burst_offsets_stops(
-    power: float, full_recycle_s: float, frames_per_s: float, frames: int, floor_s: float = 0.0
+    power: float,
+    full_recycle_s: float,
+    frames_per_s: float,
+    frames: int,
+    floor_s: float = 0.0,
 ) -> list[float]:
     """Light of each frame of a burst against its full amount [stops, 0 or negative; −∞ for a frame without light].
 
@@ -126,7 +132,8 @@ def burst_offsets_stops(
     stored, since_pop, offsets = 1.0, math.inf, []
     for _ in range(frames):
         if since_pop < floor_s * (1 - 1e-9):
-            offsets.append(-math.inf)  # dead: this frame is missed, and charging goes on afterwards
+            # dead: this frame is missed, and charging goes on afterwards
+            offsets.append(-math.inf)
         else:
             # A strobe that is not ready gives what it has, which is how bursts fade.
             given = min(power, stored)
@@ -134,7 +141,9 @@ def burst_offsets_stops(
             stored, since_pop = stored - given, 0.0
         # Of the time between two frames only what lies beyond the dead time charges.
         charging = max(since_pop + between, floor_s) - max(since_pop, floor_s)
-        stored = min(stored + (charging / full_recycle_s if full_recycle_s > 0 else 1.0), 1.0)
+        stored = min(
+            stored + (charging / full_recycle_s if full_recycle_s > 0 else 1.0), 1.0
+        )
         since_pop += between
     return offsets
 
@@ -147,8 +156,12 @@ def frames_before_short(
     floor_s: float = 0.0,
 ) -> int | None:
     """How many frames come before the first that is short by more than `tolerance` stops; None: all of them."""
-    offsets = burst_offsets_stops(power, full_recycle_s, frames_per_s, LONGEST_BURST, floor_s)
-    return next((count for count, offset in enumerate(offsets) if offset < -tolerance), None)
+    offsets = burst_offsets_stops(
+        power, full_recycle_s, frames_per_s, LONGEST_BURST, floor_s
+    )
+    return next(
+        (count for count, offset in enumerate(offsets) if offset < -tolerance), None
+    )
 
 
 def frame_of(scene: Scene, drives: Drives, travel_s: float) -> tuple[float, str]:
@@ -184,7 +197,11 @@ def pace_of(scene: Scene, method: Method, travel_s: float) -> Pace:
     times = [frame_of(scene, drives, travel_s)]
     unknown, runs, heat = [], [], []
     for place, light in enumerate(scene.lights if flashes else (), start=1):
-        name, recycle, warm = light.name or f"light {place}", recycle_s(light), thermal_s(light)
+        name, recycle, warm = (
+            light.name or f"light {place}",
+            recycle_s(light),
+            thermal_s(light),
+        )
         heat += [] if warm is None else [warm]
         if recycle is None:
             unknown.append(name)

@@ -66,8 +66,12 @@ class Passing:
             return Axes(0.0, 0.0, 0.0)
         aside, above = crossing.sideways(self.way)
         return crossing.added(
-            crossing.scaled(aside, _spread(subject.ways_shape, subject.aside_sd_m, draws.ASIDE)),
-            crossing.scaled(above, _spread(subject.ways_shape, subject.above_sd_m, draws.ABOVE)),
+            crossing.scaled(
+                aside, _spread(subject.ways_shape, subject.aside_sd_m, draws.ASIDE)
+            ),
+            crossing.scaled(
+                above, _spread(subject.ways_shape, subject.above_sd_m, draws.ABOVE)
+            ),
         )
 
     @once
@@ -76,7 +80,9 @@ class Passing:
         beam = beam_of(self.scene)
         if beam is None:
             return None
-        return crossing.line_of(beam.lies, beam.turned_deg, self.way, beam.offset_m, beam.length_m)
+        return crossing.line_of(
+            beam.lies, beam.turned_deg, self.way, beam.offset_m, beam.length_m
+        )
 
     @once
     def crossing(self) -> crossing.Crossing | None:
@@ -90,7 +96,9 @@ class Passing:
         """Which tries the beam notices; None where it notices all."""
         if self.crossing is None:
             return None
-        return np.broadcast_to(self.crossing.cuts(self.scene.subject.thick_m), (draws.TRIES,))
+        return np.broadcast_to(
+            self.crossing.cuts(self.scene.subject.thick_m), (draws.TRIES,)
+        )
 
     @once
     def later_s(self) -> Number:

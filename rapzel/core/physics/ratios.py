@@ -35,7 +35,9 @@ def given_stops(light: Light) -> float:
     number, _ = guide_number_of(light)
     power = 2 ** guide.relative_light_stops(light.table, light.power)
     # At ISO 100 and without the shutter: a ratio is between lights, not between settings.
-    bare = float(guide.correct_f_number(number, 100.0, power, light.distance_m, light.loss_stops))
+    bare = float(
+        guide.correct_f_number(number, 100.0, power, light.distance_m, light.loss_stops)
+    )
     return math.log2(light.at_once) + 2 * math.log2(bare)
 
 
@@ -59,7 +61,9 @@ def mired_from_key(scene: Scene) -> list[float | None]:
     tints = [tint.tint_at(light.table, light.power) for light in scene.lights]
     main = tints[key]
     return [
-        None if place == key or one is None or main is None else tint.mired_apart(one, main)
+        None
+        if place == key or one is None or main is None
+        else tint.mired_apart(one, main)
         for place, one in enumerate(tints)
     ]
 
@@ -76,7 +80,9 @@ def with_ratio(scene: Scene, place: int, stops: float, by: By) -> Values:
         away = light.distance_m * 2 ** ((now - stops) / 2)
         return ((f"lights[{place}].distance_m", round(max(away, _NEAREST_M), 3)),)
     wanted = guide.relative_light_stops(light.table, light.power) + stops - now
-    return ((f"lights[{place}].power", _power_for(light, wanted, f"lights[{place}].power")),)
+    return (
+        (f"lights[{place}].power", _power_for(light, wanted, f"lights[{place}].power")),
+    )
 
 
 def _power_for(light: Light, wanted_stops: float, path: str) -> float:

@@ -65,12 +65,20 @@ def delays_of(scene: Scene | Timed, method: Method) -> tuple[Delay, ...]:
     if trigger.fires == "camera":
         jitter, known = camera.lag_jitter_s, camera.lag_provenance
         delays.append(
-            Delay("camera", camera.release_lag_s, jitter, False, known, "camera", "camera")
+            Delay(
+                "camera", camera.release_lag_s, jitter, False, known, "camera", "camera"
+            )
         )
     if method.pulsed:
         delays += [link.delay() for link in trigger.radios]
         delays.append(
-            Delay("trigger to light", trigger.latency_s, 0.0, kind="latency", identity="latency")
+            Delay(
+                "trigger to light",
+                trigger.latency_s,
+                0.0,
+                kind="latency",
+                identity="latency",
+            )
         )
     return tuple(delays)
 
@@ -87,7 +95,8 @@ class Timing:
     flash_after_event_s: float | None = None
     jitter_s: float | None = None
     travel_m: float | None = None  # way of the subject between the event and the light
-    offset_m: float | None = None  # usual place against the wanted one, along the movement
+    # usual place against the wanted one, along the movement
+    offset_m: float | None = None
     offset: Axes | None = None  # the same as the camera sees it [m]
     shares: Shares | None = None
     judged: bool = False
@@ -161,14 +170,20 @@ def _usual_s(scene: Scene | Timed, passed: float, wanted: float | None) -> float
     return passed + waits + scene.trigger.set_delay_s
 
 
-def drawn_tries(scene: Scene | Timed, trajectory: Trajectory, delays: Sequence[Delay]) -> Tries:
+def drawn_tries(
+    scene: Scene | Timed, trajectory: Trajectory, delays: Sequence[Delay]
+) -> Tries:
     """The tries of a scene whose lags and jitters are all known."""
     passing, beam = Passing(scene, trajectory), _measuring(scene)
     passed = chain.total_lag_s(delays)
     assert passed is not None, "asked of a chain that is known"
     reached: Number = passed
     if beam is not None:
-        place = next(place for place, link in enumerate(delays, start=1) if link.kind == beam.kind)
+        place = next(
+            place
+            for place, link in enumerate(delays, start=1)
+            if link.kind == beam.kind
+        )
         # Each of the two beams notices with an error of its own; the speed worked out from them
         # carries both.
         first = chain.error_s(delays[place - 1], draws.MEASURED)
@@ -176,11 +191,14 @@ def drawn_tries(scene: Scene | Timed, trajectory: Trajectory, delays: Sequence[D
         # The unit cannot fire before its signal has gone through the chain.
         reached = np.maximum(passed, passing.metered_s(beam, first, second))
     # The set delay is the unit's own clock and has no jitter worth counting; the links have theirs.
-    light = reached + scene.trigger.set_delay_s + chain.errors_s(delays) + passing.later_s
+    light = (
+        reached + scene.trigger.set_delay_s + chain.errors_s(delays) + passing.later_s
+    )
     return Tries(light, passing.extra_m_s, passing.beside, passing.counted)
 
 
-@lru_cache(maxsize=16)  # some of 0.3 MB: a change and the proposals that are tried beside it
+# some of 0.3 MB: a change and the proposals that are tried beside it
+@lru_cache(maxsize=16)
 def _whatever_lights_it(
     scene: Timed, method: Method, frame: Frame
 ) -> tuple[Timing, Landing | None]:
@@ -202,7 +220,9 @@ def _whatever_lights_it(
         return timing, None
     usual = _usual_s(scene, passed, wanted)
     place, at = trajectory.place_m(usual), trajectory.place_m(trajectory.wanted_s)
-    offset = Axes(*(float(now) - float(there) for now, there in zip(place, at, strict=True)))
+    offset = Axes(
+        *(float(now) - float(there) for now, there in zip(place, at, strict=True))
+    )
     # Early and late are told along the movement: what is aside of it is no matter of time.
     along = tries.direction(trajectory)
     timing = replace(
@@ -210,7 +230,9 @@ def _whatever_lights_it(
         flash_after_event_s=usual,
         jitter_s=jitter,
         travel_m=trajectory.way_m(0.0, usual),
-        offset_m=sum(float(one) * float(unit) for one, unit in zip(offset, along, strict=True)),
+        offset_m=sum(
+            float(one) * float(unit) for one, unit in zip(offset, along, strict=True)
+        ),
         offset=offset,
     )
     if jitter is None:
@@ -237,8 +259,11 @@ def _shares(landed: Landing, method: Method, frame: Frame, lit_s: float) -> Shar
     return tries.shares_of(landed, slow)
 
 
-@lru_cache(maxsize=64)  # a proposal that changes the amount of light leaves its times alone
-def timing_of(scene: Timed, method: Method, frame: Frame, lit_s: float | None) -> Timing:
+# a proposal that changes the amount of light leaves its times alone
+@lru_cache(maxsize=64)
+def timing_of(
+    scene: Timed, method: Method, frame: Frame, lit_s: float | None
+) -> Timing:
     """The chain's answer; `lit_s` is the time of light that stops the motion, None while no light does."""
     timing, landed = _whatever_lights_it(scene, method, frame)
     if lit_s is None:

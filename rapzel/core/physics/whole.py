@@ -64,7 +64,9 @@ class Physics:
         """The lights that fire and reach the moving part."""
         # A light on the background lights no motion: it counts for neither freeze nor exposure of
         # the part.
-        return tuple(lit for lit in self.lights if lit.light.on_moving_part and lit.fires)
+        return tuple(
+            lit for lit in self.lights if lit.light.on_moving_part and lit.fires
+        )
 
     @once
     def n_squared(self) -> float:
@@ -73,7 +75,9 @@ class Physics:
 
     @once
     def curves(self) -> RowCurves:
-        return exposing.curves_of(self.scene, self.method, self.on_part, self.assumed_travel_s)
+        return exposing.curves_of(
+            self.scene, self.method, self.on_part, self.assumed_travel_s
+        )
 
     @property
     def flashes(self) -> tuple[Flash, ...]:
@@ -94,7 +98,9 @@ class Physics:
 
     @once
     def fastest_safe_s(self) -> float | None:
-        return exposing.fastest_safe_s(self.scene, self.method, self.curves, self.on_part)
+        return exposing.fastest_safe_s(
+            self.scene, self.method, self.curves, self.on_part
+        )
 
     @once
     def pessimistic_safe_s(self) -> float | None:
@@ -107,12 +113,17 @@ class Physics:
     def best_possible_share(self) -> float:
         """Share of the light that the frame records with its opening placed at its best [0 … 1]."""
         opening, flashes = self.curves.opening, self.flashes
-        if self.scene.camera.shutter != "global" or self.scene.exposure.offset_s is None:
+        if (
+            self.scene.camera.shutter != "global"
+            or self.scene.exposure.offset_s is None
+        ):
             if flashes:
                 return float(self.curves.by_row.max())
             return 0.0
         # The person has placed the opening; what the best place would have given is told beside it.
-        best = Opening(opening.travel_s, opening.shutter_s, curve.best_offset_s(opening, flashes))
+        best = Opening(
+            opening.travel_s, opening.shutter_s, curve.best_offset_s(opening, flashes)
+        )
         if flashes:
             return float(RowCurves(best, flashes).by_row.max())
         return 0.0
@@ -126,7 +137,10 @@ class Physics:
         set_to = self.scene.exposure
         return float(
             guide.offset_stops(
-                n_squared, set_to.f_number, set_to.filter_stops, self.frame.bellows_stops
+                n_squared,
+                set_to.f_number,
+                set_to.filter_stops,
+                self.frame.bellows_stops,
             )
         )
 
@@ -190,7 +204,9 @@ class Physics:
             return self.room_ev100
         shutter_s = self.scene.exposure.shutter_s
         value = self.ev100_at(shutter_s)
-        formula = f"room and {self.lamps_lux(shutter_s):.3g} lx of lamps, added as light"
+        formula = (
+            f"room and {self.lamps_lux(shutter_s):.3g} lx of lamps, added as light"
+        )
         return value, step("EV100", value, "EV", formula, constants.SOURCE_ISO_2720)
 
     @once
@@ -202,7 +218,12 @@ class Physics:
         bellows = self.frame.bellows_stops
         return float(
             room.room_offset_stops(
-                ev100, set_to.iso, set_to.f_number, set_to.shutter_s, set_to.filter_stops, bellows
+                ev100,
+                set_to.iso,
+                set_to.f_number,
+                set_to.shutter_s,
+                set_to.filter_stops,
+                bellows,
             )
         )
 
@@ -211,7 +232,9 @@ class Physics:
         """Exposure by flash and room together [stops]; None with neither, and where the flash is not known."""
         if self.flash_offset_stops is None and self.on_part:
             return None
-        return exposure.summed_stops([self.flash_offset_stops, self.ambient_offset_stops])
+        return exposure.summed_stops(
+            [self.flash_offset_stops, self.ambient_offset_stops]
+        )
 
     @once
     def flash_doubt_stops(self) -> float:
@@ -226,8 +249,15 @@ class Physics:
             return daylight.doubt_stops(ambient.sky)
         # Each way to know the room has a doubt of its own: a meter is better than a word for the
         # room.
-        ways = (("ev100", ambient.ev100), ("lux", ambient.lux), ("meter", ambient.meter))
-        return next((constants.ROOM_DOUBT[name] for name, value in ways if value is not None), 0.0)
+        ways = (
+            ("ev100", ambient.ev100),
+            ("lux", ambient.lux),
+            ("meter", ambient.meter),
+        )
+        return next(
+            (constants.ROOM_DOUBT[name] for name, value in ways if value is not None),
+            0.0,
+        )
 
     @once
     def exposure_doubt_stops(self) -> float:
@@ -241,7 +271,10 @@ class Physics:
         # straight.
         part = 1 / (1 + 2.0 ** (around - flash))
         return float(
-            ((part * self.flash_doubt_stops) ** 2 + ((1 - part) * self.room_doubt_stops) ** 2)
+            (
+                (part * self.flash_doubt_stops) ** 2
+                + ((1 - part) * self.room_doubt_stops) ** 2
+            )
             ** 0.5
         )
 
@@ -269,7 +302,9 @@ class Physics:
         if not self.method.train or not self.on_part or self.travel_s is None:
             return None
         # What the strobe itself loses is in N² already, and is counted back in here.
-        own = sum(lit.n_squared * 2**lit.light.strobe.hss_loss_stops for lit in self.on_part)
+        own = sum(
+            lit.n_squared * 2**lit.light.strobe.hss_loss_stops for lit in self.on_part
+        )
         return self.curves.best_loss_stops + exposure.ratio_stops(own, self.n_squared)
 
     # --- motion in the picture ---
@@ -301,7 +336,10 @@ class Physics:
             return self.stopping_s
         times = [
             # However long the pulse, the shutter ends it.
-            min(time * 2**lit.known.doubt_stops, max(self.scene.exposure.shutter_s, time))
+            min(
+                time * 2**lit.known.doubt_stops,
+                max(self.scene.exposure.shutter_s, time),
+            )
             for lit, time in zip(self.on_part, self.recorded.times_s, strict=True)
         ]
         lasting = curve.lasting(self.recorded.shares, times)
@@ -320,7 +358,11 @@ class Physics:
         strongest = max(range(len(shares)), key=shares.__getitem__)
         start = self.flashes[strongest].start_s
         away = [
-            (abs(self.frame.way_m(0.0, flash.start_s - start)) / self.frame.pixel_pitch_m, share)
+            (
+                abs(self.frame.way_m(0.0, flash.start_s - start))
+                / self.frame.pixel_pitch_m,
+                share,
+            )
             for flash, share in zip(self.flashes, shares, strict=True)
         ]
         beside = [(px, share) for px, share in away if px > self.frame.criterion_px]
@@ -351,7 +393,11 @@ class Physics:
     def trails(self) -> tuple[Trail, ...]:
         room_stops = self.ambient_offset_stops
         if room_stops is not None:  # against the flash; alone it is the picture
-            room_stops -= room_stops if self.flash_offset_stops is None else self.flash_offset_stops
+            room_stops -= (
+                room_stops
+                if self.flash_offset_stops is None
+                else self.flash_offset_stops
+            )
         return exposing.trails_of(
             self.scene,
             self.frame,
@@ -365,7 +411,9 @@ class Physics:
 
     @once
     def timing(self) -> timing.Timing:
-        return timing.timing_of(timed(self.scene), self.method, self.frame, self.stopping_s)
+        return timing.timing_of(
+            timed(self.scene), self.method, self.frame, self.stopping_s
+        )
 
     @once
     def pace(self) -> pace.Pace:

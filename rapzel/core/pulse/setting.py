@@ -22,7 +22,10 @@ class Setting(Part):
         None, ge=1000, le=40_000, description="correlated colour temperature"
     )
     duv: float | None = Field(
-        None, ge=-0.1, le=0.1, description="distance from the black body line, + is green"
+        None,
+        ge=-0.1,
+        le=0.1,
+        description="distance from the black body line, + is green",
     )
 
     @model_validator(mode="after")
@@ -30,7 +33,11 @@ class Setting(Part):
         # A row without either would be a power mark that says nothing.
         if self.t01_s is None and self.t05_s is None:
             raise ValueError("give t.1 (t01_s), t.5 (t05_s) or both")
-        if self.t01_s is not None and self.t05_s is not None and self.t05_s > self.t01_s:
+        if (
+            self.t01_s is not None
+            and self.t05_s is not None
+            and self.t05_s > self.t01_s
+        ):
             raise ValueError(
                 "t.5 must not be longer than t.1: the light is above 50 % for a part of that time only"
             )
@@ -44,4 +51,6 @@ class Setting(Part):
         return isinstance(other, Setting) and self.__dict__ == other.__dict__
 
 
-Durations = Annotated[tuple[Setting, ...], Field(min_length=1, max_length=200, strict=False)]
+Durations = Annotated[
+    tuple[Setting, ...], Field(min_length=1, max_length=200, strict=False)
+]

@@ -48,7 +48,12 @@ def _raw(t: float, decay_s: float, rise_s: float) -> float:
 
 
 def _crossing_s(
-    target: float, decay_s: float, rise_s: float, begin_s: float, end_s: float, within_s: float
+    target: float,
+    decay_s: float,
+    rise_s: float,
+    begin_s: float,
+    end_s: float,
+    within_s: float,
 ) -> float:
     """When the unquenched light crosses a level between two instants [s], found to within `within_s`."""
 
@@ -170,14 +175,18 @@ class Discharge:
         if self._at_quench >= target:
             return self.quench_s + self.afterglow_s * math.log(self._at_quench / target)
         # The raw curve is below e^(−t/τ_d), which bounds the search.
-        end = min(self.quench_s, self.natural_peak_s + self.decay_s * math.log(1 / target))
+        end = min(
+            self.quench_s, self.natural_peak_s + self.decay_s * math.log(1 / target)
+        )
         begin, within = self.natural_peak_s, self.decay_s * 1e-9
         return _crossing_s(target, self.decay_s, self.rise_s, begin, end, within)
 
     def time_at_s(self, share: float) -> float:
         """The time by which `share` of the light has come [s]."""
         area = share * self.energy_s
-        if math.isfinite(self.quench_s) and area >= (by_quench := self._raw_area(self.quench_s)):
+        if math.isfinite(self.quench_s) and area >= (
+            by_quench := self._raw_area(self.quench_s)
+        ):
             # The rest comes as afterglow, whose integral turns round in closed form.
             left = 1 - (area - by_quench) / (self._at_quench * self.afterglow_s)
             return self.quench_s - self.afterglow_s * math.log(max(left, 1e-12))
@@ -186,7 +195,11 @@ class Discharge:
         else:
             # After forty decay times e⁻⁴⁰ of the light is left: none that a double could tell.
             end = 40 * self.decay_s
-        return float(brentq(lambda t: self._raw_area(t) - area, 0.0, end, xtol=self.decay_s * 1e-9))
+        return float(
+            brentq(
+                lambda t: self._raw_area(t) - area, 0.0, end, xtol=self.decay_s * 1e-9
+            )
+        )
 
     def stretched(self, factor: float) -> "Discharge":
         """The same shape with every time multiplied by `factor`."""
@@ -198,7 +211,9 @@ class Discharge:
         )
 
 
-def quenched_at(power: float, decay_s: float, rise_s: float, afterglow_s: float) -> Discharge:
+def quenched_at(
+    power: float, decay_s: float, rise_s: float, afterglow_s: float
+) -> Discharge:
     """The discharge cut where `power` [share of full] has come, the afterglow counted in; times in [s].
 
     The energy grows steadily with the quench time while the afterglow is not slower than the decay.
@@ -215,7 +230,9 @@ def quenched_at(power: float, decay_s: float, rise_s: float, afterglow_s: float)
 
     # Searched in log time: the quench lies anywhere from nanoseconds to many decay times.
     low, high = math.log(decay_s * 1e-9), math.log(decay_s * 40)
-    return Discharge(decay_s, rise_s, afterglow_s, math.exp(brentq(missing, low, high, xtol=1e-10)))
+    return Discharge(
+        decay_s, rise_s, afterglow_s, math.exp(brentq(missing, low, high, xtol=1e-10))
+    )
 
 
 @dataclass(frozen=True, slots=True)

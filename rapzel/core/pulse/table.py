@@ -86,7 +86,9 @@ def _decay_for(setting: Setting, afterglow_s: float, circuit: str) -> float:
         return from_full
 
     def excess(log_decay: float) -> float:
-        model = _Model(circuit, math.exp(log_decay), min(afterglow_s, math.exp(log_decay)), 0.0)
+        model = _Model(
+            circuit, math.exp(log_decay), min(afterglow_s, math.exp(log_decay)), 0.0
+        )
         return math.log(model.pulse(setting.power).width_s(level) / width)
 
     # A quenched pulse is shorter than the full one, so its circuit's own decay is longer than the
@@ -96,7 +98,8 @@ def _decay_for(setting: Setting, afterglow_s: float, circuit: str) -> float:
         return math.exp(brentq(excess, low, high, xtol=1e-6))
     except (
         ValueError
-    ):  # no sign change: the width cannot come from this power; the shape is stretched later
+        # no sign change: the width cannot come from this power; the shape is stretched later
+    ):
         return from_full / math.sqrt(setting.power)
 
 
@@ -114,7 +117,9 @@ def _afterglow_for(setting: Setting, decay_s: float) -> float | None:
 
     try:
         return math.exp(
-            brentq(excess, math.log(decay_s * 1e-6), math.log(decay_s * 0.999), xtol=1e-6)
+            brentq(
+                excess, math.log(decay_s * 1e-6), math.log(decay_s * 0.999), xtol=1e-6
+            )
         )
     except ValueError:
         return None
@@ -131,7 +136,9 @@ def _fit(circuit: str, settings: tuple[Setting, ...]) -> tuple[_Model, bool]:
         decay = _decay_for(high, 0.0, circuit)
         if several:
             # Two known settings replace the usual by the strobe's own.
-            exponent = math.log(_decay_for(high, 0.0, circuit) / _decay_for(low, 0.0, circuit))
+            exponent = math.log(
+                _decay_for(high, 0.0, circuit) / _decay_for(low, 0.0, circuit)
+            )
             exponent /= math.log(high.power / low.power)
         return _Model(circuit, decay / high.power**exponent, 0.0, exponent), True
     decay = _decay_for(high, constants.AFTERGLOW_S, circuit)
@@ -145,7 +152,9 @@ def _fit(circuit: str, settings: tuple[Setting, ...]) -> tuple[_Model, bool]:
     return _Model(circuit, decay, afterglow, 0.0), True
 
 
-def _interpolated(power: float, settings: tuple[Setting, ...], widths: list[float]) -> float:
+def _interpolated(
+    power: float, settings: tuple[Setting, ...], widths: list[float]
+) -> float:
     """Width at a power [s]: monotone cubic in log-log inside the table, the end's slope outside of it."""
     # Durations go by powers of the dial: straight in log-log, so a cubic there is nearly a line.
     x = [math.log(setting.power) for setting in reversed(settings)]
@@ -232,7 +241,9 @@ def _t01_at(
         # The model's ratio from the last row down, not its absolute length: the row itself is
         # better known.
         shorter = drawn_s / model.pulse(low.power).width_s(T01)
-        return max(_t01(low, model) * min(shorter, 1.0), model.afterglow_s * math.log(1 / T01))
+        return max(
+            _t01(low, model) * min(shorter, 1.0), model.afterglow_s * math.log(1 / T01)
+        )
     return _interpolated(power, settings, [_t01(s, model) for s in settings])
 
 
@@ -243,7 +254,10 @@ def _doubt(power: float, settings: tuple[Setting, ...], at: Setting | None) -> f
         if at.t01_s is not None:
             return own[at.provenance]
         return own[at.provenance] + constants.CONVERTED_DOUBT
-    away = {abs(math.log2(setting.power / power)): own[setting.provenance] for setting in settings}
+    away = {
+        abs(math.log2(setting.power / power)): own[setting.provenance]
+        for setting in settings
+    }
     # A doubt grows with the way from what is known, twice as fast where nothing lies beyond.
     nearest = min(away)
     inside = settings[-1].power < power < settings[0].power
@@ -255,7 +269,11 @@ def _doubt(power: float, settings: tuple[Setting, ...], at: Setting | None) -> f
 
 
 def _t05(
-    power: float, settings: tuple[Setting, ...], at: Setting | None, shape: Discharge, t01_s: float
+    power: float,
+    settings: tuple[Setting, ...],
+    at: Setting | None,
+    shape: Discharge,
+    t01_s: float,
 ) -> float:
     """t.5 at a power [s]: as the table says, between two such rows interpolated, else by the circuit's shape."""
     if at is not None and at.t05_s is not None:
@@ -263,7 +281,9 @@ def _t05(
     rows = tuple(setting for setting in settings if setting.t05_s is not None)
     if len(rows) < 3 or at is not None:
         return shape.width_s(T05)
-    return min(_interpolated(power, rows, [row.t05_s or math.nan for row in rows]), t01_s)
+    return min(
+        _interpolated(power, rows, [row.t05_s or math.nan for row in rows]), t01_s
+    )
 
 
 def _t01(setting: Setting, model: _Model) -> float:

@@ -27,7 +27,8 @@ class SideView:
     foot_m: float  # half width of the jet at the liquid
     drops: Sequence[tuple[float, float]]  # height of the middle, diameter
     crater_m: float = 0.0  # half width of a cavity's mouth
-    splash: tuple[float, float] | None = None  # height of a meeting, and how long ago it was [s]
+    # height of a meeting, and how long ago it was [s]
+    splash: tuple[float, float] | None = None
 
 
 def drawn(view: SideView, width: int = 960) -> Grey:
@@ -45,7 +46,8 @@ def drawn(view: SideView, width: int = 960) -> Grey:
     if view.crater_m:
         half = view.crater_m * px
         pen.ellipse(
-            (middle - half, level - half * 0.25, middle + half, level + half * 0.9), fill=_RIM
+            (middle - half, level - half * 0.25, middle + half, level + half * 0.9),
+            fill=_RIM,
         )
     _jet(pen, view, middle, level, px)
     if view.splash:
@@ -57,22 +59,31 @@ def drawn(view: SideView, width: int = 960) -> Grey:
     return np.asarray(image.resize(size, Image.Resampling.BOX))
 
 
-def _jet(pen: ImageDraw.ImageDraw, view: SideView, middle: float, level: float, px: float) -> None:
+def _jet(
+    pen: ImageDraw.ImageDraw, view: SideView, middle: float, level: float, px: float
+) -> None:
     if view.jet_m <= 0:
         return
     foot, top = view.foot_m * px, level - view.jet_m * px
     tip = foot * 0.4
     shares = np.linspace(0, 1, 24)
-    half = tip + (foot * 1.6 - tip) * (1 - shares) ** 3  # wide at its foot, slender above
+    # wide at its foot, slender above
+    half = tip + (foot * 1.6 - tip) * (1 - shares) ** 3
     heights = level - shares * (level - top)
     for grow, shade in ((1.0, _RIM), (0.55, _CORE)):
-        left = [(middle - each * grow, y) for each, y in zip(half, heights, strict=True)]
-        right = [(middle + each * grow, y) for each, y in zip(half, heights, strict=True)]
+        left = [
+            (middle - each * grow, y) for each, y in zip(half, heights, strict=True)
+        ]
+        right = [
+            (middle + each * grow, y) for each, y in zip(half, heights, strict=True)
+        ]
         pen.polygon([*left, *reversed(right)], fill=shade)
     _drop(pen, middle, top + tip, tip)
 
 
-def _splash(pen: ImageDraw.ImageDraw, view: SideView, middle: float, y: float, px: float) -> None:
+def _splash(
+    pen: ImageDraw.ImageDraw, view: SideView, middle: float, y: float, px: float
+) -> None:
     """The sheet that a meeting throws out, a sign for its age: a disc that widens and sinks at its rim."""
     assert view.splash is not None
     # How a sheet spreads is not computed; its age is, and that is all it is drawn from.
@@ -107,7 +118,9 @@ def _drop(pen: ImageDraw.ImageDraw, x: float, y: float, radius: float) -> None:
         else:
             off = 0.0
         part = radius * share
-        pen.ellipse((x - off - part, y - off - part, x - off + part, y - off + part), fill=shade)
+        pen.ellipse(
+            (x - off - part, y - off - part, x - off + part, y - off + part), fill=shade
+        )
 
 
 def _ticks(pen: ImageDraw.ImageDraw, level: float, px: float, high: int) -> None:

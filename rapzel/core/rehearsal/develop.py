@@ -6,16 +6,17 @@ import numpy.typing as npt
 from rapzel.core.shared import tone
 from rapzel.core.subjects.pen import Picture
 
-FLASH_TINT = np.array(
-    [1.0, 0.965, 0.90], dtype=np.float32
-)  # warm, and the room steel blue: told apart by eye
+# warm, and the room steel blue: told apart by eye
+FLASH_TINT = np.array([1.0, 0.965, 0.90], dtype=np.float32)
 ROOM_TINT = np.array([0.70, 0.86, 1.0], dtype=np.float32)
 FULL_WELL_PER_UM2 = 1500.0  # electrons at ISO 100 a µm² of pixel (memory)
 READ_NOISE = 3.0  # electrons (memory)
 
 _NOISE = np.random.default_rng(2718).standard_normal((1024, 1600), dtype=np.float32)
 _LEVELS = 4096  # of the tone curve's table
-_SRGB_BYTES = np.round(tone.encoded(np.arange(_LEVELS + 1) / _LEVELS) * 255).astype(np.uint8)
+_SRGB_BYTES = np.round(tone.encoded(np.arange(_LEVELS + 1) / _LEVELS) * 255).astype(
+    np.uint8
+)
 
 
 def electrons_full(pixel_pitch_m: float, iso: float) -> float:
@@ -25,7 +26,9 @@ def electrons_full(pixel_pitch_m: float, iso: float) -> float:
 
 def _noise(shape: tuple[int, int]) -> Picture:
     # The same grain for every picture: what changes between two is the scene.
-    tiled = np.tile(_NOISE, (-(-shape[0] // _NOISE.shape[0]), -(-shape[1] // _NOISE.shape[1])))
+    tiled = np.tile(
+        _NOISE, (-(-shape[0] // _NOISE.shape[0]), -(-shape[1] // _NOISE.shape[1]))
+    )
     return tiled[: shape[0], : shape[1]]
 
 

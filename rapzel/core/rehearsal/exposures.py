@@ -13,7 +13,8 @@ from rapzel.core.shutter.curve import Flash
 from rapzel.core.subjects.pen import Picture
 
 Array = npt.NDArray[np.float64]
-Way = Callable[[Array], Array]  # displacement [px] at each time on the shutter's axis [s]
+# displacement [px] at each time on the shutter's axis [s]
+Way = Callable[[Array], Array]
 _LIGHT_OUT = 0.9995  # of a pulse; what comes later is spread over the last segment
 _APART_PX = 0.1  # segments shorter than this are not told apart
 _BENT_PARTS = 12  # of a continuous exposure during which the movement changes
@@ -37,7 +38,9 @@ class Pulses:
     def by_row(self) -> Picture:
         return np.asarray(self.weights.sum(axis=1, keepdims=True))
 
-    def laid(self, layer: Picture, rows: slice, way: Way, share: float, axis: int) -> Picture:
+    def laid(
+        self, layer: Picture, rows: slice, way: Way, share: float, axis: int
+    ) -> Picture:
         """A layer laid out under this light; `share` of the movement is its own."""
         return laid_out(layer, self.weights[rows], way(self.edges_s) * share, axis)
 
@@ -58,13 +61,19 @@ class Continuous:
     parts: int  # of the exposure, within which the movement counts as even
 
     def _edges(self, part: int) -> Array:
-        return np.asarray(self.opens_s + (self.closes_s - self.opens_s) * part / self.parts)
+        return np.asarray(
+            self.opens_s + (self.closes_s - self.opens_s) * part / self.parts
+        )
 
-    def laid(self, layer: Picture, rows: slice, way: Way, share: float, axis: int) -> Picture:
+    def laid(
+        self, layer: Picture, rows: slice, way: Way, share: float, axis: int
+    ) -> Picture:
         """A layer laid out under this light; `share` of the movement is its own."""
         total = np.zeros_like(layer)
         for part in range(self.parts):
-            begin, end = (way(self._edges(place)[rows]) * share for place in (part, part + 1))
+            begin, end = (
+                way(self._edges(place)[rows]) * share for place in (part, part + 1)
+            )
             total += laid_out_by_row(
                 layer, self.by_row[rows] / np.float32(self.parts), begin, end, axis
             )
@@ -72,7 +81,9 @@ class Continuous:
 
     def reach_px(self, way: Way) -> tuple[float, float]:
         """The least and the most displacement while there is light [px]."""
-        edges = np.concatenate([way(self._edges(part)) for part in range(self.parts + 1)])
+        edges = np.concatenate(
+            [way(self._edges(part)) for part in range(self.parts + 1)]
+        )
         return float(edges.min()), float(edges.max())
 
 
@@ -81,12 +92,18 @@ def _quantiles(flashes: tuple[Flash, ...], levels: Array) -> Array:
     begin = min(flash.start_s for flash in flashes)
     ends = [flash.start_s + flash.pulse.time_at_s(_LIGHT_OUT) for flash in flashes]
     # A grid that is fine about every pulse, however unlike their lengths are.
-    grids = [np.linspace(flash.start_s, end, 160) for flash, end in zip(flashes, ends, strict=True)]
+    grids = [
+        np.linspace(flash.start_s, end, 160)
+        for flash, end in zip(flashes, ends, strict=True)
+    ]
     # Of two pulses, one a hundred times shorter, an even grid would see only the longer one.
     times = np.unique(np.concatenate([[begin], *grids]))
     total = sum(flash.weight for flash in flashes)
     come = (
-        sum(flash.weight * flash.pulse.cumulative(times - flash.start_s) for flash in flashes)
+        sum(
+            flash.weight * flash.pulse.cumulative(times - flash.start_s)
+            for flash in flashes
+        )
         / total
     )
     return np.asarray(np.interp(levels, come, times))
@@ -115,14 +132,15 @@ def flash_light(physics: Physics, rows: Array, way: Way) -> Pulses | Continuous 
         return _continuous(physics, rows, share, 2.0**bare)
     edges = _told_apart(_quantiles(curves.flashes, LEVELS), way)
     ends = edges.copy()
-    ends[-1] += 1000 * max(
-        edges[-1] - edges[0], 1e-6
-    )  # the last segment takes the rest of every tail
+    # the last segment takes the rest of every tail
+    ends[-1] += 1000 * max(edges[-1] - edges[0], 1e-6)
     weights = sum(
         flash.weight * curve.in_segments(curves.opening, flash, rows, ends)
         for flash in curves.flashes
     )
-    return Pulses(edges, np.asarray(weights / curves.total_weight, dtype=np.float32), 2.0**bare)
+    return Pulses(
+        edges, np.asarray(weights / curves.total_weight, dtype=np.float32), 2.0**bare
+    )
 
 
 def room_light(physics: Physics, rows: Array) -> Continuous | None:
@@ -133,7 +151,9 @@ def room_light(physics: Physics, rows: Array) -> Continuous | None:
     return _continuous(physics, rows, np.ones(rows.shape), 2.0**offset)
 
 
-def _continuous(physics: Physics, rows: Array, share: Array, level: float) -> Continuous:
+def _continuous(
+    physics: Physics, rows: Array, share: Array, level: float
+) -> Continuous:
     opening = physics.curves.opening
     if physics.scene.motion.bent:
         # Within a part the way counts as straight.

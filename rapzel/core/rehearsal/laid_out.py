@@ -11,9 +11,8 @@ import numpy.typing as npt
 from rapzel.core.subjects.pen import Picture
 
 Ways = npt.NDArray[np.float64]
-_MOST_TAPS = (
-    80  # pixels of a way that are added up one by one; the running integral is quicker for more
-)
+# pixels of a way that are added up one by one; the running integral is quicker for more
+_MOST_TAPS = 80
 _UNMOVED_PX = 0.02  # a shorter way is no way: its integral would drown in rounding
 
 
@@ -23,10 +22,14 @@ class RunningSum:
     Between pixel centres the layer is taken as linear, so that its integral is quadratic there.
     """
 
-    def __init__(self, layer: Picture, least_px: float, most_px: float, axis: int) -> None:
+    def __init__(
+        self, layer: Picture, least_px: float, most_px: float, axis: int
+    ) -> None:
         self._axis, self._length = axis, layer.shape[axis]
-        self._before = max(math.ceil(most_px) + 2, 0)  # pixels from before the first: nothing there
-        after = max(math.ceil(-least_px) + 2, 0)  # and from after the last: the whole integral
+        # pixels from before the first: nothing there
+        self._before = max(math.ceil(most_px) + 2, 0)
+        # and from after the last: the whole integral
+        after = max(math.ceil(-least_px) + 2, 0)
         pads = [(0, 0), (0, 0)]
         pads[axis] = (self._before, after)
         self._layer = np.pad(layer, pads)
@@ -35,7 +38,9 @@ class RunningSum:
 
     def _back(self, picture: Picture, whole: int) -> Picture:
         cut = [slice(None), slice(None)]
-        cut[self._axis] = slice(self._before - whole, self._before - whole + self._length)
+        cut[self._axis] = slice(
+            self._before - whole, self._before - whole + self._length
+        )
         return picture[tuple(cut)]
 
     def at(self, by_px: float) -> Picture:
@@ -46,7 +51,9 @@ class RunningSum:
             return self._back(self._sum, whole)
         near, far = self._back(self._layer, whole - 1), self._back(self._layer, whole)
         total: Picture = (
-            self._back(self._sum, whole) + (part - part**2 / 2) * far + part**2 / 2 * near
+            self._back(self._sum, whole)
+            + (part - part**2 / 2) * far
+            + part**2 / 2 * near
         )
         return total
 
@@ -57,7 +64,9 @@ class RunningSum:
         rows = np.arange(by_px.size)
         if self._axis == 0:
             behind = self._before + rows - whole
-            return np.asarray(self._sum[behind] * (1 - part) + self._sum[behind + 1] * part)
+            return np.asarray(
+                self._sum[behind] * (1 - part) + self._sum[behind + 1] * part
+            )
         # Rows of one flat array, so that each is read from its own place.
         wide = self._sum.shape[1]
         first = (rows * wide + self._before - whole)[:, None] + np.arange(self._length)
@@ -98,7 +107,9 @@ def _hats(upto: Ways) -> Ways:
     return np.asarray(0.5 + inside - inside * np.abs(inside) / 2)
 
 
-def _spread(layer: Picture, taps: npt.NDArray[np.intp], weights: Picture, axis: int) -> Picture:
+def _spread(
+    layer: Picture, taps: npt.NDArray[np.intp], weights: Picture, axis: int
+) -> Picture:
     """Σ_k weights[:, k] · the layer moved by taps[k] whole pixels; nothing comes in from outside."""
     total = np.zeros_like(layer)
     for place, step in enumerate(taps):
@@ -127,7 +138,9 @@ def _laid_out_far(
             total += weight * shifted(layer, (low + high) / 2, axis)
             continue
         # Only a way of many pixels needs the integral, and many layers have none.
-        running = running or RunningSum(layer, float(edges.min()), float(edges.max()), axis)
+        running = running or RunningSum(
+            layer, float(edges.min()), float(edges.max()), axis
+        )
         if right_edge == low:
             left = right
         else:
@@ -142,7 +155,9 @@ def laid_out_by_row(
 ) -> Picture:
     """The layer laid out evenly between two displacements of each row [px]; weight: height × 1, light of each row."""
     length = layer.shape[axis]
-    begin, end = (np.clip(way, -length - 1.0, length + 1.0) for way in (begin_px, end_px))
+    begin, end = (
+        np.clip(way, -length - 1.0, length + 1.0) for way in (begin_px, end_px)
+    )
     travelled = end_px - begin_px
     # A row that hardly moves is spread over the least way that is one.
     least = np.where(travelled < 0, -_UNMOVED_PX, _UNMOVED_PX)

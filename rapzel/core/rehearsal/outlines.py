@@ -29,7 +29,10 @@ def outlines(physics: Physics, size: tuple[int, int]) -> Marks:
     else:
         # Rows of a picture count downwards.
         share = -float(way.up)
-    start = float(course.aside_m.across if course.axis == 1 else -course.aside_m.up) * view.px_per_m
+    start = (
+        float(course.aside_m.across if course.axis == 1 else -course.aside_m.up)
+        * view.px_per_m
+    )
     spread = timing.shares.offset_sd_m * share * view.px_per_m
     for kind, off in ((SPREAD, -spread), (SPREAD, spread), (USUAL, 0.0)):
         # Within a pixel of the usual place the outline would only blur it.
@@ -39,7 +42,9 @@ def outlines(physics: Physics, size: tuple[int, int]) -> Marks:
     return marks
 
 
-def _edge(physics: Physics, view: View, by_px: float, axis: int) -> npt.NDArray[np.bool_]:
+def _edge(
+    physics: Physics, view: View, by_px: float, axis: int
+) -> npt.NDArray[np.bool_]:
     """The edge of what moves, displaced along an axis [px]."""
     rehearsal = physics.scene.rehearsal
     subject = subject_of(rehearsal)

@@ -15,9 +15,20 @@ import numpy.typing as npt
 from rapzel.core.motion import Axes
 from rapzel.core.physics import Physics
 from rapzel.core.rehearsal.develop import develop, electrons_full
-from rapzel.core.rehearsal.exposures import Continuous, Pulses, flash_light, room_light, taken_s
+from rapzel.core.rehearsal.exposures import (
+    Continuous,
+    Pulses,
+    flash_light,
+    room_light,
+    taken_s,
+)
 from rapzel.core.shared.errors import CoreError
-from rapzel.core.subjects.drawn import BACKGROUNDS, drawn_height_m, layers_of, subject_of
+from rapzel.core.subjects.drawn import (
+    BACKGROUNDS,
+    drawn_height_m,
+    layers_of,
+    subject_of,
+)
 from rapzel.core.subjects.pen import Layer, Picture, View
 
 Array = npt.NDArray[np.float64]
@@ -59,12 +70,10 @@ class Course:
     """How the moving part goes through the picture: along one axis of it, with what it is off the other."""
 
     axis: int  # 1 along the rows, 0 down the columns
-    way_px: Callable[
-        [Array], Array
-    ]  # displacement along the axis at each time on the shutter's axis [s]
-    aside_m: (
-        Axes  # where the subject is when the picture is taken, against the middle of the frame [m]
-    )
+    # displacement along the axis at each time on the shutter's axis [s]
+    way_px: Callable[[Array], Array]
+    # where the subject is when the picture is taken, against the middle of the frame [m]
+    aside_m: Axes
 
 
 def course_of(physics: Physics, px_per_m: float) -> Course:
@@ -89,9 +98,8 @@ def course_of(physics: Physics, px_per_m: float) -> Course:
     velocity = trajectory.velocity_m_s(light, extra)
     way = _along(physics, light)
     across = abs(float(way.across)) >= abs(float(way.up))
-    start = (
-        float(aside.across if across else -aside.up) * px_per_m
-    )  # rows of a picture count downwards
+    # rows of a picture count downwards
+    start = float(aside.across if across else -aside.up) * px_per_m
     # Ways are counted from where the subject is when the light comes.
     here = trajectory.place_m(light, extra)
     # Approach makes the image grow: counted as a longer way, since one axis is drawn.
@@ -124,7 +132,9 @@ def _along(physics: Physics, light_s: float) -> Axes:
         physics.trajectory.place_m(light_s + at, extra)
         for at in ((-lasts / 2, lasts / 2) if physics.centred else (0.0, lasts))
     )
-    return Axes(*(float(now) - float(then) for now, then in zip(end, begin, strict=True)))
+    return Axes(
+        *(float(now) - float(then) for now, then in zip(end, begin, strict=True))
+    )
 
 
 def _gather(
@@ -147,14 +157,20 @@ def _gather(
         if box is None:
             continue
         rows = box[0]
-        covered = exposure.laid(layer.cover[box], rows, course.way_px, layer.speed, course.axis)
-        lit = exposure.laid(layer.lit[box], rows, course.way_px, layer.speed, course.axis)
+        covered = exposure.laid(
+            layer.cover[box], rows, course.way_px, layer.speed, course.axis
+        )
+        lit = exposure.laid(
+            layer.lit[box], rows, course.way_px, layer.speed, course.axis
+        )
         # Where the layer stood for a part of the light, what is behind was seen for the rest of it.
         light[box] = light[box] * (1 - covered / safe[rows]) + lit
     return light * np.float32(exposure.level)
 
 
-def _region(layer: Layer, low_px: float, high_px: float, axis: int) -> tuple[slice, slice] | None:
+def _region(
+    layer: Layer, low_px: float, high_px: float, axis: int
+) -> tuple[slice, slice] | None:
     """The part of the view that the layer reaches on its way; None where it stays outside."""
     bounds = []
     for along in (0, 1):
@@ -173,7 +189,9 @@ def _region(layer: Layer, low_px: float, high_px: float, axis: int) -> tuple[sli
 
 def _size_m(physics: Physics) -> float:
     rehearsal = physics.scene.rehearsal
-    return drawn_height_m(subject_of(rehearsal), rehearsal.size_m, physics.frame.field_height_m)
+    return drawn_height_m(
+        subject_of(rehearsal), rehearsal.size_m, physics.frame.field_height_m
+    )
 
 
 def _linear(
@@ -202,10 +220,15 @@ def _linear(
         rows = 1 - rows
     ground = BACKGROUNDS[scene.rehearsal.background]
     pictures = []
-    for exposure in (flash_light(physics, rows, course.way_px), room_light(physics, rows)):
+    for exposure in (
+        flash_light(physics, rows, course.way_px),
+        room_light(physics, rows),
+    ):
         empty = np.zeros((view.height, view.width), dtype=np.float32)
         pictures.append(
-            empty if exposure is None else _gather(exposure, layers, ground, course, budget)
+            empty
+            if exposure is None
+            else _gather(exposure, layers, ground, course, budget)
         )
     return pictures[0], pictures[1]
 
@@ -222,7 +245,9 @@ def linear_picture(
     1.0 is a white surface at `exposure_offset_stops` 0; the three channels are alike, since the tints of the developed
     picture only tell flash and room apart.
     """
-    flash, room = _linear(physics, _frame_view(physics, size), (0.0, 1.0), Budget(budget_s))
+    flash, room = _linear(
+        physics, _frame_view(physics, size), (0.0, 1.0), Budget(budget_s)
+    )
     return np.repeat((flash + room)[..., None], 3, axis=2)
 
 
@@ -238,14 +263,19 @@ def render(
     Raises RenderTooLong where it takes more than `budget_s` [s]. The frame is scaled by the scene's magnification, a
     pixel of the crop is a pixel of the sensor. coarser: both with so many times fewer pixels a side, as a draft.
     """
-    size, crop = (size[0] // coarser, size[1] // coarser), (crop[0] // coarser, crop[1] // coarser)
+    size, crop = (
+        (size[0] // coarser, size[1] // coarser),
+        (crop[0] // coarser, crop[1] // coarser),
+    )
     frame, camera = physics.frame, physics.scene.camera
     full = electrons_full(frame.pixel_pitch_m, physics.scene.exposure.iso)
     # A pixel of the frame is the mean of many of the sensor's, and so less noisy than the inset's.
     binned = (camera.pixels_wide / size[0]) ** 2
     budget = Budget(budget_s)
     whole, clipped = develop(
-        *_linear(physics, _frame_view(physics, size), (0.0, 1.0), budget), full, max(binned, 1.0)
+        *_linear(physics, _frame_view(physics, size), (0.0, 1.0), budget),
+        full,
+        max(binned, 1.0),
     )
     subject, size_m = subject_of(physics.scene.rehearsal), _size_m(physics)
     detail_x, detail_y = (part * size_m for part in subject.detail)
@@ -254,6 +284,8 @@ def render(
     half = crop[1] / 2 / close.px_per_m
     top = 0.5 - (detail_y + half) / frame.field_height_m
     bounds = (top, top + 2 * half / frame.field_height_m)
-    inset, crop_clipped = develop(*_linear(physics, close, bounds, budget), full, float(coarser**2))
+    inset, crop_clipped = develop(
+        *_linear(physics, close, bounds, budget), full, float(coarser**2)
+    )
     says = f"{subject.says}, drawn {size_m:.3g} m high"
     return Rehearsal(whole, inset, clipped, crop_clipped, says)

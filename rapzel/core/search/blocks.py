@@ -19,7 +19,9 @@ def counts_of_two(limits: Limits) -> list[tuple[int, int]]:
     return [(many, others) for many, others in counts_of(limits.lights) if others > 0]
 
 
-def blocks_of_two(way: Way, settings: Settings, at: AtShutter, limits: Limits) -> Iterator[Rows]:
+def blocks_of_two(
+    way: Way, settings: Settings, at: AtShutter, limits: Limits
+) -> Iterator[Rows]:
     """The rigs of two kinds at one shutter that meet it and keep up, a block at a time, whether they freeze or not."""
     if way.one_kind or not way.method.flashes:
         return  # one opening cannot be placed for each of two kinds beforehand
@@ -58,7 +60,9 @@ def _fast(way: Way, at: AtShutter, able: Ints, limits: Limits) -> npt.NDArray[np
     return np.asarray(at.lasts_s[able] <= enough * (1 + 1e-9))
 
 
-def row_count_of_two(way: Way, settings: Settings, at: AtShutter, limits: Limits) -> int:
+def row_count_of_two(
+    way: Way, settings: Settings, at: AtShutter, limits: Limits
+) -> int:
     """How many rigs `blocks_of_two` goes through."""
     if way.one_kind or not way.method.flashes:
         return 0
@@ -73,8 +77,11 @@ def _pair_count(settings: Settings, able: Ints, limits: Limits) -> int:
     """Pairs of different strobes; of equal powers where that is asked for."""
     if not limits.equal_power:
         return _different(settings.source[able])
-    marks = np.round(np.log2(settings.power[able]) * 30)  # powers of a hundredth apart are equal
-    return sum(_different(settings.source[able[marks == mark]]) for mark in np.unique(marks))
+    # powers of a hundredth apart are equal
+    marks = np.round(np.log2(settings.power[able]) * 30)
+    return sum(
+        _different(settings.source[able[marks == mark]]) for mark in np.unique(marks)
+    )
 
 
 def _different(source: Ints) -> int:

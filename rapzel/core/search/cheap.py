@@ -60,7 +60,9 @@ def cheap_answers(scene: Scene, imperial: bool = False) -> list[CheapAnswer]:
         if effect is not None and abs(effect) > _LEAST_STOPS:
             answers.append(CheapAnswer(margin, says, effect, values))
     order = list(MARGINS)
-    return sorted(answers, key=lambda one: (order.index(one.margin), -abs(one.effect_stops)))
+    return sorted(
+        answers, key=lambda one: (order.index(one.margin), -abs(one.effect_stops))
+    )
 
 
 def _moved(margin: str, before: Physics, after: Physics) -> float | None:
@@ -89,7 +91,11 @@ def _of_the_motion(scene: Scene, imperial: bool) -> Iterator[Candidate]:
     if motion.kind == "rotation":
         yield "freeze", "turn a third slower", (("motion.rpm", motion.rpm * _SLOWER),)
     if motion.kind == "fall":
-        yield "freeze", "fall from half the height", (("motion.height_m", motion.height_m / 2),)
+        yield (
+            "freeze",
+            "fall from half the height",
+            (("motion.height_m", motion.height_m / 2),),
+        )
     speed = getattr(motion, "speed_m_s", None)
     if speed:
         yield "freeze", "move a third slower", (("motion.speed_m_s", speed * _SLOWER),)
@@ -100,11 +106,17 @@ def _of_the_motion(scene: Scene, imperial: bool) -> Iterator[Candidate]:
 
 def _of_the_lights(scene: Scene, now: Physics, imperial: bool) -> Iterator[Candidate]:
     """Nearer, bare, or one more."""
-    on_part = [place for place, light in enumerate(scene.lights) if light.on_moving_part]
+    on_part = [
+        place for place, light in enumerate(scene.lights) if light.on_moving_part
+    ]
     if not on_part:
         return
-    nearer = [(place, round(scene.lights[place].distance_m * _CLOSER, 2)) for place in on_part]
-    words = listed(list(dict.fromkeys(format_length(away, imperial) for _, away in nearer)))
+    nearer = [
+        (place, round(scene.lights[place].distance_m * _CLOSER, 2)) for place in on_part
+    ]
+    words = listed(
+        list(dict.fromkeys(format_length(away, imperial) for _, away in nearer))
+    )
     closer = tuple((f"lights[{place}].distance_m", away) for place, away in nearer)
     yield "light", f"lights at {words}", closer
     lossy = [place for place in on_part if scene.lights[place].loss_stops > 0]
@@ -138,5 +150,7 @@ def _of_the_room(scene: Scene, now: Physics) -> Iterator[Candidate]:
         )
         yield "ghost", f"flag the room by {_FLAGGED_STOPS:g} stops", darker
     if (now.exposure_offset_stops or 0.0) > RIGHT_STOPS:
-        says = f"a {_ND_STOPS:g}-stop ND filter, {format_f_number(exposure.f_number)} kept"
+        says = (
+            f"a {_ND_STOPS:g}-stop ND filter, {format_f_number(exposure.f_number)} kept"
+        )
         yield "light", says, (("exposure.nd_stops", exposure.nd_stops + _ND_STOPS),)

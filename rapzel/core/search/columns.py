@@ -99,9 +99,7 @@ class Column:
         left = self._slack[name]
         stops = format_stops(left, signed=left < 0)  # what is left needs no plus
         if self._slack[name] > _PLENTY_STOPS:
-            return (
-                f"nothing is tight: {stops} stops left where it is closest, {MARGINS[name].brief}"
-            )
+            return f"nothing is tight: {stops} stops left where it is closest, {MARGINS[name].brief}"
         return MARGINS[name].to_spare.format(stops)
 
     def to_document(self) -> dict[str, Any]:

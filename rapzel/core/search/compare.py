@@ -35,7 +35,8 @@ class Comparison:
     recommended: str | None
     because: str
     crossings: list[Crossing] = field(default_factory=list)
-    by_lights: list[tuple[int, float]] = field(default_factory=list)  # (lights, reach [m])
+    # (lights, reach [m])
+    by_lights: list[tuple[int, float]] = field(default_factory=list)
     reserves: Reserves | None = None
 
     @once
@@ -74,15 +75,24 @@ class Comparison:
             "recommended": self.recommended,
             "because": self.because,
             "crossings": [
-                {"axis": one.axis, "at": one.at, "above": one.above, "winner": one.winner}
+                {
+                    "axis": one.axis,
+                    "at": one.at,
+                    "above": one.above,
+                    "winner": one.winner,
+                }
                 for one in self.crossings
             ],
-            "reach_by_lights": [{"lights": count, "m": reach} for count, reach in self.by_lights],
+            "reach_by_lights": [
+                {"lights": count, "m": reach} for count, reach in self.by_lights
+            ],
             "turning": self.turning(),
         }
 
 
-def compare(scene: Scene, kit: Kit, limits: Limits, progress: Progress | None = None) -> Comparison:
+def compare(
+    scene: Scene, kit: Kit, limits: Limits, progress: Progress | None = None
+) -> Comparison:
     """Every method for the same scene on the same terms. `progress` is told the share that is done.
 
     Lights of one kind at a time are compared: no mixture is stronger than as many of its strongest part.
@@ -172,7 +182,9 @@ def _left(stops: float) -> str:
     return f"{stops:.1f} stops of light left within these limits"
 
 
-def _reach_by_lights(reserves: Reserves, recommended: str | None) -> list[tuple[int, float]]:
+def _reach_by_lights(
+    reserves: Reserves, recommended: str | None
+) -> list[tuple[int, float]]:
     """How far one, two, … lights reach by the recommended method."""
     if recommended is None or not METHODS[recommended].flashes:
         return []
@@ -189,13 +201,18 @@ def _crossing_in_words(one: Crossing, imperial: bool) -> str:
     else:
         what = f"{METHODS[one.winner].title} wins"
     if one.axis == "room":
-        return f"{'above' if one.above else 'below'} EV {format_number(one.at, 2)} {what}"
+        return (
+            f"{'above' if one.above else 'below'} EV {format_number(one.at, 2)} {what}"
+        )
     speed = format_speed(one.at, imperial)
     return f"{'faster' if one.above else 'slower'} than {speed} {what}"
 
 
 def _lights_in_words(reaches: list[tuple[int, float]], imperial: bool) -> str:
-    words = [f"{_count(count)} up to {format_length(reach, imperial)}" for count, reach in reaches]
+    words = [
+        f"{_count(count)} up to {format_length(reach, imperial)}"
+        for count, reach in reaches
+    ]
     return f"lights reach: {', '.join(words)}"
 
 

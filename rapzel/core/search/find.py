@@ -25,13 +25,22 @@ from rapzel.core.search.hits import Hit
 from rapzel.core.search.limits import Limits
 from rapzel.core.search.pulses import Settings, settings_of
 from rapzel.core.search.rigs import Rows, at_shutter, counts_of, of_one_kind, rows_at
-from rapzel.core.search.ways import Modifier, Places, Way, dials_of, places_of, way_of, why_not
+from rapzel.core.search.ways import (
+    Modifier,
+    Places,
+    Way,
+    dials_of,
+    places_of,
+    way_of,
+    why_not,
+)
 from rapzel.core.shared.once import once
 
 Progress = Callable[[float], None]  # told the share that is done; may raise to cancel
 Beat = Callable[[], None]  # called while a step goes on; may raise to cancel
 CELLS = 400_000  # rigs times places that are worked out together: some 50 MB
-_COUNTED = 30_000_000  # such cells up to which every combination is looked at, also those that cannot be shown
+# such cells up to which every combination is looked at, also those that cannot be shown
+_COUNTED = 30_000_000
 _ONE_KIND = 0.25  # share of the work that one kind at a time is said to be
 _TRIAL_S = 1.5  # of two kinds, after which the rest is estimated
 _REMEMBERED = 4000  # rigs of one kind that each step keeps
@@ -75,10 +84,14 @@ class Found:
 class Search:
     """One search: a scene, a kit and limits, with everything that its steps share."""
 
-    def __init__(self, scene: Scene, kit: Kit, limits: Limits, mixed: bool = True) -> None:
+    def __init__(
+        self, scene: Scene, kit: Kit, limits: Limits, mixed: bool = True
+    ) -> None:
         self.scene, self.limits, self.mixed = scene, limits, mixed
         chosen = limits.strobes
-        self.strobes = [one for one in kit.strobes if chosen is None or one.name in chosen]
+        self.strobes = [
+            one for one in kit.strobes if chosen is None or one.name in chosen
+        ]
         self.settings: Settings = settings_of(tuple(self.strobes))
         self.kit = kit
         keys = METHODS if limits.methods is None else limits.methods
@@ -87,7 +100,9 @@ class Search:
             for key in keys:
                 if METHODS[key].flashes:
                     self.reasons[key] = self.reasons[key] or "no strobe to search with"
-        self.ways = [way_of(scene, key, limits) for key in keys if not self.reasons[key]]
+        self.ways = [
+            way_of(scene, key, limits) for key in keys if not self.reasons[key]
+        ]
         self.counts = True  # whether a run counts what it cannot show
         self._steps: dict[tuple[str, float], SearchStep] = {}
         self._alone: dict[tuple[str, float], Rows] = {}
@@ -104,7 +119,9 @@ class Search:
         if key not in self._steps:
             at = at_shutter(way, self.settings, shutter_s)
             table = self.tables[way.method.key]
-            self._steps[key] = SearchStep(way, at, room_of(way, shutter_s), table, self.places)
+            self._steps[key] = SearchStep(
+                way, at, room_of(way, shutter_s), table, self.places
+            )
         return self._steps[key]
 
     def alone(self, step: SearchStep) -> Rows:
@@ -131,7 +148,8 @@ class Search:
         """The dials of each way, sorted."""
         usual, order = self.scene.exposure.f_number, self.limits.order
         return {
-            way.method.key: Table(dials_of(way, self.limits), order, usual) for way in self.ways
+            way.method.key: Table(dials_of(way, self.limits), order, usual)
+            for way in self.ways
         }
 
     @property
@@ -147,12 +165,18 @@ class Search:
                 rigs = self._rig_count(way)
             else:
                 rigs = 1
-            together += len(way.shutters) * dials * rigs * (places if way.method.flashes else 1)
+            together += (
+                len(way.shutters) * dials * rigs * (places if way.method.flashes else 1)
+            )
         return together
 
     def _rig_count(self, way: Way) -> int:
         fires = np.array(
-            [not way.method.on_strobe(source.strobe) for source in self.settings.sources], bool
+            [
+                not way.method.on_strobe(source.strobe)
+                for source in self.settings.sources
+            ],
+            bool,
         )[self.settings.source]
         source, power = self.settings.source[fires], self.settings.power[fires]
         per_source = np.bincount(source, minlength=1)
@@ -191,7 +215,8 @@ class Search:
         if not self.mixed:
             return 0
         return sum(
-            row_count_of_two(step.way, self.settings, step.at, self.limits) for step in self.steps()
+            row_count_of_two(step.way, self.settings, step.at, self.limits)
+            for step in self.steps()
         )
 
     @property
@@ -237,7 +262,8 @@ class Search:
         else:
             share = 1.0
         self._one_kind(gathering, lambda done: told(done * share))
-        both = gathering.copy()  # what was begun and left out is not in the list by halves
+        # what was begun and left out is not in the list by halves
+        both = gathering.copy()
         two = _TwoKinds(self, both, lambda done: told(share + done * (1 - share)))
         left_out = two.run(patience_s)
         if left_out is None:
@@ -289,7 +315,11 @@ class _TwoKinds:
                 # rest takes.
                 spent_s = time.monotonic() - begun
                 takes_s = spent_s / done * self.search.two_kind_count
-                if patience_s is not None and spent_s > _TRIAL_S and takes_s > patience_s:
+                if (
+                    patience_s is not None
+                    and spent_s > _TRIAL_S
+                    and takes_s > patience_s
+                ):
                     return self._left_out(takes_s, patience_s)
         return None
 

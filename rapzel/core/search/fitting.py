@@ -42,7 +42,9 @@ class Room:
 def room_of(way: Way, shutter_s: float) -> Room:
     """The room's part in one way at one shutter."""
     ev100 = way.physics.ev100_at(shutter_s)
-    return asked_of(way, shutter_s, -math.inf if ev100 is None else ev100, trail_px(way, shutter_s))
+    return asked_of(
+        way, shutter_s, -math.inf if ev100 is None else ev100, trail_px(way, shutter_s)
+    )
 
 
 def asked_of(way: Way, shutter_s: Any, ev100: Any, way_px: Any) -> Room:
@@ -54,7 +56,9 @@ def asked_of(way: Way, shutter_s: Any, ev100: Any, way_px: Any) -> Room:
     # A room trails only where it is seen apart from the flash, and where something moves in it.
     visible = method.room_apart & (way_px > frame.criterion_px * (1 + 1e-9)) & ~dark
     under = np.where(visible & method.flashes, limits.clear_stops, -np.inf)
-    free = Room(level, -math.inf, math.inf, under, math.inf, np.full(np.shape(under), True))
+    free = Room(
+        level, -math.inf, math.inf, under, math.inf, np.full(np.shape(under), True)
+    )
     if look.room == "black" or not method.flashes:
         return free
     x_low, x_high = -math.inf, math.inf
@@ -96,7 +100,9 @@ def trails_px(way: Way, shutters_s: Array, faster: Array) -> Array:
     begin = _opens_s(way, shutters_s)
     times, gone_m = way.course
     gone = np.interp((begin + shutters_s) * faster, times, gone_m)
-    return np.asarray((gone - np.interp(begin * faster, times, gone_m)) / way.frame.pixel_pitch_m)
+    return np.asarray(
+        (gone - np.interp(begin * faster, times, gone_m)) / way.frame.pixel_pitch_m
+    )
 
 
 def trail_px(way: Way, shutter_s: Any, faster: Any = 1.0) -> Any:
@@ -111,7 +117,10 @@ def _opens_s(way: Way, shutter_s: Any) -> Any:
     if way.method.room_apart and not way.method.by_hand:
         # The middle row opens half a travel after the first, and the light comes a latency after
         # the last.
-        return -(way.base.trigger.contact_to_light_s or 0.0) - way.physics.assumed_travel_s / 2
+        return (
+            -(way.base.trigger.contact_to_light_s or 0.0)
+            - way.physics.assumed_travel_s / 2
+        )
     return -shutter_s / 2
 
 
@@ -196,7 +205,11 @@ class Fits:
     def only(self, place: int) -> "Fits":
         """One of them."""
         one = np.array([place])
-        rest = (getattr(self, name)[one] for name in self.__dataclass_fields__ if name != "rows")
+        rest = (
+            getattr(self, name)[one]
+            for name in self.__dataclass_fields__
+            if name != "rows"
+        )
         return Fits(self.rows.take(one), *rest)
 
 
@@ -234,7 +247,12 @@ def stretches(
 
 
 def fit(
-    rows: Rows, room: Room, table: Table, places: Places, limits: Limits, centred: bool = True
+    rows: Rows,
+    room: Room,
+    table: Table,
+    places: Places,
+    limits: Limits,
+    centred: bool = True,
 ) -> Fits:
     """The combinations in which each rig's light is right and the room as it is wanted.
 
@@ -260,7 +278,9 @@ def fit(
     dial = np.append(holders, 0)[rank]
     light = table.dials.gain_stops[dial] + right.together[kept]
     # Among equals of the order the present modifier and distance, then the light nearest to right.
-    score = rank + np.minimum(np.abs(light) / 10 + places.preferred[None, : rank.shape[1]], 0.999)
+    score = rank + np.minimum(
+        np.abs(light) / 10 + places.preferred[None, : rank.shape[1]], 0.999
+    )
     best = np.argmin(score, axis=1)
     at = np.arange(len(kept))
     return Fits(

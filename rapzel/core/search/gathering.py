@@ -18,7 +18,8 @@ from rapzel.core.search.rigs import AtShutter, Ints, Rows
 from rapzel.core.search.ways import Array, Places, Way
 from rapzel.core.shared.once import once
 
-_A_RIG = 3  # hits that one rig by one method may have in the list: other rigs want to be seen, too
+# hits that one rig by one method may have in the list: other rigs want to be seen, too
+_A_RIG = 3
 _EVEN = 1 + 1e-9
 Keys = tuple[Array, ...]
 Chosen = npt.NDArray[np.bool_]
@@ -62,7 +63,9 @@ class Candidate:
     @once
     def rig(self) -> tuple[Any, ...]:
         """Its method, and its strobes with their numbers."""
-        strobes = tuple((int(self.settings.source[one]), count) for one, count in self.powers)
+        strobes = tuple(
+            (int(self.settings.source[one]), count) for one, count in self.powers
+        )
         return (self.step.way.method.key, strobes)
 
     @property
@@ -84,7 +87,9 @@ class Candidate:
         """The hit of the front: with the lowest ISO that it can have."""
         step = self.step
         cleanest = replace(step, table=replace(step.table, order="iso"))
-        alone = fit(self.fits.rows, step.room, cleanest.table, step.places, limits, False)
+        alone = fit(
+            self.fits.rows, step.room, cleanest.table, step.places, limits, False
+        )
         hit = made_hit(cleanest, alone, 0, self.settings)
         return Point(hit.iso, self.lasts_s, self.lights, hit)
 
@@ -92,7 +97,9 @@ class Candidate:
 class Gathering:
     """What is kept of the blocks that were added."""
 
-    def __init__(self, limits: Limits, settings: Settings, only_best: bool = False) -> None:
+    def __init__(
+        self, limits: Limits, settings: Settings, only_best: bool = False
+    ) -> None:
         """only_best: the best by each method is kept, and neither list nor front."""
         self.limits, self.settings, self.only_best = limits, settings, only_best
         self.hit_count = 0
@@ -103,7 +110,11 @@ class Gathering:
     def copy(self) -> "Gathering":
         """One that goes on from here, while this one stays as it is."""
         other = Gathering(self.limits, self.settings)
-        other.hit_count, other.listed, other.front = self.hit_count, [*self.listed], [*self.front]
+        other.hit_count, other.listed, other.front = (
+            self.hit_count,
+            [*self.listed],
+            [*self.front],
+        )
         return other
 
     def add(self, step: SearchStep, fits: Fits) -> None:
@@ -121,7 +132,9 @@ class Gathering:
 
     def best_of_each(self) -> dict[str, Candidate]:
         """The first of each method by the chosen order, the first of all first; sure ones go before others."""
-        return dict(sorted(self._best.items(), key=lambda one: _sure_first(one[1].keys)))
+        return dict(
+            sorted(self._best.items(), key=lambda one: _sure_first(one[1].keys))
+        )
 
     # --- what may still become one of them ---
 
@@ -158,7 +171,9 @@ class Gathering:
             times = np.array([one.lasts_s for one in rivals])
             order = np.argsort(times, kind="stable")
             # From short to long: the lowest ISO of all that last no longer.
-            lowest = np.minimum.accumulate(np.array([one.least_iso for one in rivals])[order])
+            lowest = np.minimum.accumulate(
+                np.array([one.least_iso for one in rivals])[order]
+            )
             mine = rows.lights == lights
             at = np.searchsorted(times[order], rows.lasts_s[mine], "right")
             # Shorter than every rival gives place −1, which is the appended infinity: nothing beats
@@ -178,15 +193,20 @@ class Gathering:
             return
         chosen = within[
             _few_of_each(
-                tuple(key[within] for key in keys), _rig_codes(fits, self.settings)[within]
+                tuple(key[within] for key in keys),
+                _rig_codes(fits, self.settings)[within],
             )
         ]
         new = [self._candidate(step, fits, keys, place) for place in chosen[:most]]
         self.listed = _listed([*self.listed, *new], most)
 
-    def _candidate(self, step: SearchStep, fits: Fits, keys: Keys, place: int) -> Candidate:
+    def _candidate(
+        self, step: SearchStep, fits: Fits, keys: Keys, place: int
+    ) -> Candidate:
         only = fits.only(int(place))
-        return Candidate(step, only, tuple(float(key[place]) for key in keys), self.settings)
+        return Candidate(
+            step, only, tuple(float(key[place]) for key in keys), self.settings
+        )
 
     # --- the front ---
 
@@ -221,7 +241,8 @@ class Gathering:
             self._best[method] = new
 
 
-_UNSURE = -5  # where in the keys it stands whether a freeze holds by the best guess only
+# where in the keys it stands whether a freeze holds by the best guess only
+_UNSURE = -5
 
 
 def sort_keys(step: SearchStep, fits: Fits, settings: Settings, order: str) -> Keys:
@@ -250,7 +271,9 @@ def _lasts_key(rows: Rows) -> Array:
 
 
 def _rate_key(rows: Rows) -> Array:
-    return np.asarray(np.round(np.nan_to_num(rows.frames_per_s, nan=0.0, posinf=np.inf), 6))
+    return np.asarray(
+        np.round(np.nan_to_num(rows.frames_per_s, nan=0.0, posinf=np.inf), 6)
+    )
 
 
 def _sure_first(keys: tuple[float, ...]) -> tuple[float, ...]:
@@ -278,7 +301,9 @@ def _least_iso(step: SearchStep, rows: Rows, tolerance_stops: float) -> Array:
     # The lowest dials that could make up for what flash and room lack, at the best of all places.
     needed = -tolerance_stops - 1e-9 - np.logaddexp2(flash, room.level)
     begin = np.searchsorted(table.gains, needed, "left")
-    return np.asarray(table.least_iso.within(begin, np.full(len(rows), len(table.gains))))
+    return np.asarray(
+        table.least_iso.within(begin, np.full(len(rows), len(table.gains)))
+    )
 
 
 def _not_after(keys: Keys, bound: tuple[float, ...]) -> Chosen:
@@ -296,7 +321,9 @@ def _rig_codes(fits: Fits, settings: Settings) -> Ints:
         return np.zeros(len(rows), dtype=np.int64)
     # A limit allows at most a dozen lights, so that four bits hold their number.
     first = source[rows.first] * 16 + rows.first_count
-    second = np.where(rows.second_count > 0, source[rows.second], 0) * 16 + rows.second_count
+    second = (
+        np.where(rows.second_count > 0, source[rows.second], 0) * 16 + rows.second_count
+    )
     return np.asarray(first * 2**32 + second)
 
 
@@ -308,7 +335,8 @@ def _few_of_each(keys: Keys, codes: Ints) -> Ints:
     runs = codes[order][by_code]
     begins = np.append(True, runs[1:] != runs[:-1])
     begun_at = np.maximum.accumulate(np.where(begins, np.arange(len(runs)), 0))
-    earlier = np.empty(len(runs), dtype=np.int64)  # how many of the same code come before
+    # how many of the same code come before
+    earlier = np.empty(len(runs), dtype=np.int64)
     earlier[by_code] = np.arange(len(runs)) - begun_at
     return np.asarray(order[earlier < _A_RIG])
 
@@ -333,7 +361,9 @@ def _listed(candidates: list[Candidate], most: int) -> list[Candidate]:
 def _front(candidates: list[Candidate]) -> list[Candidate]:
     """Those that nothing else beats in ISO, duration and number of lights at once, few lights first."""
     chosen: list[Candidate] = []
-    for one in sorted(candidates, key=lambda each: (each.lights, each.lasts_s, each.least_iso)):
+    for one in sorted(
+        candidates, key=lambda each: (each.lights, each.lasts_s, each.least_iso)
+    ):
         shorter = [other for other in chosen if other.lasts_s <= one.lasts_s * _EVEN]
         if all(one.least_iso < other.least_iso for other in shorter):
             chosen.append(one)
@@ -361,7 +391,10 @@ def rig_of(fits: Fits, at: int) -> tuple[tuple[int, int], ...]:
 def made_hit(step: SearchStep, fits: Fits, at: int, settings: Settings) -> Hit:
     """One of the fits of a step as a hit."""
     dials, where = step.table.dials, int(fits.place[at])
-    dial, modifier = int(fits.dial[at]), step.places.modifiers[int(step.places.modifier[where])]
+    dial, modifier = (
+        int(fits.dial[at]),
+        step.places.modifiers[int(step.places.modifier[where])],
+    )
     return Hit(
         way=step.way,
         settings=settings,

@@ -78,7 +78,12 @@ class Hit:
             source = self.settings.sources[int(self.settings.source[place])]
             power = float(self.settings.power[place])
             rig.append(
-                {"strobe": source.strobe.name, "mode": source.mode, "power": power, "count": count}
+                {
+                    "strobe": source.strobe.name,
+                    "mode": source.mode,
+                    "power": power,
+                    "count": count,
+                }
             )
         return rig
 
@@ -114,7 +119,9 @@ class Hit:
             # A cost without one of its parts would look cheap.
             known_energy &= strobe.energy_ws is not None
             known_price &= strobe.price is not None
-            energy += count * (strobe.energy_ws or 0.0) * float(self.settings.power[place])
+            energy += (
+                count * (strobe.energy_ws or 0.0) * float(self.settings.power[place])
+            )
             price += count * (strobe.price or 0.0)
         return {
             "lights": float(self.lights),
@@ -141,7 +148,9 @@ class Hit:
         }
 
 
-def whole_cost(of_rig: dict[str, float | None], evaluation: Evaluation) -> dict[str, float | None]:
+def whole_cost(
+    of_rig: dict[str, float | None], evaluation: Evaluation
+) -> dict[str, float | None]:
     """What a set-up takes: its lights, and the time between frames that it sustains [s]; None where not known."""
     rate = evaluation.pace.sustained_fps
     return {**of_rig, "between_frames_s": None if rate is None else 1 / rate}

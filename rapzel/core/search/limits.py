@@ -60,12 +60,18 @@ class Limits(Part):
         for name in ("iso", "f_number", "shutter_s", "distance_m"):
             low, high = getattr(self, name)
             if low > high:
-                raise ValueError(f"{name}: the least, {low:g}, is above the most, {high:g}")
+                raise ValueError(
+                    f"{name}: the least, {low:g}, is above the most, {high:g}"
+                )
         for key in self.methods or ():
             if key not in METHODS:
-                raise ValueError(f"no method is called “{key[:40]}”; known: {', '.join(METHODS)}")
+                raise ValueError(
+                    f"no method is called “{key[:40]}”; known: {', '.join(METHODS)}"
+                )
         if self.burst is not None and self.frames_per_s is None:
-            raise ValueError("burst needs frames_per_s: at which rate should the frames come?")
+            raise ValueError(
+                "burst needs frames_per_s: at which rate should the frames come?"
+            )
         return self
 
     def relaxed(self, **values: Any) -> "Limits":

@@ -18,7 +18,8 @@ from rapzel.core.verdict.margins import MARGINS
 _ANY_STOPS = 1e3  # of tolerance: the light may be anything
 _MOST = 6
 _NOTHING = 1e-9  # stops
-SoFar = Mapping[str, float]  # how near each kind of miss has come by the same method [stops]
+# how near each kind of miss has come by the same method [stops]
+SoFar = Mapping[str, float]
 
 
 @dataclass(frozen=True)
@@ -35,7 +36,11 @@ class Miss:
 
     def to_document(self) -> dict[str, Any]:
         """The miss as `find_settings` prints it."""
-        return {**self.hit.to_document(), "fails": self.fails, "by_stops": self.by_stops}
+        return {
+            **self.hit.to_document(),
+            "fails": self.fails,
+            "by_stops": self.by_stops,
+        }
 
 
 def misses_of(search: Search, beat: Beat | None = None) -> list[Miss]:
@@ -43,7 +48,9 @@ def misses_of(search: Search, beat: Beat | None = None) -> list[Miss]:
 
     Two things fail only where no miss of a single one is left. `beat` is called before each step.
     """
-    return _best(search, [way.method.key for way in search.ways], _of_step, beat)[:_MOST]
+    return _best(search, [way.method.key for way in search.ways], _of_step, beat)[
+        :_MOST
+    ]
 
 
 def nearest_of_each(search: Search, keys: Collection[str]) -> dict[str, Miss]:
@@ -71,11 +78,15 @@ def _best(
         method = step.way.method.key
         if method not in keys:
             continue
-        so_far = {fails: miss.by_stops for (of, fails), miss in best.items() if of == method}
+        so_far = {
+            fails: miss.by_stops for (of, fails), miss in best.items() if of == method
+        }
         for miss in misses(search, step, so_far):
             if miss.by_stops < so_far.get(miss.fails, math.inf):
                 best[method, miss.fails] = miss
-    return sorted(best.values(), key=lambda miss: (" and " in miss.fails, miss.by_stops))
+    return sorted(
+        best.values(), key=lambda miss: (" and " in miss.fails, miss.by_stops)
+    )
 
 
 def _of_step(search: Search, step: SearchStep, so_far: SoFar) -> Iterator[Miss]:
@@ -97,7 +108,9 @@ def _of_step(search: Search, step: SearchStep, so_far: SoFar) -> Iterator[Miss]:
         if len(fits.count):
             amounts = by[fits.kept]
             place = int(np.argmin(amounts))
-            yield Miss(made_hit(step, fits, place, settings), what, float(amounts[place]))
+            yield Miss(
+                made_hit(step, fits, place, settings), what, float(amounts[place])
+            )
 
 
 def _nearest_light(
@@ -134,9 +147,16 @@ def _nearest_light(
 def _nearest_room(search: Search, step: SearchStep, rows: Rows) -> Iterator[Miss]:
     """The combination with the right light whose room is least wrong for the look."""
     table, places, room = step.table, step.places, step.room
-    if not len(rows) or not room.possible or not len(table.gains) or not step.way.method.flashes:
+    if (
+        not len(rows)
+        or not room.possible
+        or not len(table.gains)
+        or not step.way.method.flashes
+    ):
         return
-    free = replace(room, x_low=-math.inf, x_high=math.inf, under=-math.inf, over=math.inf)
+    free = replace(
+        room, x_low=-math.inf, x_high=math.inf, under=-math.inf, over=math.inf
+    )
     right = stretches(rows, free, table, places, search.limits.tolerance_stops)
     usable = right.end > right.begin
     if not usable.any():
@@ -158,12 +178,20 @@ def _nearest_room(search: Search, step: SearchStep, rows: Rows) -> Iterator[Miss
         at = right.end[row, place] - 1
     else:
         at = right.begin[row, place]
-    yield Miss(_hit_at(search, step, rows, (int(row), int(place), int(at))), "ghost", by)
+    yield Miss(
+        _hit_at(search, step, rows, (int(row), int(place), int(at))), "ghost", by
+    )
 
 
 def _several_wrong(search: Search, step: SearchStep, so_far: SoFar) -> Iterator[Miss]:
     """The combination of one kind in which freeze, light and room (and even rows) together are least wrong."""
-    way, table, room, limits, met = step.way, step.table, step.room, search.limits, step.at
+    way, table, room, limits, met = (
+        step.way,
+        step.table,
+        step.room,
+        search.limits,
+        step.at,
+    )
     if way.method.leads:  # rows may be uneven as well
         met = replace(met, syncs=met.caught > 0)
     if not len(table.gains) or not bool(room.possible):
@@ -197,7 +225,9 @@ def _several_wrong(search: Search, step: SearchStep, so_far: SoFar) -> Iterator[
         outshone = 0.0
     else:
         outshone = np.maximum(apart - room.over, 0.0)
-    around = np.maximum(np.maximum(around, outshone), np.maximum(room.under - apart, 0.0))
+    around = np.maximum(
+        np.maximum(around, outshone), np.maximum(room.under - apart, 0.0)
+    )
     wrong = smeared + uneven + light + around
     row, place, at = np.unravel_index(int(np.argmin(wrong)), wrong.shape)
     by = float(wrong[row, place, at])
@@ -217,7 +247,9 @@ def _several_wrong(search: Search, step: SearchStep, so_far: SoFar) -> Iterator[
         yield Miss(hit, " and ".join(parts), by, parts)
 
 
-def _hit_at(search: Search, step: SearchStep, rows: Rows, where: tuple[int, int, int]) -> Hit:
+def _hit_at(
+    search: Search, step: SearchStep, rows: Rows, where: tuple[int, int, int]
+) -> Hit:
     """The combination of a row, a place and one of the sorted dials."""
     row, place, at = where
     one = rows.where(np.arange(len(rows)) == row)

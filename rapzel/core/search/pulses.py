@@ -43,7 +43,9 @@ class Shapes:
 
     def of(self, chosen: npt.NDArray[np.int64]) -> "Shapes":
         """Some of them."""
-        return Shapes(*(getattr(self, name)[chosen] for name in self.__dataclass_fields__))
+        return Shapes(
+            *(getattr(self, name)[chosen] for name in self.__dataclass_fields__)
+        )
 
     def cumulative(self, time_s: Array) -> Array:
         """Share of all light of each pulse that has come by its own times [0 … 1]: settings × times in and out."""
@@ -55,7 +57,9 @@ class Shapes:
         time = np.maximum(time_s, 0.0)
         lit = np.minimum(time, self.quench_s[:, None])
         area = -decay * np.expm1(-lit / decay) + rise * np.expm1(-lit / rise)
-        area = area - self.at_quench[:, None] * afterglow * np.expm1(-(time - lit) / afterglow)
+        area = area - self.at_quench[:, None] * afterglow * np.expm1(
+            -(time - lit) / afterglow
+        )
         return np.asarray(np.clip(area / self.energy_s[:, None], 0.0, 1.0))
 
 
@@ -82,7 +86,9 @@ class Settings:
 
     def cumulative(self, time_s: npt.ArrayLike) -> Array:
         """Share of all light of each pulse that has come by a time [0 … 1]: settings × times."""
-        return self.shapes.cumulative(np.atleast_1d(np.asarray(time_s, dtype=float))[None, :])
+        return self.shapes.cumulative(
+            np.atleast_1d(np.asarray(time_s, dtype=float))[None, :]
+        )
 
 
 @lru_cache(maxsize=8)
@@ -94,7 +100,10 @@ def settings_of(strobes: tuple[Strobe, ...]) -> Settings:
         for power in powers_of(source.strobe):
             known = pulse_at(source.strobe.circuit, source.table, power)
             light = Light(
-                power=power, distance_m=1.0, mode=source.mode or None, strobe=source.strobe
+                power=power,
+                distance_m=1.0,
+                mode=source.mode or None,
+                strobe=source.strobe,
             )
             rows.append((place, power, known, light))
     return Settings(
@@ -106,7 +115,9 @@ def settings_of(strobes: tuple[Strobe, ...]) -> Settings:
         peak_s=np.array([row[2].shape.peak_s for row in rows]),
         doubt_stops=np.array([row[2].doubt_stops for row in rows]),
         mostly_out_s=np.array([row[2].mostly_out_s for row in rows]),
-        long_out_s=np.array([row[2].mostly_out_s * 2 ** row[2].doubt_stops for row in rows]),
+        long_out_s=np.array(
+            [row[2].mostly_out_s * 2 ** row[2].doubt_stops for row in rows]
+        ),
         weight=np.array([_weight(row[3]) for row in rows]),
         own_hss=np.array([2.0 ** -row[3].strobe.hss_loss_stops for row in rows]),
         recycle_s=np.array([_recycle(row[3]) for row in rows]),
@@ -116,7 +127,12 @@ def settings_of(strobes: tuple[Strobe, ...]) -> Settings:
 
 def _weight(light: Light) -> float:
     power = 2 ** guide.relative_light_stops(light.table, light.power)
-    return float(guide.correct_f_number(light.strobe.guide_number_m, 100.0, power, 1.0, 0.0)) ** 2
+    return (
+        float(
+            guide.correct_f_number(light.strobe.guide_number_m, 100.0, power, 1.0, 0.0)
+        )
+        ** 2
+    )
 
 
 def _recycle(light: Light) -> float:
@@ -131,7 +147,9 @@ def _shapes(pulses: Sequence[KnownPulse]) -> Shapes:
     for known in pulses:
         shape = known.shape
         quenched = np.isfinite(shape.quench_s)
-        at_quench = np.exp(-shape.quench_s / shape.decay_s) - np.exp(-shape.quench_s / shape.rise_s)
+        at_quench = np.exp(-shape.quench_s / shape.decay_s) - np.exp(
+            -shape.quench_s / shape.rise_s
+        )
         if quenched:
             afterglow = max(shape.afterglow_s, 1e-12)
         else:

@@ -27,7 +27,8 @@ from rapzel.core.shared.units import (
 
 _WIDEST, _NARROWEST = 1.2, 22.0
 _MOST_SMEAR_STOPS = 3.0
-_ALONE_FROM = 4  # lights from which one kind at a time is tried: of two kinds there are too many
+# lights from which one kind at a time is tried: of two kinds there are too many
+_ALONE_FROM = 4
 
 
 @dataclass(frozen=True)
@@ -111,7 +112,11 @@ def _mildest(scene: Scene, kit: Kit, one: _Try, beat: Beat) -> Any:
 
 
 def _wider(
-    limits: Limits, name: str, marks: Sequence[float], words: Callable[[float], str], side: int
+    limits: Limits,
+    name: str,
+    marks: Sequence[float],
+    words: Callable[[float], str],
+    side: int,
 ) -> _Try:
     """A range widened at its lower (0) or upper (1) end through the markings."""
     low, high = getattr(limits, name)
@@ -128,7 +133,9 @@ def _wider(
         prefix = "ISO "
     else:
         prefix = ""
-    return _Try(name, values, relaxed, lambda value: f"{prefix}{words(value)} instead of {old}")
+    return _Try(
+        name, values, relaxed, lambda value: f"{prefix}{words(value)} instead of {old}"
+    )
 
 
 def _tries(scene: Scene, kit: Kit, limits: Limits) -> Iterator[_Try]:
@@ -159,7 +166,9 @@ def _tries(scene: Scene, kit: Kit, limits: Limits) -> Iterator[_Try]:
 def _conditions(kit: Kit, limits: Limits) -> Iterator[_Try]:
     """Limits that are wishes: rate, depth, equal powers, which strobes, which methods, which modifiers."""
     if limits.frames_per_s:
-        yield _less(limits, "frames_per_s", " frames/s", lambda rate: format_number(rate, 2))
+        yield _less(
+            limits, "frames_per_s", " frames/s", lambda rate: format_number(rate, 2)
+        )
     if limits.depth_m:
         yield _less(limits, "depth_m", " of depth", format_length)
     free: list[tuple[str, Any, str]] = []

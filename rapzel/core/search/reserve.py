@@ -21,12 +21,14 @@ from rapzel.core.search.rigs import rows_at
 from rapzel.core.search.ways import Array, Dials, Way
 
 NONE = -math.inf  # the reserve of a method that cannot do it
+# from a moonlit night, below which rooms count as dark, to sun on snow
 DARKEST_EV, BRIGHTEST_EV = (
     -6.0,
     17.0,
-)  # from a moonlit night, below which rooms count as dark, to sun on snow
+)
 _ROOM_STEP_EV = 0.25
-_NEAREST_M, _REACHES = 0.1, 48  # where lights may stand: to 400 m in quarters of an octave
+# where lights may stand: to 400 m in quarters of an octave
+_NEAREST_M, _REACHES = 0.1, 48
 ALIKE_STOPS = 1 / 3  # less than a step of a dial tells no two methods apart
 
 
@@ -36,7 +38,8 @@ class Strongest:
 
     shutter_s: float
     lasts_s: Array  # rising
-    light: Array  # the strongest of all that last at most that long; −∞ behind the last, for none
+    # the strongest of all that last at most that long; −∞ behind the last, for none
+    light: Array
 
     def light_within(self, limit_s: Array) -> Array:
         """log2 of the strongest light that lasts no longer; −∞ where none does."""
@@ -88,24 +91,39 @@ class Reserves:
         """
         strongest = self._strongest[way.method.key]
         if not strongest:
-            return np.full(np.broadcast_shapes(*map(np.shape, (evs, faster, gain_stops))), NONE)
+            return np.full(
+                np.broadcast_shapes(*map(np.shape, (evs, faster, gain_stops))), NONE
+            )
         axes = max(np.ndim(evs), np.ndim(faster), np.ndim(gain_stops))
-        evs, faster, gain_stops = (np.array(one, ndmin=axes) for one in (evs, faster, gain_stops))
-        shutters = np.array([one.shutter_s for one in strongest]).reshape(-1, *[1] * axes)
+        evs, faster, gain_stops = (
+            np.array(one, ndmin=axes) for one in (evs, faster, gain_stops)
+        )
+        shutters = np.array([one.shutter_s for one in strongest]).reshape(
+            -1, *[1] * axes
+        )
         # Twice as fast, half as long.
         within_s = way.limit_s / faster * 2.0**-self.limits.freeze_stops
         if way.method.flashes:
-            flash = np.array([one.light_within(within_s) for one in strongest]) + gain_stops
+            flash = (
+                np.array([one.light_within(within_s) for one in strongest]) + gain_stops
+            )
             able = np.isfinite(flash)
         else:
             # So many stops down are nothing, and unlike −∞ they can be reckoned with.
             flash = np.full(within_s.shape, -1e3)
             able = shutters <= within_s * (1 + 1e-9)
         room = asked_of(way, shutters, evs, trails_px(way, shutters, faster))
-        dials, tolerance = self.search.tables[way.method.key].dials, self.limits.tolerance_stops
-        return np.where(able, reserve_stops(flash, room, dials, tolerance), NONE).max(axis=0)
+        dials, tolerance = (
+            self.search.tables[way.method.key].dials,
+            self.limits.tolerance_stops,
+        )
+        return np.where(able, reserve_stops(flash, room, dials, tolerance), NONE).max(
+            axis=0
+        )
 
-    def winners(self, evs: Any, faster: Any) -> tuple[tuple[str, ...], npt.NDArray[np.int64]]:
+    def winners(
+        self, evs: Any, faster: Any
+    ) -> tuple[tuple[str, ...], npt.NDArray[np.int64]]:
         """(methods, which of them has the most reserve; −1 where none can do it), for a table of rooms and speeds.
 
         Of those within a third of a stop it is the one with the least to set up.
@@ -178,7 +196,9 @@ def reserve_stops(flash: Any, room: Room, dials: Dials, tolerance_stops: float) 
         lit = np.isfinite(room.level)
         flash = np.where(lit, np.minimum(flash, room.over + room.level), flash)
         together = np.logaddexp2(flash, room.level)
-        least_flash = np.where(np.isfinite(room.under) & lit, room.under + room.level, -np.inf)
+        least_flash = np.where(
+            np.isfinite(room.under) & lit, room.under + room.level, -np.inf
+        )
         at_least = np.logaddexp2(least_flash, room.level)  # of flash and room together
         # The least that the dials must give with all of the flash …
         low = np.maximum(np.maximum(least, room.x_low), -tolerance_stops - together)

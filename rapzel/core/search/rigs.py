@@ -25,7 +25,8 @@ from rapzel.core.shutter.rows import Opening
 
 Ints = npt.NDArray[np.int64]
 _REMEMBERED = 50_000
-_HALVINGS = 26  # of a few milliseconds in which an opening is sought: to a tenth of a nanosecond
+# of a few milliseconds in which an opening is sought: to a tenth of a nanosecond
+_HALVINGS = 26
 _HELD = 0.995  # of an asked rate: nobody counts the last half a percent of a frame
 
 
@@ -71,7 +72,9 @@ class Rows:
 
     def take(self, chosen: Any) -> "Rows":
         """The rows at some places."""
-        return Rows(*(getattr(self, name)[chosen] for name in self.__dataclass_fields__))
+        return Rows(
+            *(getattr(self, name)[chosen] for name in self.__dataclass_fields__)
+        )
 
     def parts(self, most: int) -> Iterator["Rows"]:
         """All rows, so many at a time."""
@@ -128,7 +131,9 @@ def _cut_s(shape: Discharge, end_s: float) -> float:
 
 
 @lru_cache(maxsize=_REMEMBERED)
-def _placed_once(shape: Discharge, start_s: float, shutter_s: float) -> tuple[float, float]:
+def _placed_once(
+    shape: Discharge, start_s: float, shutter_s: float
+) -> tuple[float, float]:
     """(share that is caught, how long it lasts [s]) by the opening that catches most of a pulse; remembered."""
     flash = Flash(shape, start_s, 1.0)
     offset = curve.best_offset_s(Opening(0.0, shutter_s), (flash,))
@@ -143,7 +148,8 @@ def _placed(way: Way, settings: Settings, shutter_s: float) -> tuple[Array, Arra
     caught, lasts = np.zeros(len(settings)), np.zeros(len(settings))
     for place, known in enumerate(settings.pulses):
         if shutter_s > way.limit_s < known.t01_s:
-            lasts[place] = min(shutter_s, known.t01_s)  # too long either way: nothing to place
+            # too long either way: nothing to place
+            lasts[place] = min(shutter_s, known.t01_s)
             continue
         caught[place], lasts[place] = _placed_once(known.shape, start, shutter_s)
     return caught, lasts
@@ -172,7 +178,10 @@ def led(settings: Settings, travel_s: float, shutter_s: float) -> tuple[Array, A
     opens = (early + late) / 2 + rows.MIDDLES[None, :] * travel_s
     by_row = pulses.cumulative(opens + shutter_s) - pulses.cumulative(opens)
     judged = curve.row_between(by_row)[:, None]
-    share, fall = np.zeros(len(settings)), np.full(len(settings), constants.DARKEST_STOPS)
+    share, fall = (
+        np.zeros(len(settings)),
+        np.full(len(settings), constants.DARKEST_STOPS),
+    )
     share[worth] = np.take_along_axis(by_row, judged, axis=1)[:, 0]
     fall[worth] = curve.fall_stops(by_row)
     return share, fall
@@ -256,7 +265,17 @@ def of_one_kind(way: Way, settings: Settings, at: AtShutter, limits: Limits) -> 
     none = np.zeros_like(count)
     light, lasts = count * (settings.weight * at.caught)[first], at.lasts_s[first]
     rate = _rate(way, settings, at.shutter_s, (first, count, first, none))
-    return Rows(first, count, first, none, light, lasts, _freeze(way, lasts), at.sync[first], rate)
+    return Rows(
+        first,
+        count,
+        first,
+        none,
+        light,
+        lasts,
+        _freeze(way, lasts),
+        at.sync[first],
+        rate,
+    )
 
 
 def _those(way: Way, alone: Rows, usable: npt.NDArray[np.bool_]) -> Rows:
@@ -308,7 +327,9 @@ def rows_failing(
     return rows_, np.log2(asked / rows_.frames_per_s)
 
 
-def joined(way: Way, settings: Settings, at: AtShutter, rig: tuple[Ints, Ints, Ints, Ints]) -> Rows:
+def joined(
+    way: Way, settings: Settings, at: AtShutter, rig: tuple[Ints, Ints, Ints, Ints]
+) -> Rows:
     """Rigs with their light, duration and margins: shares are added up from the slowest down (science §7)."""
     first, first_count, second, second_count = rig
     given = settings.weight * at.caught
@@ -322,7 +343,9 @@ def joined(way: Way, settings: Settings, at: AtShutter, rig: tuple[Ints, Ints, I
     share = np.where(long_first, one, two) / np.maximum(light, 1e-300)
     floor = 2.0**-way.base.ambient.trail_stops * (1 - 1e-9)
     alone = second_count == 0
-    lasts = np.where(alone, at.lasts_s[first], np.where(share >= floor, longer, shorter))
+    lasts = np.where(
+        alone, at.lasts_s[first], np.where(share >= floor, longer, shorter)
+    )
     sync = np.where(alone, at.sync[first], np.minimum(at.sync[first], at.sync[second]))
     return Rows(
         first,
@@ -354,7 +377,9 @@ def _rate(
         slowest = math.nan
     first, _, second, count = rig
     other = np.where(count == 0, settings.recycle_s[first], settings.recycle_s[second])
-    return np.asarray(1 / np.maximum(np.maximum(settings.recycle_s[first], other), slowest))
+    return np.asarray(
+        1 / np.maximum(np.maximum(settings.recycle_s[first], other), slowest)
+    )
 
 
 def _by_the_shutter(way: Way, at: AtShutter) -> Rows:

@@ -102,7 +102,9 @@ class Way:
     def placed(self) -> bool:
         """Whether the opening is laid where it catches most of a pulse: of a global shutter."""
         return (
-            self.base.camera.shutter == "global" and self.method.pulsed and not self.method.by_hand
+            self.base.camera.shutter == "global"
+            and self.method.pulsed
+            and not self.method.by_hand
         )
 
     @property
@@ -131,7 +133,9 @@ class Way:
         return self.base.lights
 
 
-def within(marks: Sequence[float], limits: tuple[float, float], own: float | None) -> list[float]:
+def within(
+    marks: Sequence[float], limits: tuple[float, float], own: float | None
+) -> list[float]:
     """The markings inside a range, and the scene's own value where it lies inside; its ends where none does."""
     low, high = limits
     inside = {mark for mark in marks if low / _ROUNDING <= mark <= high * _ROUNDING}
@@ -187,7 +191,8 @@ def way_of(scene: Scene, key: str, limits: Limits) -> Way:
     # The dial ends at what the body can do, and a shutter opened by hand is not quicker than a
     # hand.
     shutters = [mark for mark in marks if mark * 1.001 >= fastest and mark >= slowest]
-    if METHODS[key].leads:  # slower, and the frame stands open for a pulse as long as that
+    # slower, and the frame stands open for a pulse as long as that
+    if METHODS[key].leads:
         shutters = [mark for mark in shutters if mark < scene.camera.sync_speed_s]
     return Way(METHODS[key], base, tuple(shutters))
 
@@ -209,7 +214,11 @@ def dials_of(way: Way, limits: Limits) -> Dials:
     apertures = [mark for mark in apertures if _deep_enough(way, mark, limits.depth_m)]
     speeds = within(ISO_SPEEDS, limits.iso, scene.exposure.iso)
     filters = (
-        ND_STOPS if way.method.filtered else (0.0, *ND_STOPS) if way.method.through_slit else (0.0,)
+        ND_STOPS
+        if way.method.filtered
+        else (0.0, *ND_STOPS)
+        if way.method.through_slit
+        else (0.0,)
     )
     # Every combination is a row: a few thousand, sorted once.
     table = np.array(list(itertools.product(apertures, speeds, filters)), dtype=float)
@@ -240,10 +249,13 @@ class Places:
     modifiers: tuple[Modifier, ...]
     modifier: npt.NDArray[np.int64]
     gain_stops: Array  # inverse square and loss
-    preferred: Array  # how far from the present way of doing it, 0 … 1; smaller is tried first
+    # how far from the present way of doing it, 0 … 1; smaller is tried first
+    preferred: Array
 
 
-def places_of(scene: Scene, limits: Limits, modifiers: Mapping[str, Modifier]) -> Places:
+def places_of(
+    scene: Scene, limits: Limits, modifiers: Mapping[str, Modifier]
+) -> Places:
     """The places and modifiers that lights may have; without wanted modifiers the present loss."""
     own = own_modifier(scene)
     now = [light.distance_m for light in scene.lights if light.on_moving_part]
@@ -272,6 +284,8 @@ def own_modifier(scene: Scene) -> Modifier:
     for light in scene.lights:
         if light.on_moving_part:
             return Modifier(
-                name="as now", loss_stops=light.loss_stops, source_size_m=light.source_size_m
+                name="as now",
+                loss_stops=light.loss_stops,
+                source_size_m=light.source_size_m,
             )
     return Modifier(name=BARE)

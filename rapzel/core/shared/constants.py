@@ -3,23 +3,25 @@
 import math
 
 GRAVITY_M_S2 = 9.80665  # standard acceleration of free fall, ISO 80000-3
-FLAT_RECEPTOR_C = 250.0  # incident-light calibration constant, flat receptor [lx s], ISO 2720
+# incident-light calibration constant, flat receptor [lx s], ISO 2720
+FLAT_RECEPTOR_C = 250.0
 ZERO_CELSIUS_K = 273.15
 SOUND_AT_0C_M_S = 331.3  # dry air at 0 °C
 
 CIRCLE_DIVISOR = 1500.0  # sensor diagonal / circle of confusion, common practice
-ARC_MINUTE_RAD = math.radians(1 / 60)  # resolving power of a normal eye, common practice
-STILL_M_S = 1e-12  # an image slower than this needs days to cross a pixel: it stands still
-TENTH_OF_A_STOP = 2.0**-0.1  # share of the light that leaves a tenth of a stop missing, 93.3 %
+# resolving power of a normal eye, common practice
+ARC_MINUTE_RAD = math.radians(1 / 60)
+# an image slower than this needs days to cross a pixel: it stands still
+STILL_M_S = 1e-12
+# share of the light that leaves a tenth of a stop missing, 93.3 %
+TENTH_OF_A_STOP = 2.0**-0.1
 
-TRAIL_STOPS = (
-    3.0  # ambient less far under the flash than this leaves a visible trail, common practice
-)
+# ambient less far under the flash than this leaves a visible trail, common practice
+TRAIL_STOPS = 3.0
 CLEAR_STOPS = 5.0  # beyond 5-6 stops under, no trail is seen, common practice
 
-DARKEST_STOPS = (
-    20.0  # a loss of this many stops or more is reported as this: no sensor records the rest
-)
+# a loss of this many stops or more is reported as this: no sensor records the rest
+DARKEST_STOPS = 20.0
 
 # The shortest exposure of a body that does not say its own [s], by kind of shutter; common practice.
 FASTEST_SHUTTER_S = {
@@ -32,12 +34,10 @@ SMALLEST_POWER = 1 / 512  # of a strobe that does not say its own; common practi
 
 # Mean and spread of a person who triggers by hand [s]: reacting to the event, or anticipating it in a rhythm (memory).
 FINGER_S = {"reacts": (0.20, 0.03), "anticipates": (0.0, 0.04)}
-OPEN_BY_HAND_S = (
-    0.2  # nobody opens a shutter by hand for less and still has the event in it (memory)
-)
-LONGEST_HSS_S = (
-    0.012  # pulse trains are made for mechanical curtains and end soon after these (memory)
-)
+# nobody opens a shutter by hand for less and still has the event in it (memory)
+OPEN_BY_HAND_S = 0.2
+# pulse trains are made for mechanical curtains and end soon after these (memory)
+LONGEST_HSS_S = 0.012
 WAVELENGTH_M = 550e-9  # middle of the visible, for diffraction
 
 # How far a figure may be off, either way [stops], by how it is known (memory; a bench and a meter do better).
@@ -48,14 +48,16 @@ BEYOND_TABLE_DOUBT = 0.35  # more for each stop of power outside the known setti
 BETWEEN_DOUBT = 0.1  # more for each stop between a power and the nearest known setting
 CONVERTED_DOUBT = 0.3  # more where t.1 is worked out from t.5
 ROOM_DOUBT = {"meter": 0.1, "lux": 0.1, "ev100": 0.3}
-NEAR_SIZES = 2.6  # nearer than this many sizes of a source the inverse square is out by more than 5 % (integrated)
+# nearer than this many sizes of a source the inverse square is out by more than 5 % (integrated)
+NEAR_SIZES = 2.6
 RIGHT_STOPS = 1 / 3  # within this of correct an exposure is right
-EVEN_STOPS = (
-    2 * RIGHT_STOPS
-)  # between the brightest and the darkest row, both right by the one between them
+# between the brightest and the darkest row, both right by the one between them
+EVEN_STOPS = 2 * RIGHT_STOPS
 
-RISE_SHARE = 1 / 100  # rise time constant over decay time constant of a discharge (memory)
-AFTERGLOW_S = 40e-6  # afterglow time constant of a quenched strobe of which only one setting is known (memory)
+# rise time constant over decay time constant of a discharge (memory)
+RISE_SHARE = 1 / 100
+# afterglow time constant of a quenched strobe of which only one setting is known (memory)
+AFTERGLOW_S = 40e-6
 
 SOURCE_MEMORY = "memory"
 SOURCE_PRACTICE = "common practice"

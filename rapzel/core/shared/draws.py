@@ -15,9 +15,8 @@ Array = npt.NDArray[np.float64]
 # Of sixty scenes the share of hits is then within 0.05 percentage points of that of 64 times as many; of four times as
 # many independent tries within 0.15.
 TRIES = 2**13
-SOURCES = (
-    16  # independent things that vary at once; beyond these, points are used again in another order
-)
+# independent things that vary at once; beyond these, points are used again in another order
+SOURCES = 16
 # What varies beside the links, which are sources 1, 2, … in their order.
 SPEED, MEASURED, ZONE, ASIDE, ABOVE = 0, 12, 13, 14, 15
 _SEED = 2027

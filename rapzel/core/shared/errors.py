@@ -13,7 +13,9 @@ class OutOfRange(CoreError, ValueError):
 
     def __init__(self, field: str, value: float, allowed: str, hint: str = "") -> None:
         self.field, self.value, self.allowed = field, value, allowed
-        super().__init__(f"{field} is {value:g}, but must be {allowed}. {hint}".rstrip())
+        super().__init__(
+            f"{field} is {value:g}, but must be {allowed}. {hint}".rstrip()
+        )
 
 
 class UnitError(CoreError, ValueError):

@@ -10,7 +10,8 @@ _GROUPED = {
     ",": re.compile(r"[-+]?[1-9]\d{0,2}(?:,\d{3})+(?:\.\d+)?"),
     ".": re.compile(r"[-+]?[1-9]\d{0,2}(?:(?:\.\d{3})+,\d+|(?:\.\d{3}){2,})"),
 }
-_TWO_WAYS = re.compile(r"[-+]?[1-9]\d{0,2},\d{3}")  # 0,125 has one way only, and so has 1,25
+# 0,125 has one way only, and so has 1,25
+_TWO_WAYS = re.compile(r"[-+]?[1-9]\d{0,2},\d{3}")
 
 
 class TwoWays(ValueError):

@@ -18,16 +18,29 @@ Seconds = Annotated[float, Field(ge=1e-9, le=3600)]
 Lag = Annotated[float, Field(ge=0, le=3600)]
 MeasuredLag = Annotated[float, Field(ge=-3600, le=3600)]  # a finger may be early
 Power = Annotated[float, Field(ge=1e-5, le=1)]
-FNumber = Annotated[float, Field(ge=0.5, le=1000)]  # a lens in air cannot be wider than f/0.5
+# a lens in air cannot be wider than f/0.5
+FNumber = Annotated[float, Field(ge=0.5, le=1000)]
 Iso = Annotated[float, Field(ge=1, le=1e8)]
 Millimetres = Annotated[float, Field(ge=0.5, le=10_000)]
 Distance = Annotated[float, Field(ge=1e-3, le=1e5)]
 GuideNumber = Annotated[float, Field(ge=0.01, le=1e4)]
 Identity = Annotated[
-    str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$", description="its own among its like, once stored")
+    str,
+    Field(
+        pattern=r"^[A-Za-z0-9_-]{1,40}$",
+        description="its own among its like, once stored",
+    ),
 ]
 Hazard = Literal[
-    "water", "glass", "projectile", "public", "athlete", "performer", "animal", "unattended", "hot"
+    "water",
+    "glass",
+    "projectile",
+    "public",
+    "athlete",
+    "performer",
+    "animal",
+    "unattended",
+    "hot",
 ]
 
 
@@ -52,11 +65,15 @@ class Part(BaseModel):
         if not self.__pydantic_extra__:
             return self
         # A misspelt key that is ignored is a setting that somebody believes to have made.
-        strangers = sorted(key for key in self.__pydantic_extra__ if not key.startswith("x-"))
+        strangers = sorted(
+            key for key in self.__pydantic_extra__ if not key.startswith("x-")
+        )
         if strangers:
             known = ", ".join(type(self).model_fields)
             shown = strangers[0][:60]
-            raise ValueError(f"unknown key “{shown}”; known: {known}, and keys that begin with x-")
+            raise ValueError(
+                f"unknown key “{shown}”; known: {known}, and keys that begin with x-"
+            )
         for key, value in self.__pydantic_extra__.items():
             must_be_small(must_be_storable(key)[:60], value)
         return self

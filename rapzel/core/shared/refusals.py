@@ -10,7 +10,8 @@ from pydantic_core import ErrorDetails
 from rapzel.core.shared.errors import DocumentError, Problem
 
 MOST_PROBLEMS = 100  # told of one document; nobody reads more, and each costs time
-_EXTRA_CHARACTERS, _EXTRA_DEPTH = 4000, 16  # of the keys that begin with x-, which are kept unread
+# of the keys that begin with x-, which are kept unread
+_EXTRA_CHARACTERS, _EXTRA_DEPTH = 4000, 16
 
 _NUMBERS = "must be a number"
 _SENTENCES: dict[str, Callable[[Mapping[str, Any]], str]] = {
@@ -27,7 +28,9 @@ _SENTENCES: dict[str, Callable[[Mapping[str, Any]], str]] = {
     "int_from_float": lambda limits: "must be a whole number",
     "bool_type": lambda limits: "must be true or false",
     "string_type": lambda limits: "must be a text",
-    "string_too_long": lambda limits: f"must have at most {limits['max_length']} characters",
+    "string_too_long": lambda limits: (
+        f"must have at most {limits['max_length']} characters"
+    ),
     "string_too_short": lambda limits: "must not be empty",
     "string_pattern_mismatch": lambda limits: f"must look like {limits['pattern']}",
     "too_long": lambda limits: f"must hold at most {limits['max_length']}",
@@ -86,21 +89,28 @@ def path_of(location: Iterable[int | str], unions: Places = ()) -> str:
     above: tuple[str, ...] = ()
     for key in location:
         if above in unions and isinstance(key, str):
-            above = ()  # the chosen kind: a level that the document has not, after which nothing else is a union
+            # the chosen kind: a level that the document has not, after which nothing else is a
+            # union
+            above = ()
             continue
         text += f"[{key}]" if isinstance(key, int) else f".{key}" if text else str(key)
         above = (*above, "*" if isinstance(key, int) else key)
     return text
 
 
-def refused(error: ValidationError, unions: Places = (), within: str = "") -> DocumentError:
+def refused(
+    error: ValidationError, unions: Places = (), within: str = ""
+) -> DocumentError:
     """The reader's refusal as problems with their paths, the first hundred of them."""
     problems = []
     # A hostile document can break every rule a million times.
     for each in error.errors(include_url=False)[:MOST_PROBLEMS]:
         path = path_of(each["loc"], tuple(unions))
         problems.append(
-            Problem(f"{within}.{path}" if within and path else within or path, sentence(each))
+            Problem(
+                f"{within}.{path}" if within and path else within or path,
+                sentence(each),
+            )
         )
     return DocumentError(problems)
 

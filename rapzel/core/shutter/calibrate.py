@@ -71,9 +71,13 @@ def calibrated(
                 "one at which all is dark."
             )
     if len(edges) > 1:
-        raise CalibrationError("The band lies at both edges: turn no picture, and use one camera.")
+        raise CalibrationError(
+            "The band lies at both edges: turn no picture, and use one camera."
+        )
     if not bands:
-        raise CalibrationError("Give at least one frame: its shutter and how much of it is dark.")
+        raise CalibrationError(
+            "Give at least one frame: its shutter and how much of it is dark."
+        )
     lit = np.array([1 - band.dark_share for band in bands])
     times = np.array([band.shutter_s for band in bands])
     spread = float(np.ptp(times))
@@ -84,7 +88,9 @@ def calibrated(
     design = np.stack([lit, np.ones_like(lit)], axis=1)
     travel, latency = np.linalg.lstsq(design, times, rcond=None)[0]
     if travel <= 0:
-        raise CalibrationError("A faster shutter must darken more of the frame: check the numbers.")
+        raise CalibrationError(
+            "A faster shutter must darken more of the frame: check the numbers."
+        )
     sd = _reading_sd(design, times, float(travel), float(latency))
     inverse = np.linalg.inv(design.T @ design)
     travel_sd, latency_sd = (sd * math.sqrt(inverse[place, place]) for place in (0, 1))
@@ -95,7 +101,12 @@ def calibrated(
             "a shutter is not what it says."
         )
     return Calibration(
-        float(travel), travel_sd, max(float(latency), 0.0), latency_sd, edges.pop(), False
+        float(travel),
+        travel_sd,
+        max(float(latency), 0.0),
+        latency_sd,
+        edges.pop(),
+        False,
     )
 
 

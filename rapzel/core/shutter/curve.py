@@ -16,7 +16,8 @@ from rapzel.core.shared import constants
 from rapzel.core.shared.once import once
 from rapzel.core.shutter.rows import MIDDLES, Opening
 
-_PLACED_ROWS = 9  # of a frame whose opening is sought: its ends decide where one pulse burns down
+# of a frame whose opening is sought: its ends decide where one pulse burns down
+_PLACED_ROWS = 9
 _PLACED_S = 1e-10  # how near to its best an opening is placed
 
 
@@ -30,7 +31,8 @@ class Flash:
 
     def between(self, begin_s: Array, end_s: Array) -> Array:
         """Share of its light that comes between two instants [0 … 1]; arrays of any shape."""
-        both = np.stack((begin_s, end_s)) - self.start_s  # asked at once: each call costs its own
+        # asked at once: each call costs its own
+        both = np.stack((begin_s, end_s)) - self.start_s
         begun, ended = self.pulse.cumulative(both)
         return np.asarray(ended - begun)
 
@@ -75,7 +77,8 @@ def best_offset_s(opening: Opening, flashes: Sequence[Flash]) -> float:
     def caught(offset_s: Array) -> Array:
         opens = np.asarray(offset_s)[..., None] + rows
         given = sum(
-            flash.weight * flash.between(opens, opens + opening.shutter_s) for flash in flashes
+            flash.weight * flash.between(opens, opens + opening.shutter_s)
+            for flash in flashes
         )
         return np.asarray(np.min(given, axis=-1))
 
@@ -110,7 +113,9 @@ def stops_of_rows(by_row: Array) -> Array:
 def row_between(by_row: Array) -> Any:
     """The row whose light is half-way in stops between the brightest and the darkest; along the last axis."""
     stops = stops_of_rows(by_row)
-    half_way = (stops.max(axis=-1, keepdims=True) + stops.min(axis=-1, keepdims=True)) / 2
+    half_way = (
+        stops.max(axis=-1, keepdims=True) + stops.min(axis=-1, keepdims=True)
+    ) / 2
     return np.argmin(np.abs(stops - half_way), axis=-1)
 
 
@@ -125,7 +130,8 @@ class RowCurves:
 
     opening: Opening
     flashes: tuple[Flash, ...]
-    between: bool = False  # whether a row between the brightest and the darkest is judged
+    # whether a row between the brightest and the darkest is judged
+    between: bool = False
 
     @once
     def by_light(self) -> Array:
@@ -198,7 +204,9 @@ class RowCurves:
         return float(np.mean(self.by_row[1:-1] < 0.5))
 
 
-def lasting(shares: Sequence[float], times_s: Sequence[float]) -> list[tuple[float, float]]:
+def lasting(
+    shares: Sequence[float], times_s: Sequence[float]
+) -> list[tuple[float, float]]:
     """S(t): for each time, from the longest down, the share of the exposure that lasts at least that long.
 
     shares: of the exposure, summing to 1; times_s: how long each of them lasts. Returns (time [s], S).

@@ -12,9 +12,8 @@ import numpy as np
 from rapzel.core.pulse.shape import Array
 
 ROWS = 256  # of the row model; a share of rows is exact to half of one
-MIDDLES = np.concatenate(
-    [[0.0], (np.arange(ROWS) + 0.5) / ROWS, [1.0]]
-)  # both ends and the middle of every row
+# both ends and the middle of every row
+MIDDLES = np.concatenate([[0.0], (np.arange(ROWS) + 0.5) / ROWS, [1.0]])
 
 
 @dataclass(frozen=True, slots=True)

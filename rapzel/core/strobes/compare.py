@@ -132,7 +132,9 @@ def offers(sources: Sequence[Source], t01_s: float) -> list[Offer]:
     found = [(source, at_duration(source, t01_s)) for source in sources]
     most = max((point.light_stops for _, point in found if point), default=None)
     rows = [_offer(source, point, most) for source, point in found]
-    return sorted(rows, key=lambda row: math.inf if row.behind_stops is None else row.behind_stops)
+    return sorted(
+        rows, key=lambda row: math.inf if row.behind_stops is None else row.behind_stops
+    )
 
 
 def _offer(source: Source, point: Point | None, most: float | None) -> Offer:
@@ -141,14 +143,20 @@ def _offer(source: Source, point: Point | None, most: float | None) -> Offer:
     behind = most - point.light_stops
     price = source.strobe.price
     needed = math.ceil(2**behind - 1e-6)
-    return Offer(source, point, behind, needed, None if price is None else price * 2**behind)
+    return Offer(
+        source, point, behind, needed, None if price is None else price * 2**behind
+    )
 
 
 def rankings(sources: Sequence[Source]) -> tuple[list[Source], list[Source]]:
     """(by shortest t.5, by shortest t.1): the order a leaflet suggests, and the one that counts."""
     shortest = {id(source): settings_of(source, 3) for source in sources}
-    by_t05 = sorted(sources, key=lambda source: min(point.t05_s for point in shortest[id(source)]))
-    by_t01 = sorted(sources, key=lambda source: min(point.t01_s for point in shortest[id(source)]))
+    by_t05 = sorted(
+        sources, key=lambda source: min(point.t05_s for point in shortest[id(source)])
+    )
+    by_t01 = sorted(
+        sources, key=lambda source: min(point.t01_s for point in shortest[id(source)])
+    )
     return by_t05, by_t01
 
 
@@ -161,6 +169,8 @@ def with_equal_light(point: Point, other: Source) -> Point | None:
     return None
 
 
-def matched(one: Source, other: Source, t01_s: float) -> tuple[Point | None, Point | None]:
+def matched(
+    one: Source, other: Source, t01_s: float
+) -> tuple[Point | None, Point | None]:
     """Both sources at equal t.1: the brightest setting of each whose t.1 is at most `t01_s` [s]."""
     return at_duration(one, t01_s), at_duration(other, t01_s)

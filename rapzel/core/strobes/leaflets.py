@@ -12,9 +12,8 @@ from rapzel.core.shared.errors import require_positive
 from rapzel.core.shared.working import Provenance
 from rapzel.core.shutter.rows import slit_loss_stops
 
-CANDELA_SECONDS_PER_WS = (
-    15.0  # of a bare tube in a usual reflector (memory); from 7 to 30 in practice
-)
+# of a bare tube in a usual reflector (memory); from 7 to 30 in practice
+CANDELA_SECONDS_PER_WS = 15.0
 _SPREAD_WS = constants.LIGHT_DOUBT["estimated"]  # stops, either way
 _SPREAD_CLAIM = constants.LIGHT_DOUBT["claimed"]  # leaflets flatter
 _SPREAD_METER = constants.LIGHT_DOUBT["measured"]  # a flash meter reads in tenths
@@ -33,16 +32,18 @@ class Light:
     @property
     def range_m(self) -> tuple[float, float]:
         """The guide numbers between which it lies [m]: its spread, by half a power of two a stop."""
-        return self.guide_number_m * 2 ** (-self.spread_stops / 2), self.guide_number_m * 2 ** (
-            self.spread_stops / 2
-        )
+        return self.guide_number_m * 2 ** (
+            -self.spread_stops / 2
+        ), self.guide_number_m * 2 ** (self.spread_stops / 2)
 
 
 def from_guide_number(guide_number_m: float, iso: float = 100.0) -> Light:
     """A guide number [m] at any ISO: GN √(100 / ISO). Source: ISO 1230."""
     require_positive(guide_number_m=guide_number_m, iso=iso)
     value = guide_number_m * math.sqrt(100 / iso)
-    return Light(value, "claimed", _SPREAD_CLAIM, "GN √(100 / ISO)", constants.SOURCE_ISO_1230)
+    return Light(
+        value, "claimed", _SPREAD_CLAIM, "GN √(100 / ISO)", constants.SOURCE_ISO_1230
+    )
 
 
 def from_f_number(
@@ -52,7 +53,11 @@ def from_f_number(
     require_positive(f_number=f_number, distance_m=distance_m, iso=iso, power=power)
     value = f_number * distance_m * math.sqrt(100 / iso / power)
     return Light(
-        value, "measured", _SPREAD_METER, "N · d · √(100 / ISO) / √power", constants.SOURCE_ISO_1230
+        value,
+        "measured",
+        _SPREAD_METER,
+        "N · d · √(100 / ISO) / √power",
+        constants.SOURCE_ISO_1230,
     )
 
 
@@ -61,7 +66,11 @@ def from_lux_seconds(lux_s: float, distance_m: float) -> Light:
     require_positive(lux_s=lux_s, distance_m=distance_m)
     value = math.sqrt(lux_s * 100 / constants.FLAT_RECEPTOR_C) * distance_m
     return Light(
-        value, "measured", _SPREAD_METER, "√(H · 100 / C) · d, C = 250", constants.SOURCE_ISO_2720
+        value,
+        "measured",
+        _SPREAD_METER,
+        "√(H · 100 / C) · d, C = 250",
+        constants.SOURCE_ISO_2720,
     )
 
 
@@ -70,15 +79,23 @@ def from_bcps(candela_s: float) -> Light:
     require_positive(candela_s=candela_s)
     value = math.sqrt(candela_s * 100 / constants.FLAT_RECEPTOR_C)
     return Light(
-        value, "claimed", _SPREAD_CLAIM, "√(BCPS · 100 / C), C = 250", constants.SOURCE_ISO_2720
+        value,
+        "claimed",
+        _SPREAD_CLAIM,
+        "√(BCPS · 100 / C), C = 250",
+        constants.SOURCE_ISO_2720,
     )
 
 
 def from_watt_seconds(energy_ws: float) -> Light:
     """An estimate from the stored energy [W s], with 15 cd s a watt-second in a usual reflector (memory)."""
     require_positive(energy_ws=energy_ws)
-    value = math.sqrt(energy_ws * CANDELA_SECONDS_PER_WS * 100 / constants.FLAT_RECEPTOR_C)
-    return Light(value, "estimated", _SPREAD_WS, "√(Ws · 15 cd s/Ws · 100 / C)", "memory")
+    value = math.sqrt(
+        energy_ws * CANDELA_SECONDS_PER_WS * 100 / constants.FLAT_RECEPTOR_C
+    )
+    return Light(
+        value, "estimated", _SPREAD_WS, "√(Ws · 15 cd s/Ws · 100 / C)", "memory"
+    )
 
 
 def own_hss_loss_stops(weaker_stops: float, travel_s: float, shutter_s: float) -> float:

@@ -23,9 +23,8 @@ from rapzel.core.subjects.pen import Layer, Picture, Point, View
 
 _PAPER = 0.9  # reflectance of its white (memory)
 _RINGS = 5
-_OVERLAP = (
-    0.012  # of the height, that a slower part reaches under a faster one, so that no seam opens
-)
+# of the height, that a slower part reaches under a faster one, so that no seam opens
+_OVERLAP = 0.012
 Tones = npt.NDArray[np.float32]
 Mask = npt.NDArray[np.bool_]
 
@@ -40,9 +39,12 @@ def _opened(file: bytes) -> Image.Image:
     try:
         header = read_header(file, kinds)
         if max(header.width, header.height) > 2 * HIGHEST_PX:
-            raise CutOutError(f"the picture of the cut-out is larger than {2 * HIGHEST_PX} pixels")
+            raise CutOutError(
+                f"the picture of the cut-out is larger than {2 * HIGHEST_PX} pixels"
+            )
         with Image.open(io.BytesIO(file), formats=kinds) as checked:
-            checked.verify()  # to the end: loading alone may take a file that breaks off
+            # to the end: loading alone may take a file that breaks off
+            checked.verify()
         with Image.open(io.BytesIO(file), formats=kinds) as opened:
             return opened.convert("LA")
     except (PictureError, OSError, ValueError, SyntaxError):
@@ -60,9 +62,8 @@ def tones_of(picture: str) -> tuple[Tones, Tones]:
     opened = _opened(file)
     # Grey is stored as for a screen; reflectance is linear.
     grey, alpha = (np.asarray(band, dtype=np.float32) / 255 for band in opened.split())
-    linear = np.where(
-        grey <= 0.04045, grey / 12.92, ((grey + 0.055) / 1.055) ** 2.4
-    )  # IEC 61966-2-1
+    # IEC 61966-2-1
+    linear = np.where(grey <= 0.04045, grey / 12.92, ((grey + 0.055) / 1.055) ** 2.4)
     return (linear * alpha * _PAPER).astype(np.float32), alpha.astype(np.float32)
 
 
@@ -78,7 +79,10 @@ def parts_of(cutout: CutOut) -> tuple[tuple[float, Mask], ...]:
     if cutout.moving is None:
         return ((1.0, np.ones(cover.shape, dtype=bool)),)
     # Both in heights of the picture, so that a circle about the pivot is round.
-    x, y = (np.arange(width) + 0.5)[None, :] / height, (np.arange(height) + 0.5)[:, None] / height
+    x, y = (
+        (np.arange(width) + 0.5)[None, :] / height,
+        (np.arange(height) + 0.5)[:, None] / height,
+    )
     left, top, right, bottom = cutout.moving
     edges = left * width / height, top, right * width / height, bottom
     inside = _inside(x, y, edges, 0.0)
@@ -99,7 +103,9 @@ def parts_of(cutout: CutOut) -> tuple[tuple[float, Mask], ...]:
     return rest, *rings
 
 
-def _inside(x: Tones, y: Tones, edges: tuple[float, float, float, float], within: float) -> Mask:
+def _inside(
+    x: Tones, y: Tones, edges: tuple[float, float, float, float], within: float
+) -> Mask:
     left, top, right, bottom = edges
     across = (x >= left + within) & (x <= right - within)
     return np.asarray(across & (y >= top + within) & (y <= bottom - within))
@@ -126,7 +132,9 @@ def layers(cutout: CutOut, view: View, size_m: float) -> list[Layer]:
     lit, cover = tones_of(cutout.picture)
     drawn = []
     for speed, part in parts_of(cutout):
-        seen_lit, seen_cover = (_seen(tones * part, view, size_m) for tones in (lit, cover))
+        seen_lit, seen_cover = (
+            _seen(tones * part, view, size_m) for tones in (lit, cover)
+        )
         if seen_cover is not None and seen_lit is not None:
             drawn.append(Layer(seen_lit, seen_cover, speed))
     return drawn or [Layer(_empty(view), _empty(view), 0.0)]
@@ -143,8 +151,13 @@ def _seen(tones: Tones, view: View, size_m: float) -> Picture | None:
     """
     height, width = tones.shape
     scale = view.px_per_m * size_m / height  # pixels of the view for one of the picture
-    left = width / 2 + (view.centre_x_m - view.width / 2 / view.px_per_m) * height / size_m
-    top = height / 2 - (view.centre_y_m + view.height / 2 / view.px_per_m) * height / size_m
+    left = (
+        width / 2 + (view.centre_x_m - view.width / 2 / view.px_per_m) * height / size_m
+    )
+    top = (
+        height / 2
+        - (view.centre_y_m + view.height / 2 / view.px_per_m) * height / size_m
+    )
     columns = _stretch(tones.any(axis=0), left, scale, view.width)
     rows = _stretch(tones.any(axis=1), top, scale, view.height)
     if columns is None or rows is None:
@@ -155,7 +168,10 @@ def _seen(tones: Tones, view: View, size_m: float) -> Picture | None:
     if fewer > 1:
         picture = picture.reduce(fewer)
     step = 1 / scale / fewer
-    begin_x, begin_y = left / fewer + columns.start * step, top / fewer + rows.start * step
+    begin_x, begin_y = (
+        left / fewer + columns.start * step,
+        top / fewer + rows.start * step,
+    )
     laid = picture.transform(
         (columns.stop - columns.start, rows.stop - rows.start),
         Image.Transform.AFFINE,

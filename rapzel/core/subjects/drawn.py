@@ -15,11 +15,12 @@ from rapzel.core.document.scene import Rehearsal
 from rapzel.core.subjects import cutout, people, things
 from rapzel.core.subjects.pen import Layer, NewPen, Pen, Point, View
 
+# reflectance; black velvet returns about 1 % (memory)
 BACKGROUNDS = {
     "black": 0.012,
     "grey": 0.18,
     "white": 0.85,
-}  # reflectance; black velvet returns about 1 % (memory)
+}
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -38,7 +39,9 @@ class Subject:
 def _drawn(
     draw: Callable[[NewPen], list[Layer]], height_m: float, detail: Point, says: str
 ) -> Subject:
-    return Subject(lambda view, size_m: draw(lambda: Pen(view, size_m)), height_m, detail, says)
+    return Subject(
+        lambda view, size_m: draw(lambda: Pen(view, size_m)), height_m, detail, says
+    )
 
 
 SUBJECTS = {
@@ -92,15 +95,18 @@ def portrait(kind: str, width: int, height: int) -> npt.NDArray[np.uint8]:
     return np.asarray(255 * picture ** (1 / 2.2), dtype=np.uint8)
 
 
+# where the middle of it is
 _PORTRAIT_X = {
     "figure": 0.15,
     "spray": -0.05,
     "moth": 0.12,
     "archer": 0.08,
-}  # where the middle of it is
+}
 
 
-def drawn_height_m(subject: Subject, asked_m: float | None, field_height_m: float) -> float:
+def drawn_height_m(
+    subject: Subject, asked_m: float | None, field_height_m: float
+) -> float:
     """The height at which a subject is drawn [m]: as asked, else its natural one where that suits the frame."""
     if asked_m is not None:
         return asked_m

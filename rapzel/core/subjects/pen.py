@@ -14,7 +14,8 @@ Point = tuple[float, float]
 Box = tuple[float, float, float, float]  # left, top, right, bottom
 
 _FINER = 2  # shapes are drawn this much larger and averaged down, for clean edges
-_NEAR = 3  # views beyond the view up to which a shape is drawn whole, as the imaging library does it best
+# views beyond the view up to which a shape is drawn whole, as the imaging library does it best
+_NEAR = 3
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,11 +41,18 @@ class Layer:
 def clipped_polygon(points: list[Point], box: Box) -> list[Point]:
     """The part of a polygon within a box, by cutting it at one side after the other (Sutherland and Hodgman, 1974)."""
     left, top, right, bottom = box
-    for axis, bound, sign in ((0, left, 1), (0, right, -1), (1, top, 1), (1, bottom, -1)):
+    for axis, bound, sign in (
+        (0, left, 1),
+        (0, right, -1),
+        (1, top, 1),
+        (1, bottom, -1),
+    ):
         kept: list[Point] = []
         for place, point in enumerate(points):
             before = points[place - 1]
-            inside, was_inside = (sign * (each[axis] - bound) >= 0 for each in (point, before))
+            inside, was_inside = (
+                sign * (each[axis] - bound) >= 0 for each in (point, before)
+            )
             # The edge crosses the side of the box: its crossing becomes a corner.
             if inside != was_inside:
                 part = (bound - before[axis]) / (point[axis] - before[axis])
@@ -82,7 +90,12 @@ class Pen:
 
     def _misses(self, box: Box) -> bool:
         # A pixel of grace, as edges are softened over one.
-        return box[2] < -1 or box[3] < -1 or box[0] > self._width + 1 or box[1] > self._height + 1
+        return (
+            box[2] < -1
+            or box[3] < -1
+            or box[0] > self._width + 1
+            or box[1] > self._height + 1
+        )
 
     def _reaches_far(self, box: Box) -> bool:
         wide, tall = _NEAR * self._width, _NEAR * self._height
@@ -96,7 +109,9 @@ class Pen:
     def _fill(self, mask: npt.NDArray[np.bool_], reflectance: float) -> None:
         # Light and coverage take the same shape, so that neither shows beyond the other.
         stencil = Image.fromarray(mask)
-        for image, tone in zip((self._light, self._cover), self._tones(reflectance), strict=True):
+        for image, tone in zip(
+            (self._light, self._cover), self._tones(reflectance), strict=True
+        ):
             image.paste(tone, (0, 0), stencil)
 
     def polygon(self, points: list[Point], reflectance: float) -> None:
@@ -117,7 +132,9 @@ class Pen:
         inside: npt.NDArray[np.bool_] = across[None, :] + down[:, None] <= 1
         return inside
 
-    def disc(self, centre: Point, radius: float, reflectance: float, flatten: float = 1.0) -> None:
+    def disc(
+        self, centre: Point, radius: float, reflectance: float, flatten: float = 1.0
+    ) -> None:
         x, y = self._at(centre)
         rx, ry = radius * self._scale, radius * flatten * self._scale
         box = (x - rx, y - ry, x + rx, y + ry)
@@ -130,7 +147,12 @@ class Pen:
             draw.ellipse(box, fill=tone)
 
     def ring(
-        self, centre: Point, radius: float, width: float, reflectance: float, flatten: float = 1.0
+        self,
+        centre: Point,
+        radius: float,
+        width: float,
+        reflectance: float,
+        flatten: float = 1.0,
     ) -> None:
         x, y = self._at(centre)
         rx, ry = radius * self._scale, radius * self._scale * flatten
@@ -182,11 +204,15 @@ class Pen:
             ]
             self._polygon_px(corners, reflectance)
 
-    def letters(self, text: str, centre: Point, height: float, reflectance: float) -> None:
+    def letters(
+        self, text: str, centre: Point, height: float, reflectance: float
+    ) -> None:
         size = height * self._scale
         x, y = self._at(centre)
         reach = size * len(text)
-        if not 4 <= size <= 2000 or self._misses((x - reach, y - size, x + reach, y + size)):
+        if not 4 <= size <= 2000 or self._misses(
+            (x - reach, y - size, x + reach, y + size)
+        ):
             return  # too small to read, larger than any picture, or elsewhere
         font = ImageFont.load_default(size)
         for draw, tone in zip(self._draws, self._tones(reflectance), strict=True):
@@ -197,7 +223,9 @@ class Pen:
             grid = np.asarray(image, dtype=np.float32) / 255
             height, width = grid.shape
             return np.asarray(
-                grid.reshape(height // _FINER, _FINER, width // _FINER, _FINER).mean(axis=(1, 3))
+                grid.reshape(height // _FINER, _FINER, width // _FINER, _FINER).mean(
+                    axis=(1, 3)
+                )
             )
 
         return Layer(shrunk(self._light), shrunk(self._cover), speed)

@@ -14,7 +14,10 @@ def _head(pen: Pen, at: Point, radius: float = 0.06) -> None:
     for strand in range(7):
         x = at[0] - radius + strand * radius / 3
         pen.line(
-            [(x, at[1] + radius * 0.4), (at[0] + (x - at[0]) * 0.5, at[1] + radius * 1.2)],
+            [
+                (x, at[1] + radius * 0.4),
+                (at[0] + (x - at[0]) * 0.5, at[1] + radius * 1.2),
+            ],
             0.004,
             _DARK,
         )
@@ -60,23 +63,34 @@ def fencer(new_pen: NewPen) -> list[Layer]:
         tall = 0.094 * math.sqrt(1 - (bar / 4.8) ** 2)
         wide = 0.082 * math.sqrt(1 - (bar / 4.8) ** 2)
         body.line(
-            [(0.03 + bar * 0.017, 0.345 - tall), (0.03 + bar * 0.017, 0.345 + tall)], 0.002, 0.13
+            [(0.03 + bar * 0.017, 0.345 - tall), (0.03 + bar * 0.017, 0.345 + tall)],
+            0.002,
+            0.13,
         )
         body.line(
-            [(0.03 - wide, 0.345 + bar * 0.0196), (0.03 + wide, 0.345 + bar * 0.0196)], 0.002, 0.13
+            [(0.03 - wide, 0.345 + bar * 0.0196), (0.03 + wide, 0.345 + bar * 0.0196)],
+            0.002,
+            0.13,
         )
     arm = new_pen()
     # The sword arm with lettering and the threads of its cuff.
     arm.line([(0.05, 0.18), (0.20, 0.155), (0.355, 0.175)], 0.062, 0.74)
     arm.letters("RAPZEL 7", (0.235, 0.163), 0.026, 0.12)
     for thread in range(9):
-        arm.line([(0.30 + thread * 0.007, 0.148), (0.303 + thread * 0.007, 0.192)], 0.0012, 0.4)
+        arm.line(
+            [(0.30 + thread * 0.007, 0.148), (0.303 + thread * 0.007, 0.192)],
+            0.0012,
+            0.4,
+        )
     # The guard: spokes as fine as a smear of two pixels, with a bright rim.
     arm.disc((0.385, 0.178), 0.042, 0.55)
     for spoke in range(24):
         angle = math.tau * spoke / 24
         arm.line(
-            [(0.385, 0.178), (0.385 + 0.040 * math.cos(angle), 0.178 + 0.040 * math.sin(angle))],
+            [
+                (0.385, 0.178),
+                (0.385 + 0.040 * math.cos(angle), 0.178 + 0.040 * math.sin(angle)),
+            ],
             0.0012,
             0.16,
         )
@@ -110,7 +124,10 @@ def dancer(new_pen: NewPen) -> list[Layer]:
     for pleat in range(25):
         share = pleat / 24
         body.line(
-            [(-0.06 + 0.12 * share, 0.04), (-0.25 + 0.5 * share, -0.20 + 0.05 * abs(share - 0.5))],
+            [
+                (-0.06 + 0.12 * share, 0.04),
+                (-0.25 + 0.5 * share, -0.20 + 0.05 * abs(share - 0.5)),
+            ],
             0.0022,
             0.35,
         )
@@ -139,7 +156,14 @@ def turner(new_pen: NewPen) -> list[Layer]:
     _head(axis, (0.0, 0.34))
     skirt = new_pen()
     skirt.polygon(
-        [(-0.06, 0.03), (0.06, 0.03), (0.27, -0.10), (0.16, -0.15), (-0.16, -0.15), (-0.27, -0.10)],
+        [
+            (-0.06, 0.03),
+            (0.06, 0.03),
+            (0.27, -0.10),
+            (0.16, -0.15),
+            (-0.16, -0.15),
+            (-0.27, -0.10),
+        ],
         0.78,
     )
     for pleat in range(27):
@@ -162,7 +186,10 @@ def _hand(pen: Pen, at: Point, side: int) -> None:
         x = at[0] - side * (0.022 + band * 0.006)
         pen.line([(x, at[1] - 0.018), (x, at[1] + 0.018)], 0.0016, 0.15)
     for finger in range(5):
-        tip = (at[0] + side * (0.052 - 0.004 * abs(finger - 2)), at[1] + 0.022 - finger * 0.010)
+        tip = (
+            at[0] + side * (0.052 - 0.004 * abs(finger - 2)),
+            at[1] + 0.022 - finger * 0.010,
+        )
         pen.line([at, tip], 0.006, 0.6)
 
 
@@ -211,7 +238,11 @@ def runner(new_pen: NewPen) -> list[Layer]:
     _shoe(leg, (0.19, -0.45))
     # Spikes and laces are the fine detail by which a smear is seen.
     for spike in range(6):
-        leg.line([(0.19 + spike * 0.018, -0.478), (0.193 + spike * 0.018, -0.495)], 0.003, 0.9)
+        leg.line(
+            [(0.19 + spike * 0.018, -0.478), (0.193 + spike * 0.018, -0.495)],
+            0.003,
+            0.9,
+        )
     return [body.layer(0.6), leg.layer(1.0)]
 
 
@@ -229,7 +260,9 @@ def skater(new_pen: NewPen) -> list[Layer]:
     _head(rider, (-0.02, 0.34))
     # The helmet.
     rider.disc((-0.02, 0.365), 0.066, 0.3, 0.8)
-    rider.line([(-0.30, -0.30), (-0.22, -0.335), (0.26, -0.315), (0.34, -0.27)], 0.03, 0.62)
+    rider.line(
+        [(-0.30, -0.30), (-0.22, -0.335), (0.26, -0.315), (0.34, -0.27)], 0.03, 0.62
+    )
     # Stripes along the deck, then wheels with spokes.
     for stripe in range(12):
         x = -0.2 + stripe * 0.036
@@ -305,7 +338,9 @@ def archer(new_pen: NewPen) -> list[Layer]:
     """A bow at the moment of release: bow and hand stand, arrow, nock and string fly."""
     bow = new_pen()
     angles = [math.pi * (step / 16 - 0.5) for step in range(17)]
-    curve = [(0.02 + 0.16 * math.cos(angle), 0.48 * math.sin(angle)) for angle in angles]
+    curve = [
+        (0.02 + 0.16 * math.cos(angle), 0.48 * math.sin(angle)) for angle in angles
+    ]
     bow.line(curve, 0.03, 0.45)
     # Grip and bow hand.
     bow.line([(0.18, -0.07), (0.18, 0.07)], 0.05, 0.3)
@@ -317,12 +352,15 @@ def archer(new_pen: NewPen) -> list[Layer]:
     arrow.polygon([(0.44, 0.014), (0.52, 0.0), (0.44, -0.014)], 0.9)
     for side in (-1, 1):
         arrow.polygon(
-            [(-0.30, 0.0), (-0.27, side * 0.04), (-0.16, side * 0.03), (-0.14, 0.0)], 0.82
+            [(-0.30, 0.0), (-0.27, side * 0.04), (-0.16, side * 0.03), (-0.14, 0.0)],
+            0.82,
         )
         # Barbs of the fletching.
         for barb in range(14):
             x = -0.29 + barb * 0.010
             arrow.line([(x, 0.0), (x - 0.012, side * 0.034)], 0.0014, 0.2)
     for mark in range(10):
-        arrow.line([(-0.08 + mark * 0.012, -0.005), (-0.08 + mark * 0.012, 0.005)], 0.002, 0.1)
+        arrow.line(
+            [(-0.08 + mark * 0.012, -0.005), (-0.08 + mark * 0.012, 0.005)], 0.002, 0.1
+        )
     return [bow.layer(0.0), arrow.layer(1.0)]

@@ -87,7 +87,10 @@ def glass(new_pen: NewPen) -> list[Layer]:
         x, y = away * math.cos(angle), 0.10 + away * math.sin(angle)
         size, turn = 0.02 + 0.05 * draw.random(), math.tau * draw.random()
         corners = [
-            (x + size * (0.5 + draw.random()) * math.cos(turn + at), y + size * math.sin(turn + at))
+            (
+                x + size * (0.5 + draw.random()) * math.cos(turn + at),
+                y + size * math.sin(turn + at),
+            )
             for at in (0.0, 1.9, 2.6, 4.4)
         ]
         shards.polygon(corners, 0.35 + 0.3 * draw.random())
@@ -136,7 +139,10 @@ def moth(new_pen: NewPen) -> list[Layer]:
     for petal in range(5):
         angle = math.radians(140 + petal * 30)
         flower.line(
-            [(0.62, -0.05), (0.62 + 0.2 * math.cos(angle), -0.05 + 0.2 * math.sin(angle))],
+            [
+                (0.62, -0.05),
+                (0.62 + 0.2 * math.cos(angle), -0.05 + 0.2 * math.sin(angle)),
+            ],
             0.05,
             0.7,
         )
@@ -144,14 +150,20 @@ def moth(new_pen: NewPen) -> list[Layer]:
     body.line([(-0.34, -0.14), (0.10, 0.06)], 0.13, 0.4)
     for band in range(9):
         x, y = -0.32 + band * 0.045, -0.13 + band * 0.0205
-        body.line([(x - 0.02, y + 0.05), (x + 0.02, y - 0.05)], 0.006, 0.62 if band % 2 else 0.16)
+        body.line(
+            [(x - 0.02, y + 0.05), (x + 0.02, y - 0.05)],
+            0.006,
+            0.62 if band % 2 else 0.16,
+        )
     body.disc((0.13, 0.075), 0.055, 0.45)
     body.disc((0.15, 0.09), 0.018, 0.08)
     body.line([(0.17, 0.07), (0.36, 0.02), (0.56, -0.04)], 0.006, 0.5)
     # Both wings, the far one a little higher.
     for side, lift in ((-1, 0.46), (1, 0.40)):
         tip = (-0.10 + side * 0.20, lift)
-        wings.polygon([(0.02, 0.06), tip, (-0.26 + side * 0.12, 0.30), (-0.18, -0.02)], 0.55)
+        wings.polygon(
+            [(0.02, 0.06), tip, (-0.26 + side * 0.12, 0.30), (-0.18, -0.02)], 0.55
+        )
         for vein in range(9):
             end = (tip[0] + (-0.16) * vein / 8, tip[1] - 0.16 * vein / 8)
             wings.line([(0.0, 0.05), end], 0.003, 0.16)
@@ -175,8 +187,12 @@ def machine(new_pen: NewPen) -> list[Layer]:
     for tooth in range(36):
         angle, mark = math.tau * tooth / 36, 0.30 if tooth % 3 else 0.27
         cosine, sine = math.cos(angle), math.sin(angle)
-        gear.line([(0.37 * cosine, 0.37 * sine), (0.43 * cosine, 0.43 * sine)], 0.032, 0.62)
-        gear.line([(0.33 * cosine, 0.33 * sine), (mark * cosine, mark * sine)], 0.003, 0.1)
+        gear.line(
+            [(0.37 * cosine, 0.37 * sine), (0.43 * cosine, 0.43 * sine)], 0.032, 0.62
+        )
+        gear.line(
+            [(0.33 * cosine, 0.33 * sine), (mark * cosine, mark * sine)], 0.003, 0.1
+        )
     for hole in range(6):
         angle = math.tau * hole / 6
         gear.disc((0.2 * math.cos(angle), 0.2 * math.sin(angle)), 0.06, 0.06)

@@ -14,7 +14,8 @@ from rapzel.core.tools.tool import Tool, answered, ask
 from rapzel.core.tools.watch import WATCH
 
 TOOLS: dict[str, Tool] = {
-    tool.slug: tool for tool in (BEAM, SPEEDOMETER, FLIGHT, OPEN_SHUTTER, WATCH, DROPS, DIAL_IN)
+    tool.slug: tool
+    for tool in (BEAM, SPEEDOMETER, FLIGHT, OPEN_SHUTTER, WATCH, DROPS, DIAL_IN)
 }
 
 __all__ = ["TOOLS", "Tool", "answered", "ask"]

@@ -30,15 +30,29 @@ class DialInAsked(Part):
 
     knob: Name = shown("Flash delay", "Knob", "text")
     history: tuple[TrySaid, ...] = shown(
-        (), "Tries, oldest first", "rows", "198 ms; early; 5 ms", max_length=100, strict=False
+        (),
+        "Tries, oldest first",
+        "rows",
+        "198 ms; early; 5 ms",
+        max_length=100,
+        strict=False,
     )
     resolution_s: Lag = shown(0.0001, "Set in steps of", "duration")
-    jitter_s: Lag | None = shown(None, "A try jitters by", "duration", "sd; empty: not known")
+    jitter_s: Lag | None = shown(
+        None, "A try jitters by", "duration", "sd; empty: not known"
+    )
     on_s: float | None = shown(
-        None, "Looks right within", "duration", "half width; empty: as it jitters", gt=0, le=60
+        None,
+        "Looks right within",
+        "duration",
+        "half width; empty: as it jitters",
+        gt=0,
+        le=60,
     )
     lowest: float | None = shown(0.0, "Not below", "delay", ge=-_FARTHEST, le=_FARTHEST)
-    highest: float | None = shown(None, "Not above", "delay", ge=-_FARTHEST, le=_FARTHEST)
+    highest: float | None = shown(
+        None, "Not above", "delay", ge=-_FARTHEST, le=_FARTHEST
+    )
     judged: Literal["picture", "eye"] = shown(
         "picture",
         "Judged by",
@@ -105,9 +119,7 @@ def words(name: str, knob: Knob, tries: list[Try], found: Dialled, show: Show) -
     """What to do next, in a sentence or two. `show` dresses a value of the knob."""
     text = _next_words(name, knob, tries, found, show)
     if knob.jitter_s is None and tries:
-        text += (
-            " How much tries differ is not known: it stops by the steps alone, and may chase noise."
-        )
+        text += " How much tries differ is not known: it stops by the steps alone, and may chase noise."
     if found.from_try:
         text += (
             f" The first {found.from_try} {'try contradicts' if found.from_try == 1 else 'tries contradict'} "
@@ -116,7 +128,9 @@ def words(name: str, knob: Knob, tries: list[Try], found: Dialled, show: Show) -
     return text
 
 
-def _next_words(name: str, knob: Knob, tries: list[Try], found: Dialled, show: Show) -> str:
+def _next_words(
+    name: str, knob: Knob, tries: list[Try], found: Dialled, show: Show
+) -> str:
     if not tries:
         return "Nothing tried yet: try it as it is set, and say how it came out."
     low, high = found.bracket
@@ -137,7 +151,10 @@ def _next_words(name: str, knob: Knob, tries: list[Try], found: Dialled, show: S
 
 def _why_enough(knob: Knob, found: Dialled) -> str:
     """Why it is left at that: further tries would tell no more, or it looks right over more than is left open."""
-    blur, doubt_s = format_time(knob.fine_s), (found.doubt or 0.0) * abs(knob.s_per_unit)
+    blur, doubt_s = (
+        format_time(knob.fine_s),
+        (found.doubt or 0.0) * abs(knob.s_per_unit),
+    )
     if doubt_s > knob.fine_s and knob.on_s is not None:
         return f"It has been on, and looks right within {format_time(knob.on_s)} of its instant."
     if knob.by_eye:
@@ -188,7 +205,9 @@ def table(asked: DialInAsked) -> tuple[list[str], list[list[float]]]:
     """Each try with the bracket after it [s]; an open end is as far as any knob goes."""
     rows = []
     steps = dialled_path(asked.to_core(), asked.tries())
-    for number, (said, found) in enumerate(zip(asked.history, steps, strict=True), start=1):
+    for number, (said, found) in enumerate(
+        zip(asked.history, steps, strict=True), start=1
+    ):
         if found.bracket[0] is None:
             low = -_FARTHEST
         else:

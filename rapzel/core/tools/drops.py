@@ -20,7 +20,9 @@ _OF_THE_SCENE = {"frame_width_m", "frame_height_m", "flash_lag_s", "shown_s"}
 def _valves(scene: Scene) -> list[tuple[int, Valve]]:
     """The valves of the chain, with their places in it."""
     return [
-        (place, link) for place, link in enumerate(scene.trigger.links) if isinstance(link, Valve)
+        (place, link)
+        for place, link in enumerate(scene.trigger.links)
+        if isinstance(link, Valve)
     ]
 
 

@@ -21,7 +21,9 @@ class JetAnswered(ToolAnswer):
     speed_sd_m_s: float | None
     apex_s: float
     apex_m: float
-    left_out: int | None = Field(description="the frame that is another jet's, counted from 1")
+    left_out: int | None = Field(
+        description="the frame that is another jet's, counted from 1"
+    )
 
 
 class OtherAnswered(ToolAnswer):
@@ -42,7 +44,9 @@ class DropsAnswered(ToolAnswer):
     second_release_s: float | None
     meet_s: float | None
     flash_s: float | None
-    meet_height_m: float | None = Field(description="with releases in whole steps, or as set")
+    meet_height_m: float | None = Field(
+        description="with releases in whole steps, or as set"
+    )
     meet_sd_m: float | None = Field(description="by what is known of the scatter")
     meet_sd_s: float | None
     unknown: list[str] = Field(description="scatter that is not in the spread")
@@ -106,7 +110,8 @@ def _other(plan: Plan, place: int) -> OtherAnswered:
     valve = plan.asked.others[place]
     release = plan.release_s(valve)
     return OtherAnswered(
-        name=valve.name, release_s=release if release is not None and release >= 0 else None
+        name=valve.name,
+        release_s=release if release is not None and release >= 0 else None,
     )
 
 

@@ -22,7 +22,9 @@ def says(asked: Drops, answer: DropsAnswered) -> str:
     """The answer in one sentence."""
     if answer.jet is None:
         more = (
-            "one more frame" if len(asked.observations) == 1 else "two frames at different delays"
+            "one more frame"
+            if len(asked.observations) == 1
+            else "two frames at different delays"
         )
         return (
             f"The first drop hits after {format_time(answer.impact_s)} at {format_speed(answer.impact_m_s)}; its jet "
@@ -31,8 +33,14 @@ def says(asked: Drops, answer: DropsAnswered) -> str:
     if answer.meet_s is None or answer.flash_s is None or answer.meet_height_m is None:
         return f"They do not meet: {_why_not(asked, answer)}."
     if asked.second_set_s is None and answer.second_release_s is None:
-        return "They do not meet so: the second valve would have to open before the first."
-    release = asked.second_set_s if asked.second_set_s is not None else answer.second_release_s
+        return (
+            "They do not meet so: the second valve would have to open before the first."
+        )
+    release = (
+        asked.second_set_s
+        if asked.second_set_s is not None
+        else answer.second_release_s
+    )
     text = (
         f"Second release {format_set_time(release or 0.0)}, flash {format_set_time(answer.flash_s)} "
         f"after the first valve: they meet at {format_length(answer.meet_height_m)}"
@@ -57,7 +65,10 @@ def _why_not(asked: Drops, answer: DropsAnswered) -> str:
 def lists(asked: Drops, answer: DropsAnswered) -> Lists:
     """What is known of each part, and how to go about it."""
     plan = planned(asked)
-    found = [("The jet", list(_jet_says(plan, answer))), ("Drops", list(_drops_say(plan, answer)))]
+    found = [
+        ("The jet", list(_jet_says(plan, answer))),
+        ("Drops", list(_drops_say(plan, answer))),
+    ]
     if answer.meet_s is not None:
         found.append(("The meeting", list(_meeting_says(plan, answer))))
     return [*found, ("One knob at a time", list(_steps(asked, answer)))]

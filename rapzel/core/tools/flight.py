@@ -18,12 +18,16 @@ from rapzel.core.tools.tool import Tool, ToolAnswer
 class FlightAsked(Part):
     """One fall, throw or leap, and where on its way the picture is wanted."""
 
-    release_m: float = shown(..., "Released at", "length", "above the ground", ge=0, le=1e4)
+    release_m: float = shown(
+        ..., "Released at", "length", "above the ground", ge=0, le=1e4
+    )
     up_m_s: float = shown(
         0.0, "Thrown up at", "speed", "negative: down; 0: dropped", ge=-1000, le=1000
     )
     along_m_s: float = shown(0.0, "Thrown along at", "speed", ge=0, le=1000)
-    wanted_m: float = shown(..., "Wanted at", "length", "above the ground", ge=0, le=1e5)
+    wanted_m: float = shown(
+        ..., "Wanted at", "length", "above the ground", ge=0, le=1e5
+    )
     leg: Literal["down", "up", "apex"] = shown(
         "down",
         "On its way",
@@ -43,14 +47,18 @@ class FlightAsked(Part):
         None, "Mass, kg", "number", "empty: as heavy as water", ge=1e-12, le=1e4
     )
     release_sd_m: float = shown(0.0, "Releases spread by", "length", "sd", ge=0, le=100)
-    lag_s: float = shown(0.0, "Event to light", "duration", "without any delay", ge=0, le=3600)
+    lag_s: float = shown(
+        0.0, "Event to light", "duration", "without any delay", ge=0, le=3600
+    )
 
 
 class FlightAnswered(ToolAnswer):
     """Times from the release and from the event [s]; None where it never is there."""
 
     wanted_s: float | None = Field(description="from the release")
-    delay_s: float | None = Field(description="to set after the event; None: never, or too late")
+    delay_s: float | None = Field(
+        description="to set after the event; None: never, or too late"
+    )
     too_late_s: float | None
     speed_m_s: float | None
     along_m: float | None
@@ -60,8 +68,12 @@ class FlightAnswered(ToolAnswer):
     apex_m: float
     terminal_m_s: float | None
     drag_later_s: float | None = Field(description="by how much drag delays it")
-    spread_s: float | None = Field(description="sd of its time by the spread of releases")
-    spread_m: float | None = Field(description="the same as a spread of place at the light")
+    spread_s: float | None = Field(
+        description="sd of its time by the spread of releases"
+    )
+    spread_m: float | None = Field(
+        description="the same as a spread of place at the light"
+    )
     slow_s: float = Field(
         description="for how long its vertical speed stays under 0.5 m/s about the top"
     )
@@ -99,14 +111,18 @@ def solve(asked: FlightAsked) -> FlightAnswered:
     if wanted is not None:
         along, _, speed = flight.at(wanted)
         # Counted from what the trigger senses: after an impact, only what bounces is still to come.
-        left = wanted - (flight.lands_s if asked.event == "impact" else 0.0) - asked.lag_s
+        left = (
+            wanted - (flight.lands_s if asked.event == "impact" else 0.0) - asked.lag_s
+        )
         if left >= 0:
             delay, late = (left, 0.0)
         else:
             delay, late = (None, -left)
         spread = _spread_s(asked, wanted)
         # The same throw without air, to tell what drag does to it.
-        bare = _wanted_s(asked, fly(asked.release_m, asked.up_m_s, asked.along_m_s, None))
+        bare = _wanted_s(
+            asked, fly(asked.release_m, asked.up_m_s, asked.along_m_s, None)
+        )
         if sphere is None or bare is None:
             drag = None
         else:
@@ -134,7 +150,9 @@ def _spread_s(asked: FlightAsked, wanted_s: float) -> float | None:
     if not asked.release_sd_m:
         return 0.0
     # By a second flight from one deviation higher: with drag there is no formula for it.
-    higher = asked.model_copy(update={"release_m": asked.release_m + asked.release_sd_m})
+    higher = asked.model_copy(
+        update={"release_m": asked.release_m + asked.release_sd_m}
+    )
     there = _wanted_s(higher, flight_of(higher))
     if there is None:
         return None
@@ -212,7 +230,9 @@ def table(asked: FlightAsked) -> tuple[list[str], list[list[float]]]:
     flight = flight_of(asked)
     parts = (flight.time_s, flight.along_m, flight.height_m, flight.speed_m_s)
     rows = [[float(value) for value in row] for row in zip(*parts, strict=True)]
-    return ["time_s", "along_m", "height_m", "speed_m_s"], rows[:: max(len(rows) // 120, 1)]
+    return ["time_s", "along_m", "height_m", "speed_m_s"], rows[
+        :: max(len(rows) // 120, 1)
+    ]
 
 
 FLIGHT = Tool(

@@ -17,7 +17,12 @@ from scipy.stats import nbinom
 from rapzel.core.document.evaluation import Evaluation
 from rapzel.core.document.scene import Scene
 from rapzel.core.shared.part import Part, shown
-from rapzel.core.shared.units import format_minutes, format_number, format_percent, format_time
+from rapzel.core.shared.units import (
+    format_minutes,
+    format_number,
+    format_percent,
+    format_time,
+)
 from rapzel.core.tools.tool import Tool, ToolAnswer
 from rapzel.core.verdict.sensing import lockout_s
 
@@ -29,13 +34,20 @@ class OpenShutterAsked(Part):
     """What the open shutter waits for."""
 
     visits_per_s: float = shown(
-        ..., "Visits a second", "number", "0.05 is one in twenty seconds", ge=1e-6, le=1e4
+        ...,
+        "Visits a second",
+        "number",
+        "0.05 is one in twenty seconds",
+        ge=1e-6,
+        le=1e4,
     )
     open_s: float = shown(..., "Shutter open", "duration", ge=1e-4, le=86_400)
     lockout_s: float = shown(
         0.0, "Trigger locked out", "duration", "after each pop", ge=0, le=86_400
     )
-    pops_tolerated: int = shown(1, "Pops tolerated", "count", "in one frame", ge=1, le=100)
+    pops_tolerated: int = shown(
+        1, "Pops tolerated", "count", "in one frame", ge=1, le=100
+    )
     ghost_margin_stops: float | None = shown(
         None,
         "Room under the flash, stops",
@@ -65,14 +77,18 @@ class OpenShutterAnswered(ToolAnswer):
     p_none: float
     p_one: float
     p_several: float
-    p_tolerated: float = Field(description="at least one pop, and no more than are tolerated")
+    p_tolerated: float = Field(
+        description="at least one pop, and no more than are tolerated"
+    )
     expected_pops: float
     best_open_s: float
     best_p: float = Field(description="p_tolerated at the best opening")
     background_gain_stops: float = Field(
         description="what a background that every pop lights gains by all of them"
     )
-    longest_open_s: float | None = Field(description="before the room trails; None in a dark room")
+    longest_open_s: float | None = Field(
+        description="before the room trails; None in a dark room"
+    )
     frames: int | None = Field(
         description="openings for the wanted good ones; None: share not known"
     )
@@ -152,7 +168,9 @@ def solve(asked: OpenShutterAsked) -> OpenShutterAnswered:
         best_open_s=best,
         best_p=within(rate, best, lockout, most),
         background_gain_stops=math.log2(most),
-        longest_open_s=None if margin is None else asked.open_s * 2 ** (margin - asked.clear_stops),
+        longest_open_s=None
+        if margin is None
+        else asked.open_s * 2 ** (margin - asked.clear_stops),
     )
 
 
@@ -165,7 +183,8 @@ def _day(asked: OpenShutterAsked, tolerated: float) -> dict[str, Any]:
         return dict.fromkeys(unknown)
     frames = asked.wanted / good
     low, high = (
-        int(nbinom.ppf(share, asked.wanted, good)) + asked.wanted for share in (0.05, 0.95)
+        int(nbinom.ppf(share, asked.wanted, good)) + asked.wanted
+        for share in (0.05, 0.95)
     )
     return {
         "frames": round(frames),
@@ -196,10 +215,16 @@ def says(asked: OpenShutterAsked, answer: OpenShutterAnswered) -> str:
     return f"{text}."
 
 
-def lists(asked: OpenShutterAsked, answer: OpenShutterAnswered) -> list[tuple[str, list[str]]]:
+def lists(
+    asked: OpenShutterAsked, answer: OpenShutterAnswered
+) -> list[tuple[str, list[str]]]:
     """What the day comes to, and what to try before it."""
     day = ["How many of these are good is not known: count ten frames, and say it."]
-    if answer.frames is not None and answer.frames_range is not None and answer.hours is not None:
+    if (
+        answer.frames is not None
+        and answer.frames_range is not None
+        and answer.hours is not None
+    ):
         low, high = answer.frames_range
         cards = f"{answer.cards} {'card' if answer.cards == 1 else 'cards'}"
         day = [
@@ -224,7 +249,10 @@ def lists(asked: OpenShutterAsked, answer: OpenShutterAnswered) -> list[tuple[st
 
 def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, float]:
     """The opening of a scene [s], how far its room is under the flash [stops], and how long its unit is deaf [s]."""
-    given = {"open_s": scene.exposure.shutter_s, "clear_stops": scene.ambient.clear_stops}
+    given = {
+        "open_s": scene.exposure.shutter_s,
+        "clear_stops": scene.ambient.clear_stops,
+    }
     deaf = lockout_s(scene)
     if deaf is not None:
         given["lockout_s"] = deaf
@@ -238,9 +266,13 @@ def table(asked: OpenShutterAsked) -> tuple[list[str], list[list[float]]]:
     rate, lockout, most = asked.visits_per_s, asked.lockout_s, asked.pops_tolerated
     best = best_open_s(rate, lockout, most)
     rows = []
-    for open_s in map(float, np.geomspace(best / 10, max(best * 6, asked.open_s * 1.2), 81)):
+    for open_s in map(
+        float, np.geomspace(best / 10, max(best * 6, asked.open_s * 1.2), 81)
+    ):
         one, two = (at_least(pops, rate, open_s, lockout) for pops in (1, 2))
-        rows.append([open_s, 1 - one, one - two, two, within(rate, open_s, lockout, most)])
+        rows.append(
+            [open_s, 1 - one, one - two, two, within(rate, open_s, lockout, most)]
+        )
     return ["open_s", "p_none", "p_one", "p_several", "p_tolerated"], rows
 
 

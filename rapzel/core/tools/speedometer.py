@@ -11,7 +11,12 @@ from rapzel.core.document.scene import Scene
 from rapzel.core.physics import Physics
 from rapzel.core.physics.passing import beam_of
 from rapzel.core.shared.part import Part, shown
-from rapzel.core.shared.units import format_length, format_number, format_percent, format_time
+from rapzel.core.shared.units import (
+    format_length,
+    format_number,
+    format_percent,
+    format_time,
+)
 from rapzel.core.tools.tool import Tool, ToolAnswer
 
 
@@ -24,9 +29,13 @@ class SpeedometerAsked(Part):
     upstream_m: float = shown(
         ..., "Second beam upstream", "length", "before the place", ge=1e-3, le=1e4
     )
-    lag_s: float = shown(0.0, "Beam to light", "duration", "without any delay", ge=0, le=3600)
+    lag_s: float = shown(
+        0.0, "Beam to light", "duration", "without any delay", ge=0, le=3600
+    )
     jitter_s: float = shown(0.0, "Jitter of a beam (sd)", "duration", ge=0, le=60)
-    rest_jitter_s: float = shown(0.0, "Jitter of the rest (sd)", "duration", ge=0, le=60)
+    rest_jitter_s: float = shown(
+        0.0, "Jitter of the rest (sd)", "duration", ge=0, le=60
+    )
     resolution_s: float = shown(0.0, "Delay in steps of", "duration", ge=0, le=60)
     place_m: float = shown(0.05, "Right within ±", "length", ge=1e-6, le=1e4)
 
@@ -62,7 +71,8 @@ def solve(asked: SpeedometerAsked) -> SpeedometerAnswered:
     steps = asked.resolution_s**2 / 12
     rest = asked.rest_jitter_s**2 + steps
     one = math.hypot(
-        asked.upstream_m * asked.speed_sd_m_s / v, v * math.sqrt(asked.jitter_s**2 + rest)
+        asked.upstream_m * asked.speed_sd_m_s / v,
+        v * math.sqrt(asked.jitter_s**2 + rest),
     )
     two = v * math.sqrt(asked.jitter_s**2 * ((1 + ratio) ** 2 + ratio**2) + rest)
     delay = asked.upstream_m / v - asked.lag_s
@@ -96,7 +106,9 @@ def says(asked: SpeedometerAsked, answer: SpeedometerAnswered) -> str:
     return f"{text}; each try's speed is known to {format_number(answer.speed_doubt * 100, 2)} %."
 
 
-def lists(asked: SpeedometerAsked, answer: SpeedometerAnswered) -> list[tuple[str, list[str]]]:
+def lists(
+    asked: SpeedometerAsked, answer: SpeedometerAnswered
+) -> list[tuple[str, list[str]]]:
     """Figures for the set."""
     steps = [
         f"Usual delay {format_time(answer.delay_s)} after the second beam.",
@@ -136,13 +148,26 @@ def table(asked: SpeedometerAsked) -> tuple[list[str], list[list[float]]]:
     """Spreads [m] and shares [0 … 1] over how far the beams stand apart [m]."""
     rows = []
     for apart in map(
-        float, np.geomspace(max(asked.apart_m / 10, 1e-3), min(asked.apart_m * 10, 1000), 41)
+        float,
+        np.geomspace(max(asked.apart_m / 10, 1e-3), min(asked.apart_m * 10, 1000), 41),
     ):
         found = solve(asked.model_copy(update={"apart_m": apart}))
         rows.append(
-            [apart, found.one_beam_sd_m, found.two_beams_sd_m, found.share_one, found.share_two]
+            [
+                apart,
+                found.one_beam_sd_m,
+                found.two_beams_sd_m,
+                found.share_one,
+                found.share_two,
+            ]
         )
-    return ["apart_m", "one_beam_sd_m", "two_beams_sd_m", "share_one", "share_two"], rows
+    return [
+        "apart_m",
+        "one_beam_sd_m",
+        "two_beams_sd_m",
+        "share_one",
+        "share_two",
+    ], rows
 
 
 SPEEDOMETER = Tool(

@@ -88,7 +88,9 @@ class Tool:
             "description": "the answer in words, and why a figure is null",
         }
         shared = {
-            name: body for part in parts.values() for name, body in part.pop("$defs", {}).items()
+            name: body
+            for part in parts.values()
+            for name, body in part.pop("$defs", {}).items()
         }
         return {
             "$schema": "https://json-schema.org/draft/2020-12/schema",

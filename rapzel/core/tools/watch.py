@@ -24,11 +24,15 @@ class CellsAsked(Part):
     series: int = Field(1, ge=1, le=100)
     parallel: int = Field(1, ge=1, le=100)
     chemistry: Literal["alkaline", "nimh", "lithium"] = "alkaline"
-    capacity_mah: float | None = Field(None, ge=1, le=1e6, description="of one cell; null: usual")
+    capacity_mah: float | None = Field(
+        None, ge=1, le=1e6, description="of one cell; null: usual"
+    )
 
     def to_core(self) -> Cells:
         """The cells in the kernel's words."""
-        return Cells(self.kind, self.series, self.parallel, self.chemistry, self.capacity_mah)
+        return Cells(
+            self.kind, self.series, self.parallel, self.chemistry, self.capacity_mah
+        )
 
 
 class DeviceAsked(Part):
@@ -51,7 +55,9 @@ class WatchAsked(Part):
     night_h: float = shown(10.0, "Night, hours", "number", ge=0.1, le=24)
     temperature_c: float = shown(20.0, "Temperature, °C", "temperature", ge=-60, le=80)
     wake_s: float = shown(0.0, "Lights awake after", "duration", ge=0, le=3600)
-    frame_gap_s: float = shown(0.5, "Between frames", "duration", "while held", ge=0.01, le=3600)
+    frame_gap_s: float = shown(
+        0.5, "Between frames", "duration", "while held", ge=0.01, le=3600
+    )
     stays_s: float = shown(5.0, "A visitor stays", "duration", ge=0, le=86_400)
     stays_sd_s: float = shown(0.0, "Its spread (sd)", "duration", ge=0, le=86_400)
 
@@ -59,15 +65,23 @@ class WatchAsked(Part):
 class WatchAnswered(ToolAnswer):
     """Nights of each device with the doubt of its cells, and what the wake-up costs."""
 
-    nights: dict[str, float | None] = Field(description="until it is empty; None: it takes nothing")
+    nights: dict[str, float | None] = Field(
+        description="until it is empty; None: it takes nothing"
+    )
     nights_range: dict[str, tuple[float, float]]
     first_to_die: str | None
-    frames_needed: int = Field(description="the dark ones while the lights wake up, and a lit one")
+    frames_needed: int = Field(
+        description="the dark ones while the lights wake up, and a lit one"
+    )
     dark_frames: int
     hold_s: float = Field(description="how long the signal has to be held")
     p_still_there: float
-    lit_per_night: float = Field(description="visits of a night that end in a lit frame")
-    better: list[str] = Field(description="what to change first, with the nights it gives")
+    lit_per_night: float = Field(
+        description="visits of a night that end in a lit frame"
+    )
+    better: list[str] = Field(
+        description="what to change first, with the nights it gives"
+    )
 
 
 def _hours(device: DeviceAsked, asked: WatchAsked) -> float:
@@ -79,7 +93,11 @@ def _hours(device: DeviceAsked, asked: WatchAsked) -> float:
 def _nights(device: DeviceAsked, asked: WatchAsked, share: float = 1.0) -> float:
     charge = device.cells.to_core().charge_mah(asked.temperature_c) * share
     return cell.nights(
-        charge, device.standby_ma, _hours(device, asked), asked.events_per_night, device.event_mas
+        charge,
+        device.standby_ma,
+        _hours(device, asked),
+        asked.events_per_night,
+        device.event_mas,
     )
 
 
@@ -104,8 +122,13 @@ def solve(asked: WatchAsked) -> WatchAnswered:
     hold = dark * asked.frame_gap_s
     there = cell.still_there(hold, asked.stays_s, asked.stays_sd_s)
     return WatchAnswered(
-        nights={name: value if math.isfinite(value) else None for name, value in found.items()},
-        nights_range={name: (value * low, value * high) for name, value in finite.items()},
+        nights={
+            name: value if math.isfinite(value) else None
+            for name, value in found.items()
+        },
+        nights_range={
+            name: (value * low, value * high) for name, value in finite.items()
+        },
         first_to_die=min(finite, key=finite.__getitem__) if finite else None,
         frames_needed=dark + 1,
         dark_frames=dark,
@@ -123,20 +146,33 @@ def _better(asked: WatchAsked, nights: dict[str, float]) -> Iterator[str]:
     first = min(nights, key=nights.__getitem__)
     own = dict(named(asked))[first]
     # Mending the first to die helps no longer than until the next one does.
-    others = min((value for name, value in nights.items() if name != first), default=math.inf)
+    others = min(
+        (value for name, value in nights.items() if name != first), default=math.inf
+    )
     tries = []
     if own.by_day:
-        tries.append((f"switch {first} off by day", own.model_copy(update={"by_day": False})))
+        tries.append(
+            (f"switch {first} off by day", own.model_copy(update={"by_day": False}))
+        )
     twice = own.cells.model_copy(update={"parallel": own.cells.parallel * 2})
     tries.append(
-        (f"twice the cells side by side in {first}", own.model_copy(update={"cells": twice}))
+        (
+            f"twice the cells side by side in {first}",
+            own.model_copy(update={"cells": twice}),
+        )
     )
     if own.cells.chemistry == "alkaline":
-        best = own.cells.model_copy(update={"chemistry": "lithium", "capacity_mah": None})
-        tries.append((f"lithium cells in {first}", own.model_copy(update={"cells": best})))
+        best = own.cells.model_copy(
+            update={"chemistry": "lithium", "capacity_mah": None}
+        )
+        tries.append(
+            (f"lithium cells in {first}", own.model_copy(update={"cells": best}))
+        )
     halved = own.model_copy(update={"standby_ma": own.standby_ma / 2})
     tries.append((f"half the standby current in {first}", halved))
-    gains = sorted(((_nights(device, asked), words) for words, device in tries), reverse=True)
+    gains = sorted(
+        ((_nights(device, asked), words) for words, device in tries), reverse=True
+    )
     for value, words in gains:
         # Two percent of a night is within anybody's guess of a current.
         if value > nights[first] * 1.02:
@@ -179,7 +215,10 @@ def lists(asked: WatchAsked, answer: WatchAnswered) -> list[tuple[str, list[str]
         (
             "To last longer",
             [
-                *(answer.better or ["Nothing of the first to die can be made much better."]),
+                *(
+                    answer.better
+                    or ["Nothing of the first to die can be made much better."]
+                ),
                 _counted(asked),
             ],
         ),
@@ -239,7 +278,10 @@ def table(asked: WatchAsked) -> tuple[list[str], list[list[float]]]:
     """Chance [0 … 1] that the visitor is still there, over how long the lights take to wake [s]."""
     end = max(2 * asked.stays_s + 2 * asked.stays_sd_s, 2 * asked.wake_s, 1.0)
     rows = [
-        [end * step / 40, cell.still_there(end * step / 40, asked.stays_s, asked.stays_sd_s)]
+        [
+            end * step / 40,
+            cell.still_there(end * step / 40, asked.stays_s, asked.stays_sd_s),
+        ]
         for step in range(41)
     ]
     return ["wait_s", "p_still_there"], rows

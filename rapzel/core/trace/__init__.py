@@ -14,7 +14,15 @@ if TYPE_CHECKING:
     from rapzel.core.trace.measuring.analysis import analyse, analyse_recording
     from rapzel.core.trace.reading.reading import read
 
-__all__ = ["Layout", "Recording", "Segment", "analyse", "analyse_recording", "read", "recognise"]
+__all__ = [
+    "Layout",
+    "Recording",
+    "Segment",
+    "analyse",
+    "analyse_recording",
+    "read",
+    "recognise",
+]
 
 _HEAVY = {
     "analyse": "measuring.analysis",

@@ -10,13 +10,17 @@ _COLDEST_C, _HOTTEST_C = -40.0, 60.0  # of air in which anybody photographs
 _PRESSURE_PA = 101_325.0
 
 
-def speed_of_sound_m_s(temperature_c: float, humidity_percent: float | None = None) -> float:
+def speed_of_sound_m_s(
+    temperature_c: float, humidity_percent: float | None = None
+) -> float:
     """Speed of sound in air [m/s]: 331.3 √(1 + T/273.15), 2.9 ms per metre at 20 °C; with moisture a little more.
 
     humidity_percent: relative humidity 0 … 100, None for dry air. Checked against CoolProp. Raises OutOfRange for a
     humidity outside its range, or beside a temperature outside −40 … 60 °C.
     """
-    dry = constants.SOUND_AT_0C_M_S * math.sqrt(1 + temperature_c / constants.ZERO_CELSIUS_K)
+    dry = constants.SOUND_AT_0C_M_S * math.sqrt(
+        1 + temperature_c / constants.ZERO_CELSIUS_K
+    )
     if humidity_percent is None:
         return dry
     if not 0 <= humidity_percent <= 100:
@@ -24,7 +28,9 @@ def speed_of_sound_m_s(temperature_c: float, humidity_percent: float | None = No
     if not _COLDEST_C <= temperature_c <= _HOTTEST_C:
         allowed = f"between {_COLDEST_C:g} and {_HOTTEST_C:g} where a humidity is given"
         raise OutOfRange("temperature_c", temperature_c, allowed)
-    return dry + _moisture_gain_m_s(temperature_c, _water_share(temperature_c, humidity_percent))
+    return dry + _moisture_gain_m_s(
+        temperature_c, _water_share(temperature_c, humidity_percent)
+    )
 
 
 def _water_share(temperature_c: float, humidity_percent: float) -> float:
@@ -32,7 +38,10 @@ def _water_share(temperature_c: float, humidity_percent: float) -> float:
     kelvin = temperature_c + constants.ZERO_CELSIUS_K
     # Coefficients as published; temperatures in kelvin here, in degrees below.
     saturated_pa = math.exp(
-        1.2811805e-5 * kelvin**2 - 1.9509874e-2 * kelvin + 34.04926034 - 6353.6311 / kelvin
+        1.2811805e-5 * kelvin**2
+        - 1.9509874e-2 * kelvin
+        + 34.04926034
+        - 6353.6311 / kelvin
     )
     enhanced = 1.00062 + 3.14e-8 * _PRESSURE_PA + 5.6e-7 * temperature_c**2
     return humidity_percent / 100 * enhanced * saturated_pa / _PRESSURE_PA

@@ -14,10 +14,19 @@ from scipy.stats import multivariate_normal
 
 from rapzel.core.motion.kinematics import Number
 from rapzel.core.motion.trajectory import Axes
-from rapzel.core.trigger.crossing import Crossing, Line, added, crossing, dot, scaled, sideways
+from rapzel.core.trigger.crossing import (
+    Crossing,
+    Line,
+    added,
+    crossing,
+    dot,
+    scaled,
+    sideways,
+)
 from rapzel.core.trigger.tries import Flags, Window, in_focus, in_frame, in_moment
 
-_SLOWEST = 0.01  # of the usual speed: a try that would stand still or turn back is drawn this slow
+# of the usual speed: a try that would stand still or turn back is drawn this slow
+_SLOWEST = 0.01
 _EXACT_M = 1e-9  # a spread below it is none
 _GRID = 401
 _BATCH = 2**15  # passes worked out together, so that they stay in the processor's cache
@@ -146,12 +155,15 @@ def _drawn_batch(
     rng: np.random.Generator,
     tally: _Tally,
 ) -> None:
-    def drawn(sd: float, even: bool = False) -> Any:  # single precision, which Number does not name
+    # single precision, which Number does not name
+    def drawn(sd: float, even: bool = False) -> Any:
         if sd <= 0:
             return 0.0
         if even:
             # An even spread is √12 times its standard deviation wide.
-            return (rng.random(size, dtype=np.float32) - np.float32(0.5)) * (sd * math.sqrt(12))
+            return (rng.random(size, dtype=np.float32) - np.float32(0.5)) * (
+                sd * math.sqrt(12)
+            )
         return rng.standard_normal(size, dtype=np.float32) * sd
 
     # A normal spread knows no end; a subject that stands still before its beam is no pass.
@@ -159,7 +171,11 @@ def _drawn_batch(
     late = passes.lag_s + drawn(passes.jitter_s)
     beside, cut = _beside(passes, line, drawn)
     further = 0.0 if cut is None else cut.further_m
-    along = further + drawn(passes.zone_m / math.sqrt(12), even=True) + passes.gone_m(late, faster)
+    along = (
+        further
+        + drawn(passes.zone_m / math.sqrt(12), even=True)
+        + passes.gone_m(late, faster)
+    )
     flags = _flags(passes, window, _offset(passes, along, beside))
     noticed = np.ones(size, dtype=bool) if cut is None else cut.cuts(passes.thick_m)
     tally.add(flags, np.broadcast_to(noticed, (size,)), along)
@@ -208,13 +224,18 @@ def closed_form(passes: Passes, window: Window, line: Line | None) -> ClosedForm
         columns.append(scaled(added(unit_, scaled(passes.way, further)), sd))
     matrix = np.array([[float(part) for part in column] for column in columns])
     # Each column is an independent source of spread; their outer products add up.
-    covariance, middle = matrix.T @ matrix, np.array([mean * float(part) for part in passes.way])
+    covariance, middle = (
+        matrix.T @ matrix,
+        np.array([mean * float(part) for part in passes.way]),
+    )
     low, high = _bounds(window, passes.way)
     frame = _within(middle[:2], covariance[:2, :2], low[:2], high[:2])
     focus = _within(middle[2:], covariance[2:, 2:], low[2:], high[2:])
     joint = _within(middle, covariance, low, high)
     along = np.array([float(part) for part in passes.way])
-    return ClosedForm(frame, focus, joint, float(np.sqrt(along @ covariance @ along)), mean)
+    return ClosedForm(
+        frame, focus, joint, float(np.sqrt(along @ covariance @ along)), mean
+    )
 
 
 def _bounds(window: Window, way: Axes) -> tuple[np.ndarray, np.ndarray]:
@@ -227,12 +248,16 @@ def _bounds(window: Window, way: Axes) -> tuple[np.ndarray, np.ndarray]:
     return np.array(least), np.array(most)
 
 
-def _within(mean: np.ndarray, covariance: np.ndarray, low: np.ndarray, high: np.ndarray) -> float:
+def _within(
+    mean: np.ndarray, covariance: np.ndarray, low: np.ndarray, high: np.ndarray
+) -> float:
     """Probability that a normal vector lies in a box; axes that do not vary are judged as they are."""
     if np.any(high < low):
         return 0.0
     still = np.diag(covariance) < _EXACT_M**2
-    if np.any((mean[still] < low[still] - _EXACT_M) | (mean[still] > high[still] + _EXACT_M)):
+    if np.any(
+        (mean[still] < low[still] - _EXACT_M) | (mean[still] > high[still] + _EXACT_M)
+    ):
         return 0.0
     moves = ~still
     if not moves.any():
@@ -265,4 +290,6 @@ def useless_share(passes: Passes, window: Window, line: Line) -> float | None:
     further = crossing(line, passes.way, beside).further_m
     along = further + passes.gone_m(passes.lag_s)
     flags = _flags(passes, window, _offset(passes, along, beside))
-    return 1 - float(np.mean(np.logical_and.reduce(np.broadcast_arrays(*flags.values()))))
+    return 1 - float(
+        np.mean(np.logical_and.reduce(np.broadcast_arrays(*flags.values())))
+    )

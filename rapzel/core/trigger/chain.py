@@ -48,7 +48,9 @@ def error_s(delay: Delay, source: int) -> Array | float:
     """Errors in time of `draws.TRIES` tries by one link [s]; 0.0 where it does not vary."""
     if not delay.jitter_s:
         return 0.0
-    return delay.jitter_s * (draws.uniform(source) if delay.uniform else draws.normal(source))
+    return delay.jitter_s * (
+        draws.uniform(source) if delay.uniform else draws.normal(source)
+    )
 
 
 def errors_s(delays: Sequence[Delay], first_source: int = 1) -> Array | float:

@@ -20,7 +20,8 @@ DIRECTIONS = {
     "up": Axes(0.0, 1.0, 0.0),
     "depth": Axes(0.0, 0.0, 1.0),
 }
-_ALONG = 1e-3  # sine of the angle below which a beam lies along the way and never crosses it
+# sine of the angle below which a beam lies along the way and never crosses it
+_ALONG = 1e-3
 
 
 def _times(a: Number, b: Number) -> Number:
@@ -32,7 +33,9 @@ def _times(a: Number, b: Number) -> Number:
 
 def dot(a: Axes, b: Axes) -> Number:
     """Scalar product of two vectors, of which either may hold arrays."""
-    return _times(a.across, b.across) + _times(a.up, b.up) + _times(a.towards, b.towards)
+    return (
+        _times(a.across, b.across) + _times(a.up, b.up) + _times(a.towards, b.towards)
+    )
 
 
 def cross(a: Axes, b: Axes) -> Axes:
@@ -86,7 +89,11 @@ def natural(way: Axes) -> str:
 
 
 def line_of(
-    lies: str | None, turned_deg: float, way: Axes, offset_m: float, length_m: float | None
+    lies: str | None,
+    turned_deg: float,
+    way: Axes,
+    offset_m: float,
+    length_m: float | None,
 ) -> Line | None:
     """The beam that lies in a direction, turned towards the way [deg], aside [m]; None where it lies along it.
 
@@ -120,7 +127,11 @@ class Crossing:
         if self.line.length_m is not None:
             inside = np.asarray(np.abs(self.place_m) <= self.line.length_m / 2)
         # A thin subject can pass under or over a beam that a thick one breaks.
-        return inside if thick_m is None else inside & np.asarray(self.gap_m <= thick_m / 2)
+        return (
+            inside
+            if thick_m is None
+            else inside & np.asarray(self.gap_m <= thick_m / 2)
+        )
 
 
 def crossing(line: Line, way: Axes, beside: Axes) -> Crossing:
@@ -132,5 +143,7 @@ def crossing(line: Line, way: Axes, beside: Axes) -> Crossing:
     k = unit(cross(line.along, way))
     w = cross(k, line.along)
     further = -dot(beside, w) / float(dot(way, w))
-    place = line.offset_m + dot(beside, line.along) + further * float(dot(way, line.along))
+    place = (
+        line.offset_m + dot(beside, line.along) + further * float(dot(way, line.along))
+    )
     return Crossing(further, place, np.abs(dot(beside, k)), line)

@@ -19,18 +19,24 @@ from rapzel.core.shared.steps import settled
 
 Outcome = Literal["early", "late", "on"]
 Array = npt.NDArray[np.float64]
-Belief = tuple[Array, Array]  # places of the right value [s]; what is believed of each, by width
+# places of the right value [s]; what is believed of each, by width
+Belief = tuple[Array, Array]
 
 _WRONG_KEY = 0.002  # of tries that are judged or keyed wrongly (memory)
-_READING = 0.15  # by which an offset that is read off a picture is wrong, of itself (memory)
+# by which an offset that is read off a picture is wrong, of itself (memory)
+_READING = 0.15
 _DRIFT = 0.15  # of the jitter, by which a rig moves from one try to the next (memory)
-_ODD = 0.01  # an outcome that was less likely than this says that something else has moved
+# an outcome that was less likely than this says that something else has moved
+_ODD = 0.01
 _LAST = 30  # tries that are asked: older ones tell little of a rig that drifts
 _POINTS = 401
-_TELLS = 0.8  # of what blurs a try: with a doubt below it, twice the blur is hardly ever missed
-_WIDTHS = np.array([0.1, 0.5, 1.0, 1.5])  # of what looks right, as shares of what is thought
+# of what blurs a try: with a doubt below it, twice the blur is hardly ever missed
+_TELLS = 0.8
+# of what looks right, as shares of what is thought
+_WIDTHS = np.array([0.1, 0.5, 1.0, 1.5])
 _PLAN_OFF = 0.04  # of its value, by which a plan may be off (memory)
-_EYE_S = 0.02  # two things that are apart by less look like one to somebody who watches (memory)
+# two things that are apart by less look like one to somebody who watches (memory)
+_EYE_S = 0.02
 
 
 @dataclass(frozen=True, slots=True)
@@ -182,7 +188,9 @@ def _is_there(
     else:
         blur = knob.fine_s
     near = max(blur, knob.resolution_s * 1.01)
-    if not any(abs(each.value - value) * abs(knob.s_per_unit) <= near for each in tries):
+    if not any(
+        abs(each.value - value) * abs(knob.s_per_unit) <= near for each in tries
+    ):
         return False
     within_step = width_s <= knob.resolution_s * 1.3
     tells = blur * _TELLS
@@ -208,7 +216,9 @@ def _wider(knob: Knob, tries: Sequence[Try], first: int) -> Dialled:
     # On a knob that makes the light earlier, later is downward.
     upward = later == (knob.s_per_unit > 0)
     bracket = (known, None) if upward else (None, known)
-    return Dialled(None if stuck else following, False, bracket, None, first, at_end=stuck)
+    return Dialled(
+        None if stuck else following, False, bracket, None, first, at_end=stuck
+    )
 
 
 def _likelihood(knob: Knob, each: Try, at: Array, age: int) -> Array:
@@ -225,7 +235,9 @@ def _likelihood(knob: Knob, each: Try, at: Array, age: int) -> Array:
         near = np.exp(-np.square((off - each.offset_s) / sd) / 2)
         # A key may have been the wrong one: nothing is ever impossible, or one slip would decide
         # for good.
-        return np.asarray(((1 - _WRONG_KEY) * near + _WRONG_KEY / 10) * np.ones_like(right_s))
+        return np.asarray(
+            ((1 - _WRONG_KEY) * near + _WRONG_KEY / 10) * np.ones_like(right_s)
+        )
     early = ndtr((-right_s - off) / noise)
     late = ndtr((off - right_s) / noise)
     share = {"early": early, "late": late, "on": 1 - early - late}[each.outcome]
@@ -243,7 +255,8 @@ def _weights(knob: Knob, tries: Sequence[Try], at: Array) -> Array:
     total = np.zeros((len(_WIDTHS), 1))
     # Until both sides are known, what a plan usually is off by stands in for the missing one.
     if not {"early", "late"} <= {each.outcome for each in tries}:
-        begun = tries[0].value * knob.s_per_unit  # far off is less likely, never ruled out
+        # far off is less likely, never ruled out
+        begun = tries[0].value * knob.s_per_unit
         total = total - np.log1p(np.square((at - begun) / _step_s(knob, begun)))
     for age, each in enumerate(reversed(tries)):
         total = total + np.log(_likelihood(knob, each, at, age))
@@ -258,7 +271,9 @@ def _belief(knob: Knob, tries: Sequence[Try]) -> Belief | None:
     tries = tries[-_LAST:]
     reached = [each.value * knob.s_per_unit for each in tries]
     reached += [
-        each.value * knob.s_per_unit - each.offset_s for each in tries if each.offset_s is not None
+        each.value * knob.s_per_unit - each.offset_s
+        for each in tries
+        if each.offset_s is not None
     ]
     pad = 8 * knob.noise_s + 2 * knob.right_s
     low, high = min(reached) - pad, max(reached) + pad

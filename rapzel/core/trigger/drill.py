@@ -10,9 +10,12 @@ from scipy.stats import chi2, t
 from rapzel.core.shared.errors import OutOfRange
 
 FEWEST = 5  # tries below which nothing is said
-_FAR = 5.5  # robust standard deviations from the median, beyond which a try is an outlier: of twelve plain ones 2 % are
+# robust standard deviations from the median, beyond which a try is an outlier: of twelve plain ones
+# 2 % are
+_FAR = 5.5
 _CONSISTENT = 1.4826  # median distance to standard deviation of a normal law
-_LEAST_SPREAD_S = 0.004  # the clock of a browser and its screen: no hand is judged finer
+# the clock of a browser and its screen: no hand is judged finer
+_LEAST_SPREAD_S = 0.004
 _CERTAINTY = 0.9
 LONGEST_S = 2.0  # of an error: who is later has not tried
 
@@ -38,14 +41,18 @@ def measure(errors_s: Sequence[float]) -> Drilled:
     """
     for error in errors_s:
         if not (math.isfinite(error) and abs(error) <= LONGEST_S):
-            raise OutOfRange("errors_s", error, f"within {LONGEST_S:g} s of the instant")
+            raise OutOfRange(
+                "errors_s", error, f"within {LONGEST_S:g} s of the instant"
+            )
     errors = np.asarray(errors_s, dtype=float)
     if errors.size < FEWEST:
         raise OutOfRange("errors_s", errors.size, f"at least {FEWEST} tries")
     # A slip of the finger must not widen the measure by which it is called a slip: medians, not
     # means.
     middle = float(np.median(errors))
-    spread = max(_CONSISTENT * float(np.median(np.abs(errors - middle))), _LEAST_SPREAD_S)
+    spread = max(
+        _CONSISTENT * float(np.median(np.abs(errors - middle))), _LEAST_SPREAD_S
+    )
     far = np.abs(errors - middle) > _FAR * spread
     kept = errors[~far]
     number, mean = kept.size, float(kept.mean())

@@ -31,7 +31,9 @@ class Bias:
         return abs(self.late_s) > 2 * self.error_s
 
 
-def from_offsets(late_s: Sequence[float], planned_jitter_s: float | None) -> Bias | None:
+def from_offsets(
+    late_s: Sequence[float], planned_jitter_s: float | None
+) -> Bias | None:
     """The bias from measured offsets of tries; the plan's jitter stands in where few make a poor spread.
 
     late_s: of each try, positive is late [s]. None without any.
@@ -53,7 +55,9 @@ def from_offsets(late_s: Sequence[float], planned_jitter_s: float | None) -> Bia
     )
 
 
-def from_counts(early: int, landed: int, late: int, lasts_s: float, seed: int = 1) -> Bias | None:
+def from_counts(
+    early: int, landed: int, late: int, lasts_s: float, seed: int = 1
+) -> Bias | None:
     """The bias from how many tries came early, landed, and came late, in a moment that lasts `lasts_s` [s].
 
     With Φ((−w/2 − μ)/σ) early and 1 − Φ((w/2 − μ)/σ) late, both shares fix μ and σ; their doubt by drawing the shares
@@ -71,7 +75,9 @@ def from_counts(early: int, landed: int, late: int, lasts_s: float, seed: int = 
     drawn = -spread * (low + high) / 2
     middle = float(np.median(drawn))
     reach = float(np.quantile(drawn, 0.84) - np.quantile(drawn, 0.16)) / 2
-    return Bias(middle, reach, float(np.median(spread)), total, "counts of early and late")
+    return Bias(
+        middle, reach, float(np.median(spread)), total, "counts of early and late"
+    )
 
 
 def next_delay_s(now_s: float, bias: Bias, resolution_s: float) -> float | None:

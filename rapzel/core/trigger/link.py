@@ -46,9 +46,14 @@ class ChainLink(Part):
         None, "Its jitter", "duration", "sd, or half width where even; empty: not known"
     )
     lag_provenance: Provenance | None = None
-    jitter_shape: Shape = Field("normal", description="jitter_s is its sd, or its half width")
+    jitter_shape: Shape = Field(
+        "normal", description="jitter_s is its sd, or its half width"
+    )
     lags_s: tuple[MeasuredLag, ...] = Field(
-        (), max_length=300, strict=False, description="each measured lag, for its histogram"
+        (),
+        max_length=300,
+        strict=False,
+        description="each measured lag, for its histogram",
     )
 
     kind: str

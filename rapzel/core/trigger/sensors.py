@@ -16,7 +16,9 @@ class Sound(ChainLink):
 
     kind: Literal["sound"] = "sound"
     distance_m: NotNegative = shown(0.0, "Distance to the sound", "length")
-    temperature_c: float = shown(20.0, "Temperature, °C", "temperature", gt=-273.15, le=1000)
+    temperature_c: float = shown(
+        20.0, "Temperature, °C", "temperature", gt=-273.15, le=1000
+    )
     humidity_percent: float | None = shown(
         None, "Humidity, %", "number", "empty: dry air; 50 % adds 0.2 %", ge=0, le=100
     )
@@ -24,7 +26,12 @@ class Sound(ChainLink):
         0.0, "It rises to the threshold in", "duration", "from a recording; 0: at once"
     )
     wall_m: float | None = shown(
-        None, "To the nearest wall", "length", "from the microphone; empty: none near", ge=0, le=1e4
+        None,
+        "To the nearest wall",
+        "length",
+        "from the microphone; empty: none near",
+        ge=0,
+        le=1e4,
     )
     neighbour_m: float | None = shown(
         None,
@@ -77,7 +84,9 @@ class Beam(ChainLink):
 
     kind: Literal["beam"] = "beam"
     variety: Literal["pencil", "reflective", "heat"] = "pencil"
-    distance_m: NotNegative = shown(0.0, "Upstream", "length", "from the beam to the wanted place")
+    distance_m: NotNegative = shown(
+        0.0, "Upstream", "length", "from the beam to the wanted place"
+    )
     length_m: float | None = shown(
         None,
         "Its length",
@@ -94,13 +103,26 @@ class Beam(ChainLink):
         0.0, "Turned", "angle", "from that direction towards the way", ge=-80, le=80
     )
     offset_m: float = shown(
-        0.0, "Cut off its middle by", "length", "where the usual way meets it", ge=-1e4, le=1e4
+        0.0,
+        "Cut off its middle by",
+        "length",
+        "where the usual way meets it",
+        ge=-1e4,
+        le=1e4,
     )
     zone_m: NotNegative = shown(
-        0.0, "Wide along the way", "length", "a heat sensor's zone: it fires anywhere within"
+        0.0,
+        "Wide along the way",
+        "length",
+        "a heat sensor's zone: it fires anywhere within",
     )
     second_m: float | None = shown(
-        None, "A second beam after", "length", "its speedometer; empty: one beam", ge=1e-3, le=1000
+        None,
+        "A second beam after",
+        "length",
+        "its speedometer; empty: one beam",
+        ge=1e-3,
+        le=1000,
     )
 
     title = "beam"
@@ -125,7 +147,11 @@ class LightSensor(ChainLink):
 
     kind: Literal["light"] = "light"
     title = "light sensor"
-    beginning: ClassVar = {"name": "Light sensor", "lag_s": 0.00005, "jitter_s": 0.00001}
+    beginning: ClassVar = {
+        "name": "Light sensor",
+        "lag_s": 0.00005,
+        "jitter_s": 0.00001,
+    }
 
 
 class Contact(ChainLink):

@@ -60,5 +60,9 @@ def hit_rate(hits: int, tries: int, interval: float = 0.9) -> HitRate:
     low, high = float(betaincinv(a, b, outer)), float(betaincinv(a, b, 1 - outer))
     # By convention the interval reaches the end where nothing, or everything, has been seen.
     return HitRate(
-        hits, tries, a / (a + b), 0.0 if hits == 0 else low, 1.0 if hits == tries else high
+        hits,
+        tries,
+        a / (a + b),
+        0.0 if hits == 0 else low,
+        1.0 if hits == tries else high,
     )

@@ -24,7 +24,8 @@ class Window:
 
     field_width_m: float
     field_height_m: float
-    extent_m: float  # of the subject along its movement, all of which must be in the frame
+    # of the subject along its movement, all of which must be in the frame
+    extent_m: float
     near_m: float  # in focus from here …
     far_m: float  # … to here, from the lens
     distance_m: float  # of the focus
@@ -75,7 +76,10 @@ def in_frame(offset: Axes, along: Axes, window: Window) -> Flags:
         np.abs(offset.across) + half * abs(float(along.across))
         <= window.field_width_m / 2 * _ROUNDING
     )
-    high = np.abs(offset.up) + half * abs(float(along.up)) <= window.field_height_m / 2 * _ROUNDING
+    high = (
+        np.abs(offset.up) + half * abs(float(along.up))
+        <= window.field_height_m / 2 * _ROUNDING
+    )
     return np.asarray(wide & high)
 
 
@@ -96,7 +100,9 @@ def in_moment(offset: Axes, late_s: npt.ArrayLike, window: Window) -> Flags | No
     if window.place_m is not None:
         # A place is a ball about the wanted one: being off in depth counts like being off to the
         # side.
-        away = np.sqrt(np.square(offset.across) + np.square(offset.up) + np.square(offset.towards))
+        away = np.sqrt(
+            np.square(offset.across) + np.square(offset.up) + np.square(offset.towards)
+        )
         near = np.asarray(away <= window.place_m * _ROUNDING)
         if flags is None:
             flags = near
@@ -123,7 +129,9 @@ class Landing:
     def all_at_once(self) -> Flags:
         """Tries that are in the frame, in focus and within the moment."""
         asked = [
-            flags for flags in (self.in_frame, self.in_focus, self.in_moment) if flags is not None
+            flags
+            for flags in (self.in_frame, self.in_focus, self.in_moment)
+            if flags is not None
         ]
         return np.asarray(np.logical_and.reduce(np.broadcast_arrays(*asked)))
 
@@ -188,7 +196,10 @@ def shares_of(landed: Landing, slow: Flags | None) -> Shares:
 def offsets(trajectory: Trajectory, drawn: Tries) -> Axes:
     """Where each try finds the subject, against where it is wanted [m]."""
     wanted = trajectory.place_m(trajectory.wanted_s)
-    light, extra = np.asarray(drawn.light_s, dtype=float), np.asarray(drawn.extra_m_s, dtype=float)
+    light, extra = (
+        np.asarray(drawn.light_s, dtype=float),
+        np.asarray(drawn.extra_m_s, dtype=float),
+    )
     place = trajectory.place_m(light, extra)
     return Axes(
         *(

@@ -5,7 +5,8 @@ from dataclasses import dataclass
 
 from rapzel.core.document.scene import Scene
 
-SEIZURE_HZ = 3.0  # repeated flashing that can trigger seizures; threshold as in WCAG 2.3.1
+# repeated flashing that can trigger seizures; threshold as in WCAG 2.3.1
+SEIZURE_HZ = 3.0
 _NEAR_M = 1.0
 
 
@@ -34,7 +35,11 @@ def _burst(scene: Scene) -> bool:
 RULES: tuple[tuple[Callable[[Scene], bool], Caution], ...] = (
     (
         lambda scene: bool(scene.lights),
-        Caution("voltage", "High voltage", "Never open a flash or its capacitors, charged or not."),
+        Caution(
+            "voltage",
+            "High voltage",
+            "Never open a flash or its capacitors, charged or not.",
+        ),
     ),
     (
         lambda scene: bool(scene.lights),

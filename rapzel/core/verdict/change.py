@@ -25,7 +25,10 @@ Remedy = Callable[[Scene, Evaluation, bool], Iterator[Change]]
 
 
 def dial_until(
-    value: float, direction: int, marks: tuple[float, ...], enough: Callable[[float], bool]
+    value: float,
+    direction: int,
+    marks: tuple[float, ...],
+    enough: Callable[[float], bool],
 ) -> float | None:
     """The first marking in a direction that is enough; None where the dial ends before."""
     # No more steps than the dial has marks.
@@ -40,11 +43,16 @@ def dial_until(
 
 
 def last_mark(
-    value: float, direction: int, marks: tuple[float, ...], fits: Callable[[float], bool]
+    value: float,
+    direction: int,
+    marks: tuple[float, ...],
+    fits: Callable[[float], bool],
 ) -> float | None:
     """The furthest marking in a direction that still fits; None where the first one does not."""
     furthest = None
-    while (following := next_mark(value, direction, marks)) != value and fits(following):
+    while (following := next_mark(value, direction, marks)) != value and fits(
+        following
+    ):
         furthest = value = following
     return furthest
 

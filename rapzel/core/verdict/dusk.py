@@ -59,7 +59,8 @@ def dusk_of(scene: Scene) -> Dusk | None:
     else:
         first = -12.0
     instants = [
-        _instant(at, first + step * _STEP_H, holding) for step in range(int(24 / _STEP_H) + 1)
+        _instant(at, first + step * _STEP_H, holding)
+        for step in range(int(24 / _STEP_H) + 1)
     ]
     return Dusk(at, instants, holding, _windows(instants))
 
@@ -95,7 +96,8 @@ def _windows(instants: list[Instant]) -> list[Window]:
 def holding_evs(scene: Scene) -> list[tuple[float, float]]:
     """The rooms in which the look holds and the light is right [EV at ISO 100], as stretches; −∞ is a dark room."""
     evs = [
-        _DARKEST + step * _EV_STEP for step in range(int((_BRIGHTEST - _DARKEST) / _EV_STEP) + 1)
+        _DARKEST + step * _EV_STEP
+        for step in range(int((_BRIGHTEST - _DARKEST) / _EV_STEP) + 1)
     ]
     held = [holds_at(scene, ev) for ev in evs]
     stretches: list[tuple[float, float]] = []
@@ -129,7 +131,9 @@ def _edge(scene: Scene, low: float, high: float, held_at_low: bool) -> float:
 def holds_at(scene: Scene, ev100: float) -> bool:
     """Whether the room is as wanted, and does not make the picture too bright, in a room of that light."""
     ambient = Ambient(
-        ev100=ev100, trail_stops=scene.ambient.trail_stops, clear_stops=scene.ambient.clear_stops
+        ev100=ev100,
+        trail_stops=scene.ambient.trail_stops,
+        clear_stops=scene.ambient.clear_stops,
     )
     physics = Physics(scene.model_copy(update={"ambient": ambient}))
     # No margin of the flash is asked: by dusk only the room changes.
@@ -137,4 +141,6 @@ def holds_at(scene: Scene, ev100: float) -> bool:
     if room.value is not None and not room.two_sided and room.value < 0:
         return False
     lit = light(physics).value
-    return room.state not in ("fails", "unknown") and (lit is None or lit <= RIGHT_STOPS + 1e-9)
+    return room.state not in ("fails", "unknown") and (
+        lit is None or lit <= RIGHT_STOPS + 1e-9
+    )

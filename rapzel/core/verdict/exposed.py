@@ -29,19 +29,40 @@ def light(physics: Physics) -> Margin:
     if physics.frame.bellows_stops >= 0.05:
         extension = -physics.frame.bellows_stops
         working.append(
-            step("extension", extension, "stops", "−2 log2(1 + m)", constants.SOURCE_THIN_LENS)
+            step(
+                "extension",
+                extension,
+                "stops",
+                "−2 log2(1 + m)",
+                constants.SOURCE_THIN_LENS,
+            )
         )
     for name, part in (
         ("flash", physics.flash_offset_stops),
         ("room", physics.ambient_offset_stops),
     ):
         if part is not None:
-            working.append(step(name, part, "stops", "of the exposure", constants.SOURCE_ISO_1230))
+            working.append(
+                step(name, part, "stops", "of the exposure", constants.SOURCE_ISO_1230)
+            )
     working.append(
-        step("light", value, "stops", "log2(2^flash + 2^room)", constants.SOURCE_DEFINITION, known)
+        step(
+            "light",
+            value,
+            "stops",
+            "log2(2^flash + 2^room)",
+            constants.SOURCE_DEFINITION,
+            known,
+        )
     )
     working.append(
-        step("doubt", doubt, "stops", "of each part, by its share", constants.SOURCE_MEMORY)
+        step(
+            "doubt",
+            doubt,
+            "stops",
+            "of each part, by its share",
+            constants.SOURCE_MEMORY,
+        )
     )
     state = two_sided(value, doubt, constants.RIGHT_STOPS)
     # The aperture that would make it right: the figure that a photographer reads off a meter.
@@ -88,7 +109,14 @@ def ghost(physics: Physics) -> Margin:
     if trail <= allowed * (1 + 1e-9):
         says = f"no trail: {format_number(trail, 2)} px of {format_number(allowed, 2)}"
         return margin(
-            "ghost", None, "stops", "passes", says, working, figure=trail, figure_unit="px"
+            "ghost",
+            None,
+            "stops",
+            "passes",
+            says,
+            working,
+            figure=trail,
+            figure_unit="px",
         )
     if under is None:
         waiting: State = "unknown" if not physics.scene.lights else "fails"
@@ -102,10 +130,20 @@ def ghost(physics: Physics) -> Margin:
     value = under - room.clear_stops
     working += [
         step(
-            "flash", physics.flash_offset_stops, "stops", "best-lit row", constants.SOURCE_ISO_1230
+            "flash",
+            physics.flash_offset_stops,
+            "stops",
+            "best-lit row",
+            constants.SOURCE_ISO_1230,
         ),
         step("under", under, "stops", "flash − room", constants.SOURCE_DEFINITION),
-        step("ghost", value, "stops", f"under − {room.clear_stops:g}", constants.SOURCE_PRACTICE),
+        step(
+            "ghost",
+            value,
+            "stops",
+            f"under − {room.clear_stops:g}",
+            constants.SOURCE_PRACTICE,
+        ),
         step("doubt", doubt, "stops", "of flash and room", constants.SOURCE_MEMORY),
     ]
     says = f"{format_stops(under, signed=False)} under, {format_number(room.clear_stops)} asked"

@@ -15,13 +15,17 @@ from rapzel.core.verdict.margin import margin, state_of
 def _working(physics: Physics, lasts: float) -> tuple[list[Step], str]:
     slowest = physics.slowest
     if slowest is None:
-        return [step("t_s", lasts, "s", "the shutter", constants.SOURCE_DEFINITION)], "t_s"
+        return [
+            step("t_s", lasts, "s", "the shutter", constants.SOURCE_DEFINITION)
+        ], "t_s"
     name = f"t.1 {slowest.light.name}".strip()
     low, high = slowest.known.t01_range_s
     basis = f"{slowest.known.basis}, {low * 1e6:.3g} … {high * 1e6:.3g} µs"
     if lasts < slowest.known.t01_s * 0.999:
         basis += ", cut by the shutter"
-    return [step(name, lasts, "s", basis, constants.SOURCE_ISO_2827, slowest.provenance)], name
+    return [
+        step(name, lasts, "s", basis, constants.SOURCE_ISO_2827, slowest.provenance)
+    ], name
 
 
 def freeze(physics: Physics) -> Margin:
@@ -36,7 +40,9 @@ def freeze(physics: Physics) -> Margin:
     if not math.isfinite(limit):
         return margin("freeze", None, "stops", "passes", "nothing moves", working)
     if lasts <= 0:
-        return margin("freeze", None, "stops", "unknown", "the opening records no light", working)
+        return margin(
+            "freeze", None, "stops", "unknown", "the opening records no light", working
+        )
     value = float(freeze_stops(limit, lasts))
     # Only the longer side counts: a pulse that is shorter than told freezes all the better.
     doubt = math.log2((physics.pessimistic_s or lasts) / lasts)
@@ -45,13 +51,36 @@ def freeze(physics: Physics) -> Margin:
     else:
         known = physics.slowest.provenance
     working += [
-        step("t_freeze", limit, "s", "the way of the image reaches c", constants.SOURCE_DEFINITION),
-        step("rule of thumb", None, "", RULE_OF_THUMB, constants.SOURCE_PRACTICE),
-        step("S(t)", None, "", _shares_in_words(physics), "cumulative share of the exposure"),
         step(
-            "freeze", value, "stops", f"log2(t_freeze / {name})", constants.SOURCE_DEFINITION, known
+            "t_freeze",
+            limit,
+            "s",
+            "the way of the image reaches c",
+            constants.SOURCE_DEFINITION,
         ),
-        step("doubt", doubt, "stops", "how far the duration may be off", constants.SOURCE_MEMORY),
+        step("rule of thumb", None, "", RULE_OF_THUMB, constants.SOURCE_PRACTICE),
+        step(
+            "S(t)",
+            None,
+            "",
+            _shares_in_words(physics),
+            "cumulative share of the exposure",
+        ),
+        step(
+            "freeze",
+            value,
+            "stops",
+            f"log2(t_freeze / {name})",
+            constants.SOURCE_DEFINITION,
+            known,
+        ),
+        step(
+            "doubt",
+            doubt,
+            "stops",
+            "how far the duration may be off",
+            constants.SOURCE_MEMORY,
+        ),
     ]
     smear, allowed = frame.smear_px(lasts, physics.centred), frame.criterion_px
     says = f"{format_number(smear, 2)} px of {format_number(allowed, 2)}"
@@ -88,7 +117,9 @@ def _doubled(physics: Physics) -> tuple[State, str] | None:
     if share < 2.0**-ambient.clear_stops:
         return None
     seen = share >= 2.0**-ambient.trail_stops
-    words = f"second image {format_number(px, 2)} px away, {format_stops(math.log2(share))}"
+    words = (
+        f"second image {format_number(px, 2)} px away, {format_stops(math.log2(share))}"
+    )
     return ("fails" if seen else "unsure"), words
 
 
@@ -96,6 +127,9 @@ def _shares_in_words(physics: Physics) -> str:
     """S(t) of the lights, slowest first."""
     if not physics.method.room_apart:
         return "the shutter alone: all of the exposure lasts as long"
-    parts = [f"{share:.3g} ≥ {time * 1e6:.4g} µs" for time, share in physics.recorded.lasting()]
+    parts = [
+        f"{share:.3g} ≥ {time * 1e6:.4g} µs"
+        for time, share in physics.recorded.lasting()
+    ]
     seen, clear = physics.scene.ambient.trail_stops, physics.scene.ambient.clear_stops
     return f"{'; '.join(parts)}; seen from 2^−{seen:g}, faint from 2^−{clear:g}"

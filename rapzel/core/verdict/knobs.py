@@ -70,7 +70,9 @@ def _knobs(physics: Physics, by_eye: bool) -> Iterator[SceneKnob]:
     # A unit that does not say its steps is taken to have those of most.
     step = scene.trigger.resolution_s or _DELAY_STEP_S
     delay = Knob(step, jitter, 1.0, right, 0.0, by_eye=by_eye)
-    yield SceneKnob("trigger.set_delay_s", "Flash delay", "delay", scene.trigger.set_delay_s, delay)
+    yield SceneKnob(
+        "trigger.set_delay_s", "Flash delay", "delay", scene.trigger.set_delay_s, delay
+    )
     yield from _second(scene, step, by_eye)
     for place, link in enumerate(scene.trigger.links):
         if link.id:
@@ -95,7 +97,9 @@ def _knobs(physics: Physics, by_eye: bool) -> Iterator[SceneKnob]:
                 slope = -1 / speed
             else:
                 slope = 0.0
-            knob = Knob(_PLACE_STEP_M * abs(slope), jitter, slope, right, 0.0, 50.0, by_eye)
+            knob = Knob(
+                _PLACE_STEP_M * abs(slope), jitter, slope, right, 0.0, 50.0, by_eye
+            )
             yield SceneKnob(
                 f"{at}.distance_m",
                 f"{link.name or link.title}, upstream",
@@ -106,7 +110,11 @@ def _knobs(physics: Physics, by_eye: bool) -> Iterator[SceneKnob]:
         if isinstance(link, Finger) and link.way == "anticipates":
             knob = Knob(_FINGER_STEP_S, jitter, -1.0, right, 0.0, 2.0, by_eye)
             yield SceneKnob(
-                f"{at}.lead_s", f"{link.name or link.title}, lead", "delay", link.lead_s, knob
+                f"{at}.lead_s",
+                f"{link.name or link.title}, lead",
+                "delay",
+                link.lead_s,
+                knob,
             )
 
 
@@ -127,8 +135,14 @@ def _second(scene: Scene, step_s: float, by_eye: bool) -> Iterator[SceneKnob]:
         right = scene.drops.lasts_s / 2
     # By how much a drop comes late for its jet: both of its release and of the jet's height.
     parts = [scene.drops.valve_sd_s]
-    if plan.fitted is not None and plan.meeting is not None and plan.fitted.jet.sd_m is not None:
-        parts.append(plan.fitted.jet.sd_m / (plan.meeting.rising_m_s + plan.meeting.falling_m_s))
+    if (
+        plan.fitted is not None
+        and plan.meeting is not None
+        and plan.fitted.jet.sd_m is not None
+    ):
+        parts.append(
+            plan.fitted.jet.sd_m / (plan.meeting.rising_m_s + plan.meeting.falling_m_s)
+        )
     known = [part for part in parts if part is not None]
     if known:
         jitter = math.hypot(*known)

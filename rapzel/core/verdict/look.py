@@ -27,7 +27,13 @@ def room_steps(physics: Physics) -> list[Step]:
     """The working that every room has: its EV, its exposure, and how far the moving part goes in its light."""
     formula = "EV100 + log2(ISO/100) − log2(N²/t) − ND"
     ev, trail = physics.ev100[1], physics.room_trail_px
-    room = step("room", physics.ambient_offset_stops, "stops", formula, constants.SOURCE_DEFINITION)
+    room = step(
+        "room",
+        physics.ambient_offset_stops,
+        "stops",
+        formula,
+        constants.SOURCE_DEFINITION,
+    )
     way = "way of the image while the shutter is open"
     return [
         *([ev] if ev else []),
@@ -46,7 +52,9 @@ def wanted_room(physics: Physics) -> Margin:
     working = room_steps(physics)
     # Without a flash the room is the picture, and the light margin judges it.
     if not physics.method.flashes:
-        return margin("ghost", None, "stops", "passes", "the room lights the picture", working)
+        return margin(
+            "ghost", None, "stops", "passes", "the room lights the picture", working
+        )
     if physics.ambient_offset_stops is None:
         says = "a dark room shows nothing: say how bright it is"
         return margin("ghost", None, "stops", "fails", says, working)
@@ -100,7 +108,9 @@ def _lit(physics: Physics, working: list[Step]) -> Margin:
     says = f"room {format_stops(room)}, wanted {format_stops(wanted)}"
     # The worse of the two is told: how bright the room is, or what it does to moving parts.
     if trailing is None or (level == "fails" and trailing != "fails"):
-        return margin("ghost", off, "stops", level, says, working, doubt, two_sided=True)
+        return margin(
+            "ghost", off, "stops", level, says, working, doubt, two_sided=True
+        )
     px = format_number(physics.room_trail_px, 2)
     if trailing == "unknown":
         return margin("ghost", off, "stops", trailing, "no light yet", working, doubt)
@@ -109,7 +119,9 @@ def _lit(physics: Physics, working: list[Step]) -> Margin:
         stops = "no marked shutter stops it"
     else:
         stops = f"{format_shutter(mark)} stops it"
-    working.append(step("stopped by", mark, "s", f"the shutter: {_STOPPERS}", "row model"))
+    working.append(
+        step("stopped by", mark, "s", f"the shutter: {_STOPPERS}", "row model")
+    )
     short = math.log2(physics.frame.criterion_px / physics.room_trail_px)
     words = f"room trails {px} px; {stops}"
     if trailing == "unsure":
@@ -161,7 +173,10 @@ def _strength(physics: Physics) -> tuple[State, str]:
     room, under = physics.ambient_offset_stops or 0.0, physics.ghost_margin_stops
     wanted, doubt = physics.scene.look.room_stops, physics.room_doubt_stops
     if under is None:
-        return "unknown" if not physics.scene.lights else "fails", "no flash beside the trail"
+        return (
+            "unknown" if not physics.scene.lights else "fails",
+            "no flash beside the trail",
+        )
     if wanted is not None:
         says = f"trail at {format_stops(room)}, wanted {format_stops(wanted)}"
         return two_sided(room - wanted, doubt, constants.RIGHT_STOPS), says

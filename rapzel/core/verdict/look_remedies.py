@@ -22,7 +22,8 @@ from rapzel.core.verdict.change import Change, Values, dial_until, nearest_mark
 from rapzel.core.verdict.look import stopping_mark_s, trails_by_the_room, wanted_stops
 
 _LOWEST_ISO, _HIGHEST_ISO = 50.0, 25600.0
-VISIBLE_STOPS = -1.5  # of a trail whose strength nobody has said: in the middle of what is seen
+# of a trail whose strength nobody has said: in the middle of what is seen
+VISIBLE_STOPS = -1.5
 
 
 def against_each_other(scene: Scene, stops: float) -> Values:
@@ -44,12 +45,16 @@ def _moved(scene: Scene, stops: float) -> Values:
     iso = nearest_mark(scene.exposure.iso * 2**stops, ISO_SPEEDS)
     if not scene.lights or not _LOWEST_ISO <= iso <= _HIGHEST_ISO:
         return ()
-    factor = scene.exposure.iso / iso  # by the marking, not by the round number of stops
+    # by the marking, not by the round number of stops
+    factor = scene.exposure.iso / iso
     powers = [light.power * factor for light in scene.lights]
     for power, light in zip(powers, scene.lights, strict=True):
         if not lowest_power(light.strobe) * 0.999 <= power <= 1.001:
             return ()
-    lights = [(f"lights[{place}].power", min(power, 1.0)) for place, power in enumerate(powers)]
+    lights = [
+        (f"lights[{place}].power", min(power, 1.0))
+        for place, power in enumerate(powers)
+    ]
     return (("exposure.iso", iso), *lights)
 
 
@@ -81,7 +86,9 @@ def _stopping_the_room(physics: Physics) -> Iterator[Change]:
         yield Change("ghost", format_shutter(mark), (shutter,))
         return
     hss = METHODS["hss"]
-    if not hss.on_camera(scene.camera) and all(light.strobe.hss for light in scene.lights):
+    if not hss.on_camera(scene.camera) and all(
+        light.strobe.hss for light in scene.lights
+    ):
         values = (("exposure.method", hss.word), shutter, ("trigger.fires", "camera"))
         yield Change("ghost", f"high-speed sync at {format_shutter(mark)}", values)
 
@@ -92,7 +99,9 @@ def _level(physics: Physics, off: float) -> Iterator[Change]:
     values = against_each_other(scene, -off)
     if values:
         by = format_stops(math.log2(scene.exposure.iso / dict(values)["exposure.iso"]))
-        yield Change("ghost", f"ISO {dict(values)['exposure.iso']:g}, lights {by} stops", values)
+        yield Change(
+            "ghost", f"ISO {dict(values)['exposure.iso']:g}, lights {by} stops", values
+        )
     # The shutter moves the room and leaves the flash alone, as long as all of it fits in.
     wanted = scene.exposure.shutter_s * 2**-off
     if off < 0:
@@ -154,6 +163,11 @@ def followed_look(scene: Scene) -> Values:
     room, wanted = physics.ambient_offset_stops, scene.look.room_stops
     if scene.look.room == "trail":
         return followed_trail(scene)
-    if scene.look.room != "lit" or room is None or wanted is None or not physics.method.flashes:
+    if (
+        scene.look.room != "lit"
+        or room is None
+        or wanted is None
+        or not physics.method.flashes
+    ):
         return ()
     return against_each_other(scene, wanted - room)

@@ -60,7 +60,9 @@ def _not_known(physics: Physics) -> str:
 def _open(physics: Physics) -> Margin:
     lost = physics.curves.worst_loss_stops
     if lost > _TENTH:
-        return margin("sync", -lost, "stops", "fails", "the shutter closes into the light", [])
+        return margin(
+            "sync", -lost, "stops", "fails", "the shutter closes into the light", []
+        )
     return margin("sync", None, "ms", "passes", "shutter stands open", [])
 
 
@@ -142,7 +144,9 @@ def _at_once(physics: Physics) -> Margin:
     says = f"keeps {format_percent(captured)} of the light"
     if placed:
         says += (
-            f", best opening at {at}" if scene.exposure.offset_s is None else f", opening at {at}"
+            f", best opening at {at}"
+            if scene.exposure.offset_s is None
+            else f", opening at {at}"
         )
     # Judged against the best that this opening could do: a leaf shutter never keeps all of a long
     # pulse.
@@ -160,16 +164,22 @@ def _train(physics: Physics) -> Margin:
     left_out = [lit.light.name for lit in physics.lights if not lit.fires]
     loss = physics.hss_loss_stops
     formula = "−log2((T_c + t_s) / t_s) − own loss"
-    working: list[Step] = [step("HSS", None if loss is None else -loss, "stops", formula, _ROWS)]
+    working: list[Step] = [
+        step("HSS", None if loss is None else -loss, "stops", formula, _ROWS)
+    ]
     if left_out:
-        return margin("sync", None, "stops", "fails", f"no HSS: {', '.join(left_out)}", working)
+        return margin(
+            "sync", None, "stops", "fails", f"no HSS: {', '.join(left_out)}", working
+        )
     if loss is None:
         if physics.on_part:
             unknown = TRAVEL_UNKNOWN
         else:
             unknown = "no light on the moving part"
         return margin("sync", None, "stops", "unknown", unknown, working)
-    return margin("sync", None, "stops", "passes", "even rows, by HSS", working, figure=-loss)
+    return margin(
+        "sync", None, "stops", "passes", "even rows, by HSS", working, figure=-loss
+    )
 
 
 def _burning_down(physics: Physics) -> Margin:
@@ -187,13 +197,29 @@ def _burning_down(physics: Physics) -> Margin:
     doubt = _fall_if_shorter(physics) - fall
     asked = format_stops(constants.EVEN_STOPS, signed=False)
     working = [
-        step("opening", opening.offset_s, "s", "of the first row, after the flash begins", _ROWS),
         step(
-            "T_c", opening.travel_s, "s", "curtain travel or readout", constants.SOURCE_DEFINITION
+            "opening",
+            opening.offset_s,
+            "s",
+            "of the first row, after the flash begins",
+            _ROWS,
+        ),
+        step(
+            "T_c",
+            opening.travel_s,
+            "s",
+            "curtain travel or readout",
+            constants.SOURCE_DEFINITION,
         ),
         step("fall", -fall, "stops", "brightest row to darkest row", _ROWS),
         step("sync", value, "stops", f"{asked} − fall", _ROWS),
-        step("doubt", doubt, "stops", "pulses as short as they may be", constants.SOURCE_MEMORY),
+        step(
+            "doubt",
+            doubt,
+            "stops",
+            "pulses as short as they may be",
+            constants.SOURCE_MEMORY,
+        ),
     ]
     says = f"rows {format_stops(fall, signed=False)} stops apart, {asked} is even"
     state = state_of(value, doubt)
@@ -223,12 +249,18 @@ def pace(physics: Physics) -> Margin:
         return margin("pace", None, "frames/s", "unknown", "no light yet", [])
     assert result.sustained_fps is not None, "known where nothing is unknown"
     formula = f"1 / the longest of recycle, exposure and drive, {result.slowest}"
-    working = [step("sustained", result.sustained_fps, "1/s", formula, "reservoir model")]
+    working = [
+        step("sustained", result.sustained_fps, "1/s", formula, "reservoir model")
+    ]
     if result.bears_fps is not None:
         heat = "pops a minute at full power / power"
-        working.append(step("heat", result.bears_fps, "1/s", heat, "the strobe's own figure"))
+        working.append(
+            step("heat", result.bears_fps, "1/s", heat, "the strobe's own figure")
+        )
     if result.drives.says:
-        working.append(step("drive", None, "", result.drives.says, "the camera's table"))
+        working.append(
+            step("drive", None, "", result.drives.says, "the camera's table")
+        )
     shown = {"figure": result.sustained_fps}
     if result.asked_fps is None:
         says = f"{format_time(1 / result.sustained_fps)} apart, by {result.slowest}"
@@ -239,7 +271,14 @@ def pace(physics: Physics) -> Margin:
     asked = format_number(result.asked_fps, 2)
     if held:
         return margin(
-            "pace", max(value, 0.0), "frames/s", "passes", f"{asked} asked", working, 0.0, **shown
+            "pace",
+            max(value, 0.0),
+            "frames/s",
+            "passes",
+            f"{asked} asked",
+            working,
+            0.0,
+            **shown,
         )
     # Lights that cannot keep up for ever may keep up for the burst that is wanted.
     run = result.frames_before_short

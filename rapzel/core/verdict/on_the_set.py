@@ -12,7 +12,11 @@ from rapzel.core.trigger.links import Beam, Device, Finger, Sound, Valve
 from rapzel.core.trigger.success import tries_for
 
 _USUALLY, _NEARLY_ALWAYS = 0.5, 0.95
-_LIES = {"depth": "along the optical axis", "across": "across the frame", "up": "upright"}
+_LIES = {
+    "depth": "along the optical axis",
+    "across": "across the frame",
+    "up": "upright",
+}
 
 
 def positions(physics: Physics, imperial: bool = False) -> list[tuple[str, str]]:
@@ -26,7 +30,10 @@ def positions(physics: Physics, imperial: bool = False) -> list[tuple[str, str]]
     for link in scene.trigger.links:
         if isinstance(link, Sound):
             found.append(
-                (link.name or "Microphone", f"{show(link.distance_m)} from where the sound is made")
+                (
+                    link.name or "Microphone",
+                    f"{show(link.distance_m)} from where the sound is made",
+                )
             )
         if isinstance(link, Beam):
             if link.lies:
@@ -58,14 +65,19 @@ def _valves(drops: Drops, show: Callable[[float], str]) -> Iterator[tuple[str, s
     for other in drops.others:
         yield other.name, f"{show(other.height_m)} above the liquid"
     if drops.second_set_s is not None:
-        yield "Second drop", f"let go {units.format_set_time(drops.second_set_s)} after the first"
+        yield (
+            "Second drop",
+            f"let go {units.format_set_time(drops.second_set_s)} after the first",
+        )
 
 
 def dry_run(scene: Scene) -> list[str]:
     """What to try of this chain before the first take, in order."""
     steps = [words for link in scene.trigger.links for words in _steps_of(link)]
     if scene.trigger.fires == "camera":
-        steps.append("Body awake: half-pressed or held awake, manual focus and exposure.")
+        steps.append(
+            "Body awake: half-pressed or held awake, manual focus and exposure."
+        )
     steps.append(
         "Each light answers by itself, then all at once, and once more after they have slept."
     )
@@ -127,13 +139,16 @@ def expected(physics: Physics) -> Expected | None:
     if share is None:
         return None
     half, most = (
-        tries_for(share, sure, plan.keepers_wanted) for sure in (_USUALLY, _NEARLY_ALWAYS)
+        tries_for(share, sure, plan.keepers_wanted)
+        for sure in (_USUALLY, _NEARLY_ALWAYS)
     )
     if half is None or most is None:
         return None
     # By timing alone: what a performer can bear is for them to say.
     each = plan.minutes_per_try
-    return Expected(plan.keepers_wanted, half, most, half * each, most * each, plan.uses_up)
+    return Expected(
+        plan.keepers_wanted, half, most, half * each, most * each, plan.uses_up
+    )
 
 
 def batteries(scene: Scene, tries: int) -> list[tuple[str, str]]:

@@ -34,10 +34,15 @@ _HIGHEST_ISO, _LOWEST_ISO = 25600.0, 100.0
 _WIDEST, _NARROWEST = 1.4, 16.0
 _NEAREST_M = 0.3
 _FARTHER = 3.0  # times the distance: who has more room than that has thought of it
-_BY_PULSE: Values = (("exposure.method", METHODS["pulse"].word), ("trigger.fires", "camera"))
+_BY_PULSE: Values = (
+    ("exposure.method", METHODS["pulse"].word),
+    ("trigger.fires", "camera"),
+)
 
 
-def for_light(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[Change]:
+def for_light(
+    scene: Scene, now: Evaluation, imperial: bool = False
+) -> Iterator[Change]:
     """What brings a picture that is short, or over, back to correct."""
     value = now.margin("light").value
     if value is not None:
@@ -48,7 +53,9 @@ def for_light(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator
         )
 
 
-def _brighter(scene: Scene, now: Evaluation, short: float, imperial: bool) -> Iterator[Change]:
+def _brighter(
+    scene: Scene, now: Evaluation, short: float, imperial: bool
+) -> Iterator[Change]:
     """ISO, aperture, distance, power or a bare reflector against missing light."""
     exposure = scene.exposure
     iso = dial_until(
@@ -58,9 +65,13 @@ def _brighter(scene: Scene, now: Evaluation, short: float, imperial: bool) -> It
         yield Change("light", f"ISO {iso:g}", (("exposure.iso", iso),))
     # A stop of light is a factor of √2 in the f-number.
     wanted = exposure.f_number * 2 ** (-short / 2)
-    aperture = dial_until(exposure.f_number, -1, F_NUMBERS, lambda mark: mark <= wanted * 1.01)
+    aperture = dial_until(
+        exposure.f_number, -1, F_NUMBERS, lambda mark: mark <= wanted * 1.01
+    )
     if aperture is not None and aperture >= _WIDEST:
-        yield Change("light", format_f_number(aperture), (("exposure.f_number", aperture),))
+        yield Change(
+            "light", format_f_number(aperture), (("exposure.f_number", aperture),)
+        )
     yield from _closer(scene, now, short, imperial)
     for place, light in enumerate(scene.lights):
         # Up to the next third of a stop, the step of most dials.
@@ -72,17 +83,26 @@ def _brighter(scene: Scene, now: Evaluation, short: float, imperial: bool) -> It
                 ((f"lights[{place}].power", power),),
             )
         if light.loss_stops > 0:
-            yield Change("light", f"{named(light)} bare", ((f"lights[{place}].loss_stops", 0.0),))
+            yield Change(
+                "light", f"{named(light)} bare", ((f"lights[{place}].loss_stops", 0.0),)
+            )
     slower = dial_until(
-        exposure.shutter_s, 1, SHUTTERS_S, lambda mark: mark >= exposure.shutter_s * 2**short
+        exposure.shutter_s,
+        1,
+        SHUTTERS_S,
+        lambda mark: mark >= exposure.shutter_s * 2**short,
     )
     if slower is not None and not method_of(scene).room_apart:
         yield Change("light", format_shutter(slower), (("exposure.shutter_s", slower),))
 
 
-def _closer(scene: Scene, now: Evaluation, short: float, imperial: bool) -> Iterator[Change]:
+def _closer(
+    scene: Scene, now: Evaluation, short: float, imperial: bool
+) -> Iterator[Change]:
     """Each light moved so that it alone makes up for what is missing of the sum, the strongest first."""
-    by_share = sorted(enumerate(scene.lights), key=lambda pair: -now.lights[pair[0]].share)
+    by_share = sorted(
+        enumerate(scene.lights), key=lambda pair: -now.lights[pair[0]].share
+    )
     for place, light in by_share:
         share = now.lights[place].share
         if not light.on_moving_part or share <= 0:
@@ -92,10 +112,14 @@ def _closer(scene: Scene, now: Evaluation, short: float, imperial: bool) -> Iter
         nearer = rounded_down(light.distance_m / factor, 0.01)
         if nearer >= _NEAREST_M:
             says = f"{named(light)} {format_length(light.distance_m - nearer, imperial)} closer"
-            yield Change("light", says, ((f"lights[{place}].distance_m", round(nearer, 2)),))
+            yield Change(
+                "light", says, ((f"lights[{place}].distance_m", round(nearer, 2)),)
+            )
 
 
-def _darker(scene: Scene, now: Evaluation, spare: float, imperial: bool) -> Iterator[Change]:
+def _darker(
+    scene: Scene, now: Evaluation, spare: float, imperial: bool
+) -> Iterator[Change]:
     """Less power, which is shorter too; a lower ISO; a smaller aperture; further away."""
     exposure = scene.exposure
     # To the nearest third: two thirds of a stop over is not mended by a whole one.
@@ -103,7 +127,8 @@ def _darker(scene: Scene, now: Evaluation, spare: float, imperial: bool) -> Iter
     values = tuple(
         (f"lights[{place}].power", light.power * 2**-lower)
         for place, light in enumerate(scene.lights)
-        if light.on_moving_part and light.power * 2**-lower >= lowest_power(light.strobe) * 0.999
+        if light.on_moving_part
+        and light.power * 2**-lower >= lowest_power(light.strobe) * 0.999
     )
     if values and lower:
         powers = " and ".join(
@@ -112,7 +137,10 @@ def _darker(scene: Scene, now: Evaluation, spare: float, imperial: bool) -> Iter
         )
         yield Change("light", powers, values)
     iso = last_mark(
-        exposure.iso, -1, ISO_SPEEDS, lambda mark: mark >= exposure.iso * 2**-spare * 0.8
+        exposure.iso,
+        -1,
+        ISO_SPEEDS,
+        lambda mark: mark >= exposure.iso * 2**-spare * 0.8,
     )
     if iso is not None and iso >= _LOWEST_ISO:
         yield Change("light", f"ISO {iso:g}", (("exposure.iso", iso),))
@@ -129,7 +157,9 @@ def _darker(scene: Scene, now: Evaluation, spare: float, imperial: bool) -> Iter
     narrower = min(exposure.f_number * 2 ** (spare / 2) * 1.12, _NARROWEST)
     aperture = last_mark(exposure.f_number, 1, F_NUMBERS, lambda mark: mark <= narrower)
     if aperture is not None:
-        yield Change("light", format_f_number(aperture), (("exposure.f_number", aperture),))
+        yield Change(
+            "light", format_f_number(aperture), (("exposure.f_number", aperture),)
+        )
     factor = 2 ** (spare / 2)
     further = tuple(
         (f"lights[{place}].distance_m", round(light.distance_m * factor, 2))
@@ -138,11 +168,15 @@ def _darker(scene: Scene, now: Evaluation, spare: float, imperial: bool) -> Iter
     )
     if further and factor <= _FARTHER:
         yield Change(
-            "light", f"lights at {format_number(factor * 100, 3)} % of their distance", further
+            "light",
+            f"lights at {format_number(factor * 100, 3)} % of their distance",
+            further,
         )
 
 
-def for_freeze(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[Change]:
+def for_freeze(
+    scene: Scene, now: Evaluation, imperial: bool = False
+) -> Iterator[Change]:
     """The apex of a leap, less power on what is too slow, another strobe in its place, or a faster shutter."""
     limit = now.freeze_limit_s or 0.0
     if scene.motion.kind == "leap" and scene.motion.from_apex_s > 0:
@@ -151,12 +185,18 @@ def for_freeze(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterato
         if scene.look.room == "trail":  # a shutter that stops the motion draws none
             yield Change("freeze", METHODS["pulse"].title, _BY_PULSE)
             return
-        mark = dial_until(scene.exposure.shutter_s, -1, SHUTTERS_S, lambda mark: mark <= limit)
+        mark = dial_until(
+            scene.exposure.shutter_s, -1, SHUTTERS_S, lambda mark: mark <= limit
+        )
         if mark is not None:
-            yield Change("freeze", format_shutter(mark), (("exposure.shutter_s", mark),))
+            yield Change(
+                "freeze", format_shutter(mark), (("exposure.shutter_s", mark),)
+            )
         return
     slow = [
-        place for place, lit in enumerate(now.lights) if lit.share > 0 and lit.stopping_s > limit
+        place
+        for place, lit in enumerate(now.lights)
+        if lit.share > 0 and lit.stopping_s > limit
     ]
     # Ratios by distance first: they cost no light of the key and make every pulse as short as its.
     equal = equal_powers(scene)
@@ -174,10 +214,13 @@ def for_freeze(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterato
 
 def _at_powers(scene: Scene, powers: dict[int, float]) -> Change:
     says = " and ".join(
-        f"{named(scene.lights[place])} at {format_power(power)}" for place, power in powers.items()
+        f"{named(scene.lights[place])} at {format_power(power)}"
+        for place, power in powers.items()
     )
     return Change(
-        "freeze", says, tuple((f"lights[{place}].power", power) for place, power in powers.items())
+        "freeze",
+        says,
+        tuple((f"lights[{place}].power", power) for place, power in powers.items()),
     )
 
 
@@ -197,12 +240,18 @@ def _other_strobe(scene: Scene, slow: list[int], limit_s: float) -> Iterator[Cha
                 yield Change(
                     "freeze",
                     says,
-                    ((f"{at}.strobe", strobe), (f"{at}.mode", other.mode), (f"{at}.power", power)),
+                    (
+                        (f"{at}.strobe", strobe),
+                        (f"{at}.mode", other.mode),
+                        (f"{at}.power", power),
+                    ),
                 )
                 break
 
 
-def power_fast_enough(light: Light, limit_s: float, from_full: bool = False) -> float | None:
+def power_fast_enough(
+    light: Light, limit_s: float, from_full: bool = False
+) -> float | None:
     """The highest power in thirds of a stop below the light's own at which t.1 is within a limit; None if none is."""
     lowest = lowest_power(light.strobe)
     if from_full:
@@ -217,7 +266,9 @@ def power_fast_enough(light: Light, limit_s: float, from_full: bool = False) -> 
     return None
 
 
-def for_ghost(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[Change]:
+def for_ghost(
+    scene: Scene, now: Evaluation, imperial: bool = False
+) -> Iterator[Change]:
     """A faster shutter while it is safe, lights closer, a darker room; aperture and ISO move flash and room alike."""
     if scene.look.room != "black":
         yield from for_look(scene, now, imperial)
@@ -231,18 +282,25 @@ def for_ghost(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator
         yield Change("ghost", format_shutter(mark), (("exposure.shutter_s", mark),))
     factor = 2 ** (-short / 2)
     values = tuple(
-        (f"lights[{place}].distance_m", round(rounded_down(light.distance_m * factor, 0.01), 2))
+        (
+            f"lights[{place}].distance_m",
+            round(rounded_down(light.distance_m * factor, 0.01), 2),
+        )
         for place, light in enumerate(scene.lights)
         if light.on_moving_part
     )
     if values and all(distance >= _NEAREST_M for _, distance in values):
         yield Change(
-            "ghost", f"lights at {format_number(factor * 100, 2)} % of their distance", values
+            "ghost",
+            f"lights at {format_number(factor * 100, 2)} % of their distance",
+            values,
         )
     # A room that was metered, or follows from the sky, is not darkened by writing another figure.
     if scene.ambient.ev100 is not None:
         darker = round(scene.ambient.ev100 - short - 0.05, 1)
-        yield Change("ghost", f"room darkened to EV {darker:g}", (("ambient.ev100", darker),))
+        yield Change(
+            "ghost", f"room darkened to EV {darker:g}", (("ambient.ev100", darker),)
+        )
 
 
 def for_sync(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[Change]:
@@ -254,8 +312,12 @@ def for_sync(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[
     safe = now.shutter.fastest_safe_shutter_s
     if method.pulsed and safe is not None:
         if scene.exposure.offset_s is not None:
-            yield Change("sync", "opening placed at the light", (("exposure.offset_s", None),))
-        mark = dial_until(scene.exposure.shutter_s, 1, SHUTTERS_S, lambda mark: mark >= safe)
+            yield Change(
+                "sync", "opening placed at the light", (("exposure.offset_s", None),)
+            )
+        mark = dial_until(
+            scene.exposure.shutter_s, 1, SHUTTERS_S, lambda mark: mark >= safe
+        )
         if mark is not None:
             yield Change("sync", format_shutter(mark), (("exposure.shutter_s", mark),))
         if (
@@ -263,17 +325,30 @@ def for_sync(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[
             and all(light.strobe.hss for light in scene.lights)
             and scene.camera.shutter == "focal_plane"
         ):
-            yield Change("sync", "high-speed sync", (("exposure.method", METHODS["hss"].word),))
-    if method.leads and scene.lights and all(light.strobe.hss for light in scene.lights):
-        yield Change("sync", "high-speed sync", (("exposure.method", METHODS["hss"].word),))
+            yield Change(
+                "sync", "high-speed sync", (("exposure.method", METHODS["hss"].word),)
+            )
+    if (
+        method.leads
+        and scene.lights
+        and all(light.strobe.hss for light in scene.lights)
+    ):
+        yield Change(
+            "sync", "high-speed sync", (("exposure.method", METHODS["hss"].word),)
+        )
     if method.through_slit:
         # The sync speed itself, where the dial has that mark.
         mark = next_mark(scene.camera.sync_speed_s / 1.02, 1, SHUTTERS_S)
-        values = (("exposure.method", METHODS["pulse"].word), ("exposure.shutter_s", mark))
+        values = (
+            ("exposure.method", METHODS["pulse"].word),
+            ("exposure.shutter_s", mark),
+        )
         yield Change("sync", f"pulse at {format_shutter(mark)}", values)
 
 
-def for_timing(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[Change]:
+def for_timing(
+    scene: Scene, now: Evaluation, imperial: bool = False
+) -> Iterator[Change]:
     """The delay that the chain leaves, a quicker body, a sensor elsewhere, the flash fired directly."""
     yield from timing_changes(scene, imperial)
 
@@ -285,5 +360,7 @@ def for_pace(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[
         # Rounded up it would be a rate that is not held.
         rate = rounded_down(sustained, 0.1)
         yield Change(
-            "pace", f"{format_number(rate)} frames/s", (("exposure.frames_per_s", round(rate, 1)),)
+            "pace",
+            f"{format_number(rate)} frames/s",
+            (("exposure.frames_per_s", round(rate, 1)),),
         )

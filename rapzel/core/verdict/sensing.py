@@ -9,9 +9,8 @@ from rapzel.core.shared.units import format_number, format_percent, format_time
 from rapzel.core.trigger.air import level_db
 from rapzel.core.trigger.links import Device, Sound
 
-HALF_DB = (
-    6.0  # half the pressure: what a threshold wants between the event and the rest; common practice
-)
+# half the pressure: what a threshold wants between the event and the rest; common practice
+HALF_DB = 6.0
 
 
 def neighbour_under_db(sound: Sound) -> float | None:

@@ -25,10 +25,17 @@ def _failing(physics: Physics, margins: list[Margin]) -> list[Margin]:
     failing = [one for one in margins if one.state == "fails"]
     shares = physics.timing.shares
     smeared = any(one.name == "freeze" for one in failing)
-    if not smeared or shares is None or shares.slow_enough is None or shares.slow_enough > 0.5:
+    if (
+        not smeared
+        or shares is None
+        or shares.slow_enough is None
+        or shares.slow_enough > 0.5
+    ):
         return failing
     rest = min(
-        shares.in_frame, shares.in_focus, 1.0 if shares.in_moment is None else shares.in_moment
+        shares.in_frame,
+        shares.in_focus,
+        1.0 if shares.in_moment is None else shares.in_moment,
     )
     return [one for one in failing if one.name != "timing" or rest < 0.5]
 

@@ -9,11 +9,11 @@ from rapzel.core.shared.working import Step, step
 from rapzel.core.trigger import success
 from rapzel.core.verdict.margin import listed, margin, state_of
 
-ASKED_SHARE = (
-    0.5  # of tries that should land: every other one; common practice with an athlete one knows
-)
+# of tries that should land: every other one; common practice with an athlete one knows
+ASKED_SHARE = 0.5
 _DRAWN = f"{draws.TRIES} drawn tries"
-_OFF_SD = 0.2  # standard deviations by which a mean is off before it is what tries fail by
+# standard deviations by which a mean is off before it is what tries fail by
+_OFF_SD = 0.2
 _SAMPLING = 0.005  # how far a share of so many evenly spread tries may be off
 
 
@@ -44,7 +44,9 @@ def _working(timing: Timing) -> list[Step]:
             "way of the subject from the event to the light",
             "trajectory",
         ),
-        step("past the place", timing.offset_m, "m", "x(light) − x(wanted)", "trajectory"),
+        step(
+            "past the place", timing.offset_m, "m", "x(light) − x(wanted)", "trajectory"
+        ),
         step("σ_t", timing.jitter_s, "s", "√Σσ²", "independent links"),
         step("σ_x", timing.position_sd_m, "m", "spread of places at the light", _DRAWN),
     ]
@@ -58,7 +60,9 @@ def _working(timing: Timing) -> list[Step]:
             ("all of them", shares.joint, "on the same tries"),
         )
         steps += [
-            step(name, share, "", what, _DRAWN) for name, share, what in named if share is not None
+            step(name, share, "", what, _DRAWN)
+            for name, share, what in named
+            if share is not None
         ]
     return steps
 
@@ -103,9 +107,7 @@ def timing(physics: Physics) -> Margin:
 
 def _says(result: Timing, share: float) -> str:
     if _too_late(result):
-        return (
-            f"late by {format_time(result.too_late_s)}, {format_length(result.travel_m or 0.0)} on"
-        )
+        return f"late by {format_time(result.too_late_s)}, {format_length(result.travel_m or 0.0)} on"
     tries = success.tries_for(share)
     if tries is not None and share >= ASKED_SHARE:
         return f"{tries} {'try' if tries == 1 else 'tries'} for 95 %"
@@ -118,7 +120,11 @@ def _too_late(result: Timing) -> bool:
     if result.too_late_s <= 0 or shares is None:
         return False
     # Tries that are too fast for the light do not land either, but no delay is to blame for them.
-    lost = [shares.in_frame, shares.in_focus, 1.0 if shares.in_moment is None else shares.in_moment]
+    lost = [
+        shares.in_frame,
+        shares.in_focus,
+        1.0 if shares.in_moment is None else shares.in_moment,
+    ]
     return min(lost) < ASKED_SHARE
 
 
@@ -136,8 +142,14 @@ def why_not(result: Timing) -> str:
     reasons = [
         (shares.in_frame, f"out of frame, {when}"),
         (shares.in_focus, f"out of focus, {when}"),
-        (1.0 if shares.slow_enough is None else shares.slow_enough, "too fast for the light"),
-        (1.0 if shares.in_moment is None else shares.in_moment, f"outside the moment, {when}"),
+        (
+            1.0 if shares.slow_enough is None else shares.slow_enough,
+            "too fast for the light",
+        ),
+        (
+            1.0 if shares.in_moment is None else shares.in_moment,
+            f"outside the moment, {when}",
+        ),
     ]
     # The one that most tries fail by is the one that is worth mending first.
     lowest, words = min(reasons, key=lambda reason: reason[0])

@@ -21,9 +21,8 @@ from rapzel.core.verdict.timely import ASKED_SHARE, why_not
 _MORE = 0.01  # share of tries by which a change has to do better to be called better
 _SOONER_S = 1e-4  # by which a light has to be less late to be better
 _SAME_S = 1e-6  # a delay that differs by less is the same one
-_SECOND_SHARE = (
-    0.75  # of its way upstream: where a second beam may stand and still leave time to act
-)
+# of its way upstream: where a second beam may stand and still leave time to act
+_SECOND_SHARE = 0.75
 
 
 def settable_s(delay_s: float, resolution_s: float) -> float:
@@ -56,7 +55,9 @@ def timing_changes(scene: Scene, imperial: bool = False) -> Iterator[Change]:
     delay = with_delay(scene, {})
     if delay:
         yield Change(
-            "timing", f"delay {format_time(delay['trigger.set_delay_s'])}", tuple(delay.items())
+            "timing",
+            f"delay {format_time(delay['trigger.set_delay_s'])}",
+            tuple(delay.items()),
         )
     for says, values in (*_bodies(scene), *_sensors(scene, imperial), *_others(scene)):
         whole = with_delay(scene, values)
@@ -99,7 +100,9 @@ def _sensors(scene: Scene, imperial: bool) -> Iterator[Proposal]:
             yield from _beam(scene, at, link, late, imperial)
 
 
-def _microphone(at: str, sound: Sound, late_s: float, imperial: bool) -> Iterator[Proposal]:
+def _microphone(
+    at: str, sound: Sound, late_s: float, imperial: bool
+) -> Iterator[Proposal]:
     """The distance at which the air alone makes the delay; as near as it goes where that is not near enough."""
     # The air is a delay line: the distance at which sound arrives just in time.
     there = sound.distance_m - late_s * sound.speed_m_s
@@ -130,9 +133,17 @@ def _beam(
         yield f"beam {format_length(further, imperial)} further upstream", values
     # Where all come equally fast a second beam has nothing to measure.
     spread = scene.motion.speed_sd_m_s > 0 and not scene.motion.bent
-    if spread and beam.second_m is None and beam.distance_m > 0 and scene.moment.at_s is None:
+    if (
+        spread
+        and beam.second_m is None
+        and beam.distance_m > 0
+        and scene.moment.at_s is None
+    ):
         apart = round(max(_SECOND_SHARE * beam.distance_m, 0.05), 2)
-        yield f"a second beam {format_length(apart, imperial)} before it", {f"{at}.second_m": apart}
+        yield (
+            f"a second beam {format_length(apart, imperial)} before it",
+            {f"{at}.second_m": apart},
+        )
 
 
 def _others(scene: Scene) -> Iterator[Proposal]:
@@ -141,7 +152,11 @@ def _others(scene: Scene) -> Iterator[Proposal]:
         at = f"trigger.links[{place}]"
         if isinstance(link, Finger) and link.way == "reacts":
             # Figures of somebody who reacts say nothing of the same person who anticipates.
-            own = {f"{at}.way": "anticipates", f"{at}.lag_s": None, f"{at}.jitter_s": None}
+            own = {
+                f"{at}.way": "anticipates",
+                f"{at}.lag_s": None,
+                f"{at}.jitter_s": None,
+            }
             yield "anticipate instead of react", own
         if isinstance(link, Finger) and link.look_s > 0:
             yield "look past the finder", {f"{at}.look_s": 0.0}
@@ -166,7 +181,8 @@ def school_values(scene: Scene, fires: str) -> dict[str, Any]:
     document = scene.to_document()
     if fires == "flash":
         there = METHODS["open_shutter"].recipe(document)
-    else:  # opened anew for every try: as long as the sync speed asks, not as long as it stood open
+    # opened anew for every try: as long as the sync speed asks, not as long as it stood open
+    else:
         once = changed(document, {"exposure.shutter_s": scene.camera.sync_speed_s})
         there = METHODS["pulse"].recipe(once)
     return {
@@ -240,7 +256,9 @@ def fixes(physics: Physics, imperial: bool = False) -> list[Fix]:
         outcome = outcome_with(scene, dict(change.values))
         if outcome.timing is not None:
             found.append(Fix(change, outcome, _is_better(outcome, now)))
-    return sorted(found, key=lambda fix: (-(fix.outcome.lands or 0.0), _late_of(fix.outcome)))
+    return sorted(
+        found, key=lambda fix: (-(fix.outcome.lands or 0.0), _late_of(fix.outcome))
+    )
 
 
 def _late_of(outcome: ChainOutcome) -> float:
@@ -253,7 +271,9 @@ def _is_better(outcome: ChainOutcome, now: ChainOutcome) -> bool:
     """Whether more land, or as many of a light that is less late."""
     # Shares of drawn tries differ by chance in the third digit.
     gain = (outcome.lands or 0.0) - (now.lands or 0.0)
-    return gain > _MORE or (gain > -_MORE and _late_of(outcome) < _late_of(now) - _SOONER_S)
+    return gain > _MORE or (
+        gain > -_MORE and _late_of(outcome) < _late_of(now) - _SOONER_S
+    )
 
 
 def schools(physics: Physics) -> dict[str, ChainOutcome]:
@@ -265,5 +285,7 @@ def schools(physics: Physics) -> dict[str, ChainOutcome]:
             found[fires] = outcome_of(physics.timing)
             continue
         with_it = with_delay(physics.scene, values)
-        found[fires] = outcome_with(physics.scene, values if with_it is None else with_it)
+        found[fires] = outcome_with(
+            physics.scene, values if with_it is None else with_it
+        )
     return found

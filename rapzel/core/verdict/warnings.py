@@ -16,10 +16,10 @@ from rapzel.core.verdict.exposed import ghost
 from rapzel.core.verdict.freeze import freeze
 from rapzel.core.verdict.sensing import about_sensors
 
-_ENLARGED = 1.5  # a limb drawn this much larger than the body looks swollen; common practice
-_DIFFRACTION = (
-    2.0  # times the criterion, from which the disc softens everything more than the motion may
-)
+# a limb drawn this much larger than the body looks swollen; common practice
+_ENLARGED = 1.5
+# times the criterion, from which the disc softens everything more than the motion may
+_DIFFRACTION = 2.0
 
 
 def warnings_of(physics: Physics) -> list[str]:
@@ -66,7 +66,9 @@ def _about_the_frame(physics: Physics) -> list[str]:
             f"The part that reaches towards the camera is out of focus: a disc of {blur} px; sharp from {near}."
         )
     if frame.towards_decides:
-        said.append("The approach towards the camera smears more than the movement across.")
+        said.append(
+            "The approach towards the camera smears more than the movement across."
+        )
     if frame.diffraction_px > _DIFFRACTION * frame.criterion_px:
         disc = format_number(frame.diffraction_px, 2)
         said.append(
@@ -116,5 +118,7 @@ def _about_the_exposure(physics: Physics) -> list[str]:
         said.append(_led_by(lead))
     clipped = physics.clipped_share
     if clipped and clipped >= 0.005:
-        said.append(f"{format_percent(clipped)} of the drawn subject is recorded as plain white.")
+        said.append(
+            f"{format_percent(clipped)} of the drawn subject is recorded as plain white."
+        )
     return said

@@ -2,7 +2,12 @@
 
 from rapzel.core.document.evaluation import Margin
 from rapzel.core.physics import Physics
-from rapzel.core.shared.units import format_number, format_percent, format_shutter, format_stops
+from rapzel.core.shared.units import (
+    format_number,
+    format_percent,
+    format_shutter,
+    format_stops,
+)
 from rapzel.core.verdict.look import stopping_mark_s
 
 
@@ -24,7 +29,9 @@ def of_freeze(physics: Physics, margin: Margin) -> str:
         allowed = format_number(physics.frame.criterion_px, 2)
         return f"smeared over {px} px{by} where {allowed} are allowed"
     if margin.state == "unsure":
-        faint = [trail for trail in physics.trails if trail.faint and trail.of != "room"]
+        faint = [
+            trail for trail in physics.trails if trail.faint and trail.of != "room"
+        ]
         if faint:
             longest = max(faint, key=lambda trail: trail.px)
             return f"frozen to {px} px with a faint trail of {longest.of} over {format_number(longest.px, 2)} px"
@@ -82,7 +89,9 @@ def _wanted_room(physics: Physics, margin: Margin) -> str:
             stops = ""
         else:
             stops = f", which {format_shutter(mark)} would stop"
-        only = "only high-speed sync, a leaf or global shutter or a fast shutter alone can"
+        only = (
+            "only high-speed sync, a leaf or global shutter or a fast shutter alone can"
+        )
         return f"moving parts trail {px} px in the room's light{stops} ({only})"
     if margin.state == "fails" or not physics.method.flashes:
         return margin.says

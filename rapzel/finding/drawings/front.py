@@ -26,19 +26,33 @@ class FrontPoint:
 
 def draw_front(points: Sequence[FrontPoint]) -> Drawing:
     """The set-ups that no other beats in ISO, duration and number of lights at once."""
-    svg = Svg(_WIDTH, _HEIGHT, "Set-ups that nothing beats in ISO, duration and number of lights.")
+    svg = Svg(
+        _WIDTH,
+        _HEIGHT,
+        "Set-ups that nothing beats in ISO, duration and number of lights.",
+    )
     svg.role = "group"  # its points are links, which a picture would hide
     isos, times = [one.iso for one in points], [one.lasts_s for one in points]
     x = _BOX.log_x(min(isos) / 1.5, max(isos) * 1.5)
     y = _BOX.log_y(min(times) / 1.5, max(times) * 1.5)
     _axes(Plot(svg, _BOX, x, y), isos, times)
     for one in points:
-        svg.linked("flash", x(one.iso), y(one.lasts_s), _POINT, str(one.lights), one.href, one.says)
+        svg.linked(
+            "flash",
+            x(one.iso),
+            y(one.lasts_s),
+            _POINT,
+            str(one.lights),
+            one.href,
+            one.says,
+        )
     rows: list[tuple[str, ...]] = [
         (f"{one.iso:g}", units.format_time(one.lasts_s), str(one.lights), one.says)
         for one in points
     ]
-    return Drawing(svg, _summary(points), ("ISO", "Light lasts", "Lights", "Set-up"), rows)
+    return Drawing(
+        svg, _summary(points), ("ISO", "Light lasts", "Lights", "Set-up"), rows
+    )
 
 
 def _axes(plot: Plot, isos: list[float], times: list[float]) -> None:

@@ -35,9 +35,15 @@ _TINT = "flash-area"  # of a pulse; names and lines tell apart what has one tint
 _TABLE_ROWS = 5
 
 
-def draw_winners(chart: Chart, here: tuple[float, float], imperial: bool = False) -> Drawing:
+def draw_winners(
+    chart: Chart, here: tuple[float, float], imperial: bool = False
+) -> Drawing:
     """The chart of winners; `here` is the scene's room light [EV, −∞ in the dark] and speed [m/s]."""
-    svg = Svg(_WIDTH, _HEIGHT, "The method with the most light left, over room light and speed.")
+    svg = Svg(
+        _WIDTH,
+        _HEIGHT,
+        "The method with the most light left, over room light and speed.",
+    )
     half_ev = (chart.evs[1] - chart.evs[0]) / 2
     ratio = math.sqrt(chart.speeds_m_s[1] / chart.speeds_m_s[0])
     x = _BOX.linear_x(chart.evs[0] - half_ev, chart.evs[-1] + half_ev)
@@ -56,7 +62,9 @@ def _name(chart: Chart, winner: int) -> str:
     return SHORT[chart.keys[winner]]
 
 
-def _cells(svg: Svg, chart: Chart, x: Scale, y: Scale, half_ev: float, ratio: float) -> None:
+def _cells(
+    svg: Svg, chart: Chart, x: Scale, y: Scale, half_ev: float, ratio: float
+) -> None:
     """Runs of one winner, row by row."""
     for row, speed in enumerate(chart.speeds_m_s):
         top, bottom = y(speed * ratio), y(speed / ratio)
@@ -68,7 +76,9 @@ def _cells(svg: Svg, chart: Chart, x: Scale, y: Scale, half_ev: float, ratio: fl
             svg.rect(tint, left, top, right - left, bottom - top)
 
 
-def _runs(row: "np.ndarray[tuple[int], np.dtype[np.int64]]") -> Iterator[tuple[int, int, int]]:
+def _runs(
+    row: "np.ndarray[tuple[int], np.dtype[np.int64]]",
+) -> Iterator[tuple[int, int, int]]:
     """(first, last, winner) of each stretch of equals."""
     begin = 0
     for place in range(1, len(row) + 1):
@@ -83,7 +93,9 @@ def _borders(svg: Svg, chart: Chart) -> None:
     wide, high = (_RIGHT - _LEFT) / columns, (_BOTTOM - _TOP) / rows
     for row, column in zip(*np.nonzero(np.diff(chart.winners, axis=1)), strict=True):
         across = _LEFT + wide * (column + 1)
-        svg.line("bracket", across, _BOTTOM - high * row, across, _BOTTOM - high * (row + 1))
+        svg.line(
+            "bracket", across, _BOTTOM - high * row, across, _BOTTOM - high * (row + 1)
+        )
     for row, column in zip(*np.nonzero(np.diff(chart.winners, axis=0)), strict=True):
         up = _BOTTOM - high * (row + 1)
         svg.line("bracket", _LEFT + wide * column, up, _LEFT + wide * (column + 1), up)
@@ -108,7 +120,9 @@ def _names(svg: Svg, chart: Chart, x: Scale, y: Scale) -> None:
                 cls = "quiet"
             else:
                 cls = "text"
-            svg.text(cls, (left + right) / 2, y(chart.speeds_m_s[row]) + 4, name, "middle")
+            svg.text(
+                cls, (left + right) / 2, y(chart.speeds_m_s[row]) + 4, name, "middle"
+            )
 
 
 def _axes(plot: Plot, usual_m_s: float, imperial: bool) -> None:
@@ -125,7 +139,9 @@ def _axes(plot: Plot, usual_m_s: float, imperial: bool) -> None:
         plot.level_name(speed, units.format_speed(speed, imperial))
 
 
-def _scene(svg: Svg, chart: Chart, here: tuple[float, float], x: Scale, y: Scale) -> None:
+def _scene(
+    svg: Svg, chart: Chart, here: tuple[float, float], x: Scale, y: Scale
+) -> None:
     """A cross where the scene is; at the left edge for a dark room."""
     ev100, speed = here
     across, up = x(min(max(ev100, float(chart.evs[0])), float(chart.evs[-1]))), y(speed)
@@ -133,7 +149,13 @@ def _scene(svg: Svg, chart: Chart, here: tuple[float, float], x: Scale, y: Scale
     svg.line("time-line", across, up - 7, across, up + 7)
     label = "this scene"
     fits = across + 9 + text_width(label) < _RIGHT
-    svg.text("time-text", across + (9 if fits else -9), up - 6, label, "start" if fits else "end")
+    svg.text(
+        "time-text",
+        across + (9 if fits else -9),
+        up - 6,
+        label,
+        "start" if fits else "end",
+    )
 
 
 def _summary(chart: Chart, here: tuple[float, float], imperial: bool) -> str:
@@ -151,10 +173,14 @@ def _summary(chart: Chart, here: tuple[float, float], imperial: bool) -> str:
     return f"At {units.format_speed(speed, imperial)} in {room}: {name}."
 
 
-def _table(chart: Chart, imperial: bool) -> tuple[tuple[str, ...], list[tuple[str, ...]]]:
+def _table(
+    chart: Chart, imperial: bool
+) -> tuple[tuple[str, ...], list[tuple[str, ...]]]:
     """The same for some of the speeds: the winner from one EV to the next."""
     rows: list[tuple[str, ...]] = []
-    for row in np.linspace(len(chart.speeds_m_s) - 1, 0, _TABLE_ROWS).round().astype(int):
+    for row in (
+        np.linspace(len(chart.speeds_m_s) - 1, 0, _TABLE_ROWS).round().astype(int)
+    ):
         stretches = [
             f"{_name(chart, winner)} EV {units.format_number(float(chart.evs[begin]), 2)} to "
             f"{units.format_number(float(chart.evs[end]), 2)}"

@@ -45,7 +45,9 @@ def page(request: HttpRequest) -> HttpResponse:
 @require_POST
 def choose(request: HttpRequest, key: str) -> HttpResponse:
     """Makes the scene of a motion and opens it."""
-    begun = begin(request.user, _beginning(key), _shoot(request, request.POST.get("shoot", "")))
+    begun = begin(
+        request.user, _beginning(key), _shoot(request, request.POST.get("shoot", ""))
+    )
     if begun.with_starter:
         messages.info(
             request,

@@ -47,7 +47,8 @@ class PageQuestion:
     def words(self) -> list[chips.Chip]:
         """The sentence of the limits."""
         return [
-            chips.chip_of(word, self.limits, self.supply.kit, self.imperial) for word in chips.WORDS
+            chips.chip_of(word, self.limits, self.supply.kit, self.imperial)
+            for word in chips.WORDS
         ]
 
     def word(self, name: str, error: str = "") -> chips.Chip:
@@ -66,7 +67,9 @@ def asked_of(request: HttpRequest, pk: int) -> PageQuestion:
     return PageQuestion(scene, supply, limits, own, imperial)
 
 
-def limits_context(request: HttpRequest, asked: PageQuestion, page: str) -> dict[str, Any]:
+def limits_context(
+    request: HttpRequest, asked: PageQuestion, page: str
+) -> dict[str, Any]:
     """What the sentence's template needs; `changed` is the word that a request has just changed."""
     name = request.GET.get("word", "")
     if name and http.is_htmx(request):
@@ -96,12 +99,18 @@ def set_limit(request: HttpRequest, pk: int, page: str) -> HttpResponse:
                 typed = texts[0]
             else:
                 typed = ""
-            texts = [chips.stepped(asked.limits, name, typed, direction, asked.imperial)]
-        limits = chips.with_word(asked.limits, name, texts, asked.supply.kit, asked.imperial)
+            texts = [
+                chips.stepped(asked.limits, name, typed, direction, asked.imperial)
+            ]
+        limits = chips.with_word(
+            asked.limits, name, texts, asked.supply.kit, asked.imperial
+        )
     except DocumentError as error:
         reasons = "; ".join(problem.reason for problem in error.problems)
         context = {"chip": asked.word(name, reasons)}
-        return reswap(render(request, "finding/_refused.html", context, status=422), "none")
+        return reswap(
+            render(request, "finding/_refused.html", context, status=422), "none"
+        )
     services.keep_limits(request.user, asked.scene, limits)
     return redirect(f"{reverse(PAGES[page], args=[pk])}?word={name}")
 
@@ -124,7 +133,9 @@ def schema(request: HttpRequest) -> HttpResponse:
     return http.schema(limits_schema())
 
 
-def use(request: HttpRequest, scene: Scene, document: Document, name: str) -> HttpResponse:
+def use(
+    request: HttpRequest, scene: Scene, document: Document, name: str
+) -> HttpResponse:
     """Makes a set-up the scene or a snapshot of it, as the button that was pressed says."""
     if request.POST.get("as") == "snapshot":
         services.pin(scene, document, name)

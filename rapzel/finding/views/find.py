@@ -21,7 +21,11 @@ from rapzel.shoots.documents import judged
 from rapzel.ui import http
 from rapzel.workbench import pictures
 from rapzel.workbench.answer import Answer
-from rapzel.workbench.views.common import find_scene, kept_while_it_stands, login_required
+from rapzel.workbench.views.common import (
+    find_scene,
+    kept_while_it_stands,
+    login_required,
+)
 
 
 def _asked_before(request: HttpRequest, pk: int) -> Finding | None:
@@ -50,11 +54,17 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
         question = question_of(asked.scene.document, asked.supply.kit, asked.limits)
         finding = searching.find(asked.scene, question, later)
     found = _found(finding, asked.imperial, "all" in request.GET)
-    context = {**limits_context(request, asked, "find"), "finding": finding, "found": found}
+    context = {
+        **limits_context(request, asked, "find"),
+        "finding": finding,
+        "found": found,
+    }
     if finding.state == Finding.State.RUNNING:
         context |= {"behind": searching.waits_behind(finding), "size": asked.size}
     partly = context["changed"] or (http.is_htmx(request) and "part" in request.GET)
-    return render(request, "finding/_found.html" if partly else "finding/find.html", context)
+    return render(
+        request, "finding/_found.html" if partly else "finding/find.html", context
+    )
 
 
 def _finding(request: HttpRequest, pk: int, finding: int) -> Finding:
@@ -83,7 +93,10 @@ def again(request: HttpRequest, pk: int, finding: int) -> HttpResponse:
 def patiently(request: HttpRequest, pk: int, finding: int) -> HttpResponse:
     """Searches what was left out because it takes long."""
     row = _finding(request, pk, finding)
-    if row.state == Finding.State.DONE and FoundView(row, imperial=False).can_be_patient:
+    if (
+        row.state == Finding.State.DONE
+        and FoundView(row, imperial=False).can_be_patient
+    ):
         searching.again(row, later, patient=True)
     return redirect("finding:find", pk=pk)
 
@@ -96,11 +109,15 @@ def relax(request: HttpRequest, pk: int, finding: int, place: int) -> HttpRespon
     relaxations = (row.result or {}).get("relaxations", [])
     if place >= len(relaxations):
         raise Http404
-    services.keep_limits(request.user, row.scene, read_limits(relaxations[place]["limits"]))
+    services.keep_limits(
+        request.user, row.scene, read_limits(relaxations[place]["limits"])
+    )
     return redirect("finding:find", pk=pk)
 
 
-def _set_up(request: HttpRequest, pk: int, finding: int, kind: str, place: int) -> SetUp:
+def _set_up(
+    request: HttpRequest, pk: int, finding: int, kind: str, place: int
+) -> SetUp:
     row = _finding(request, pk, finding)
     if kind not in KINDS or place >= len((row.result or {}).get(kind, [])):
         raise Http404

@@ -10,7 +10,12 @@ from django.utils.safestring import SafeString
 from django.views.decorators.http import require_POST, require_safe
 
 from rapzel.core.search.cheap import cheap_answers
-from rapzel.finding.comparing import MethodsPage, keep_set_ups, kept_set_up, methods_page
+from rapzel.finding.comparing import (
+    MethodsPage,
+    keep_set_ups,
+    kept_set_up,
+    methods_page,
+)
 from rapzel.finding.question import question_of
 from rapzel.finding.views.common import PageQuestion, asked_of, limits_context, use
 from rapzel.shoots.documents import judged
@@ -20,13 +25,19 @@ from rapzel.ui.lanes import LANE
 from rapzel.ui.parts import kept, key_of, written_once
 from rapzel.workbench import pictures
 from rapzel.workbench.answer import Answer
-from rapzel.workbench.views.common import find_scene, kept_while_it_stands, login_required
+from rapzel.workbench.views.common import (
+    find_scene,
+    kept_while_it_stands,
+    login_required,
+)
 
 _PART = "finding/_compared.html"
 
 
 def _compared(asked: PageQuestion) -> MethodsPage:
-    return methods_page(asked.scene.document, asked.supply.kit, asked.limits, asked.imperial)
+    return methods_page(
+        asked.scene.document, asked.supply.kit, asked.limits, asked.imperial
+    )
 
 
 def _part(asked: PageQuestion, state: tuple[Any, ...]) -> SafeString | None:
@@ -63,7 +74,9 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
         "of": signer.sign(key_of(_PART, *state)),
     }
     partly = context["changed"] or (http.is_htmx(request) and "part" in request.GET)
-    return render(request, "finding/_methods.html" if partly else "finding/methods.html", context)
+    return render(
+        request, "finding/_methods.html" if partly else "finding/methods.html", context
+    )
 
 
 @login_required
@@ -99,7 +112,9 @@ def cheap(request: HttpRequest, pk: int) -> HttpResponse:
     answers = cheap_answers(judged(scene.document), imperial)
     chosen = next((one for one in answers if one.says == says), None)
     if chosen is None:
-        return http.notice(request, "The scene has changed meanwhile: look at its answers again.")
+        return http.notice(
+            request, "The scene has changed meanwhile: look at its answers again."
+        )
     change_scene(scene, dict(chosen.values), says)
     messages.info(request, f"Done: {says}. Undo takes it back.")
     return redirect("finding:methods", pk=pk)

@@ -53,11 +53,17 @@ def lanes_of(physics: Physics) -> list[Lane]:
     links = {link.id: link for link in scene.trigger.links}
     delays = list(physics.timing.delays)
     at = next(
-        (n for n, one in enumerate(delays) if one.kind in ("camera", "radio", "latency")),
+        (
+            n
+            for n, one in enumerate(delays)
+            if one.kind in ("camera", "radio", "latency")
+        ),
         len(delays),
     )
     # Always there, also at nothing: it is the one that is dragged.
-    set_delay = Delay("set delay", scene.trigger.set_delay_s, 0.0, kind="set", identity="set")
+    set_delay = Delay(
+        "set delay", scene.trigger.set_delay_s, 0.0, kind="set", identity="set"
+    )
     for delay in [*delays[:at], set_delay, *delays[at:]][:_MOST_LANES]:
         if delay.identity:
             link = links.get(delay.identity)
@@ -83,7 +89,9 @@ def _lane(physics: Physics, delay: Delay, begun: float, link: ChainLink | None) 
     at = f"trigger.links[#{delay.identity}]"
     if isinstance(link, Sound):
         own = (link.lag_s or 0.0) + link.rise_s
-        return Lane(delay, begun, f"{at}.distance_m", own, 1 / link.speed_m_s, link.lags_s)
+        return Lane(
+            delay, begun, f"{at}.distance_m", own, 1 / link.speed_m_s, link.lags_s
+        )
     if link is None:
         return Lane(delay, begun, "")
     return Lane(delay, begun, f"{at}.lag_s", link.extra_s(), lags_s=link.lags_s)
@@ -101,14 +109,18 @@ def _end_s(physics: Physics, lanes: list[Lane]) -> float:
     # The power of ten below, in whole microseconds.
     power = 10.0 ** (len(f"{reach * 1.25 / 1e-6:.0f}") - 1) * 1e-6
     return next(
-        step * power for step in (1, 1.5, 2, 3, 4, 5, 6, 8, 10) if step * power >= reach * 1.25
+        step * power
+        for step in (1, 1.5, 2, 3, 4, 5, 6, 8, 10)
+        if step * power >= reach * 1.25
     )
 
 
 def draw_lanes(physics: Physics) -> Drawing:
     """The editor: bars that end where they are dragged, soft by their spread, and what the subject does meanwhile."""
     lanes = lanes_of(physics)
-    svg = Svg(_WIDTH, _TOP + len(lanes) * _LANE + 84, "Chain from event to light, to scale.")
+    svg = Svg(
+        _WIDTH, _TOP + len(lanes) * _LANE + 84, "Chain from event to light, to scale."
+    )
     end = _end_s(physics, lanes)
     bottom = _TOP + len(lanes) * _LANE
     box = Box(_LEFT, _RIGHT, _TOP - 10, bottom + 6)
@@ -157,7 +169,12 @@ def _edge(svg: Svg, lane: Lane, x: Scale, right: float, y: float) -> None:
     for times, opacity in ((1.0, "0.35"), (2.0, "0.15")):
         if wide * times >= 0.5:
             svg.rect(
-                "time", right - wide * times, y + 4, 2 * wide * times, 14, fill_opacity=opacity
+                "time",
+                right - wide * times,
+                y + 4,
+                2 * wide * times,
+                14,
+                fill_opacity=opacity,
             )
 
 
@@ -171,7 +188,11 @@ def _histogram(svg: Svg, lane: Lane, y: float) -> None:
     for place, count in enumerate(counts):
         tall = _BIN_HEIGHT * float(count) / float(counts.max())
         svg.rect(
-            "time", _WIDTH - _HISTOGRAM + place * wide, y + 18 - tall, max(wide - 1, 0.5), tall
+            "time",
+            _WIDTH - _HISTOGRAM + place * wide,
+            y + 18 - tall,
+            max(wide - 1, 0.5),
+            tall,
         )
 
 
@@ -205,7 +226,12 @@ def _light(svg: Svg, timing: Timing, x: Scale, bottom: float) -> None:
     for times, opacity in ((2.0, "0.25"), (1.0, "0.5")):
         if wide * times >= 0.5:
             svg.rect(
-                "flash", x(light) - wide * times, y, 2 * wide * times, 15, fill_opacity=opacity
+                "flash",
+                x(light) - wide * times,
+                y,
+                2 * wide * times,
+                15,
+                fill_opacity=opacity,
             )
     svg.rect("flash", x(light) - 1.5, y - 2, 3.0, 19)
     svg.text(
@@ -235,7 +261,9 @@ def _way(svg: Svg, physics: Physics, x: Scale, y: float, end_s: float) -> None:
         gone = trajectory.way_m(0.0, tick)
         svg.line("axis", x(tick), y + 5, x(tick), y + 11)
         svg.text("text", x(tick), y + 1, units.format_length(gone), "middle")
-        svg.text("quiet", x(tick), y + 24, units.format_number(gone / width, 2), "middle")
+        svg.text(
+            "quiet", x(tick), y + 24, units.format_number(gone / width, 2), "middle"
+        )
     light = physics.timing.flash_after_event_s
     if light is not None and 0 <= light <= end_s:
         svg.circle("flash", x(light), y + 8, 4.5)

@@ -15,7 +15,9 @@ def draw_loudness(found: Loudness) -> Drawing:
     x, y = _BOX.linear_x(0, found.seconds), _BOX.linear_y(0, max(found.peak, 1e-6))
     plot = Plot(svg, _BOX, x, y)
     plot.columns(nice_ticks(found.seconds, 6), units.format_time)
-    ends = [(x(place * found.level_s), y(level)) for place, level in enumerate(found.levels)]
+    ends = [
+        (x(place * found.level_s), y(level)) for place, level in enumerate(found.levels)
+    ]
     svg.polygon("room", [(_LEFT, _BOTTOM), *ends, (_RIGHT, _BOTTOM)])
     if found.threshold is not None:
         at = y(found.threshold)
@@ -30,7 +32,9 @@ def draw_loudness(found: Loudness) -> Drawing:
     for onset in found.onsets_s[:40]:
         plot.upwards(onset, "time-line", over=6)
     events = f"{found.events} {'event' if found.events == 1 else 'events'}"
-    summary = f"{events}, {units.format_number(found.over_db, 2)} dB over the background."
+    summary = (
+        f"{events}, {units.format_number(found.over_db, 2)} dB over the background."
+    )
     return Drawing(svg, summary, ("Figure", "Value"), _rows(found))
 
 

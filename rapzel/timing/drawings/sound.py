@@ -23,7 +23,9 @@ def draw_sound(sound: Sound, at: str) -> Drawing:
         plot.column(metres, units.format_length(metres))
         plot.name_above(metres, units.format_time(metres / sound.speed_m_s))
     svg.text("quiet", _BOX.left - plot.gap, _BOX.top - 6, "sound arrives after", "end")
-    svg.line("time-line", x(0), _MIDDLE, x(sound.distance_m), _MIDDLE, stroke_dasharray="6 4")
+    svg.line(
+        "time-line", x(0), _MIDDLE, x(sound.distance_m), _MIDDLE, stroke_dasharray="6 4"
+    )
     for ring in (0.35, 0.6, 0.85):
         svg.polyline("grid", _arc(x(0), _MIDDLE, (x(sound.distance_m) - x(0)) * ring))
     svg.circle("flash", x(0), _MIDDLE, 7.0)
@@ -54,14 +56,19 @@ def draw_sound(sound: Sound, at: str) -> Drawing:
     spots: list[Place] = [
         (x(m), _MIDDLE, units.format_length(m)) for m in round_values(0.0, reach, 200)
     ]
-    handle(svg, here, _MIDDLE, f"{at}.distance_m", spots, "Microphone: drag along the line")
+    handle(
+        svg, here, _MIDDLE, f"{at}.distance_m", spots, "Microphone: drag along the line"
+    )
     return Drawing(svg, _summary(sound), ("Figure", "Value"), _rows(sound))
 
 
 def _arc(x: float, y: float, radius: float) -> list[tuple[float, float]]:
     """A wave on its way: a sixth of a circle to the right."""
     turns = [(step / 12 - 0.5) * math.pi / 3 for step in range(13)]
-    return [(x + radius * math.cos(turn), y + radius * math.sin(turn) * 0.6) for turn in turns]
+    return [
+        (x + radius * math.cos(turn), y + radius * math.sin(turn) * 0.6)
+        for turn in turns
+    ]
 
 
 def _reach_m(sound: Sound) -> float:

@@ -19,7 +19,9 @@ def draw_flight(asked: flight.FlightAsked, answer: flight.FlightAnswered) -> Dra
     plot.columns(nice_ticks(way.lands_s * 1.05, 5), units.format_time)
     plot.levels(nice_ticks(top, 4), units.format_length)
     points = zip(way.time_s, way.height_m, strict=True)
-    svg.polyline("time-line", [(x(float(time)), y(float(height))) for time, height in points])
+    svg.polyline(
+        "time-line", [(x(float(time)), y(float(height))) for time, height in points]
+    )
     if answer.wanted_s is not None:
         height = way.at(answer.wanted_s)[1]
         plot.upwards(answer.wanted_s, "limit")
@@ -49,7 +51,9 @@ def draw_flight(asked: flight.FlightAsked, answer: flight.FlightAnswered) -> Dra
         for time, along, height, speed in flight.table(asked)[1][::5]
     ]
     summary = f"It lands after {units.format_time(way.lands_s)}."
-    return Drawing(svg, summary, ("After the release", "Height", "Along", "Speed"), rows)
+    return Drawing(
+        svg, summary, ("After the release", "Height", "Along", "Speed"), rows
+    )
 
 
 def draw_speedometer(
@@ -61,10 +65,15 @@ def draw_speedometer(
     x, y = _BOX.log_x(rows[0][0], rows[-1][0]), _BOX.linear_y(0, 1)
     plot = Plot(svg, _BOX, x, y)
     plot.levels(SHARES, units.format_percent)
-    for name, label, cls in (("share_one", "one beam", "room"), ("share_two", "two beams", "time")):
+    for name, label, cls in (
+        ("share_one", "one beam", "room"),
+        ("share_two", "two beams", "time"),
+    ):
         column = header.index(name)
         svg.polyline(f"{cls}-line", [(x(row[0]), y(row[column])) for row in rows])
-        svg.text(f"{cls}-text", x(rows[-9][0]), y(rows[-9][column]) - 8, label, "middle")
+        svg.text(
+            f"{cls}-text", x(rows[-9][0]), y(rows[-9][column]) - 8, label, "middle"
+        )
     plot.upwards(asked.apart_m, "bracket", under=6)
     svg.text(
         "text",
@@ -93,7 +102,11 @@ def draw_speedometer(
 def draw_watch(asked: watch.WatchAsked, answer: watch.WatchAnswered) -> Drawing:
     """The wake-up: frames that are dark, the first lit one, and how many visitors are still there."""
     rows = watch.table(asked)[1]
-    svg = Svg(640, 312, "From the first signal to the first lit frame, and who is still there.")
+    svg = Svg(
+        640,
+        312,
+        "From the first signal to the first lit frame, and who is still there.",
+    )
     x, y = _BOX.linear_x(0, rows[-1][0]), linear_scale(0, 1, _BOTTOM - 40, _TOP)
     plot = Plot(svg, _BOX, x, y)
     plot.levels(SHARES[::2], units.format_percent)
@@ -110,10 +123,13 @@ def draw_watch(asked: watch.WatchAsked, answer: watch.WatchAnswered) -> Drawing:
     svg.text("limit-text", min(x(answer.hold_s) + 6, _RIGHT - 90), _TOP + 14, words)
     plot.column_names(nice_ticks(rows[-1][0], 6), units.format_time, below=10)
     cells: list[tuple[str, ...]] = [
-        (name, _nights(value), _span(answer, name)) for name, value in answer.nights.items()
+        (name, _nights(value), _span(answer, name))
+        for name, value in answer.nights.items()
     ]
     there = units.format_percent(answer.p_still_there)
-    summary = f"{answer.dark_frames} dark, then lit; {there} of the visitors are still there."
+    summary = (
+        f"{answer.dark_frames} dark, then lit; {there} of the visitors are still there."
+    )
     return Drawing(svg, summary, ("Device", "Nights", "With the cells' doubt"), cells)
 
 

@@ -11,7 +11,11 @@ from rapzel.ui.plot import Box, Plot
 
 _LEFT, _RIGHT, _TOP, _ROW = 92.0, 690.0, 30.0, 26.0
 _MOST = 14  # rows: the last ones
-_SIGNS = {"early": ("time", "early"), "late": ("room", "late"), "on": ("limit-area", "on")}
+_SIGNS = {
+    "early": ("time", "early"),
+    "late": ("room", "late"),
+    "on": ("limit-area", "on"),
+}
 
 
 def draw_dial(asked: DialInAsked, answer: DialInAnswered) -> Drawing:
@@ -19,7 +23,9 @@ def draw_dial(asked: DialInAsked, answer: DialInAnswered) -> Drawing:
     return draw_path(asked.to_core(), asked.tries(), units.format_set_time)
 
 
-def draw_path(knob: Knob, tries: Sequence[Try], show: Callable[[float], str]) -> Drawing:
+def draw_path(
+    knob: Knob, tries: Sequence[Try], show: Callable[[float], str]
+) -> Drawing:
     """Tries from above down, each at its value, with what was known after it. `show` dresses a value."""
     steps = dialled_path(knob, tries)
     begin = max(len(tries) - _MOST, 0)
@@ -41,11 +47,19 @@ def draw_path(knob: Knob, tries: Sequence[Try], show: Callable[[float], str]) ->
         plot.upwards(following, "limit")
         svg.text("limit-text", x(following), _TOP - 12, show(following), "middle")
     cells: list[tuple[str, ...]] = [
-        (str(begin + place), show(each.value), each.outcome, _bracket(knob, found, show))
+        (
+            str(begin + place),
+            show(each.value),
+            each.outcome,
+            _bracket(knob, found, show),
+        )
         for place, (each, found) in enumerate(rows, start=1)
     ]
     return Drawing(
-        svg, "Where the right value lies after each try.", ("Try", "Set", "Came", "It lies"), cells
+        svg,
+        "Where the right value lies after each try.",
+        ("Try", "Set", "Came", "It lies"),
+        cells,
     )
 
 
@@ -63,10 +77,14 @@ def _span(knob: Knob, rows: Sequence[tuple[Try, Dialled]]) -> tuple[float, float
     values = [each.value for each, _ in rows] + [
         found.next_value for _, found in rows if found.next_value is not None
     ]
-    values += [end for _, found in rows[-1:] for end in found.bracket if end is not None]
+    values += [
+        end for _, found in rows[-1:] for end in found.bracket if end is not None
+    ]
     if not values:
         return 0.0, 1.0
-    room = max((max(values) - min(values)) * 0.08, 4 * knob.fine_s / abs(knob.s_per_unit))
+    room = max(
+        (max(values) - min(values)) * 0.08, 4 * knob.fine_s / abs(knob.s_per_unit)
+    )
     return min(values) - room, max(values) + room
 
 
@@ -81,7 +99,11 @@ def _row(svg: Svg, x: Scale, y: float, number: int, each: Try, found: Dialled) -
     else:
         right = min(max(x(high), _LEFT), _RIGHT)
     svg.rect(
-        "limit-area" if found.converged else "flash-area", left, y - 8, max(right - left, 2.0), 16
+        "limit-area" if found.converged else "flash-area",
+        left,
+        y - 8,
+        max(right - left, 2.0),
+        16,
     )
     cls, words = _SIGNS[each.outcome]
     svg.text("quiet", _LEFT - 12, y + 4, f"{number}  {words}", "end")

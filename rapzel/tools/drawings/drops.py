@@ -15,7 +15,8 @@ _LANES = Box(_AXIS, _AXIS + 4 * _LANE, _TOP, _BOTTOM)
 _VIEW_LEFT, _VIEW_RIGHT = 372.0, 700.0
 _LEAST_R = 2.0
 _LABEL_GAP = 15.0
-_TOUCHING_S = 0.002  # for which the second drop is still drawn as one after they have met
+# for which the second drop is still drawn as one after they have met
+_TOUCHING_S = 0.002
 
 
 def shown_s(asked: Drops) -> float:
@@ -43,7 +44,9 @@ def draw_drops(asked: Drops, answer: DropsAnswered) -> Drawing:
     rows: list[tuple[str, ...]] = [
         (words, units.format_set_time(when)) for when, words, _ in events
     ]
-    summary = f"Shown {units.format_set_time(at)} after the first valve: {_stands(now)}."
+    summary = (
+        f"Shown {units.format_set_time(at)} after the first valve: {_stands(now)}."
+    )
     return Drawing(svg, summary, ("What", "After the first valve"), rows)
 
 
@@ -106,7 +109,9 @@ def _events(plan: Plan, answer: DropsAnswered) -> list[tuple[float, str, str]]:
     return sorted(found)
 
 
-def _time(svg: Svg, plan: Plan, y: Scale, end: float, events: list[tuple[float, str, str]]) -> None:
+def _time(
+    svg: Svg, plan: Plan, y: Scale, end: float, events: list[tuple[float, str, str]]
+) -> None:
     """Axis, bars of what lasts, and the events with their words kept apart."""
     plot = Plot(svg, _LANES, _LANES.linear_x(0, 1), y)
     plot.levels(nice_ticks(end, 8), units.format_time)
@@ -118,7 +123,13 @@ def _time(svg: Svg, plan: Plan, y: Scale, end: float, events: list[tuple[float, 
         below = place
         left = _LANES.right
         svg.polyline(
-            "axis", [(left, y(when)), (left + 8, y(when)), (left + 14, place), (left + 18, place)]
+            "axis",
+            [
+                (left, y(when)),
+                (left + 8, y(when)),
+                (left + 14, place),
+                (left + 18, place),
+            ],
         )
         svg.text(cls, left + 22, place + 4, f"{words}  {units.format_set_time(when)}")
 
@@ -156,7 +167,8 @@ def _instant(svg: Svg, y: Scale, at: float, end: float) -> None:
     """The line of the instant that is shown, with its handle."""
     svg.line("bracket", _LANES.left - 4, y(at), _LANES.right + 6, y(at))
     places = [
-        (_AXIS - 4, y(value), units.format_set_time(value)) for value in round_values(0, end, 400)
+        (_AXIS - 4, y(value), units.format_set_time(value))
+        for value in round_values(0, end, 400)
     ]
     handle(svg, _AXIS - 4, y(at), "shown_s", places, "Shown at")
 
@@ -165,14 +177,20 @@ def _side(svg: Svg, plan: Plan, now: Standing) -> None:
     """What stands where, one scale for both directions; the frame where its size is known."""
     asked = plan.asked
     top = (
-        max(plan.first.height_m, plan.second.height_m, plan.jet.apex_m if plan.jet else 0.0) * 1.05
+        max(
+            plan.first.height_m,
+            plan.second.height_m,
+            plan.jet.apex_m if plan.jet else 0.0,
+        )
+        * 1.05
     )
     wide = asked.frame_width_m
     px_per_m = (_BOTTOM - _TOP) * 0.84 / top
     if wide is not None and asked.frame_height_m is not None:
         # The frame is what is looked at: its height fills the view, the valves may stand above it.
         px_per_m = min(
-            (_VIEW_RIGHT - _VIEW_LEFT) / wide, (_BOTTOM - _TOP) * 0.74 / asked.frame_height_m
+            (_VIEW_RIGHT - _VIEW_LEFT) / wide,
+            (_BOTTOM - _TOP) * 0.74 / asked.frame_height_m,
         )
     middle = (_VIEW_LEFT + _VIEW_RIGHT) / 2
     surface = _TOP + (_BOTTOM - _TOP) * 0.84
@@ -215,7 +233,9 @@ def _liquid(svg: Svg, now: Standing, middle: float, y: Scale, size: float) -> No
     if now.crater:
         wide = size * 2.5 * now.crater
         bowl = ((-1.0, 0.0), (-0.6, 0.9), (0.0, 1.2), (0.6, 0.9), (1.0, 0.0))
-        points = [(middle + across * wide, level + down * wide) for across, down in bowl]
+        points = [
+            (middle + across * wide, level + down * wide) for across, down in bowl
+        ]
         svg.polyline("room-line", points)
     for side in (-1, 1) if now.crown else ():
         foot, top = middle + side * size * 1.5, middle + side * size * 2.2

@@ -28,11 +28,19 @@ def draw_open_shutter(asked: OpenShutterAsked, answer: OpenShutterAnswered) -> D
         for row in rows[::8]
     ]
     headers = ("Open for", "None", "One", "Several", "Tolerated")
-    return Drawing(svg, "One pop is likeliest where the curve of one is highest.", headers, cells)
+    return Drawing(
+        svg, "One pop is likeliest where the curve of one is highest.", headers, cells
+    )
 
 
 def _label(
-    svg: Svg, x: Scale, y: Scale, rows: list[list[float]], column: int, label: str, cls: str
+    svg: Svg,
+    x: Scale,
+    y: Scale,
+    rows: list[list[float]],
+    column: int,
+    label: str,
+    cls: str,
 ) -> None:
     """The name of a curve where it is far from the others: none at the left, several at the right, one at its top."""
     if label == "one":
@@ -46,11 +54,17 @@ def _label(
     svg.text(cls, x(row[0]), y(row[column]) - 8, label, "middle")
 
 
-def _marks(svg: Svg, x: Scale, asked: OpenShutterAsked, answer: OpenShutterAnswered) -> None:
+def _marks(
+    svg: Svg, x: Scale, asked: OpenShutterAsked, answer: OpenShutterAnswered
+) -> None:
     best, own = x(answer.best_open_s), x(asked.open_s)
     svg.line("limit", best, _TOP - 8, best, _BOTTOM)
     svg.text(
-        "limit-text", best, _TOP - 14, f"best {units.format_time(answer.best_open_s)}", "middle"
+        "limit-text",
+        best,
+        _TOP - 14,
+        f"best {units.format_time(answer.best_open_s)}",
+        "middle",
     )
     svg.line("bracket", own, _TOP, own, _BOTTOM + 6)
     if _LEFT + 40 < own < _RIGHT - 40:
@@ -59,7 +73,9 @@ def _marks(svg: Svg, x: Scale, asked: OpenShutterAsked, answer: OpenShutterAnswe
         anchor = "start"
     else:
         anchor = "end"
-    svg.text("text", own, _BOTTOM + 22, f"open {units.format_time(asked.open_s)}", anchor)
+    svg.text(
+        "text", own, _BOTTOM + 22, f"open {units.format_time(asked.open_s)}", anchor
+    )
     if answer.longest_open_s is not None:
         end = x(answer.longest_open_s)
         svg.line("room-line", end, _TOP, end, _BOTTOM, stroke_dasharray="2 4")

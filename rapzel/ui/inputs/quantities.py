@@ -70,11 +70,19 @@ def _plain_stops(value: float) -> str:
 QUANTITIES: dict[str, Quantity] = {
     "duration": Quantity(units.parse_duration, units.format_time, _thirds(1e-4)),
     "delay": Quantity(units.parse_duration, units.format_set_time, _thirds(1e-4)),
-    "shutter": Quantity(units.parse_duration, units.format_shutter, _dial(units.SHUTTERS_S)),
-    "f_number": Quantity(units.parse_f_number, units.format_f_number, _dial(units.F_NUMBERS)),
-    "iso": Quantity(units.parse_iso, lambda value: f"{value:g}", _dial(units.ISO_SPEEDS)),
+    "shutter": Quantity(
+        units.parse_duration, units.format_shutter, _dial(units.SHUTTERS_S)
+    ),
+    "f_number": Quantity(
+        units.parse_f_number, units.format_f_number, _dial(units.F_NUMBERS)
+    ),
+    "iso": Quantity(
+        units.parse_iso, lambda value: f"{value:g}", _dial(units.ISO_SPEEDS)
+    ),
     "power": Quantity(
-        units.parse_power, units.format_power, lambda v, d: min(units.third_of_a_stop()(v, d), 1.0)
+        units.parse_power,
+        units.format_power,
+        lambda v, d: min(units.third_of_a_stop()(v, d), 1.0),
     ),
     "stops": Quantity(units.parse_stops, _plain_stops, _adding(1 / 3)),
     "ev": Quantity(units.parse_stops, _plain_stops, _adding(1 / 3)),
@@ -103,7 +111,9 @@ QUANTITIES: dict[str, Quantity] = {
         units.parse_angle, lambda value: f"{units.format_number(value)}°", _adding(5)
     ),
     "temperature": Quantity(
-        units.parse_temperature, lambda value: f"{units.format_number(value)} °C", _adding(1)
+        units.parse_temperature,
+        lambda value: f"{units.format_number(value)} °C",
+        _adding(1),
     ),
     "rate": Quantity(
         units.parse_rate, lambda value: f"{units.format_number(value)} /s", _thirds(1.0)

@@ -57,7 +57,9 @@ _DRESSED_UNITS: dict[str, Callable[[float], str]] = {
 @register.filter
 def bound(text: str) -> str:
     """A sentence in which no line ends between a figure and its unit."""
-    return re.sub(r"(?<=\d) (?=%|px\b|stops?\b|frames?\b|[µm]?s\b|c?m\b)", "\u00a0", text)
+    return re.sub(
+        r"(?<=\d) (?=%|px\b|stops?\b|frames?\b|[µm]?s\b|c?m\b)", "\u00a0", text
+    )
 
 
 @register.filter
@@ -77,7 +79,9 @@ def moment(at: datetime | None, fine: str = "") -> str:
     """A moment on the clock there: `7 Dec, 14:03`, with `seconds` as fine `7 Dec, 14:03:22`."""
     if at is None:
         return ""
-    return date_format(timezone.localtime(at), "j M, H:i:s" if fine == "seconds" else "j M, H:i")
+    return date_format(
+        timezone.localtime(at), "j M, H:i:s" if fine == "seconds" else "j M, H:i"
+    )
 
 
 @register.filter
@@ -85,7 +89,9 @@ def moment_and_offset(at: datetime | None) -> str:
     """The same with its year and offset, for what leaves the page: `7 Dec 2026, 14:03 (UTC+1)`."""
     if at is None:
         return ""
-    return f"{date_format(timezone.localtime(at), 'j M Y, H:i')} ({zones.offset_says(at)})"
+    return (
+        f"{date_format(timezone.localtime(at), 'j M Y, H:i')} ({zones.offset_says(at)})"
+    )
 
 
 @register.simple_tag

@@ -14,7 +14,9 @@ _LEFT, _RIGHT, _TOP, _LANE = 16.0, 414.0, 40.0, 26.0
 
 def _lags(svg: Svg, physics: Physics, x: Scale) -> float:
     begun, y = 0.0, _TOP
-    steps = [(delay.name, delay.lag_s, delay.jitter_s) for delay in physics.timing.delays]
+    steps = [
+        (delay.name, delay.lag_s, delay.jitter_s) for delay in physics.timing.delays
+    ]
     if physics.scene.trigger.set_delay_s:
         steps.append(("set delay", physics.scene.trigger.set_delay_s, 0.0))
     for name, lag_s, jitter_s in steps:
@@ -45,8 +47,14 @@ def draw_chain(physics: Physics) -> Drawing:
     lanes = len(timing.delays) + bool(physics.scene.trigger.set_delay_s)
     svg = Svg(430, _TOP + lanes * _LANE + 190, "Chain from event to light.")
     # As far as lags are known, so that the others can still be seen.
-    known = sum(delay.lag_s or 0.0 for delay in timing.delays) + physics.scene.trigger.set_delay_s
-    end = max(known + 3 * (timing.jitter_s or 0.0), timing.wanted_delay_s or 0.0, 1e-5) * 1.12
+    known = (
+        sum(delay.lag_s or 0.0 for delay in timing.delays)
+        + physics.scene.trigger.set_delay_s
+    )
+    end = (
+        max(known + 3 * (timing.jitter_s or 0.0), timing.wanted_delay_s or 0.0, 1e-5)
+        * 1.12
+    )
     x = linear_scale(0, end, _LEFT, _RIGHT)
     bottom = _lags(svg, physics, x)
     box = Box(_LEFT, _RIGHT, _TOP - 14, bottom)
@@ -55,7 +63,9 @@ def draw_chain(physics: Physics) -> Drawing:
     for tick in nice_ticks(end, 3)[1:]:
         plot.column_above(tick, units.format_time(tick))
     if timing.flash_after_event_s is None:
-        svg.text("time-text", _LEFT, bottom + 28, f"not known: {', '.join(timing.unknown)}")
+        svg.text(
+            "time-text", _LEFT, bottom + 28, f"not known: {', '.join(timing.unknown)}"
+        )
     else:
         _light(svg, timing, x, bottom)
     if timing.wanted_delay_s is not None:
@@ -65,7 +75,9 @@ def draw_chain(physics: Physics) -> Drawing:
         svg.text("limit-text", at, bottom + 42, words, anchor_within(at, 90, 340))
     if timing.shares is not None:
         _places(svg, physics, bottom + 66)
-    return Drawing(svg, _summary(physics), ("Link", "Lag", "Jitter (sd)"), _rows(physics))
+    return Drawing(
+        svg, _summary(physics), ("Link", "Lag", "Jitter (sd)"), _rows(physics)
+    )
 
 
 def _light(svg: Svg, timing: Timing, x: Scale, bottom: float) -> None:
@@ -73,7 +85,9 @@ def _light(svg: Svg, timing: Timing, x: Scale, bottom: float) -> None:
     left = x(max(light - jitter, 0))
     svg.rect("flash", left, bottom, max(x(light + jitter) - left, 2), 14)
     words = f"light {units.format_time(light)}"
-    svg.text("flash-text", x(light), bottom + 28, words, anchor_within(x(light), 70, 340))
+    svg.text(
+        "flash-text", x(light), bottom + 28, words, anchor_within(x(light), 70, 340)
+    )
 
 
 def _places(svg: Svg, physics: Physics, top: float) -> None:
@@ -84,7 +98,9 @@ def _places(svg: Svg, physics: Physics, top: float) -> None:
     reach = max(width * 0.75, min(abs(offset) + 3 * sd, width * 3))
     x = linear_scale(-reach, reach, _LEFT, _RIGHT)
     svg.rect("open", x(-width / 2), top, x(width / 2) - x(-width / 2), 64)
-    svg.text("quiet", x(-width / 2) + 4, top + 13, f"frame {units.format_length(width)}")
+    svg.text(
+        "quiet", x(-width / 2) + 4, top + 13, f"frame {units.format_length(width)}"
+    )
     # Something without spread would have no width to be drawn with.
     spread = max(sd, reach / 400)
     places = np.linspace(offset - 3 * spread, offset + 3 * spread, 61)
@@ -115,7 +131,10 @@ def _summary(physics: Physics) -> str:
     timing = physics.timing
     if timing.flash_after_event_s is None:
         return f"When the light comes is not known: {', '.join(timing.unknown)}."
-    when, jitter = format_known_time(timing.flash_after_event_s), format_known_time(timing.jitter_s)
+    when, jitter = (
+        format_known_time(timing.flash_after_event_s),
+        format_known_time(timing.jitter_s),
+    )
     text = f"The light comes {when} ± {jitter} after the event"
     text += f"; the subject is {units.format_length(timing.travel_m or 0.0)} further by then."
     if timing.too_late_s > 0:
@@ -131,7 +150,9 @@ def _rows(physics: Physics) -> list[tuple[str, ...]]:
         (delay.name, format_known_time(delay.lag_s), format_known_time(delay.jitter_s))
         for delay in timing.delays
     ]
-    rows.append(("set delay", units.format_time(physics.scene.trigger.set_delay_s), "–"))
+    rows.append(
+        ("set delay", units.format_time(physics.scene.trigger.set_delay_s), "–")
+    )
     rows.append(
         (
             "light after event",

@@ -40,7 +40,11 @@ def draw_curtain(physics: Physics) -> Drawing:
     weights = np.array([flash.weight for flash in physics.flashes])
     shares = np.zeros(rows.shape)
     if physics.curves.total_weight:
-        shares = weights @ row_shares(opening, physics.flashes, rows) / physics.curves.total_weight
+        shares = (
+            weights
+            @ row_shares(opening, physics.flashes, rows)
+            / physics.curves.total_weight
+        )
     # What every row misses alike, by high-speed sync or a frame that opens at once, is no band.
     uneven = physics.method.pulsed and physics.assumed_travel_s > 0
     _profile(svg, rows, shares, y, uneven)
@@ -84,7 +88,9 @@ def _contact(svg: Svg, physics: Physics, x: Scale) -> None:
     svg.line("time-line", x(contact), _BOTTOM + 3, x(contact + latency), _BOTTOM + 3)
 
 
-def _profile(svg: Svg, rows: np.ndarray, shares: np.ndarray, y: Scale, uneven: bool) -> None:
+def _profile(
+    svg: Svg, rows: np.ndarray, shares: np.ndarray, y: Scale, uneven: bool
+) -> None:
     """What each row gets of the light, from none at the left to all at the right."""
     at = linear_scale(0, 1, _PROFILE_LEFT, _PROFILE_RIGHT)
     svg.line("grid", at(1), _TOP, at(1), _BOTTOM)
@@ -96,7 +102,11 @@ def _profile(svg: Svg, rows: np.ndarray, shares: np.ndarray, y: Scale, uneven: b
         else:
             cls = "flash"
         svg.rect(
-            cls, at(0), y(float(row)) - height / 2, max(at(float(share)) - at(0), 1.0), height + 1
+            cls,
+            at(0),
+            y(float(row)) - height / 2,
+            max(at(float(share)) - at(0), 1.0),
+            height + 1,
         )
     svg.text("quiet", at(0), _BOTTOM + 18, "row gets", "start")
 
@@ -140,7 +150,9 @@ def _of_a_long_pulse(physics: Physics) -> str:
 
 def _marked(safe_s: float) -> float:
     """The fastest marking that is still safe."""
-    return min((mark for mark in units.SHUTTERS_S if mark >= safe_s * 0.999), default=safe_s)
+    return min(
+        (mark for mark in units.SHUTTERS_S if mark >= safe_s * 0.999), default=safe_s
+    )
 
 
 def _of_a_pulse(physics: Physics) -> str:
@@ -153,7 +165,10 @@ def _of_a_pulse(physics: Physics) -> str:
         kept = units.format_percent(float(curves.by_row.max()))
         return f"The whole frame opens at once and keeps {kept} of the light."
     if curves.dark_share > 0:
-        share, edge = units.format_percent(curves.dark_share), physics.scene.camera.first_edge
+        share, edge = (
+            units.format_percent(curves.dark_share),
+            physics.scene.camera.first_edge,
+        )
         return f"{share} of the rows get less than half of the light: a dark band at the {edge} edge.{unknown}"
     if curves.worst_loss_stops < 0.05:
         return f"Every row gets all of the light.{unknown}"

@@ -12,7 +12,9 @@ from rapzel.ui.plot import Box, Plot
 _LEFT, _RIGHT, _TOP, _BOTTOM = 44.0, 420.0, 30.0, 250.0
 _LOWEST, _HIGHEST = -12.0, 16.0
 _BOX = Box(_LEFT, _RIGHT, _TOP, _BOTTOM)
-_UNKNOWN = "Say place, date and sky in Room, and the hours in which the look holds stand here."
+_UNKNOWN = (
+    "Say place, date and sky in Room, and the hours in which the look holds stand here."
+)
 
 
 def draw_dusk(physics: Physics) -> Drawing:
@@ -41,7 +43,13 @@ def _windows(svg: Svg, dusk: Dusk, x: Scale) -> None:
             cls = "limit-area"
         else:
             cls = "flash-area"
-        svg.rect(cls, x(window.begin_h), _TOP, x(window.end_h) - x(window.begin_h), _BOTTOM - _TOP)
+        svg.rect(
+            cls,
+            x(window.begin_h),
+            _TOP,
+            x(window.end_h) - x(window.begin_h),
+            _BOTTOM - _TOP,
+        )
 
 
 def _limits(svg: Svg, dusk: Dusk, y: Scale) -> None:
@@ -69,7 +77,9 @@ def _curve(svg: Svg, dusk: Dusk, x: Scale, y: Scale) -> None:
 
 def _axes(plot: Plot, dusk: Dusk) -> None:
     plot.lower_edge()
-    for hour in range(math.ceil(dusk.instants[0].hour / 4) * 4, int(dusk.instants[-1].hour) + 1, 4):
+    for hour in range(
+        math.ceil(dusk.instants[0].hour / 4) * 4, int(dusk.instants[-1].hour) + 1, 4
+    ):
         plot.mark_below(hour, units.format_clock(hour), below=17)
     for ev100 in range(-12, 17, 4):
         plot.level_name(ev100, f"{ev100:d}".replace("-", "−"))

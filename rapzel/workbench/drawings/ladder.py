@@ -29,7 +29,11 @@ def rungs_of(physics: Physics) -> list[Rung]:
     taken = {
         "Modifier and gels": ("as set", -light.loss_stops),
         "ND filter": ("as set", -exposure.nd_stops),
-        **({"Polariser": ("as set", -lost)} if (lost := exposure.polariser_stops) else {}),
+        **(
+            {"Polariser": ("as set", -lost)}
+            if (lost := exposure.polariser_stops)
+            else {}
+        ),
         "Extension": ("−2 log2(1 + m)", -physics.frame.bellows_stops),
         "Shutter": ("HSS or clipped light", -own - physics.curves.best_loss_stops),
     }
@@ -52,7 +56,9 @@ def rungs_of(physics: Physics) -> list[Rung]:
 def draw_ladder(physics: Physics) -> Drawing:
     """The ladder view with its table; the last rung is the light margin of the flash."""
     rungs = rungs_of(physics)
-    svg = Svg(430, _TOP + _LANE * max(len(rungs) + 1, 6) + 20, "Light ladder, in stops.")
+    svg = Svg(
+        430, _TOP + _LANE * max(len(rungs) + 1, 6) + 20, "Light ladder, in stops."
+    )
     if not rungs:
         svg.text("quiet", 215, 100, "No flash reaches the subject", "middle")
         return Drawing(svg, "No flash reaches the subject.", ("Rung",), [])
@@ -67,7 +73,13 @@ def draw_ladder(physics: Physics) -> Drawing:
         # A rung goes up or down; a bar has its left end first.
         low, high = sorted((x(before), x(rung.total_stops)))
         svg.text("text", _LEFT - 10, y + 12, rung.name, "end")
-        svg.rect("flash" if rung.stops >= 0 else "flash-area", low, y, max(high - low, 1.5), 15)
+        svg.rect(
+            "flash" if rung.stops >= 0 else "flash-area",
+            low,
+            y,
+            max(high - low, 1.5),
+            15,
+        )
         svg.line("flash-range", x(rung.total_stops), y, x(rung.total_stops), y + _LANE)
         svg.text("quiet", _RIGHT + 58, y + 12, units.format_stops(rung.stops), "end")
         before = rung.total_stops
@@ -80,7 +92,11 @@ def draw_ladder(physics: Physics) -> Drawing:
     svg.rect("limit-area", band[0], y - 4, band[1] - band[0], 23)
     svg.rect("flash" if right else "refused", low, y, max(high - low, 2), 15)
     svg.text(
-        "text" if right else "refused-text", _RIGHT + 58, y + 12, units.format_stops(final), "end"
+        "text" if right else "refused-text",
+        _RIGHT + 58,
+        y + 12,
+        units.format_stops(final),
+        "end",
     )
     rows: list[tuple[str, ...]] = [
         (

@@ -30,7 +30,9 @@ def draw_pace(physics: Physics) -> Drawing:
         (str(place + 1), units.format_time(place / rate), _stops(offset))
         for place, offset in enumerate(offsets)
     ]
-    return Drawing(svg, _summary(physics, rate, offsets), ("Frame", "At", "Stops"), rows)
+    return Drawing(
+        svg, _summary(physics, rate, offsets), ("Frame", "At", "Stops"), rows
+    )
 
 
 def _draw_bars(svg: Svg, offsets: list[float]) -> None:
@@ -65,7 +67,9 @@ def _burst(physics: Physics) -> tuple[float | None, int]:
     """Frames a second and how many to draw; no rate where nothing is known to burst."""
     exposure, pace = physics.scene.exposure, physics.pace
     # Twice what it sustains shows how a burst fades.
-    asked = exposure.frames_per_s or (2 * pace.sustained_fps if pace.sustained_fps else None)
+    asked = exposure.frames_per_s or (
+        2 * pace.sustained_fps if pace.sustained_fps else None
+    )
     frames = min(exposure.burst or _FRAMES, 60)
     return (asked if physics.method.flashes and physics.on_part else None), frames
 
@@ -86,14 +90,14 @@ def _offsets(physics: Physics, rate: float, frames: int) -> list[float] | None:
 
 def _why_not(physics: Physics) -> str:
     if physics.pace.unknown:
-        return (
-            "A recycle time is not known: time the strobe, ready to ready, and put it into the kit."
-        )
+        return "A recycle time is not known: time the strobe, ready to ready, and put it into the kit."
     return "No flash on the moving part: the exposure alone caps the rate."
 
 
 def _summary(physics: Physics, rate: float, offsets: list[float]) -> str:
-    short = next((place for place, one in enumerate(offsets) if one < _SHORT_STOPS), None)
+    short = next(
+        (place for place, one in enumerate(offsets) if one < _SHORT_STOPS), None
+    )
     if short is None:
         holds = f"all {len(offsets)} frames"
     else:
@@ -110,9 +114,15 @@ def _summary(physics: Physics, rate: float, offsets: list[float]) -> str:
 
 def _charges(physics: Physics) -> list[str]:
     """Frames of a charge, and how many tries that is."""
-    known = [pops for lit in physics.on_part if (pops := pops_of_a_charge(lit.light)) is not None]
+    known = [
+        pops
+        for lit in physics.on_part
+        if (pops := pops_of_a_charge(lit.light)) is not None
+    ]
     if not known:
         return []
     frames = physics.scene.exposure.burst or 1
     tries = min(known) // frames
-    return [f"a charge gives {min(known)} frames, {tries} tr{'y' if tries == 1 else 'ies'}"]
+    return [
+        f"a charge gives {min(known)} frames, {tries} tr{'y' if tries == 1 else 'ies'}"
+    ]

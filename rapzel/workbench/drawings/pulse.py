@@ -54,7 +54,8 @@ def draw_pulse(physics: Physics) -> Drawing:
     for place, lit in enumerate(physics.lights):
         heights = lit.pulse.intensity(times).tolist()
         points = [
-            (x(time), y(height)) for time, height in zip(times.tolist(), heights, strict=True)
+            (x(time), y(height))
+            for time, height in zip(times.tolist(), heights, strict=True)
         ]
         if lit is main:
             svg.polygon("flash-area", [(x(0), y(0)), *points, (x(length), y(0))])
@@ -101,7 +102,10 @@ def _limit_line(svg: Svg, at: float, labels: list[Box]) -> None:
 def _brackets(svg: Svg, x: Scale, y: Scale, lit: Lit) -> list[Box]:
     """Draws t.5 and t.1; returns where their labels stand."""
     labels = []
-    for level, name, known in ((0.5, "t.5", lit.known.t05_s), (0.1, "t.1", lit.known.t01_s)):
+    for level, name, known in (
+        (0.5, "t.5", lit.known.t05_s),
+        (0.1, "t.1", lit.known.t01_s),
+    ):
         first, last = _first_and_last(lit, level)
         svg.line("bracket", x(first), y(level), x(last), y(level))
         for end in (first, last):
@@ -120,7 +124,11 @@ def _plateau(svg: Svg, x: Scale, y: Scale, lit: Lit) -> None:
     length = lit.pulse.width_s(0.5)
     svg.line("bracket", x(0), y(0.5), x(length), y(0.5))
     svg.text(
-        "text", x(length / 2), y(0.5) - 7, f"all lights, {units.format_time(length)}", "middle"
+        "text",
+        x(length / 2),
+        y(0.5) - 7,
+        f"all lights, {units.format_time(length)}",
+        "middle",
     )
 
 

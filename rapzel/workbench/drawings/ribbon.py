@@ -106,7 +106,9 @@ def _limit(ribbon: _Ribbon, physics: Physics) -> None:
     bottom = ribbon.height - 6
     if math.isfinite(limit):
         x = ribbon.x(limit)
-        ribbon.svg.rect("limit-area", ribbon.left, _TOP - 4, x - ribbon.left, bottom - _TOP + 4)
+        ribbon.svg.rect(
+            "limit-area", ribbon.left, _TOP - 4, x - ribbon.left, bottom - _TOP + 4
+        )
         ribbon.svg.line("limit", x, _TOP - 8, x, bottom)
 
 
@@ -129,8 +131,15 @@ def _light(ribbon: _Ribbon, physics: Physics, lit: Lit) -> None:
     ends = [float(at) for at, _ in json.loads(stops)]
     if physics.method.train:
         length = lit.pulse.width_s(0.5)
-        svg.rect("flash", ribbon.left, y - 3, x(length) - ribbon.left, 6, fill_opacity="0.55")
-        ribbon.note("flash-text", x(length), x(length), f"HSS plateau {units.format_time(length)}")
+        svg.rect(
+            "flash", ribbon.left, y - 3, x(length) - ribbon.left, 6, fill_opacity="0.55"
+        )
+        ribbon.note(
+            "flash-text",
+            x(length),
+            x(length),
+            f"HSS plateau {units.format_time(length)}",
+        )
     else:
         svg.line("flash-range", min(ends), y, max(ends), y)
         left, right = x(lit.known.t05_s), x(lit.known.t01_s)
@@ -175,9 +184,13 @@ def _shutter_places(fastest_s: float, narrow: bool) -> str:
     """Where the shutter's bar ends at each speed that a camera has, for dragging: [[x, speed], …] as JSON."""
     x = _scale(narrow)
     marks = [
-        mark for mark in units.SHUTTERS_S if fastest_s <= mark * 1.001 and LOW_S <= mark <= HIGH_S
+        mark
+        for mark in units.SHUTTERS_S
+        if fastest_s <= mark * 1.001 and LOW_S <= mark <= HIGH_S
     ]
-    return json.dumps([[round(x(mark), 1), units.format_shutter(mark)] for mark in marks])
+    return json.dumps(
+        [[round(x(mark), 1), units.format_shutter(mark)] for mark in marks]
+    )
 
 
 def _shutter(ribbon: _Ribbon, physics: Physics) -> None:
@@ -246,7 +259,10 @@ def _chain(ribbon: _Ribbon, physics: Physics) -> None:
         at = x(delay.lag_s)
         svg.polyline("time-line", [(at - 4, y - 5), (at, y), (at - 4, y + 5)])
         if delay.jitter_s:
-            low, high = x(max(delay.lag_s - delay.jitter_s, LOW_S)), x(delay.lag_s + delay.jitter_s)
+            low, high = (
+                x(max(delay.lag_s - delay.jitter_s, LOW_S)),
+                x(delay.lag_s + delay.jitter_s),
+            )
             svg.rect("time", low, y - 5, max(high - low, 3), 10, fill_opacity="0.55")
         ends = max(ends, at)
     ribbon.note("time-text", ends, ends + 4, _when(physics))
@@ -288,17 +304,28 @@ def draw_ribbon(physics: Physics, narrow: bool = False) -> Drawing:
         if ribbon.narrow:
             ribbon.svg.text("limit-text", 2, ribbon.y - 12, text)
             return Drawing(
-                ribbon.svg, title, ("What", "From", "To", "Says"), _rows(physics, limit_text)
+                ribbon.svg,
+                title,
+                ("What", "From", "To", "Says"),
+                _rows(physics, limit_text),
             )
         room = x + 6 + text_width(text) <= ribbon.width
         ribbon.svg.text(
-            "limit-text", x + 6 if room else x - 6, ribbon.y + 4, text, "start" if room else "end"
+            "limit-text",
+            x + 6 if room else x - 6,
+            ribbon.y + 4,
+            text,
+            "start" if room else "end",
         )
-    return Drawing(ribbon.svg, title, ("What", "From", "To", "Says"), _rows(physics, limit_text))
+    return Drawing(
+        ribbon.svg, title, ("What", "From", "To", "Says"), _rows(physics, limit_text)
+    )
 
 
 def _rows(physics: Physics, limit_text: str) -> list[tuple[str, ...]]:
-    rows: list[tuple[str, ...]] = [("Freeze limit", "", limit_text, physics.frame.criterion_says)]
+    rows: list[tuple[str, ...]] = [
+        ("Freeze limit", "", limit_text, physics.frame.criterion_says)
+    ]
     for lit in physics.lights:
         known = lit.known
         low, high = (format_known_time(time_s) for time_s in known.t01_range_s)

@@ -35,19 +35,27 @@ def find_scene(request: HttpRequest, pk: int) -> Scene:
 
 def find_snapshot(request: HttpRequest, pk: int, snapshot: int) -> Snapshot:
     """A pinned snapshot of the person's own scene; 404 for anybody else's, and for one that was removed."""
-    living = Snapshot.objects.filter(deleted_at__isnull=True).select_related("scene__shoot")
+    living = Snapshot.objects.filter(deleted_at__isnull=True).select_related(
+        "scene__shoot"
+    )
     return get_object_or_404(living, scene=find_scene(request, pk), pk=snapshot)
 
 
 def answer_of(request: HttpRequest, scene: Scene) -> Answer:
     """The scene answered in the person's units, its ribbon as wide as the screen (which the page's script tells)."""
     narrow = request.COOKIES.get("narrow") == "1"
-    return answered(scene.document, bool(getattr(request.user, "imperial", False)), narrow)
+    return answered(
+        scene.document, bool(getattr(request.user, "imperial", False)), narrow
+    )
 
 
 def chosen_view(request: HttpRequest) -> str:
     """Which view stands beside the rehearsal: as asked, else as it was."""
-    asked = request.GET.get("view") or request.POST.get("view") or request.COOKIES.get("view", "")
+    asked = (
+        request.GET.get("view")
+        or request.POST.get("view")
+        or request.COOKIES.get("view", "")
+    )
     if asked in VIEWS:
         return asked
     return "pulse"
@@ -138,16 +146,17 @@ def respond(
     says = ""
     if found is not None and seen is not None and seen < found:
         words = history.changed_between(scene, seen, found) or "this scene"
-        says = (
-            f"Changed in another tab meanwhile: {words}. This page shows it now, with your change."
-        )
-    return _fragment(request, scene, structural=structural or bool(says), forced=forced, says=says)
+        says = f"Changed in another tab meanwhile: {words}. This page shows it now, with your change."
+    return _fragment(
+        request, scene, structural=structural or bool(says), forced=forced, says=says
+    )
 
 
 def out_of_date(request: HttpRequest, scene: Scene, why: str) -> HttpResponse:
     """Nothing was changed, because the page showed an older scene: the notice why, and everything shown anew."""
     words = (
-        history.changed_between(scene, seen_revision(request) or 0, scene.revision) or "this scene"
+        history.changed_between(scene, seen_revision(request) or 0, scene.revision)
+        or "this scene"
     )
     says = f"{why} Changed in another tab meanwhile: {words}. This page shows it now."
     response = _fragment(request, scene, structural=True, says=says)
@@ -156,10 +165,19 @@ def out_of_date(request: HttpRequest, scene: Scene, why: str) -> HttpResponse:
 
 
 def _fragment(
-    request: HttpRequest, scene: Scene, *, structural: bool, forced: str = "", says: str = ""
+    request: HttpRequest,
+    scene: Scene,
+    *,
+    structural: bool,
+    forced: str = "",
+    says: str = "",
 ) -> HttpResponse:
     answer, page = answer_of(request, scene), page_of(request)
-    context = {**page.context(request, scene, answer), "structural": structural, "says": says}
+    context = {
+        **page.context(request, scene, answer),
+        "structural": structural,
+        "says": says,
+    }
     if structural:
         context |= inputs_context(request, scene, answer, page.groups)
     response = render(request, page.changed, context)

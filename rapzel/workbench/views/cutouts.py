@@ -22,11 +22,16 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
     form = CutOutForm(*sent, now=now, initial=beginning_of(document))
     if form.is_valid():
         services.use_cutout(scene, form.cutout, form.cleaned_data["height"])
-        messages.info(request, "The scene rehearses with your cut-out. Undo takes it back.")
+        messages.info(
+            request, "The scene rehearses with your cut-out. Undo takes it back."
+        )
         return redirect("workbench:scene", pk=pk)
     status = 422 if form.is_bound else 200
     return render(
-        request, "workbench/cutout.html", {"scene": scene, "form": form, "now": now}, status=status
+        request,
+        "workbench/cutout.html",
+        {"scene": scene, "form": form, "now": now},
+        status=status,
     )
 
 

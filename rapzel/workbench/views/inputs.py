@@ -51,7 +51,9 @@ def _no_field(request: HttpRequest, scene: Scene) -> HttpResponse:
     raise Http404(f"No input writes to “{request.POST.get('path', '')[:80]}”.")
 
 
-def _refused(request: HttpRequest, scene: Scene, field: Field, error: CoreError) -> HttpResponse:
+def _refused(
+    request: HttpRequest, scene: Scene, field: Field, error: CoreError
+) -> HttpResponse:
     """The reason beside the input that caused it; the page keeps what was typed, the scene stays as it was."""
     said = str(error)
     if isinstance(error, DocumentError):
@@ -60,9 +62,14 @@ def _refused(request: HttpRequest, scene: Scene, field: Field, error: CoreError)
         others = [str(each) for each in error.problems if each.path != at]
         said = "; ".join([*own, *others])
     response = render(
-        request, "workbench/_refused.html", {"field": field, "says": spoken(said)}, status=422
+        request,
+        "workbench/_refused.html",
+        {"field": field, "says": spoken(said)},
+        status=422,
     )
-    return trigger_client_event(reswap(response, "none"), "rapzel:refused", {"key": field.key})
+    return trigger_client_event(
+        reswap(response, "none"), "rapzel:refused", {"key": field.key}
+    )
 
 
 @login_required
@@ -74,7 +81,9 @@ def set_value(request: HttpRequest, pk: int) -> HttpResponse:
     if field is None:
         return _no_field(request, scene)
     try:
-        value = field.read(request.POST.get("value", ""), scene.document, _imperial(request))
+        value = field.read(
+            request.POST.get("value", ""), scene.document, _imperial(request)
+        )
         found = services.change_scene(scene, {field.path: value}, field.label)
     except CoreError as error:
         return _refused(request, scene, field, error)
@@ -115,7 +124,9 @@ def step_value(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 def _own(request: HttpRequest, model: Any) -> Any:
-    return get_object_or_404(model.objects.visible_to(request.user), pk=_number(request, "pk"))
+    return get_object_or_404(
+        model.objects.visible_to(request.user), pk=_number(request, "pk")
+    )
 
 
 def _number(request: HttpRequest, name: str) -> int:
@@ -132,7 +143,9 @@ def _item(request: HttpRequest) -> str:
 
 def _apply(request: HttpRequest, scene: Scene) -> int:
     values = http.parse_json(request.POST.get("values", ""))
-    if not isinstance(values, dict) or not all(_may_be_set(scene, path) for path in values):
+    if not isinstance(values, dict) or not all(
+        _may_be_set(scene, path) for path in values
+    ):
         raise Http404
     return services.change_scene(scene, values, "a proposal")
 
@@ -183,7 +196,9 @@ def _add_link(request: HttpRequest, scene: Scene) -> int:
 
 
 def _use_strobe(request: HttpRequest, scene: Scene) -> int:
-    return light_services.use_strobe(scene, _item(request), _own(request, Strobe).to_core())
+    return light_services.use_strobe(
+        scene, _item(request), _own(request, Strobe).to_core()
+    )
 
 
 VERBS: dict[str, Callable[[HttpRequest, Scene], int]] = {
@@ -191,11 +206,19 @@ VERBS: dict[str, Callable[[HttpRequest, Scene], int]] = {
     "add-light": lambda request, scene: light_services.add_light(
         scene, _own(request, Strobe).to_core()
     ),
-    "copy-light": lambda request, scene: light_services.copy_light(scene, _item(request)),
-    "remove-light": lambda request, scene: light_services.remove_light(scene, _item(request)),
+    "copy-light": lambda request, scene: light_services.copy_light(
+        scene, _item(request)
+    ),
+    "remove-light": lambda request, scene: light_services.remove_light(
+        scene, _item(request)
+    ),
     "equal-powers": lambda request, scene: light_services.equalise_powers(scene),
-    "add-lamp": lambda request, scene: light_services.add_lamp(scene, request.POST.get("pk", "")),
-    "remove-lamp": lambda request, scene: light_services.remove_lamp(scene, _item(request)),
+    "add-lamp": lambda request, scene: light_services.add_lamp(
+        scene, request.POST.get("pk", "")
+    ),
+    "remove-lamp": lambda request, scene: light_services.remove_lamp(
+        scene, _item(request)
+    ),
     "use-strobe": _use_strobe,
     "use-camera": lambda request, scene: services.use_camera(
         scene, _own(request, Camera).to_core()

@@ -40,11 +40,18 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
         shown = answer_of(request, scene)
         context = page_context(request, scene, shown)
     except DocumentError as error:
-        context = {"scene": scene, "places": mending.places_of(scene.document, error.problems)}
+        context = {
+            "scene": scene,
+            "places": mending.places_of(scene.document, error.problems),
+        }
         return render(request, "workbench/broken.html", context, status=422)
     snapshots = scene.snapshots.filter(deleted_at__isnull=True)
     takes = scene.takes.filter(deleted_at__isnull=True).count()
-    context |= {**inputs_context(request, scene, shown), "snapshots": snapshots, "takes": takes}
+    context |= {
+        **inputs_context(request, scene, shown),
+        "snapshots": snapshots,
+        "takes": takes,
+    }
     return render(request, "workbench/scene.html", context)
 
 
@@ -53,11 +60,16 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
 def mend(request: HttpRequest, pk: int) -> HttpResponse:
     """Sets what was wrong of a stored scene; one that is still refused stays as it was, with what was typed."""
     scene = find_scene(request, pk)
-    typed = {path: request.POST.get(f"value:{path}", "") for path in request.POST.getlist("path")}
+    typed = {
+        path: request.POST.get(f"value:{path}", "")
+        for path in request.POST.getlist("path")
+    }
     try:
         mending.mend(scene, typed)
     except DocumentError as error:
-        shown = mending.places_of(mending.with_typed(scene.document, typed), error.problems, typed)
+        shown = mending.places_of(
+            mending.with_typed(scene.document, typed), error.problems, typed
+        )
         return render(
             request,
             "workbench/broken.html",
@@ -87,7 +99,9 @@ def pairs(request: HttpRequest, pk: int) -> HttpResponse:
     closed = {title for title, _ in shown.pairs}
     left = [title for title in shown.left_open if title not in closed]
     return render(
-        request, "workbench/_pairs.html", {"scene": scene, "pairs": shown.pairs, "left": left}
+        request,
+        "workbench/_pairs.html",
+        {"scene": scene, "pairs": shown.pairs, "left": left},
     )
 
 
@@ -99,7 +113,12 @@ def view_fragment(request: HttpRequest, pk: int, name: str) -> HttpResponse:
     if name not in DRAWINGS:
         raise Http404
     shown = answer_of(request, scene)
-    context = {"scene": scene, "view": name, "answer": shown, "drawing": shown.view(name)}
+    context = {
+        "scene": scene,
+        "view": name,
+        "answer": shown,
+        "drawing": shown.view(name),
+    }
     response = render(request, "workbench/_view.html", context)
     response.set_cookie("view", name, max_age=365 * 24 * 3600, samesite="Lax")
     return response
@@ -196,7 +215,9 @@ def open_snapshot(request: HttpRequest, pk: int, snapshot: int) -> HttpResponse:
     """Opens a snapshot as a scene of its own."""
     pinned = find_snapshot(request, pk, snapshot)
     scene = find_scene(request, pk)
-    opened = services.add_scene(scene.shoot, pinned.document, f"{scene.name}: {pinned.name}")
+    opened = services.add_scene(
+        scene.shoot, pinned.document, f"{scene.name}: {pinned.name}"
+    )
     return redirect("workbench:scene", pk=opened.pk)
 
 
@@ -239,7 +260,9 @@ def compare(request: HttpRequest, pk: int) -> HttpResponse:
     broken = []
     for each in pinned:
         try:
-            columns.append({"snapshot": each, "answer": answered(each.document, now.imperial)})
+            columns.append(
+                {"snapshot": each, "answer": answered(each.document, now.imperial)}
+            )
         except DocumentError as error:
             broken.append((each, error.problems[:3]))
     rows = differences([column["answer"].document for column in columns], now.imperial)

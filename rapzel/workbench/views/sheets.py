@@ -17,9 +17,15 @@ TEST_ORDER = (
         "Black frame",
         "No flash: the frame must be as dark as planned. It shows the room and any ghost.",
     ),
-    ("Flash only", "Room dark or as it is, subject still: exposure and pattern of the lights."),
+    (
+        "Flash only",
+        "Room dark or as it is, subject still: exposure and pattern of the lights.",
+    ),
     ("Both, subject still", "Exposure holds, no band, no gradient towards one side."),
-    ("Trigger dry run", "A stick or a hand in place of the event: it fires once, when it should."),
+    (
+        "Trigger dry run",
+        "A stick or a hand in place of the event: it fires once, when it should.",
+    ),
     ("Slow action", "Half speed: framing, focus and timing."),
     ("Takes", "One knob at a time. Log each try."),
 )
@@ -30,7 +36,11 @@ TEST_ORDER = (
 def run_sheet(request: HttpRequest, pk: int) -> HttpResponse:
     """The run sheet for paper; `?phone` gives the one for a phone."""
     scene = find_scene(request, pk)
-    context = {"scene": scene, "answer": answer_of(request, scene), "test_order": TEST_ORDER}
+    context = {
+        "scene": scene,
+        "answer": answer_of(request, scene),
+        "test_order": TEST_ORDER,
+    }
     if "phone" in request.GET:
         name = "workbench/sheet_phone.html"
     else:
@@ -45,6 +55,12 @@ def run_sheet_pdf(request: HttpRequest, pk: int) -> HttpResponse:
     from rapzel.workbench.pdf import to_pdf  # noqa: PLC0415  the typesetter is loaded by the first who wants paper
 
     scene = find_scene(request, pk)
-    context = {"scene": scene, "answer": answer_of(request, scene), "test_order": TEST_ORDER}
+    context = {
+        "scene": scene,
+        "answer": answer_of(request, scene),
+        "test_order": TEST_ORDER,
+    }
     page = render_to_string("workbench/sheet_pdf.html", context)
-    return http.download(to_pdf(page), f"{scene.name} run sheet", "pdf", "application/pdf")
+    return http.download(
+        to_pdf(page), f"{scene.name} run sheet", "pdf", "application/pdf"
+    )

@@ -8,7 +8,11 @@ from django.db.models import Count, Q
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.views.decorators.http import require_http_methods, require_POST, require_safe
+from django.views.decorators.http import (
+    require_http_methods,
+    require_POST,
+    require_safe,
+)
 
 from rapzel.core.document.present import fingerprint_of
 from rapzel.core.shared.errors import CoreError, DocumentError
@@ -24,7 +28,8 @@ from rapzel.workbench.views.common import login_required
 
 A_PAGE = 20  # scenes of one page: each is answered
 SHOOTS_A_PAGE = 50
-_REFUSED = 'class="field-error" data-refused'  # of a scene without an answer; no name can hold quotes unescaped
+# of a scene without an answer; no name can hold quotes unescaped
+_REFUSED = 'class="field-error" data-refused'
 
 
 def find_shoot(request: HttpRequest, pk: int) -> Shoot:
@@ -89,17 +94,24 @@ def _set_fact(request: HttpRequest, shoot: Shoot) -> HttpResponse:
         errors = [f"{form[name].label}: {error}" for error in form.errors.get(name, [])]
     errors += [] if saved else [str(error) for error in form.non_field_errors()]
     context = {"errors": errors, "saved": saved}
-    return render(request, "workbench/_facts_answer.html", context, status=200 if saved else 422)
+    return render(
+        request, "workbench/_facts_answer.html", context, status=200 if saved else 422
+    )
 
 
 def _takes_of(scenes: list[Scene]) -> dict[int, dict[str, int]]:
     """How many tries each scene has and how many were kept; counted in the log's own index, without the documents."""
-    log = Scene._meta.get_field("takes").related_model  # the log's app stands above this one
+    # the log's app stands above this one
+    log = Scene._meta.get_field("takes").related_model
     assert log is not None
     assert not isinstance(log, str)
     found = {scene.pk: {"tries": 0, "kept": 0} for scene in scenes}
-    living = log._default_manager.filter(scene__in=list(found), deleted_at__isnull=True).order_by()
-    for scene, outcome, count in living.values_list("scene", "outcome").annotate(count=Count("*")):
+    living = log._default_manager.filter(
+        scene__in=list(found), deleted_at__isnull=True
+    ).order_by()
+    for scene, outcome, count in living.values_list("scene", "outcome").annotate(
+        count=Count("*")
+    ):
         found[scene]["tries"] += count
         found[scene]["kept"] += count if outcome == "keep" else 0
     return found

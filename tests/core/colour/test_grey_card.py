@@ -56,7 +56,11 @@ def test_colour_differences_of_the_published_pairs(one, other, expected) -> None
 
 
 def frame(
-    rgb=(118, 118, 118), size=(300, 200), card=(100, 60, 200, 140), kind="PNG", around=(20, 30, 25)
+    rgb=(118, 118, 118),
+    size=(300, 200),
+    card=(100, 60, 200, 140),
+    kind="PNG",
+    around=(20, 30, 25),
 ) -> bytes:
     """A card on a busy ground."""
     rng = np.random.default_rng(4)
@@ -65,7 +69,9 @@ def frame(
     left, top, right, bottom = card
     pixels[top:bottom, left:right] = rgb
     out = io.BytesIO()
-    Image.fromarray(pixels).save(out, kind, **({"quality": 95} if kind == "JPEG" else {}))
+    Image.fromarray(pixels).save(
+        out, kind, **({"quality": 95} if kind == "JPEG" else {})
+    )
     return out.getvalue()
 
 
@@ -76,7 +82,9 @@ WHOLE = Patch(0.4, 0.4, 0.2, 0.2)
 def test_a_neutral_card_has_the_white_balances_temperature(kind: str) -> None:
     picture = open_frame(frame(kind=kind))
     for balance in (3200.0, 5500.0, 6500.0):
-        assert read_patch(picture, WHOLE, balance).cct_k == pytest.approx(balance, rel=0.004)
+        assert read_patch(picture, WHOLE, balance).cct_k == pytest.approx(
+            balance, rel=0.004
+        )
 
 
 def test_the_card_is_found() -> None:
@@ -91,7 +99,9 @@ def test_the_card_is_found() -> None:
 
 
 def test_exposure_is_in_stops_and_warm_is_fewer_kelvin() -> None:
-    bright, dark = (read_patch(open_frame(frame((v, v, v))), WHOLE, 5500) for v in (188, 137))
+    bright, dark = (
+        read_patch(open_frame(frame((v, v, v))), WHOLE, 5500) for v in (188, 137)
+    )
     # sRGB 188 and 137 are 0.503 and 0.250 of full light (IEC 61966-2-1): one stop apart.
     assert bright.exposure_stops - dark.exposure_stops == pytest.approx(1.0, abs=0.02)
     warm = read_patch(open_frame(frame((130, 118, 106))), WHOLE, 5500)
@@ -122,7 +132,8 @@ def test_the_pop_that_strays_is_flagged_and_exposure_alone_is_not() -> None:
     ],
 )
 def test_what_is_no_picture_is_refused(data: bytes, says: str, monkeypatch) -> None:
-    monkeypatch.setattr(ImageFile, "LOAD_TRUNCATED_IMAGES", True)  # as other libraries leave it
+    # as other libraries leave it
+    monkeypatch.setattr(ImageFile, "LOAD_TRUNCATED_IMAGES", True)
     with pytest.raises(FrameError, match=says):
         open_frame(data)
 
@@ -143,9 +154,8 @@ def test_sixteen_bit_grey_is_read_at_its_scale() -> None:
     out = io.BytesIO()
     Image.fromarray(np.full((64, 64), 30_000, dtype=np.uint16)).save(out, "TIFF")
     level = float(open_frame(out.getvalue()).mean())
-    assert level == pytest.approx(
-        ((30_000 / 65535 + 0.055) / 1.055) ** 2.4, rel=1e-6
-    )  # IEC 61966-2-1, by hand
+    # IEC 61966-2-1, by hand
+    assert level == pytest.approx(((30_000 / 65535 + 0.055) / 1.055) ** 2.4, rel=1e-6)
 
 
 @pytest.mark.parametrize("kind", ["PNG", "TIFF, LZW", "TIFF, planes"])
@@ -159,11 +169,14 @@ def test_sixteen_bits_of_colour_stay_sixteen(kind: str) -> None:
     elif kind == "TIFF, LZW":
         tifffile.imwrite(out, levels, compression="lzw", photometric="rgb")
     else:
-        tifffile.imwrite(out, np.moveaxis(levels, 2, 0), photometric="rgb", planarconfig="separate")
+        tifffile.imwrite(
+            out, np.moveaxis(levels, 2, 0), photometric="rgb", planarconfig="separate"
+        )
     found = open_frame(out.getvalue()).mean(axis=(0, 1))
+    # IEC 61966-2-1
     expected = [
         ((level / 65535 + 0.055) / 1.055) ** 2.4 for level in (30_100, 30_001, 29_900)
-    ]  # IEC 61966-2-1
+    ]
     assert found == pytest.approx(expected, rel=1e-5)
 
 
@@ -184,7 +197,8 @@ def test_size_is_asked_before_anything_is_decoded(width: int, height: int) -> No
 
 
 def test_a_file_that_lies_about_its_size_is_refused(monkeypatch) -> None:
-    monkeypatch.setattr(ImageFile, "LOAD_TRUNCATED_IMAGES", True)  # as other libraries leave it
+    # as other libraries leave it
+    monkeypatch.setattr(ImageFile, "LOAD_TRUNCATED_IMAGES", True)
     with pytest.raises(FrameError, match="Not a picture that can be read"):
         open_frame(png_that_claims(7000, 7000))
 

@@ -33,7 +33,9 @@ def claiming(width: int, height: int) -> bytes:
 
 def _chunk(kind: bytes, data: bytes) -> bytes:
     checked = kind + data
-    return struct.pack(">I", len(data)) + checked + struct.pack(">I", zlib.crc32(checked))
+    return (
+        struct.pack(">I", len(data)) + checked + struct.pack(">I", zlib.crc32(checked))
+    )
 
 
 @pytest.fixture
@@ -75,19 +77,25 @@ def test_only_what_is_decoded_smaller_at_once_may_be_larger(lock: Path) -> None:
     assert read_header(encoded(large, "JPEG"), ("JPEG",)).scales
     with pytest.raises(PictureError, match="7000 × 6000"):
         read_header(encoded(large, "JPEG", progressive=True), ("JPEG",))
-    with Image.open(io.BytesIO(apart.small_jpeg(encoded(large, "JPEG"), lock))) as small:
+    with Image.open(
+        io.BytesIO(apart.small_jpeg(encoded(large, "JPEG"), lock))
+    ) as small:
         assert max(small.size) == SIDE
 
 
 @pytest.mark.parametrize("kind", ["JPEG", "PNG", "WEBP"])
-def test_a_frame_is_upright_and_tells_nothing_beside_its_picture(kind: str, lock: Path) -> None:
+def test_a_frame_is_upright_and_tells_nothing_beside_its_picture(
+    kind: str, lock: Path
+) -> None:
     """Of a camera that was turned to the left, the sensor's left edge was above."""
     lying = Image.new("RGB", (1600, 800), "black")
     lying.paste("white", (0, 0, 400, 800))
     notes = Image.Exif()
     notes[ORIENTATION] = 6
     notes[0x010F] = "a maker"
-    with Image.open(io.BytesIO(apart.small_jpeg(encoded(lying, kind, exif=notes), lock))) as kept:
+    with Image.open(
+        io.BytesIO(apart.small_jpeg(encoded(lying, kind, exif=notes), lock))
+    ) as kept:
         assert kept.size == (SIDE // 2, SIDE)
         assert kept.getpixel((300, 100)) > (200, 200, 200)  # white above
         assert kept.getpixel((300, 1100)) < (50, 50, 50)
@@ -110,7 +118,8 @@ def test_the_largest_that_is_taken_whole_fits_into_its_memory(lock: Path) -> Non
 
 
 @pytest.mark.parametrize(
-    ("command", "says"), [("/bin/false", "more memory than it may have"), ("sleep", "longer than")]
+    ("command", "says"),
+    [("/bin/false", "more memory than it may have"), ("sleep", "longer than")],
 )
 def test_a_decoder_that_ends_badly_is_told_of(
     monkeypatch: pytest.MonkeyPatch, command: str, says: str, lock: Path
@@ -139,7 +148,10 @@ with one_at_a_time(Path(sys.argv[1])):
 
 
 def test_nobody_waits_for_the_decoder(nothing_runs: None, lock: Path) -> None:
-    with apart.one_at_a_time(lock), pytest.raises(apart.DecoderBusy, match="again in a moment"):
+    with (
+        apart.one_at_a_time(lock),
+        pytest.raises(apart.DecoderBusy, match="again in a moment"),
+    ):
         apart.small_jpeg(PICTURE, lock)
 
 

@@ -61,7 +61,10 @@ def possible_changes(
 ) -> Iterator[dict[str, Any]]:
     """The document with one leaf changed, for every leaf that lies in none of those parts."""
     for path, value in leaves(document):
-        if any(path == part or path.startswith((f"{part}.", f"{part}[")) for part in left_alone):
+        if any(
+            path == part or path.startswith((f"{part}.", f"{part}["))
+            for part in left_alone
+        ):
             continue
         for other in others(value):
             after = places.changed(document, {path: other})
@@ -83,7 +86,8 @@ def test_what_no_try_depends_on_moves_no_light(name: str) -> None:
     seen = 0
     for after in possible_changes(complete, PARTS["lateness"]):
         timing = physics_of(after).timing
-        if timing.flash_after_event_s is not None:  # None: no light is left that could come
+        # None: no light is left that could come
+        if timing.flash_after_event_s is not None:
             assert timing.flash_after_event_s == now.flash_after_event_s
         assert timing.needed_delay_s == now.needed_delay_s
         assert is_evidence("lateness", complete, after)
@@ -114,5 +118,8 @@ def test_a_part_that_is_listed_counts() -> None:
 def test_every_part_is_a_place_of_a_scene() -> None:
     complete = read_possible_scene(plans.LUNGE).to_document()
     nothing = object()
-    for path in {*PARTS["landing"], *OF_NO_TRY} - {"drops.observations", "drops.frame_above_m"}:
+    for path in {*PARTS["landing"], *OF_NO_TRY} - {
+        "drops.observations",
+        "drops.frame_above_m",
+    }:
         assert places.get(complete, path, nothing) is not nothing, path

@@ -4,7 +4,15 @@ import json
 import jsonschema
 import pytest
 
-from rapzel.core.document.places import called, changed, get, identified, located, put, split
+from rapzel.core.document.places import (
+    called,
+    changed,
+    get,
+    identified,
+    located,
+    put,
+    split,
+)
 from rapzel.core.document.scene import read_scene, scene_schema, with_values
 from rapzel.core.evaluate import evaluate, evaluation_schema
 from rapzel.core.possible import read_possible_scene
@@ -40,18 +48,30 @@ def test_least_document_is_enough() -> None:
         "exposure": {"shutter_s": 0.01, "f_number": 8, "iso": 100},
     }
     said = evaluate(least)
-    assert {margin.state for margin in said.margins if margin.name != "ghost"} == {"unknown"}
+    assert {margin.state for margin in said.margins if margin.name != "ghost"} == {
+        "unknown"
+    }
     assert said.margin("ghost").says == "room said to be dark"
 
 
 @pytest.mark.parametrize(
     ("path", "value", "where", "why"),
     [
-        ("motion.speed_m_s", "fast", "motion.speed_m_s", "must be a number (given: 'fast')"),
+        (
+            "motion.speed_m_s",
+            "fast",
+            "motion.speed_m_s",
+            "must be a number (given: 'fast')",
+        ),
         ("motion.speed_m_s", -1, "motion.speed_m_s", "must be 0 or more (given: -1)"),
         ("motion.speed_m_s", float("nan"), "motion.speed_m_s", "finite"),
         ("motion.speed_m_s", float("inf"), "motion.speed_m_s", "finite"),
-        ("motion.kind", "flying", "motion", "must have a kind that is one of 'steady', 'fall'"),
+        (
+            "motion.kind",
+            "flying",
+            "motion",
+            "must have a kind that is one of 'steady', 'fall'",
+        ),
         ("motion.colour", "red", "motion", "unknown key “colour”"),
         ("exposure.iso", None, "exposure.iso", "must be a number (given: None)"),
         (
@@ -131,7 +151,11 @@ def test_a_document_that_breaks_the_schema_is_refused_by_path_and_reason(
             "lights[0].power",
             "1/16 is below the strobe's range",
         ),
-        ({"lights[0].mode": "speed"}, "lights[0].mode", "no mode “speed”; it has: none"),
+        (
+            {"lights[0].mode": "speed"},
+            "lights[0].mode",
+            "no mode “speed”; it has: none",
+        ),
         (
             {"exposure.method": "hss", "camera.shutter": "leaf"},
             "exposure.method",
@@ -145,7 +169,9 @@ def test_a_document_that_breaks_the_schema_is_refused_by_path_and_reason(
         ({"motion.reach_m": 4.0}, "motion.reach_m", "would reach the lens"),
     ],
 )
-def test_an_impossible_scene_is_refused_by_path_and_reason(document, values, where, why) -> None:
+def test_an_impossible_scene_is_refused_by_path_and_reason(
+    document, values, where, why
+) -> None:
     found = problems(changed(document, values))
     assert why in found[where]
 
@@ -182,7 +208,9 @@ def test_the_schema_agrees_with_the_reader(document) -> None:
         ("exposure.method", "flash"),
     ):
         assert list(validator.iter_errors(changed(document, {path: value})))
-    assert not list(validator.iter_errors(changed(document, {"motion.x-colour": "red"})))
+    assert not list(
+        validator.iter_errors(changed(document, {"motion.x-colour": "red"}))
+    )
 
 
 def test_the_evaluation_follows_its_schema(document) -> None:
@@ -237,7 +265,9 @@ def test_paths() -> None:
         {"nowhere": 1},
     ],
 )
-def test_a_scene_with_other_values_is_the_one_that_its_document_describes(document, values) -> None:
+def test_a_scene_with_other_values_is_the_one_that_its_document_describes(
+    document, values
+) -> None:
     scene = read_scene(document)
 
     def outcome(read) -> object:
@@ -259,8 +289,12 @@ def test_parts_that_no_value_is_set_in_are_the_same_ones(document) -> None:
     assert brighter.camera is scene.camera
 
 
-def test_items_are_called_by_their_identity_whatever_stands_before_them(document) -> None:
-    document["lights"] = [{**document["lights"][0], "id": name} for name in ("key", "rim")]
+def test_items_are_called_by_their_identity_whatever_stands_before_them(
+    document,
+) -> None:
+    document["lights"] = [
+        {**document["lights"][0], "id": name} for name in ("key", "rim")
+    ]
     assert get(document, "lights[#rim].power") == 0.0625
     assert located(document, "lights[#rim].strobe.name") == "lights[1].strobe.name"
     assert (
@@ -269,7 +303,9 @@ def test_items_are_called_by_their_identity_whatever_stands_before_them(document
     )
     fewer = {**document, "lights": document["lights"][1:]}
     assert changed(fewer, {"lights[#rim].power": 0.5})["lights"][0]["power"] == 0.5
-    with pytest.raises(DocumentError, match=r"lights\[#key\].power: is no longer in this scene"):
+    with pytest.raises(
+        DocumentError, match=r"lights\[#key\].power: is no longer in this scene"
+    ):
         changed(fewer, {"lights[#key].power": 0.5})
     with pytest.raises(DocumentError, match="is no longer in this scene"):
         located(fewer, "lights[#key].power")

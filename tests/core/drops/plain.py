@@ -8,14 +8,20 @@ G = 9.80665
 STEP_S = 2e-5
 
 
-def falls(height_m: float, diameter_m: float | None, density: float = 998.2) -> list[float]:
+def falls(
+    height_m: float, diameter_m: float | None, density: float = 998.2
+) -> list[float]:
     """Heights of a falling sphere each STEP_S from its release to the surface; drag of Schiller and Naumann 1933."""
     height, speed, way = height_m, 0.0, [height_m]
     while height > 0:
         slowed = 0.0
         if diameter_m is not None and speed > 0:
             reynolds = 1.2041 * speed * diameter_m / 1.813e-5
-            coefficient = 24 / reynolds * (1 + 0.15 * reynolds**0.687) if reynolds < 1000 else 0.44
+            coefficient = (
+                24 / reynolds * (1 + 0.15 * reynolds**0.687)
+                if reynolds < 1000
+                else 0.44
+            )
             slowed = 0.75 * coefficient * 1.2041 / density / diameter_m * speed**2
         buoyant = 1 - 1.2041 / density if diameter_m is not None else 1.0
         faster = speed + (G * buoyant - slowed) * STEP_S
@@ -44,7 +50,9 @@ def tip_m(launch_s: float, speed_m_s: float) -> Callable[[float], float]:
     return at
 
 
-def meets(release_s: float, drop: list[float], tip: Callable[[float], float]) -> float | None:
+def meets(
+    release_s: float, drop: list[float], tip: Callable[[float], float]
+) -> float | None:
     """The height at which a drop that is let go at a time first touches the tip; None where it never does."""
     for place, height in enumerate(drop):
         there = tip(release_s + place * STEP_S)

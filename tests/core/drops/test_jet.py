@@ -10,7 +10,9 @@ from tests.core.drops.plain import tip_m
 DELAYS = (0.335, 0.35, 0.37, 0.39, 0.41, 0.43, 0.45, 0.47)
 
 
-def _frames(rng: np.random.Generator, count: int, sd_m: float) -> list[tuple[float, float]]:
+def _frames(
+    rng: np.random.Generator, count: int, sd_m: float
+) -> list[tuple[float, float]]:
     tip = tip_m(0.31, 1.25)
     return [(at, max(tip(at) + rng.normal(0, sd_m), 0.0)) for at in DELAYS[:count]]
 
@@ -71,7 +73,9 @@ def test_another_jets_frame_is_named_and_left_out() -> None:
 
 def test_good_frames_are_seldom_called_another_jets() -> None:
     rng = np.random.default_rng(6)
-    named = sum(fit_jet(_frames(rng, 6, 0.0015)).left_out is not None for _ in range(500))
+    named = sum(
+        fit_jet(_frames(rng, 6, 0.0015)).left_out is not None for _ in range(500)
+    )
     assert named / 500 < 0.04
 
 

@@ -50,8 +50,12 @@ def test_the_second_release_against_a_search(
             tried[release] = height
     best = min(tried, key=lambda release: abs(tried[release] - wanted_m))
     assert found["second_release_s"] == pytest.approx(best, abs=1.01e-4)
-    assert found["meet_height_m"] == pytest.approx(tried[found["second_release_s"]], abs=1e-4)
-    assert found["impact_s"] == pytest.approx(len(falls(valve_m, diameter_m)) * STEP_S, abs=1e-4)
+    assert found["meet_height_m"] == pytest.approx(
+        tried[found["second_release_s"]], abs=1e-4
+    )
+    assert found["impact_s"] == pytest.approx(
+        len(falls(valve_m, diameter_m)) * STEP_S, abs=1e-4
+    )
     assert found["flash_s"] == pytest.approx(found["meet_s"], abs=0.51e-4)
 
 
@@ -63,7 +67,9 @@ def test_a_meeting_on_the_jets_way_back() -> None:
     }
     up, down = ask(TOOL, asked), ask(TOOL, {**asked, "leg": "falling"})
     assert down["meet_s"] > up["meet_s"]
-    assert down["meet_s"] - 0.31 == pytest.approx((1.2 + (1.44 - 2 * G * 0.05) ** 0.5) / G)
+    assert down["meet_s"] - 0.31 == pytest.approx(
+        (1.2 + (1.44 - 2 * G * 0.05) ** 0.5) / G
+    )
     assert down["meet_height_m"] == pytest.approx(0.05)
 
 
@@ -96,17 +102,24 @@ def test_its_spread_against_tries_drawn_another_way() -> None:
     for _ in range(40):  # halving: above the tip before they meet, below it after
         at = (low + high) / 2
         since = at - launch
-        above = np.interp(at - release, times, drop) > 1.2 * since - G * since**2 / 2 + higher
+        above = (
+            np.interp(at - release, times, drop)
+            > 1.2 * since - G * since**2 / 2 + higher
+        )
         low, high = np.where(above, at, low), np.where(above, high, at)
     height = np.interp(at - release, times, drop)
     light = plan.flash_s + rng.uniform(-5e-4, 5e-4, tries)
     timely = np.abs(light - at) <= 0.0015
-    apart = np.hypot(*(rng.normal(0, 0.0012, (2, tries)) - rng.normal(0, 0.0012, (2, tries))))
+    apart = np.hypot(
+        *(rng.normal(0, 0.0012, (2, tries)) - rng.normal(0, 0.0012, (2, tries)))
+    )
     assert plan.spread.height_sd_m == pytest.approx(height.std(), rel=0.03)
     assert plan.spread.time_sd_s == pytest.approx(at.std(), rel=0.03)
     assert plan.spread.timely == pytest.approx(timely.mean(), abs=0.01)
     assert plan.spread.touching == pytest.approx((apart <= 0.004).mean(), abs=0.01)
-    assert plan.spread.hits == pytest.approx((timely & (apart <= 0.004)).mean(), abs=0.015)
+    assert plan.spread.hits == pytest.approx(
+        (timely & (apart <= 0.004)).mean(), abs=0.015
+    )
 
 
 def test_near_the_top_of_the_jet_a_late_drop_hardly_moves_the_meeting() -> None:

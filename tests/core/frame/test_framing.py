@@ -19,11 +19,11 @@ def frame(document, **values) -> Frame:
 
 def test_thin_lens_by_hand() -> None:
     assert optics.magnification(0.05, 4.0) == pytest.approx(0.05 / 3.95)
-    assert optics.magnification(0.1, 0.2) == pytest.approx(
-        1.0
-    )  # life size at twice the focal length
+    # life size at twice the focal length
+    assert optics.magnification(0.1, 0.2) == pytest.approx(1.0)
     with pytest.raises(
-        OutOfRange, match=r"subject_distance_m is 0\.04, but must be above the focal length"
+        OutOfRange,
+        match=r"subject_distance_m is 0\.04, but must be above the focal length",
     ):
         optics.magnification(0.05, 0.04)
 
@@ -51,15 +51,18 @@ def test_nothing_moves_has_no_limit(document) -> None:
 def test_criteria_by_hand(document) -> None:
     diagonal = math.hypot(36e-3, 24e-3)
     prints = frame(document, criterion={"kind": "print"})
-    assert prints.circle_m == pytest.approx(
-        diagonal / 1500
-    )  # 28.8 µm: the usual circle of confusion, common practice
+    # 28.8 µm: the usual circle of confusion, common practice
+    assert prints.circle_m == pytest.approx(diagonal / 1500)
     seen = frame(
-        document, criterion={"kind": "viewing", "print_height_m": 0.24, "viewing_distance_m": 0.5}
+        document,
+        criterion={
+            "kind": "viewing",
+            "print_height_m": 0.24,
+            "viewing_distance_m": 0.5,
+        },
     )
-    assert seen.circle_m == pytest.approx(
-        0.5 * math.radians(1 / 60) * 0.1, rel=1e-6
-    )  # a tenth of it on the sensor
+    # a tenth of it on the sensor
+    assert seen.circle_m == pytest.approx(0.5 * math.radians(1 / 60) * 0.1, rel=1e-6)
 
 
 def test_movement_at_an_angle(document) -> None:
@@ -68,19 +71,31 @@ def test_movement_at_an_angle(document) -> None:
         30,
         150,
     ):  # sin 30° = ½, and away at the same angle; on the axis nothing else smears
-        motion = {"kind": "steady", "speed_m_s": 9.0, "angle_deg": angle, "off_axis_mm": 0.0}
+        motion = {
+            "kind": "steady",
+            "speed_m_s": 9.0,
+            "angle_deg": angle,
+            "off_axis_mm": 0.0,
+        }
         assert frame(document, motion=motion).limit_s() == pytest.approx(2 * limit)
 
 
 def test_movement_at_the_camera_smears_by_growing(document) -> None:
     """At height h the image moves by h v / u: 10 mm · 9 m/s / 4 m = 22.5 mm/s on the sensor."""
     found = frame(
-        document, motion={"kind": "steady", "speed_m_s": 9.0, "angle_deg": 0, "off_axis_mm": 10.0}
+        document,
+        motion={
+            "kind": "steady",
+            "speed_m_s": 9.0,
+            "angle_deg": 0,
+            "off_axis_mm": 10.0,
+        },
     )
     assert found.towards_decides
     assert found.image_speed_m_s == pytest.approx(0.010 * 9 / 4)
     on_axis = frame(
-        document, motion={"kind": "steady", "speed_m_s": 9.0, "angle_deg": 0, "off_axis_mm": 0.0}
+        document,
+        motion={"kind": "steady", "speed_m_s": 9.0, "angle_deg": 0, "off_axis_mm": 0.0},
     )
     assert on_axis.image_speed_m_s == pytest.approx(0, abs=1e-12), (
         "on the axis nothing grows sideways"
@@ -93,7 +108,12 @@ def test_both_components_against_two_projections(document, angle: float) -> None
     m = 0.05 / 3.95
     found = frame(
         document,
-        motion={"kind": "steady", "speed_m_s": 9.0, "angle_deg": angle, "off_axis_mm": 10.0},
+        motion={
+            "kind": "steady",
+            "speed_m_s": 9.0,
+            "angle_deg": angle,
+            "off_axis_mm": 10.0,
+        },
     )
     up, image_distance = 0.010 / m, m * 4.0
 
@@ -104,13 +124,19 @@ def test_both_components_against_two_projections(document, angle: float) -> None
         ) / depth_m, image_distance * up / depth_m
 
     (x0, y0), (x1, y1) = point(-5e-7), point(5e-7)
-    assert found.image_speed_m_s == pytest.approx(math.hypot(x1 - x0, y1 - y0) / 1e-6, rel=1e-4)
+    assert found.image_speed_m_s == pytest.approx(
+        math.hypot(x1 - x0, y1 - y0) / 1e-6, rel=1e-4
+    )
 
 
 def test_freeze_is_judged_one_standard_deviation_faster(document) -> None:
-    spread = frame(document, motion={"kind": "steady", "speed_m_s": 8.0, "speed_sd_m_s": 1.0})
+    spread = frame(
+        document, motion={"kind": "steady", "speed_m_s": 8.0, "speed_sd_m_s": 1.0}
+    )
     assert spread.limit_s() == pytest.approx(frame(document).limit_s())  # of 9 m/s
-    assert any(line.symbol == "v judged" and line.value == 9.0 for line in spread.working)
+    assert any(
+        line.symbol == "v judged" and line.value == 9.0 for line in spread.working
+    )
 
 
 def test_a_leap_at_its_apex_still_moves_while_light_arrives(document) -> None:
@@ -123,7 +149,9 @@ def test_a_leap_at_its_apex_still_moves_while_light_arrives(document) -> None:
     assert at_apex.smear_px(0.5, centred=True) * 6e-6 == pytest.approx(
         9.80665 * 0.25**2 * 0.05 / 3.95, rel=3e-3
     )
-    moving = frame(document, motion={"kind": "leap", "rise_m": 0.6, "horizontal_m_s": 5.0})
+    moving = frame(
+        document, motion={"kind": "leap", "rise_m": 0.6, "horizontal_m_s": 5.0}
+    )
     assert moving.limit_s() == pytest.approx(12e-6 / (0.05 / 3.95) / 5, rel=1e-3), (
         "the apex does not stop the run"
     )
@@ -143,9 +171,17 @@ def test_the_extension_of_the_handbook(m: float, stops: float) -> None:
 
 
 def test_depth_of_field_uses_the_criterion_of_the_smear(document) -> None:
-    strict, wide = frame(document), frame(document, criterion={"kind": "pixels", "pixels": 8})
-    assert strict.depth.far_m - strict.depth.near_m < (wide.depth.far_m - wide.depth.near_m) / 3
-    assert strict.depth.near_m == pytest.approx(depth.depth_of_field(0.05, 8.0, 12e-6, 4.0).near_m)
+    strict, wide = (
+        frame(document),
+        frame(document, criterion={"kind": "pixels", "pixels": 8}),
+    )
+    assert (
+        strict.depth.far_m - strict.depth.near_m
+        < (wide.depth.far_m - wide.depth.near_m) / 3
+    )
+    assert strict.depth.near_m == pytest.approx(
+        depth.depth_of_field(0.05, 8.0, 12e-6, 4.0).near_m
+    )
 
 
 def test_a_reaching_part_has_a_blur_disc_of_its_own(document) -> None:
@@ -154,7 +190,9 @@ def test_a_reaching_part_has_a_blur_disc_of_its_own(document) -> None:
     image, sensor = 0.05 * 3 / 2.95, 0.05 * 4 / 3.95
     assert blur == pytest.approx(abs(image - sensor) / image * 0.05 / 8, rel=1e-6)
     assert (
-        frame(document, motion={"kind": "steady", "speed_m_s": 1.0, "reach_m": 1.0}).reach_blur_m
+        frame(
+            document, motion={"kind": "steady", "speed_m_s": 1.0, "reach_m": 1.0}
+        ).reach_blur_m
         == blur
     )
 
@@ -195,12 +233,24 @@ def test_depth_of_field_edges_are_blurred_by_just_the_circle() -> None:
         {"kind": "leap", "rise_m": 0.8, "horizontal_m_s": 1.5, "from_apex_s": 0.05},
         {"kind": "leap", "rise_m": 0.8},
         {"kind": "rotation", "radius_m": 0.4, "rpm": 200.0, "phase_deg": 30.0},
-        {"kind": "swing", "length_m": 1.2, "angle_from_rest_deg": 70.0, "phase_deg": 60.0},
-        {"kind": "swing", "length_m": 1.2, "angle_from_rest_deg": 70.0, "phase_deg": 90.0},
+        {
+            "kind": "swing",
+            "length_m": 1.2,
+            "angle_from_rest_deg": 70.0,
+            "phase_deg": 60.0,
+        },
+        {
+            "kind": "swing",
+            "length_m": 1.2,
+            "angle_from_rest_deg": 70.0,
+            "phase_deg": 90.0,
+        },
     ],
     ids=lambda motion: f"{motion['kind']} {motion.get('phase_deg', '')}",
 )
-def test_ways_of_the_image_against_an_integration_of_places(document, motion, shutter_s) -> None:
+def test_ways_of_the_image_against_an_integration_of_places(
+    document, motion, shutter_s
+) -> None:
     """The picture's way summed up from place to place in 40 000 steps, within 1 %; the limit by the same sum."""
     document["exposure"].update(method="ambient", shutter_s=shutter_s)
     document["ambient"] = {"ev100": 12.0}
@@ -211,17 +261,23 @@ def test_ways_of_the_image_against_an_integration_of_places(document, motion, sh
         times = np.linspace(wanted + begin, wanted + end, 40_001)
         place = physics.trajectory.place_m(times)
         steps = np.hypot(
-            *(np.diff(np.broadcast_to(part, times.shape)) for part in (place.across, place.up))
+            *(
+                np.diff(np.broadcast_to(part, times.shape))
+                for part in (place.across, place.up)
+            )
         )
         return float(steps.sum()) * m / 6e-6
 
     found = evaluate(physics.scene)
-    assert found.smear_px == pytest.approx(way_px(-shutter_s / 2, shutter_s / 2), rel=0.01)
+    assert found.smear_px == pytest.approx(
+        way_px(-shutter_s / 2, shutter_s / 2), rel=0.01
+    )
     limit = found.freeze_limit_s
     assert way_px(-limit / 2, limit / 2) == pytest.approx(2.0, rel=0.01)
     pulse = evaluate(
         changed(
-            document, {"motion": motion, "exposure.method": "pulse", "exposure.shutter_s": 0.02}
+            document,
+            {"motion": motion, "exposure.method": "pulse", "exposure.shutter_s": 0.02},
         )
     )
     assert pulse.smear_px == pytest.approx(way_px(0.0, pulse.stopping_s), rel=0.01)

@@ -30,9 +30,13 @@ given_any = settings(max_examples=50)
 
 @given(f_numbers, shutters, isos)
 @given_any
-def test_exposure_value_of_a_reading(f_number: float, shutter_s: float, iso: float) -> None:
+def test_exposure_value_of_a_reading(
+    f_number: float, shutter_s: float, iso: float
+) -> None:
     expected = colour_hdri.exposure_value_100(f_number, shutter_s, iso)
-    assert room.ev100_from_reading(f_number, shutter_s, iso) == pytest.approx(expected, abs=1e-9)
+    assert room.ev100_from_reading(f_number, shutter_s, iso) == pytest.approx(
+        expected, abs=1e-9
+    )
 
 
 @given(st.floats(0.01, 150_000))
@@ -50,7 +54,9 @@ def test_guide_number_is_the_exposure_that_the_camera_asks_for(
     """A flash lays its whole exposure within any time: E · t of the meter's equation, ISO 2720 and ISO 1230."""
     lux_seconds = float(colour_hdri.average_illuminance(f_number, 1.0, iso, 250))
     guide_number = leaflets.from_lux_seconds(lux_seconds, distance_m).guide_number_m
-    assert guide.correct_f_number(guide_number, iso, 1, distance_m, 0) == pytest.approx(f_number)
+    assert guide.correct_f_number(guide_number, iso, 1, distance_m, 0) == pytest.approx(
+        f_number
+    )
 
 
 @given(st.floats(0.5, 40), st.floats(0, 5), st.floats(-8, 0))
@@ -67,11 +73,16 @@ def test_a_flash_lights_by_the_inverse_square_and_the_losses(
     }
     open_long = {"exposure.shutter_s": 1 / 15, "exposure.nd_stops": nd_stops}
     scene = changed(LUNGE, {"lights": [light], **open_long})
-    candela_seconds = float(colour_hdri.average_illuminance(60.0, 1.0, 100.0, 250))  # GN 60
+    # GN 60
+    candela_seconds = float(colour_hdri.average_illuminance(60.0, 1.0, 100.0, 250))
     laid = candela_seconds * 2.0**power_stops / distance_m**2
-    behind = colour_hdri.adjust_exposure(laid, -nd_stops - optics.bellows_stops(0.05 / 3.95))
+    behind = colour_hdri.adjust_exposure(
+        laid, -nd_stops - optics.bellows_stops(0.05 / 3.95)
+    )
     wanted = colour_hdri.average_illuminance(8.0, 1.0, 200.0, 250)
-    assert evaluate(scene).flash_offset_stops == pytest.approx(float(np.log2(behind / wanted)))
+    assert evaluate(scene).flash_offset_stops == pytest.approx(
+        float(np.log2(behind / wanted))
+    )
 
 
 @given(st.floats(0.001, 5))
@@ -82,7 +93,9 @@ def test_what_a_drawn_out_lens_loses(magnification: float) -> None:
         colour_hdri.focal_plane_exposure(100, 8, 1 / 60, 0.05, 0.05 * (1 + m), 0)
         for m in (0.0, magnification)
     )
-    assert optics.bellows_stops(magnification) == pytest.approx(float(np.log2(at_infinity / near)))
+    assert optics.bellows_stops(magnification) == pytest.approx(
+        float(np.log2(at_infinity / near))
+    )
 
 
 @given(st.floats(0.001, 0.01), st.floats(1 / 16000, 0.01))
@@ -93,4 +106,6 @@ def test_what_the_slit_leaves_of_a_flash(travel_s: float, shutter_s: float) -> N
     lamp_lux = whole / (travel_s + shutter_s)
     seen = float(colour_hdri.illuminance_to_exposure_value(lamp_lux, 100, 250))
     asked = float(colour_hdri.exposure_value_100(8.0, shutter_s, 100.0))
-    assert rows.slit_loss_stops(travel_s, shutter_s) == pytest.approx(asked - seen, abs=1e-9)
+    assert rows.slit_loss_stops(travel_s, shutter_s) == pytest.approx(
+        asked - seen, abs=1e-9
+    )

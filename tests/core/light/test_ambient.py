@@ -13,10 +13,11 @@ from tests.plans import LUNGE
 def test_exposure_value_by_its_definition() -> None:
     """EV = log2(N²/t): f/1 for a second is EV 0 at ISO 100."""
     assert room.ev100_from_reading(1, 1, 100) == 0
-    assert room.ev100_from_reading(16, 1 / 125, 100) == pytest.approx(
-        14.97, abs=0.01
-    )  # sunny 16, common practice
-    assert room.ev100_from_reading(8, 1 / 60, 400) == pytest.approx(math.log2(64 * 60) - 2)
+    # sunny 16, common practice
+    assert room.ev100_from_reading(16, 1 / 125, 100) == pytest.approx(14.97, abs=0.01)
+    assert room.ev100_from_reading(8, 1 / 60, 400) == pytest.approx(
+        math.log2(64 * 60) - 2
+    )
 
 
 @pytest.mark.parametrize(("ev", "lux"), [(0, 2.5), (5, 80), (10, 2560), (15, 81920)])
@@ -27,7 +28,9 @@ def test_illuminance_of_an_exposure_value(ev: float, lux: float) -> None:
 
 def test_the_room_at_its_own_exposure_is_correct() -> None:
     ev100 = room.ev100_from_reading(16, 1 / 125, 100)
-    assert room.room_offset_stops(ev100, 100.0, 16.0, 1 / 125, 0.0, 0.0) == pytest.approx(0)
+    assert room.room_offset_stops(
+        ev100, 100.0, 16.0, 1 / 125, 0.0, 0.0
+    ) == pytest.approx(0)
 
 
 def test_offset_of_the_scene_by_hand(document) -> None:
@@ -66,7 +69,10 @@ def test_shutter_distance_and_power_do_move_it(document) -> None:
 def test_a_dark_room_has_no_ghost_and_the_shutter_does_not_matter(document) -> None:
     """1/200 and 1/6 s give the same picture in a dark room: common practice."""
     document["ambient"] = {}
-    short, long = evaluate(document), evaluate(changed(document, {"exposure.shutter_s": 1 / 6}))
+    short, long = (
+        evaluate(document),
+        evaluate(changed(document, {"exposure.shutter_s": 1 / 6})),
+    )
     assert short.ambient_offset_stops is None
     assert short.margin("ghost").passes
     assert short.flash_offset_stops == pytest.approx(long.flash_offset_stops)
@@ -90,13 +96,29 @@ def test_thresholds_of_the_ghost(document, ev: float, state: str, words: str) ->
     assert found.margin("ghost").value == pytest.approx(found.ghost_margin_stops - 5)
 
 
-def test_a_trail_shorter_than_the_criterion_is_no_ghost_however_bright(document) -> None:
-    bright = {"ambient.ev100": 15.0, "camera.shutter": "global", "camera.fastest_shutter_s": 1e-5}
+def test_a_trail_shorter_than_the_criterion_is_no_ghost_however_bright(
+    document,
+) -> None:
+    bright = {
+        "ambient.ev100": 15.0,
+        "camera.shutter": "global",
+        "camera.fastest_shutter_s": 1e-5,
+    }
     short = evaluate(changed(document, {**bright, "exposure.shutter_s": 1 / 16000}))
-    assert short.ambient_smear_px < 2 < evaluate(changed(document, bright)).ambient_smear_px
+    assert (
+        short.ambient_smear_px
+        < 2
+        < evaluate(changed(document, bright)).ambient_smear_px
+    )
     assert short.margin("ghost").passes
-    assert not any(trail.visible or trail.faint for trail in short.trails if trail.of == "room")
-    assert evaluate(changed(document, {**bright, "motion.speed_m_s": 0.0})).margin("ghost").passes
+    assert not any(
+        trail.visible or trail.faint for trail in short.trails if trail.of == "room"
+    )
+    assert (
+        evaluate(changed(document, {**bright, "motion.speed_m_s": 0.0}))
+        .margin("ghost")
+        .passes
+    )
 
 
 def test_a_room_that_is_wanted_is_judged_by_what_is_wanted(document) -> None:

@@ -30,9 +30,12 @@ def test_a_stop_is_a_stop_wherever_it_comes_from() -> None:
 
 
 @given(st.floats(0.3, 50), st.floats(-8, 0), st.floats(25, 25600))
-def test_doubling_the_distance_costs_two_stops(distance: float, power: float, iso: float) -> None:
+def test_doubling_the_distance_costs_two_stops(
+    distance: float, power: float, iso: float
+) -> None:
     near, far = (
-        guide.correct_f_number(45, iso, 2**power, d, 1.3) for d in (distance, 2 * distance)
+        guide.correct_f_number(45, iso, 2**power, d, 1.3)
+        for d in (distance, 2 * distance)
     )
     assert 2 * math.log2(near / far) == pytest.approx(2)
 
@@ -59,7 +62,9 @@ def test_a_light_beside_the_moving_part_counts_for_nothing(document) -> None:
     found = evaluate(document)
     assert [lit.share for lit in found.lights] == [1.0, 0.0]
     assert found.flash_offset_stops == pytest.approx(
-        evaluate(changed(document, {"lights": document["lights"][:1]})).flash_offset_stops
+        evaluate(
+            changed(document, {"lights": document["lights"][:1]})
+        ).flash_offset_stops
     )
 
 
@@ -88,11 +93,15 @@ def test_zoom_heads_are_interpolated_in_log_focal_length(document) -> None:
     zoomed = Light.model_validate(
         {"power": 1.0, "distance_m": 1.0, "strobe": strobe, "zoom_mm": 48.0}
     )
+    # half way from 24 to 96 in log
     assert guide_number_of(zoomed) == (
         pytest.approx(42.0),
         "estimated",
-    )  # half way from 24 to 96 in log
-    assert guide_number_of(zoomed.model_copy(update={"zoom_mm": 24.0})) == (28.0, "claimed")
+    )
+    assert guide_number_of(zoomed.model_copy(update={"zoom_mm": 24.0})) == (
+        28.0,
+        "claimed",
+    )
 
 
 @pytest.mark.parametrize("sizes", [0.5, 1.0, 2.6, 5.0])
@@ -110,12 +119,15 @@ def test_a_large_source_against_an_integration_over_its_face(sizes: float) -> No
     )
     published = {2.6: 1.05, 5.0: 1.013}
     if sizes in published:
-        assert 2 ** guide.nearness_stops(1.0, sizes) == pytest.approx(published[sizes], abs=0.002)
+        assert 2 ** guide.nearness_stops(1.0, sizes) == pytest.approx(
+            published[sizes], abs=0.002
+        )
 
 
 def test_a_large_near_source_is_warned_about_with_its_error(document) -> None:
     document["lights"][0]["source_size_m"] = 0.9
-    assert "overstates it by 0.09 stop (7 %)" in evaluate(document).warnings[0]  # 2.0 m, 2.2 sizes
+    # 2.0 m, 2.2 sizes
+    assert "overstates it by 0.09 stop (7 %)" in evaluate(document).warnings[0]
     document["lights"][0]["distance_m"] = 2.4
     assert not evaluate(document).warnings
 
@@ -132,21 +144,32 @@ def test_the_extension_of_the_lens_takes_from_flash_and_room_alike(document) -> 
         assert getattr(plain, name) - getattr(close, name) == pytest.approx(2, abs=1e-3)
     shown = evaluate(changed(document, {**near, "camera.effective_f_number": True}))
     assert shown.flash_offset_stops - close.flash_offset_stops == pytest.approx(2)
-    assert shown.diffraction_px == pytest.approx(
-        close.diffraction_px / 2
-    )  # f/8 as shown is f/4 of the lens
+    # f/8 as shown is f/4 of the lens
+    assert shown.diffraction_px == pytest.approx(close.diffraction_px / 2)
 
 
 @pytest.mark.parametrize(
     ("stops", "state"),
-    [(-0.4, "fails"), (-0.3, "unsure"), (0.0, "passes"), (0.3, "unsure"), (0.4, "fails")],
+    [
+        (-0.4, "fails"),
+        (-0.3, "unsure"),
+        (0.0, "passes"),
+        (0.3, "unsure"),
+        (0.4, "fails"),
+    ],
 )
-def test_light_is_two_sided_with_doubt_at_both_edges(document, stops: float, state: str) -> None:
+def test_light_is_two_sided_with_doubt_at_both_edges(
+    document, stops: float, state: str
+) -> None:
     """Right within a third of a stop; a metered guide number at full power leaves a tenth of doubt."""
     metered = {**document["lights"][0]["strobe"], "guide_provenance": "measured"}
-    full = changed(document, {"lights[0].strobe": metered, "lights[0].power": 1.0, "ambient": {}})
+    full = changed(
+        document, {"lights[0].strobe": metered, "lights[0].power": 1.0, "ambient": {}}
+    )
     base = evaluate(full).exposure_offset_stops
-    margin = evaluate(changed(full, {"exposure.iso": 200 * 2 ** (stops - base)})).margin("light")
+    margin = evaluate(
+        changed(full, {"exposure.iso": 200 * 2 ** (stops - base)})
+    ).margin("light")
     assert margin.value == pytest.approx(stops, abs=1e-9)
     assert (margin.state, margin.passes) == (state, state == "passes")
     assert margin.doubt == pytest.approx(0.1)

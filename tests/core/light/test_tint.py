@@ -25,7 +25,8 @@ def test_a_swatch_is_grey_in_its_own_light_and_warm_beside_a_cooler_one() -> Non
     same = swatch(Tint(5600, 0.0), Tint(5600, 0.0))
     assert len({same[1:3], same[3:5], same[5:7]}) == 1
     red, green, blue = (
-        int(swatch(Tint(4800, 0.0), Tint(5600, 0.0))[at : at + 2], 16) for at in (1, 3, 5)
+        int(swatch(Tint(4800, 0.0), Tint(5600, 0.0))[at : at + 2], 16)
+        for at in (1, 3, 5)
     )
     assert red > green > blue
     more = swatch(Tint(4800, 0.0), Tint(5600, 0.0), 5.0)

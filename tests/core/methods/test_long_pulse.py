@@ -47,7 +47,8 @@ def test_rows_and_lead_by_adding_up_the_light() -> None:
     physics = Physics(tail())
     placed = physics.curves.opening.offset_s
     by_row = plain_rows(physics, placed)
-    mine = physics.curves.by_row[[0, *range(32, 257, 32)]]  # MIDDLES next to the nine places
+    # MIDDLES next to the nine places
+    mine = physics.curves.by_row[[0, *range(32, 257, 32)]]
     assert by_row == pytest.approx(mine, rel=5e-3)
     others = [plain_rows(physics, at).min() for at in np.arange(-0.004, 0.01, 1e-4)]
     assert by_row.min() >= max(others) * (1 - 2e-3)
@@ -68,13 +69,19 @@ def test_the_judged_row_is_half_way_and_the_shutter_stops_the_motion() -> None:
     found = evaluate(tail())
     curves = Physics(tail()).curves
     stops = np.log2(curves.by_row)
-    assert stops[curves.best_row] == pytest.approx((stops.max() + stops.min()) / 2, abs=0.02)
+    assert stops[curves.best_row] == pytest.approx(
+        (stops.max() + stops.min()) / 2, abs=0.02
+    )
     assert found.stopping_s == 1 / 2000
     assert found.shutter.hss_loss_stops is None
-    assert found.shutter.dark_share == 0, "what the slit takes from every row is no band"
+    assert found.shutter.dark_share == 0, (
+        "what the slit takes from every row is no band"
+    )
     # A pulse that is brightest at its beginning begins with the first row, the curtain's travel before the contact.
     assert found.shutter.offset_s == pytest.approx(0.0, abs=1e-4)
-    assert any("begin 3.18 ms before the usual sync contact" in one for one in found.warnings)
+    assert any(
+        "begin 3.18 ms before the usual sync contact" in one for one in found.warnings
+    )
     # Against the whole pulse: what all rows see of it is about shutter over pulse.
     whole = evaluate(tail(**{"exposure.method": "pulse", "exposure.shutter_s": 0.5}))
     lost = (whole.flash_offset_stops or 0.0) - (found.flash_offset_stops or 0.0)
@@ -84,12 +91,18 @@ def test_the_judged_row_is_half_way_and_the_shutter_stops_the_motion() -> None:
 def test_margin_of_even_rows() -> None:
     even = evaluate(tail()).margin("sync")
     assert even.state == "passes"
-    short = evaluate(tail(**{"lights[0].strobe": MONOBLOC})).margin("sync")  # t.1 of 4.5 ms
+    # t.1 of 4.5 ms
+    short = evaluate(tail(**{"lights[0].strobe": MONOBLOC})).margin("sync")
     assert short.state == "fails"
     assert "stops apart" in short.says
     assert "uneven" in evaluate(tail(**{"lights[0].strobe": MONOBLOC})).sentence
-    claimed = {**PACK, "durations": [{"power": 1.0, "t01_s": 0.016, "provenance": "estimated"}]}
-    assert evaluate(tail(**{"lights[0].strobe": claimed})).margin("sync").state == "unsure"
+    claimed = {
+        **PACK,
+        "durations": [{"power": 1.0, "t01_s": 0.016, "provenance": "estimated"}],
+    }
+    assert (
+        evaluate(tail(**{"lights[0].strobe": claimed})).margin("sync").state == "unsure"
+    )
     unknown = evaluate(tail(**{"camera.curtain_travel_s": None}))
     assert unknown.margin("sync").state == "unknown"
     assert unknown.flash_offset_stops is None
@@ -107,7 +120,9 @@ def test_the_search_finds_what_single_scenes_say(lights: int) -> None:
         "f_number": [5.6, 5.6],
         "equal_power": True,
     }
-    scene = tail(**{"motion.speed_m_s": 2.0, "lights[0].distance_m": 2.0, "ambient": {}})
+    scene = tail(
+        **{"motion.speed_m_s": 2.0, "lights[0].distance_m": 2.0, "ambient": {}}
+    )
     seen = set()
     for shutter in (1 / 8000, 1 / 4000, 1 / 2000, 1 / 1000, 1 / 500, 1 / 250):
         limits = read_limits({**asked, "shutter_s": [shutter, shutter]})
@@ -136,13 +151,21 @@ def at_power(scene: Scene, power: float, shutter_s: float, count: int) -> Scene:
 
 def test_a_column_passes_what_it_claims() -> None:
     slow = tail(**{"motion.speed_m_s": 2.0})
-    comparison = compare(slow, kit(PACK, MONOBLOC), read_limits({"iso": [100, 6400], "lights": 2}))
+    comparison = compare(
+        slow, kit(PACK, MONOBLOC), read_limits({"iso": [100, 6400], "lights": 2})
+    )
     column = comparison.column("long_pulse")
     assert column.hit is not None
     after = evaluate(column.hit.document)
-    assert after.margin("sync").value == pytest.approx(column.hit.claimed["sync"], abs=1e-6)
-    assert after.margin("light").value == pytest.approx(column.hit.claimed["light"], abs=1e-6)
+    assert after.margin("sync").value == pytest.approx(
+        column.hit.claimed["sync"], abs=1e-6
+    )
+    assert after.margin("light").value == pytest.approx(
+        column.hit.claimed["light"], abs=1e-6
+    )
     assert after.margin("sync").state in ("passes", "unsure")
-    short = compare(slow, kit(MONOBLOC), read_limits({"lights": 1})).column("long_pulse")
+    short = compare(slow, kit(MONOBLOC), read_limits({"lights": 1})).column(
+        "long_pulse"
+    )
     assert not short.works
     assert short.miss is not None

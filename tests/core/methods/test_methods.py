@@ -19,7 +19,10 @@ BODIES = {"global": "global", "leaf": "leaf"}
 
 def by(document, key: str):
     """The scene by a method, on a body that can."""
-    body = {"camera.shutter": BODIES.get(key, "focal_plane"), "camera.fastest_shutter_s": 1e-5}
+    body = {
+        "camera.shutter": BODIES.get(key, "focal_plane"),
+        "camera.fastest_shutter_s": 1e-5,
+    }
     return METHODS[key].recipe(changed(document, {**body, "ambient.ev100": 12.0}))
 
 
@@ -48,7 +51,8 @@ def test_every_method_keeps_the_contract(document, key: str) -> None:
         Physics(read_possible_scene(changed(by(document, key), still))), (90, 60)
     )
     rows = slice(0, 30)
-    if method.leads:  # no two rows are alike: the one that is judged, counted from the lower edge
+    # no two rows are alike: the one that is judged, counted from the lower edge
+    if method.leads:
         judged = round((1 - physics.curves.best_place) * 60 - 0.5)
         rows = slice(judged, judged + 1)
     level = math.log2(float(np.median(picture[rows])) / 0.18)

@@ -34,14 +34,18 @@ def test_without_drag_it_is_a_parabola(height_m: float) -> None:
     assert way.along_m[-1] == pytest.approx(2 * lands)
     assert way.apex_s == pytest.approx(3 / G)
     assert way.at(3 / G)[1] == pytest.approx(height_m + 9 / 2 / G, rel=1e-4)
-    assert fly(height_m, 0.0, 0.0, None).lands_s == pytest.approx(kinematics.fall_time_s(height_m))
+    assert fly(height_m, 0.0, 0.0, None).lands_s == pytest.approx(
+        kinematics.fall_time_s(height_m)
+    )
 
 
 def test_a_heavy_ball_falls_by_quadratic_drag() -> None:
     """At Reynolds numbers above a thousand the drag coefficient is constant, and the closed form holds."""
     ball = Sphere(0.0427, 0.0459)
     found = fly(60.0, 0.0, 0.0, ball)
-    assert found.lands_s == pytest.approx(kinematics.fall_time_s(60.0, ball.terminal_m_s), rel=1e-3)
+    assert found.lands_s == pytest.approx(
+        kinematics.fall_time_s(60.0, ball.terminal_m_s), rel=1e-3
+    )
     assert found.speed_m_s[-1] == pytest.approx(
         kinematics.fall_speed_m_s(60.0, ball.terminal_m_s), rel=1e-3
     )
@@ -53,7 +57,9 @@ def test_a_small_drop_against_an_integral_over_its_speed() -> None:
 
     def slowing(v: float) -> float:
         reynolds = 1.2041 * v * 0.001 / 1.813e-5
-        coefficient = 24 / reynolds * (1 + 0.15 * reynolds**0.687) if reynolds <= 1000 else 0.44
+        coefficient = (
+            24 / reynolds * (1 + 0.15 * reynolds**0.687) if reynolds <= 1000 else 0.44
+        )
         return coefficient * 1.2041 * math.pi / 4 * 0.001**2 * v * v / 2 / drop.mass_kg
 
     speed = 3.0

@@ -23,14 +23,15 @@ G = 9.80665
 
 
 def test_free_fall_by_hand() -> None:
-    assert kinematics.fall_speed_m_s(1.0) == pytest.approx(
-        math.sqrt(2 * G)
-    )  # 4.43 m/s after a metre
+    # 4.43 m/s after a metre
+    assert kinematics.fall_speed_m_s(1.0) == pytest.approx(math.sqrt(2 * G))
+    # scaling
     assert kinematics.fall_speed_m_s(4.0) == pytest.approx(
         2 * kinematics.fall_speed_m_s(1.0)
-    )  # scaling
+    )
     assert kinematics.fall_speed_m_s(0) == 0
-    assert kinematics.fall_time_s(0.3) == pytest.approx(0.2473, abs=1e-4)  # √(2 · 0.3 / 9.80665)
+    # √(2 · 0.3 / 9.80665)
+    assert kinematics.fall_time_s(0.3) == pytest.approx(0.2473, abs=1e-4)
     with pytest.raises(OutOfRange, match="height_m is -1, but must be 0 or more"):
         kinematics.fall_speed_m_s(-1)
 
@@ -52,13 +53,19 @@ def test_fall_with_drag_against_the_equation_of_motion(
         def __call__(self, _t: float, state: np.ndarray) -> float:
             return float(state[0] - height_m)
 
-    solved = solve_ivp(fallen, (0, 60), [0, 0], events=AtHeight(), rtol=1e-9, atol=1e-10)
+    solved = solve_ivp(
+        fallen, (0, 60), [0, 0], events=AtHeight(), rtol=1e-9, atol=1e-10
+    )
     assert kinematics.fall_speed_m_s(height_m, terminal_m_s) == pytest.approx(
         solved.y_events[0][0][1], rel=1e-6
     )
     seconds = solved.t_events[0][0]
-    assert kinematics.fall_time_s(height_m, terminal_m_s) == pytest.approx(seconds, rel=1e-6)
-    assert float(kinematics.fallen_m(seconds, terminal_m_s)) == pytest.approx(height_m, rel=1e-6)
+    assert kinematics.fall_time_s(height_m, terminal_m_s) == pytest.approx(
+        seconds, rel=1e-6
+    )
+    assert float(kinematics.fallen_m(seconds, terminal_m_s)) == pytest.approx(
+        height_m, rel=1e-6
+    )
     assert float(kinematics.falling_m_s(seconds, terminal_m_s)) == pytest.approx(
         solved.y_events[0][0][1], rel=1e-6
     )
@@ -71,8 +78,12 @@ def test_drag_vanishes_for_a_very_high_terminal_speed() -> None:
 
 
 def test_pendulum_at_a_right_angle_falls_its_length() -> None:
-    assert kinematics.pendulum_speed_m_s(2.0, 90) == pytest.approx(kinematics.fall_speed_m_s(2.0))
-    assert kinematics.pendulum_speed_m_s(2.0, 180) == pytest.approx(kinematics.fall_speed_m_s(4.0))
+    assert kinematics.pendulum_speed_m_s(2.0, 90) == pytest.approx(
+        kinematics.fall_speed_m_s(2.0)
+    )
+    assert kinematics.pendulum_speed_m_s(2.0, 180) == pytest.approx(
+        kinematics.fall_speed_m_s(4.0)
+    )
 
 
 @pytest.mark.parametrize("release_deg", [10.0, 60.0, 150.0])
@@ -121,22 +132,31 @@ def test_every_kind_keeps_the_contract_of_a_trajectory(motion, speed: float) -> 
     wanted = motion.natural_s(0.0) or 0.0
     trajectory = Trajectory(motion, wanted)
     assert trajectory.wanted_speed_m_s == pytest.approx(speed, rel=1e-4)
-    assert [float(part) for part in trajectory.place_m(0.0)] == pytest.approx([0, 0, 0], abs=1e-12)
+    assert [float(part) for part in trajectory.place_m(0.0)] == pytest.approx(
+        [0, 0, 0], abs=1e-12
+    )
     times = np.linspace(0.02, 0.3, 9)
     for extra in (0.0, 0.3):
-        before, after = (trajectory.place_m(times + step, extra) for step in (-1e-6, 1e-6))
+        before, after = (
+            trajectory.place_m(times + step, extra) for step in (-1e-6, 1e-6)
+        )
         velocity = trajectory.velocity_m_s(times, extra)
         for then, now, rate in zip(before, after, velocity, strict=True):
             changed = (
                 np.broadcast_to(now, times.shape) - np.broadcast_to(then, times.shape)
             ) / 2e-6
-            assert changed == pytest.approx(np.broadcast_to(rate, times.shape), abs=2e-3)
+            assert changed == pytest.approx(
+                np.broadcast_to(rate, times.shape), abs=2e-3
+            )
     size = np.sqrt(
         sum(
-            np.square(np.broadcast_to(part, times.shape)) for part in trajectory.velocity_m_s(times)
+            np.square(np.broadcast_to(part, times.shape))
+            for part in trajectory.velocity_m_s(times)
         )
     )
-    assert np.broadcast_to(trajectory.speed_m_s(times), times.shape) == pytest.approx(size)
+    assert np.broadcast_to(trajectory.speed_m_s(times), times.shape) == pytest.approx(
+        size
+    )
     faster = float(trajectory.speed_m_s(wanted, 0.3))
     assert faster >= speed - 1e-9
     assert motion.formula()
@@ -153,8 +173,12 @@ def test_turning_and_swinging_parts_stay_within_their_radius() -> None:
     times = np.linspace(0, 20, 5000)
     turning = Trajectory(Rotation(radius_m=0.4, rpm=333.0), 0.0).place_m(times)
     assert np.hypot(turning.across, turning.up).max() <= 0.8 + 1e-9
-    swinging = Trajectory(Swing(length_m=2.0, angle_from_rest_deg=30.0), 0.0).place_m(times)
-    assert np.abs(swinging.across).max() == pytest.approx(2 * math.sin(math.radians(30)), rel=1e-4)
+    swinging = Trajectory(Swing(length_m=2.0, angle_from_rest_deg=30.0), 0.0).place_m(
+        times
+    )
+    assert np.abs(swinging.across).max() == pytest.approx(
+        2 * math.sin(math.radians(30)), rel=1e-4
+    )
 
 
 def test_a_fall_begins_at_rest_and_a_beam_counts_by_the_fall() -> None:
@@ -174,29 +198,33 @@ def test_a_direction_turns_places_into_the_cameras_axes() -> None:
     oblique = Trajectory(Steady(speed_m_s=2.0, angle_deg=150.0), 0.0).place_m(0.5)
     assert float(oblique.across) == pytest.approx(0.5)  # sin 150° = ½
     assert float(oblique.towards) == pytest.approx(-math.cos(math.radians(30)))
-    leap = Trajectory(Leap(rise_m=1.0, horizontal_m_s=2.0, angle_deg=0.0), 0.0).place_m(0.2)
+    leap = Trajectory(Leap(rise_m=1.0, horizontal_m_s=2.0, angle_deg=0.0), 0.0).place_m(
+        0.2
+    )
     assert float(leap.up) == pytest.approx(-G / 2 * 0.04)
     assert float(leap.towards) == pytest.approx(0.4)
 
 
 def test_ways_are_integrals_of_the_speed() -> None:
     leap = Trajectory(Leap(rise_m=1.0), 0.0)
-    assert leap.way_m(-0.25, 0.25) == pytest.approx(
-        G * 0.25**2, rel=2e-3
-    )  # half a second about the apex: 0.61 m
+    # half a second about the apex: 0.61 m
+    assert leap.way_m(-0.25, 0.25) == pytest.approx(G * 0.25**2, rel=2e-3)
     assert path_length(lambda time: 3.0 + 0 * time, 1.0, 2.5) == pytest.approx(4.5)
     assert time_for(lambda time: 2 * time, 5.0, 1.0) == pytest.approx(2.5, rel=1e-5)
     assert math.isinf(time_for(lambda time: 0 * time, 5.0, 1.0))
 
 
 def test_a_leap_is_in_the_air_for_both_falls() -> None:
-    assert kinematics.time_in_the_air_s(0.5) == pytest.approx(
-        0.3193, abs=1e-4
-    )  # √(2 · 0.5 / 9.80665)
+    # √(2 · 0.5 / 9.80665)
+    assert kinematics.time_in_the_air_s(0.5) == pytest.approx(0.3193, abs=1e-4)
 
 
 def test_usual_speeds_have_a_range_a_source_and_an_order() -> None:
-    assert len({each.name for each in presets.USUAL_SPEEDS}) == len(presets.USUAL_SPEEDS) > 10
+    assert (
+        len({each.name for each in presets.USUAL_SPEEDS})
+        == len(presets.USUAL_SPEEDS)
+        > 10
+    )
     for each in presets.USUAL_SPEEDS:
         assert each.source in each.says
         assert f"{each.high_m_s:g} m/s" in each.says

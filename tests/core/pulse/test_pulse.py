@@ -31,19 +31,20 @@ SHAPES = {
 def test_widths_agree_with_scipy_peak_widths(
     shape: Discharge, level: float, rel_height: float
 ) -> None:
-    length = (
-        shape.width_s(0.01) * 3
-    )  # scipy measures from the foot of the tail, which must be at nothing
+    # scipy measures from the foot of the tail, which must be at nothing
+    length = shape.width_s(0.01) * 3
     times = np.linspace(-length * 0.02, length, 800_001)
     samples = np.where(times >= 0, shape.intensity(times), 0.0)
-    found = peak_widths(samples, [int(np.argmax(samples))], rel_height=rel_height)[0][0] * (
-        times[1] - times[0]
-    )
+    found = peak_widths(samples, [int(np.argmax(samples))], rel_height=rel_height)[0][
+        0
+    ] * (times[1] - times[0])
     assert shape.width_s(level) == pytest.approx(found, rel=2e-3)
 
 
 @pytest.mark.parametrize("shape", SHAPES.values(), ids=SHAPES)
-def test_the_running_integral_is_the_integral_of_the_intensity(shape: Discharge) -> None:
+def test_the_running_integral_is_the_integral_of_the_intensity(
+    shape: Discharge,
+) -> None:
     end = shape.time_at_s(0.9999) * 2
     kinks = [t for t in (shape.peak_s, shape.quench_s) if math.isfinite(t)]
     whole = quad(shape.intensity, 0, end, points=kinks, limit=400)[0]
@@ -56,7 +57,9 @@ def test_the_running_integral_is_the_integral_of_the_intensity(shape: Discharge)
 @pytest.mark.parametrize("shape", SHAPES.values(), ids=SHAPES)
 def test_time_at_a_share_undoes_the_running_integral(shape: Discharge) -> None:
     for share in (0.05, 0.5, 0.933, 0.95):
-        assert float(shape.cumulative(shape.time_at_s(share))) == pytest.approx(share, abs=1e-6)
+        assert float(shape.cumulative(shape.time_at_s(share))) == pytest.approx(
+            share, abs=1e-6
+        )
 
 
 def test_a_pure_exponential_has_the_widths_of_the_textbook() -> None:
@@ -110,18 +113,28 @@ def test_between_two_settings_the_circuit_is_fitted_and_said_to_be_estimated() -
         "a quenched strobe gets shorter with less power"
     )
     ratios = [known.t01_s / known.t05_s for known in curve]
-    assert min(ratios[1:4]) < 1.4 < ratios[0], "a cut tail brings t.1 close to t.5 at middle powers"
+    assert min(ratios[1:4]) < 1.4 < ratios[0], (
+        "a cut tail brings t.1 close to t.5 at middle powers"
+    )
     assert ratios[-1] > 2.5, "near the floor the afterglow dominates both"
 
 
 def test_three_settings_are_interpolated_monotonously() -> None:
     table = (*TWO, Setting(power=1 / 16, t01_s=0.0003, provenance="measured"))
-    between = [pulse_at("quenched", table, power) for power in np.geomspace(1 / 256, 1, 40)]
+    between = [
+        pulse_at("quenched", table, power) for power in np.geomspace(1 / 256, 1, 40)
+    ]
     durations = [known.t01_s for known in between]
     assert all(a <= b * 1.0001 for a, b in pairwise(durations))
     assert pulse_at("quenched", table, 1 / 16).t01_s == pytest.approx(0.0003)
-    assert pulse_at("quenched", table, 1 / 8).basis == "interpolated between 3 known settings"
-    assert pulse_at("quenched", table, 1 / 400).basis == "extrapolated beyond the 3 known settings"
+    assert (
+        pulse_at("quenched", table, 1 / 8).basis
+        == "interpolated between 3 known settings"
+    )
+    assert (
+        pulse_at("quenched", table, 1 / 400).basis
+        == "extrapolated beyond the 3 known settings"
+    )
 
 
 def test_the_shape_is_stretched_to_the_table() -> None:
@@ -147,11 +160,12 @@ def test_a_voltage_strobe_may_become_longer_with_less_power() -> None:
 
 
 def test_a_claimed_t05_becomes_an_estimated_t01() -> None:
-    known = pulse_at("voltage", (Setting(power=1.0, t05_s=0.001, provenance="claimed"),), 1.0)
+    known = pulse_at(
+        "voltage", (Setting(power=1.0, t05_s=0.001, provenance="claimed"),), 1.0
+    )
     assert known.t05_s == pytest.approx(0.001)
-    assert known.t01_s == pytest.approx(
-        0.00322, rel=0.03
-    )  # × 3.322 for a bare exponential, a little less with a rise
+    # × 3.322 for a bare exponential, a little less with a rise
+    assert known.t01_s == pytest.approx(0.00322, rel=0.03)
     assert known.provenance == "estimated"
     assert "claimed t.5" in known.basis
 
@@ -163,7 +177,9 @@ def test_a_measurement_outranks_a_claim_at_the_same_power() -> None:
 
 
 @pytest.mark.parametrize("low_t01", [1e-6, 0.0044, 0.01])
-def test_figures_that_no_quenched_circuit_has_are_interpolated_instead(low_t01: float) -> None:
+def test_figures_that_no_quenched_circuit_has_are_interpolated_instead(
+    low_t01: float,
+) -> None:
     table = (CLAIM, Setting(power=1 / 256, t01_s=low_t01, provenance="claimed"))
     known = pulse_at("quenched", table, 1 / 16)
     low, high = sorted((low_t01, 0.0045))

@@ -33,7 +33,9 @@ def plain_moved(
                 value = 0.0
                 for place, weight in ((whole, 1 - part), (whole + 1, part)):
                     if 0 <= place < (width if axis == 1 else height):
-                        value += weight * (layer[y, place] if axis == 1 else layer[place, x])
+                        value += weight * (
+                            layer[y, place] if axis == 1 else layer[place, x]
+                        )
                 gathered += light(y, time) * value
             total[y, x] = gathered
     return total

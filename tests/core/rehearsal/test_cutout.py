@@ -49,7 +49,8 @@ def two_squares() -> Image.Image:
 def test_what_cannot_be_a_cut_out_says_why(
     file: bytes, why: str, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(ImageFile, "LOAD_TRUNCATED_IMAGES", True)  # as weasyprint sets it for all
+    # as weasyprint sets it for all
+    monkeypatch.setattr(ImageFile, "LOAD_TRUNCATED_IMAGES", True)
     with pytest.raises(PictureError, match=why):
         packed(file)
 
@@ -62,7 +63,8 @@ def test_a_picture_is_trimmed_and_places_follow() -> None:
     lit, cover = cutout.tones_of(kept.picture)
     assert cover.shape == (160, 320)
     assert lit[80, 40] == pytest.approx(0.9, abs=0.01)
-    assert lit[80, 280] == pytest.approx(0.9 * 0.503, abs=0.02)  # sRGB 188 (IEC 61966-2-1)
+    # sRGB 188 (IEC 61966-2-1)
+    assert lit[80, 280] == pytest.approx(0.9 * 0.503, abs=0.02)
     assert cover[80, 160] == 0
 
 
@@ -103,7 +105,9 @@ def test_it_is_drawn_where_a_plain_count_puts_it(px_per_m: float) -> None:
     moving = own(moving=(0.5, 0.0, 1.0, 1.0))
     _, right = cutout.layers(moving, view, 0.8)
     rows, columns = np.nonzero(right.cover > 0.5)
-    assert columns.mean() + 0.5 == pytest.approx(450 + (0.75 * 0.8 - 0.3) * px_per_m, abs=1)
+    assert columns.mean() + 0.5 == pytest.approx(
+        450 + (0.75 * 0.8 - 0.3) * px_per_m, abs=1
+    )
     assert rows.mean() + 0.5 == pytest.approx(250 - 0.1 * px_per_m, abs=1)
     assert np.ptp(columns) + 1 == pytest.approx(0.5 * 0.8 * px_per_m, abs=2)
     assert right.speed == 1.0
@@ -112,7 +116,9 @@ def test_it_is_drawn_where_a_plain_count_puts_it(px_per_m: float) -> None:
 def scene_with(cut: CutOut, **values: Any) -> Physics:
     lamp = {**LUNGE["lights"][0], "strobe": INSTANT, "power": 1.0}
     rehearsal = {"subject": "cutout", "cutout": cut.model_dump(), "size_m": 0.5}
-    document = changed(LUNGE, {"rehearsal": rehearsal, "lights": [lamp], "ambient": {}, **values})
+    document = changed(
+        LUNGE, {"rehearsal": rehearsal, "lights": [lamp], "ambient": {}, **values}
+    )
     return Physics(read_possible_scene(document))
 
 
@@ -126,11 +132,15 @@ def drawn(row: np.ndarray) -> int:
 
 
 def test_only_the_marked_part_smears() -> None:
-    long = {"exposure.method": "ambient", "ambient": {"ev100": 12.0}, "exposure.shutter_s": 1 / 100}
+    long = {
+        "exposure.method": "ambient",
+        "ambient": {"ev100": 12.0},
+        "exposure.shutter_s": 1 / 100,
+    }
     sharp, smeared = (
-        linear_picture(scene_with(own(moving=(0.5, 0.0, 1.0, 1.0)), **values), (480, 320))[
-            160, :, 0
-        ]
+        linear_picture(
+            scene_with(own(moving=(0.5, 0.0, 1.0, 1.0)), **values), (480, 320)
+        )[160, :, 0]
         for values in ({}, {**long, "lights": []})
     )
     assert width_of(smeared[:240]) == pytest.approx(width_of(sharp[:240]), abs=2)
@@ -155,7 +165,9 @@ def test_it_counts_for_clipping_and_is_told() -> None:
         ({"cutout": {"picture": "data:image/png;base64,AA", "moving": [0.5, 0, 0.5, 1]}}, "rehearsal.cutout"),
     ],
 )  # fmt: skip
-def test_a_document_with_a_wrong_cut_out_is_refused_by_path(rehearsal: Any, where: str) -> None:
+def test_a_document_with_a_wrong_cut_out_is_refused_by_path(
+    rehearsal: Any, where: str
+) -> None:
     with pytest.raises(DocumentError) as refused:
         read_possible_scene(changed(LUNGE, {"rehearsal": rehearsal}))
     assert where in [problem.path for problem in refused.value.problems]

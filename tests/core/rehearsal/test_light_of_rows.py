@@ -54,7 +54,11 @@ LEVELS = {
         "exposure.shutter_s": 1.0,
         "trigger.fires": "flash",
     },
-    "leaf, cut": {"camera.shutter": "leaf", "exposure.shutter_s": 1 / 2000, "lights[0].power": 1.0},
+    "leaf, cut": {
+        "camera.shutter": "leaf",
+        "exposure.shutter_s": 1 / 2000,
+        "lights[0].power": 1.0,
+    },
     "global, cut": {
         "camera.shutter": "global",
         "camera.fastest_shutter_s": 1e-5,
@@ -65,7 +69,9 @@ LEVELS = {
 
 
 @pytest.mark.parametrize("values", LEVELS.values(), ids=LEVELS)
-def test_the_level_of_the_picture_is_the_exposure_of_the_evaluation(document, values) -> None:
+def test_the_level_of_the_picture_is_the_exposure_of_the_evaluation(
+    document, values
+) -> None:
     """The median of an evenly lit grey card is 0.18 · 2^offset, whatever the shutter: within 0.02 stop."""
     still = {
         "motion.speed_m_s": 0.0,
@@ -86,14 +92,20 @@ def test_the_picture_is_linear_light_of_three_like_channels(document) -> None:
 # --- edges ----------------------------------------------------------------------------------------------------------
 
 
-def counted_edge(physics: Physics, row: float, px_per_s: float, at_px: np.ndarray) -> np.ndarray:
+def counted_edge(
+    physics: Physics, row: float, px_per_s: float, at_px: np.ndarray
+) -> np.ndarray:
     """The profile of an edge that moves over one row, relative to all light of that row, instant by instant."""
     opening = physics.curves.opening
     begin = row * opening.travel_s + opening.offset_s
     times = begin + (np.arange(INSTANTS) + 0.5) / INSTANTS * opening.shutter_s
     light = np.zeros(INSTANTS)
     for flash in physics.flashes:
-        light += flash.weight * flash.pulse.intensity(times - flash.start_s) / area(flash.pulse)
+        light += (
+            flash.weight
+            * flash.pulse.intensity(times - flash.start_s)
+            / area(flash.pulse)
+        )
     gone = (times - taken_s(physics)) * px_per_s
     order = np.argsort(gone)
     come = np.concatenate([[0.0], np.cumsum(light[order])]) / light.sum()
@@ -117,7 +129,10 @@ CORE_AND_FILL = [
 EDGES = {
     "one pulse": {"lights[0].power": 0.25},
     "untruncated tail": {"lights[0].power": 1.0},
-    "a fast core beside a slow fill": {"lights": CORE_AND_FILL, "exposure.shutter_s": 0.03},
+    "a fast core beside a slow fill": {
+        "lights": CORE_AND_FILL,
+        "exposure.shutter_s": 0.03,
+    },
     "a tail cut by the curtain": {
         "lights[0].strobe": voltage(5e-3),
         "lights[0].power": 1.0,
@@ -145,7 +160,9 @@ EDGES = {
 
 @pytest.mark.parametrize("row", [0.02, 0.5, 0.98])
 @pytest.mark.parametrize("values", EDGES.values(), ids=EDGES)
-def test_an_edge_is_the_running_integral_of_its_rows_light(document, values, row: float) -> None:
+def test_an_edge_is_the_running_integral_of_its_rows_light(
+    document, values, row: float
+) -> None:
     """Within 5 % everywhere, at two hundred pixels for all of the light's way."""
     physics = made(
         changed(document, {"ambient": {}}),
@@ -153,14 +170,18 @@ def test_an_edge_is_the_running_integral_of_its_rows_light(document, values, row
     )
     opening = physics.curves.opening
     longest = opening.travel_s + opening.shutter_s
-    lit = min(longest, max(flash.pulse.time_at_s(0.98) for flash in physics.flashes) + 0.0015)
+    lit = min(
+        longest, max(flash.pulse.time_at_s(0.98) for flash in physics.flashes) + 0.0015
+    )
     px_per_s = 200 / lit
     width = 8000  # so wide that no end of the edge comes into what is compared
     middle = width // 2
     edge = np.zeros((1, width), dtype=np.float32)
     edge[:, :middle] = 1.0
     rows = np.array([row])
-    light = flash_light(physics, rows, lambda times: (times - taken_s(physics)) * px_per_s)
+    light = flash_light(
+        physics, rows, lambda times: (times - taken_s(physics)) * px_per_s
+    )
     found = light.laid(
         edge, slice(0, 1), lambda times: (times - taken_s(physics)) * px_per_s, 1.0, 1
     )[0]
@@ -189,7 +210,10 @@ def test_the_trail_of_the_room_is_as_long_as_the_row_is_open(document) -> None:
 
 def test_a_picture_counts_photons_as_rows_do(document) -> None:
     """Photons drawn at random in time and row: the share that meets an open row, for a pulse above sync."""
-    strobe = {**MONOBLOC, "durations": [{"power": 1.0, "t01_s": 0.004, "provenance": "measured"}]}
+    strobe = {
+        **MONOBLOC,
+        "durations": [{"power": 1.0, "t01_s": 0.004, "provenance": "measured"}],
+    }
     physics = made(
         document,
         exposure__shutter_s=0.0022,

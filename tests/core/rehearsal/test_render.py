@@ -19,7 +19,10 @@ SMALL = (240, 160)
 def setup(document, **values) -> Physics:
     return Physics(
         read_possible_scene(
-            changed(document, {key.replace("__", "."): value for key, value in values.items()})
+            changed(
+                document,
+                {key.replace("__", "."): value for key, value in values.items()},
+            )
         )
     )
 
@@ -27,30 +30,33 @@ def setup(document, **values) -> Physics:
 def picture(made: Physics, size=SMALL) -> np.ndarray:
     """Mean of the channels as linear light, so that exposures can be compared."""
     shown = render(made, size, (30, 20)).frame.mean(axis=2) / 255
-    return np.where(
-        shown <= 0.04045, shown / 12.92, ((shown + 0.055) / 1.055) ** 2.4
-    )  # IEC 61966-2-1, undone
+    # IEC 61966-2-1, undone
+    return np.where(shown <= 0.04045, shown / 12.92, ((shown + 0.055) / 1.055) ** 2.4)
 
 
 @pytest.mark.parametrize("axis", [0, 1])
 @pytest.mark.parametrize("px_per_s", [-7.3, 0.4, 3.0, 11.0])
 def test_moving_layers_against_a_plain_loop(axis: int, px_per_s: float) -> None:
     y, x = np.mgrid[0:18, 0:24]
-    layer = np.exp(-((x - 11) ** 2 + (y - 9) ** 2) / 14).astype(
-        np.float32
-    )  # smooth, so that both ways may agree
+    # smooth, so that both ways may agree
+    layer = np.exp(-((x - 11) ** 2 + (y - 9) ** 2) / 14).astype(np.float32)
     rows = np.arange(18)
+    # a slit that takes more than half of the time
     opens, closes = (
         rows / 18 * 0.6,
         rows / 18 * 0.6 + 0.7,
-    )  # a slit that takes more than half of the time
+    )
     edges = np.linspace(0, 1.3, 40)
     clipped = np.clip(edges[None], opens[:, None], closes[:, None])
     weights = np.diff(clipped, axis=1).astype(np.float32)
     found = laid_out(layer, weights, edges * px_per_s, axis)
     times = [(k + 0.5) * 1.3 / 390 for k in range(390)]
     slow = plain_moved(
-        layer, lambda y, t: 1.3 / 390 if opens[y] <= t < closes[y] else 0.0, times, px_per_s, axis
+        layer,
+        lambda y, t: 1.3 / 390 if opens[y] <= t < closes[y] else 0.0,
+        times,
+        px_per_s,
+        axis,
     )
     assert np.abs(found - slow).max() < 0.004  # the loop takes 390 instants
     assert found.sum() == pytest.approx(slow.sum(), rel=0.01)
@@ -60,9 +66,9 @@ def test_light_is_neither_made_nor_lost_by_moving() -> None:
     layer = np.zeros((6, 60), dtype=np.float32)
     layer[:, 20:30] = 0.7
     weights = np.full((6, 5), 0.2, dtype=np.float32)
-    assert laid_out(layer, weights, np.linspace(-4.3, 9.1, 6), 1).sum() == pytest.approx(
-        layer.sum(), rel=1e-4
-    )
+    assert laid_out(
+        layer, weights, np.linspace(-4.3, 9.1, 6), 1
+    ).sum() == pytest.approx(layer.sum(), rel=1e-4)
 
 
 def test_no_travel_leaves_the_layer_alone_and_half_a_pixel_is_half_a_pixel() -> None:
@@ -80,13 +86,20 @@ def test_no_travel_leaves_the_layer_alone_and_half_a_pixel_is_half_a_pixel() -> 
 
 def test_what_leaves_the_frame_is_gone() -> None:
     layer = np.ones((2, 10), dtype=np.float32)
-    assert laid_out(layer, np.ones((2, 1), dtype=np.float32), np.array([50.0, 60.0]), 1).max() == 0
+    assert (
+        laid_out(
+            layer, np.ones((2, 1), dtype=np.float32), np.array([50.0, 60.0]), 1
+        ).max()
+        == 0
+    )
 
 
 @pytest.fixture
 def still_target(document):
     """A white board, lit by an instant: what remains to be seen is the shutter alone."""
-    document["lights"][0].update(strobe=INSTANT, power=1.0, loss_stops=0.0, distance_m=10.0)
+    document["lights"][0].update(
+        strobe=INSTANT, power=1.0, loss_stops=0.0, distance_m=10.0
+    )
     document["rehearsal"] = {"subject": "wheel", "background": "white"}
     document["ambient"] = {}
     document["motion"]["speed_m_s"] = 0.0
@@ -121,17 +134,22 @@ def test_the_gradient_is_the_row_models(document) -> None:
 
 
 @pytest.mark.parametrize("stops", [-2, -1, 0, 1])
-def test_a_grey_background_is_exposed_as_evaluate_says(still_target, stops: int) -> None:
+def test_a_grey_background_is_exposed_as_evaluate_says(
+    still_target, stops: int
+) -> None:
     still_target["rehearsal"]["background"] = "grey"
     base = setup(still_target).flash_offset_stops
     made = setup(still_target, exposure__iso=200 * 2 ** (stops - base))
     assert made.flash_offset_stops == pytest.approx(stops)
+    # warm light: mean 0.955
     assert np.median(picture(made)[:, 3:8]) == pytest.approx(
         0.18 * 0.955 * 2**stops, rel=0.05
-    )  # warm light: mean 0.955
+    )
 
 
-def test_a_ghost_appears_with_the_room_and_trails_as_far_as_evaluate_says(document) -> None:
+def test_a_ghost_appears_with_the_room_and_trails_as_far_as_evaluate_says(
+    document,
+) -> None:
     document["rehearsal"] = {"subject": "wheel", "background": "black"}
     dark = setup(document, exposure__shutter_s=0.1, ambient={})
     lit = setup(document, exposure__shutter_s=0.1, ambient={"ev100": 5.0})
@@ -153,12 +171,19 @@ def test_hss_leans_the_subject(document) -> None:
     document["motion"]["speed_m_s"] = 300.0
     document["ambient"] = {}
     document["lights"][0]["distance_m"] = 0.4
-    hss = {"exposure__method": "hss", "exposure__shutter_s": 1 / 8000, "exposure__iso": 1600}
+    hss = {
+        "exposure__method": "hss",
+        "exposure__shutter_s": 1 / 8000,
+        "exposure__iso": 1600,
+    }
     made, still = setup(document, **hss), setup(document, **hss, motion__speed_m_s=0.0)
     upper, lower = 130, 190  # inside the wheel, on both sides of its middle
 
     def lean_of(shown: np.ndarray) -> float:
-        middles = [(shown[row] * np.arange(480)).sum() / shown[row].sum() for row in (upper, lower)]
+        middles = [
+            (shown[row] * np.arange(480)).sum() / shown[row].sum()
+            for row in (upper, lower)
+        ]
         return float(middles[0] - middles[1])
 
     lean = lean_of(picture(made, (480, 320))) - lean_of(picture(still, (480, 320)))
@@ -179,13 +204,16 @@ def test_more_iso_is_noisier(document) -> None:
     def scatter(iso: float, ev: float) -> float:
         made = Physics(
             read_possible_scene(
-                changed(document, {**ground, "exposure.iso": iso, "ambient": {"ev100": ev}})
+                changed(
+                    document, {**ground, "exposure.iso": iso, "ambient": {"ev100": ev}}
+                )
             )
         )
         return float(render(made, SMALL, (60, 40)).crop[:6, :, 1].astype(float).std())
 
     assert quiet.flash_offset_stops is None
-    assert scatter(12800, 6.0) > 2 * scatter(200, 12.0)  # the same exposure of the same grey
+    # the same exposure of the same grey
+    assert scatter(12800, 6.0) > 2 * scatter(200, 12.0)
 
 
 def test_same_scene_same_picture(document) -> None:

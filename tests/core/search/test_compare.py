@@ -23,16 +23,28 @@ from tests.core.search.test_find import OLD, SMALL, kit, scene_of
 from tests.plans import LUNGE, MONOBLOC
 
 HALL: dict[str, Any] = {"ambient.ev100": 7.0, "camera.fastest_shutter_s": 1 / 8000}
-LEAF: dict[str, Any] = {**HALL, "camera.shutter": "leaf", "camera.fastest_shutter_s": 1 / 2000}
-GLOBAL: dict[str, Any] = {**HALL, "camera.shutter": "global", "camera.fastest_shutter_s": 1 / 80000}
+LEAF: dict[str, Any] = {
+    **HALL,
+    "camera.shutter": "leaf",
+    "camera.fastest_shutter_s": 1 / 2000,
+}
+GLOBAL: dict[str, Any] = {
+    **HALL,
+    "camera.shutter": "global",
+    "camera.fastest_shutter_s": 1 / 80000,
+}
 LIMITS = {"iso": [100, 3200], "f_number": [2, 11], "lights": 2}
 
 
 def compared(values: dict[str, Any], **limits: Any) -> Comparison:
-    return compare(scene_of(**values), kit(SMALL, OLD, MONOBLOC), read_limits({**LIMITS, **limits}))
+    return compare(
+        scene_of(**values), kit(SMALL, OLD, MONOBLOC), read_limits({**LIMITS, **limits})
+    )
 
 
-@pytest.mark.parametrize("values", [HALL, LEAF, GLOBAL], ids=["curtains", "leaf", "global"])
+@pytest.mark.parametrize(
+    "values", [HALL, LEAF, GLOBAL], ids=["curtains", "leaf", "global"]
+)
 def test_each_column_passes_what_it_claims(values: dict[str, Any]) -> None:
     comparison = compared(values)
     assert {one.method.key for one in comparison.columns} == set(METHODS)
@@ -47,7 +59,9 @@ def test_each_column_passes_what_it_claims(values: dict[str, Any]) -> None:
                 assert margin.state in ("passes", "unsure"), (column.method.key, margin)
         for name in ("freeze", "light"):
             claimed = column.hit.claimed[name]
-            assert claimed is None or after.margin(name).value == pytest.approx(claimed, abs=1e-6)
+            assert claimed is None or after.margin(name).value == pytest.approx(
+                claimed, abs=1e-6
+            )
 
 
 def test_the_recommended_has_the_most_light_left_and_stands_first() -> None:
@@ -56,7 +70,10 @@ def test_the_recommended_has_the_most_light_left_and_stands_first() -> None:
     assert first.method.key == comparison.recommended
     assert first.reserve_stops is not None
     for one in others:
-        assert one.reserve_stops is None or one.reserve_stops <= first.reserve_stops + 1 / 3
+        assert (
+            one.reserve_stops is None
+            or one.reserve_stops <= first.reserve_stops + 1 / 3
+        )
     assert comparison.because.lower().startswith(first.method.title.lower())
 
 
@@ -68,7 +85,9 @@ def test_what_cannot_be_stands_last_with_its_reason() -> None:
     assert last.to_document()["scene"] is None
 
 
-def test_a_method_that_fails_shows_the_nearest_set_up_and_by_how_much_it_fails() -> None:
+def test_a_method_that_fails_shows_the_nearest_set_up_and_by_how_much_it_fails() -> (
+    None
+):
     """Outdoors at noon, f/11 at most, nothing outshines the sun by the shutter of the curtains."""
     comparison = compared({**HALL, "ambient.ev100": 15.0})
     pulse = comparison.column("pulse")
@@ -92,7 +111,8 @@ def test_where_several_things_fail_nothing_within_the_limits_is_nearer() -> None
         value = now.margin(name).value
         assert value is not None
         wrong = abs(value) - 1 / 3 if name == "light" else -value
-        assert by == pytest.approx(wrong, abs=1 / 3 + 0.01), name  # the nearest marking of a dial
+        # the nearest marking of a dial
+        assert by == pytest.approx(wrong, abs=1 / 3 + 0.01), name
     limits = read_limits({**LIMITS, "methods": ["open_shutter"]})
     search = Search(scene_of(**sun), kit(SMALL, OLD, MONOBLOC), limits)
     assert all(_wrong(scene) >= column.miss.by_stops - 1e-6 for scene in _some(search))
@@ -122,7 +142,11 @@ def _some(search: Search) -> Iterator[Scene]:
 def _wrong(scene: Scene) -> float:
     """Stops by which freeze, light and room are wrong together, as the margins say it."""
     physics = Physics(scene)
-    frozen, lit, room = freeze(physics).value, light(physics).value, ghost(physics).value
+    frozen, lit, room = (
+        freeze(physics).value,
+        light(physics).value,
+        ghost(physics).value,
+    )
     assert frozen is not None
     assert lit is not None
     assert room is not None
@@ -132,7 +156,9 @@ def _wrong(scene: Scene) -> float:
 def test_nothing_works_is_said_with_what_is_nearest() -> None:
     comparison = compared({**HALL, "ambient.ev100": 15.0}, lights=1, distance_m=[4, 4])
     assert comparison.recommended is None
-    assert comparison.because.startswith("Nothing works within these limits. Nearest is ")
+    assert comparison.because.startswith(
+        "Nothing works within these limits. Nearest is "
+    )
 
 
 def test_the_turning_points_are_confirmed_on_both_sides_by_the_search() -> None:
@@ -155,7 +181,9 @@ def test_the_reach_by_number_of_lights_is_confirmed_by_the_search(lights: int) -
 
     def works(distance_m: float) -> bool:
         place = [distance_m, distance_m]
-        limits = read_limits({**LIMITS, "lights": lights, "distance_m": place, "methods": [key]})
+        limits = read_limits(
+            {**LIMITS, "lights": lights, "distance_m": place, "methods": [key]}
+        )
         placed = scene_of(**HALL, **{"lights[0].distance_m": distance_m})
         return Search(placed, kit(SMALL, OLD, MONOBLOC), limits).any_hit()
 
@@ -175,7 +203,10 @@ def test_a_dark_room_has_the_light_from_which_on_another_method_wins() -> None:
     turns = [one for one in dark.crossings if one.axis == "room"]
     assert [one.above for one in turns] == [True]
     turn = turns[0]
-    assert compared({**HALL, "ambient.ev100": turn.at - 0.1}).recommended == dark.recommended
+    assert (
+        compared({**HALL, "ambient.ev100": turn.at - 0.1}).recommended
+        == dark.recommended
+    )
     assert compared({**HALL, "ambient.ev100": turn.at + 0.1}).recommended == turn.winner
 
 
@@ -195,14 +226,21 @@ def test_progress_is_told_and_may_stop_it() -> None:
 
 def test_cheap_answers_do_what_they_say() -> None:
     leap = {
-        "motion": {"kind": "leap", "rise_m": 0.5, "from_apex_s": 0.1, "horizontal_m_s": 1.0},
+        "motion": {
+            "kind": "leap",
+            "rise_m": 0.5,
+            "from_apex_s": 0.1,
+            "horizontal_m_s": 1.0,
+        },
         "lights[0].loss_stops": 1.5,
         "ambient.ev100": 9.0,
     }
     scene = read_scene(changed(LUNGE, leap))
     answers = cheap_answers(scene)
     says = {one.says: one for one in answers}
-    assert {"catch the apex", "bare reflectors", "flag the room by 2 stops"} <= set(says)
+    assert {"catch the apex", "bare reflectors", "flag the room by 2 stops"} <= set(
+        says
+    )
     now = evaluate(scene)
     for one in answers:
         after = evaluate(changed(scene.to_document(), dict(one.values)))
@@ -213,12 +251,16 @@ def test_cheap_answers_do_what_they_say() -> None:
     assert says["bare reflectors"].effect_stops == pytest.approx(1.5, abs=0.2)
     assert says["flag the room by 2 stops"].effect_stops == pytest.approx(2.0, abs=0.01)
     speeds = math.hypot(1.0, 9.80665 * 0.1)  # at 0.1 s from the apex, and 1 m/s at it
-    assert says["catch the apex"].effect_stops == pytest.approx(math.log2(speeds), abs=0.25)
+    assert says["catch the apex"].effect_stops == pytest.approx(
+        math.log2(speeds), abs=0.25
+    )
 
 
 def test_one_more_light_is_a_light_of_its_own() -> None:
     scene = scene_of()
-    answer = next(one for one in cheap_answers(scene) if one.says.startswith("one more light"))
+    answer = next(
+        one for one in cheap_answers(scene) if one.says.startswith("one more light")
+    )
     lights = dict(answer.values)["lights"]
     assert len(lights) == len(scene.lights) + 1
     assert len({one["id"] for one in lights}) == len(lights)

@@ -50,7 +50,9 @@ def scene_of(**values: Any) -> Scene:
     return read_scene(changed(LUNGE, values))
 
 
-def rigs(strobes: list[dict[str, Any]], most: int) -> list[list[tuple[dict[str, Any], float]]]:
+def rigs(
+    strobes: list[dict[str, Any]], most: int
+) -> list[list[tuple[dict[str, Any], float]]]:
     """One kind of up to `most`, and two kinds together, each at every power."""
     alone = [
         [(one, power)] * count
@@ -62,7 +64,9 @@ def rigs(strobes: list[dict[str, Any]], most: int) -> list[list[tuple[dict[str, 
     for first, second in itertools.combinations(strobes, 2):
         for a, b in itertools.product(range(1, most), range(1, most)):
             if a + b <= most:
-                powers = itertools.product(POWERS[first["name"]], POWERS[second["name"]])
+                powers = itertools.product(
+                    POWERS[first["name"]], POWERS[second["name"]]
+                )
                 mixed += [[(first, p)] * a + [(second, q)] * b for p, q in powers]
     return alone + mixed
 
@@ -109,7 +113,9 @@ def enumerated(
                 "f_number": f_number,
                 "iso": iso,
             }
-            physics = Physics(read_scene({**document, "exposure": exposure, "lights": lights}))
+            physics = Physics(
+                read_scene({**document, "exposure": exposure, "lights": lights})
+            )
             if right(physics, limits):
                 found.append((iso, physics.stopping_s, len(rig)))
     return found
@@ -185,7 +191,8 @@ def test_hits_are_those_of_plain_enumeration(case: str) -> None:
     least = min(iso for iso, _, _ in plain)
     assert found.hits[0].iso == least
     points = {
-        (point.iso, round(math.log2(point.lasts_s), 7), point.lights) for point in found.front
+        (point.iso, round(math.log2(point.lasts_s), 7), point.lights)
+        for point in found.front
     }
     assert points == front_of(plain)
 
@@ -198,7 +205,9 @@ def test_two_kinds_by_high_speed_sync_leave_out_what_has_none() -> None:
         read_limits({"methods": ["hss"], "iso": [100, 25600], "freeze_stops": -4}),
     )
     assert found.hits
-    assert {light.strobe.name for hit in found.hits for light in hit.scene.lights} == {"Small"}
+    assert {light.strobe.name for hit in found.hits for light in hit.scene.lights} == {
+        "Small"
+    }
 
 
 @pytest.mark.parametrize("order", ["iso", "lights", "pulse", "depth", "rate"])
@@ -212,7 +221,9 @@ def test_each_hit_has_the_margins_that_were_claimed(order: str) -> None:
         assert margins["freeze"] == pytest.approx(hit.claimed["freeze"], abs=1e-6)
         assert margins["light"] == pytest.approx(hit.claimed["light"], abs=1e-6)
         if margins["ghost"] is not None:
-            assert margins["ghost"] == pytest.approx(hit.claimed["under"] - 5.0, abs=1e-6)
+            assert margins["ghost"] == pytest.approx(
+                hit.claimed["under"] - 5.0, abs=1e-6
+            )
         if hit.claimed["sync"] is not None:
             assert margins["sync"] == pytest.approx(hit.claimed["sync"], abs=1e-6)
         assert right(Physics(hit.scene), limits)
@@ -256,7 +267,9 @@ def test_a_wider_limit_never_loses_a_hit() -> None:
 
 def test_nothing_on_the_front_is_beaten() -> None:
     found = find_settings(
-        scene_of(), kit(SMALL, OLD, MONOBLOC), read_limits({"f_number": [4, 16], "iso": [50, 6400]})
+        scene_of(),
+        kit(SMALL, OLD, MONOBLOC),
+        read_limits({"f_number": [4, 16], "iso": [50, 6400]}),
     )
     points = [(point.iso, point.lasts_s, point.lights) for point in found.front]
     assert len(points) > 1
@@ -278,7 +291,9 @@ def test_where_nothing_fits_the_nearest_say_what_fails_and_by_how_much() -> None
     assert not search.run().hits
     misses = misses_of(search)
     assert misses
-    assert [miss.by_stops for miss in misses] == sorted(miss.by_stops for miss in misses)
+    assert [miss.by_stops for miss in misses] == sorted(
+        miss.by_stops for miss in misses
+    )
     for miss in misses:
         margins = {one.name: one for one in miss.hit.evaluation.margins}
         names = ("freeze", "light", "ghost", "sync", "pace")
@@ -311,19 +326,34 @@ def test_a_nearest_miss_of_light_is_the_nearest_of_all() -> None:
     short = math.inf
     for shutter, f_number, iso, distance in itertools.product(*dials.values()):
         for power in POWERS["Small"]:
-            lamp = {**LUNGE["lights"][0], "power": power, "distance_m": distance, "strobe": SMALL}
+            lamp = {
+                **LUNGE["lights"][0],
+                "power": power,
+                "distance_m": distance,
+                "strobe": SMALL,
+            }
             exposure = {
                 **LUNGE["exposure"],
                 "shutter_s": shutter,
                 "f_number": f_number,
                 "iso": iso,
             }
-            physics = Physics(read_scene({**LUNGE, "exposure": exposure, "lights": [lamp]}))
+            physics = Physics(
+                read_scene({**LUNGE, "exposure": exposure, "lights": [lamp]})
+            )
             clear = (ghost(physics).value or 0.0) >= 0
-            if (freeze(physics).value or 0.0) >= 0 and clear and sync(physics).state != "fails":
-                short = min(short, abs(light(physics).value or 0.0) - limits.tolerance_stops)
+            if (
+                (freeze(physics).value or 0.0) >= 0
+                and clear
+                and sync(physics).state != "fails"
+            ):
+                short = min(
+                    short, abs(light(physics).value or 0.0) - limits.tolerance_stops
+                )
     nearest = next(
-        miss for miss in misses_of(Search(scene_of(), kit(SMALL), limits)) if miss.fails == "light"
+        miss
+        for miss in misses_of(Search(scene_of(), kit(SMALL), limits))
+        if miss.fails == "light"
     )
     assert nearest.by_stops == pytest.approx(short, abs=1e-6)
 
@@ -337,7 +367,9 @@ def test_the_mildest_relaxations_succeed_and_a_milder_one_does_not() -> None:
     iso = found["iso"].value
     milder = max(mark for mark in (250, 320, 400, 500, 640, 800, 1000) if mark < iso)
     assert not Search(scene, own, limits.relaxed(iso=(100, milder))).any_hit()
-    assert not Search(scene, own, limits.relaxed(lights=found["lights"].value - 1)).any_hit()
+    assert not Search(
+        scene, own, limits.relaxed(lights=found["lights"].value - 1)
+    ).any_hit()
     assert found["iso"].says == f"ISO {iso:g} instead of 200"
 
 
@@ -346,20 +378,27 @@ def test_depth_rate_equal_powers_and_names_are_limits_too() -> None:
     deep = find_settings(scene, own, read_limits({"depth_m": 0.2})).hits
     for hit in deep:
         framing = hit.evaluation.framing
-        assert framing.depth_far_m is None or framing.depth_far_m - framing.depth_near_m >= 0.2
+        assert (
+            framing.depth_far_m is None
+            or framing.depth_far_m - framing.depth_near_m >= 0.2
+        )
     fast = find_settings(scene, own, read_limits({"frames_per_s": 9})).hits
     assert all(hit.evaluation.margin("pace").state == "passes" for hit in fast)
     mixed = read_limits({"equal_power": True, "order": "pulse"})
     for hit in find_settings(scene, own, mixed).hits:
         assert len({round(light.power, 6) for light in hit.scene.lights}) <= 1
-    only = find_settings(scene, own, read_limits({"strobes": ["Old"], "freeze_stops": -5})).hits
+    only = find_settings(
+        scene, own, read_limits({"strobes": ["Old"], "freeze_stops": -5})
+    ).hits
     names = {light.strobe.name for hit in only for light in hit.scene.lights}
     assert names <= {"Old"}
 
 
 def test_a_burst_may_outrun_the_recycle_for_as_long_as_it_lasts() -> None:
     scene, own = scene_of(), kit(MONOBLOC)
-    endless = find_settings(scene, own, read_limits({"frames_per_s": 30, "freeze_stops": -1}))
+    endless = find_settings(
+        scene, own, read_limits({"frames_per_s": 30, "freeze_stops": -1})
+    )
     short = find_settings(
         scene, own, read_limits({"frames_per_s": 30, "burst": 8, "freeze_stops": -1})
     )
@@ -388,6 +427,8 @@ def test_methods_that_cannot_be_say_why() -> None:
         ([1], "JSON object"),
     ],
 )
-def test_limits_that_make_no_sense_are_refused_in_words(limits: Any, words: str) -> None:
+def test_limits_that_make_no_sense_are_refused_in_words(
+    limits: Any, words: str
+) -> None:
     with pytest.raises(DocumentError, match=words):
         read_limits(limits)

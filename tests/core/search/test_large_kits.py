@@ -35,7 +35,9 @@ def many(count: int) -> Kit:
         one = (SMALL, OLD, MONOBLOC)[number % 3]
         guide = one["guide_number_m"] * (1 + 0.017 * number)
         named = {**one, "name": f"{one['name']} {number}", "guide_number_m": guide}
-        strobes.append(Strobe.model_validate({k: v for k, v in named.items() if k != "notes"}))
+        strobes.append(
+            Strobe.model_validate({k: v for k, v in named.items() if k != "notes"})
+        )
     return Kit(tuple(strobes))
 
 
@@ -67,7 +69,9 @@ def test_what_is_passed_over_could_not_have_been_the_best(
     """The same best set-up of each method, whether every combination is looked at or only hopeful ones."""
     scene, limits = scene_of(**SCENES[name]), read_limits({"lights": 4, "order": order})
     hopeful = Search(scene, many(5), limits, mixed=False).best_of_each()
-    monkeypatch.setattr(Gathering, "hopeful", lambda _self, _step, rows: np.full(len(rows), True))
+    monkeypatch.setattr(
+        Gathering, "hopeful", lambda _self, _step, rows: np.full(len(rows), True)
+    )
     every = Search(scene, many(5), limits, mixed=False).best_of_each()
     assert every
     assert {key: (hit.needs, hit.claimed) for key, hit in hopeful.items()} == {
@@ -117,7 +121,9 @@ def test_it_can_be_stopped_after_every_block() -> None:
     for stop_at in (1, len(shares) // 2, len(shares) - 1):
         told: list[float] = []
 
-        def stop(share: float, told: list[float] = told, stop_at: int = stop_at) -> None:
+        def stop(
+            share: float, told: list[float] = told, stop_at: int = stop_at
+        ) -> None:
             told.append(share)
             if len(told) == stop_at:
                 raise _Stopped
@@ -132,7 +138,9 @@ def _impatient(scene: Scene, limits: Limits, monkeypatch: pytest.MonkeyPatch) ->
     return Search(scene, many(6), limits).run(patience_s=0.0)
 
 
-def test_what_takes_too_long_is_left_out_and_said(monkeypatch: pytest.MonkeyPatch) -> None:
+def test_what_takes_too_long_is_left_out_and_said(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
     """What is there is right for the coarser question: as if two kinds were not asked for."""
     scene, limits = scene_of(**SCENES["a bright hall"]), read_limits(WIDE)
     coarse = Search(scene, many(6), limits, mixed=False).run()
@@ -144,6 +152,8 @@ def test_what_takes_too_long_is_left_out_and_said(monkeypatch: pytest.MonkeyPatc
 
 
 def test_the_document_says_what_was_left_out() -> None:
-    outcome = search_all(scene_of(), many(2), read_limits({**WIDE, "lights": 2})).to_document()
+    outcome = search_all(
+        scene_of(), many(2), read_limits({**WIDE, "lights": 2})
+    ).to_document()
     assert outcome["left_out"] is None
     assert outcome["untried"] == 0

@@ -13,7 +13,11 @@ from tests.core.search.test_find import OLD, SMALL, kit, scene_of
 from tests.plans import MONOBLOC
 
 ROOM: dict[str, Any] = {"ambient.ev100": 9.0, "camera.fastest_shutter_s": 1 / 8000}
-LEAF: dict[str, Any] = {**ROOM, "camera.shutter": "leaf", "camera.fastest_shutter_s": 1 / 2000}
+LEAF: dict[str, Any] = {
+    **ROOM,
+    "camera.shutter": "leaf",
+    "camera.fastest_shutter_s": 1 / 2000,
+}
 WIDE: dict[str, Any] = {"iso": [100, 6400], "f_number": [1.4, 11]}
 
 
@@ -30,19 +34,29 @@ def works(
 
 
 @pytest.mark.parametrize("values", [ROOM, LEAF], ids=["curtains", "leaf"])
-def test_there_is_a_reserve_where_the_search_finds_something(values: dict[str, Any]) -> None:
+def test_there_is_a_reserve_where_the_search_finds_something(
+    values: dict[str, Any],
+) -> None:
     search = search_of(values, WIDE)
     evs = np.array([-1.0, 2.0, 5.0, 7.0, 9.0, 11.0, 13.0, 15.0])
     tables = Reserves(search).of(evs)
     assert len(tables) >= 3
     for method, reserves in tables.items():
-        found = [works(search, method, {**values, "ambient.ev100": ev}) for ev in evs.tolist()]
+        found = [
+            works(search, method, {**values, "ambient.ev100": ev})
+            for ev in evs.tolist()
+        ]
         assert [math.isfinite(one) for one in reserves] == found, method
 
 
 def test_a_reserve_is_what_the_iso_may_be_lowered_by() -> None:
     """With one aperture and one place the ISO is all that is left to turn."""
-    tight = {"iso": [25, 12800], "f_number": [8, 8], "distance_m": [2, 2], "methods": ["pulse"]}
+    tight = {
+        "iso": [25, 12800],
+        "f_number": [8, 8],
+        "distance_m": [2, 2],
+        "methods": ["pulse"],
+    }
     search = search_of({}, tight)
     reserve = Reserves(search).of(-math.inf)["pulse"]
     least = search.run().hits[0].iso
@@ -81,7 +95,9 @@ def test_one_method_reaches_no_farther_than_its_hits() -> None:
 
 
 def test_the_chart_names_a_winner_only_where_something_works() -> None:
-    search = search_of(ROOM, {**WIDE, "lights": 1, "methods": ["pulse", "hss", "ambient"]})
+    search = search_of(
+        ROOM, {**WIDE, "lights": 1, "methods": ["pulse", "hss", "ambient"]}
+    )
     chart = chart_of(Reserves(search), 12, 6)
     assert chart is not None
     assert (chart.winners == -1).any()
@@ -90,5 +106,7 @@ def test_the_chart_names_a_winner_only_where_something_works() -> None:
     winner = chart.winners[row, column]
     speed = search.ways[0].physics.trajectory.wanted_speed_m_s
     assert chart.speeds_m_s[0] == pytest.approx(speed / 8)
-    names = Reserves(search).winner(float(chart.evs[column]), float(chart.speeds_m_s[row]) / speed)
+    names = Reserves(search).winner(
+        float(chart.evs[column]), float(chart.speeds_m_s[row]) / speed
+    )
     assert (None if winner < 0 else chart.keys[winner]) == names

@@ -42,7 +42,8 @@ def test_what_people_write_is_read(parse, text: str, value: float) -> None:
 
 
 @pytest.mark.parametrize(
-    "parse", [units.parse_length, units.parse_speed, units.parse_duration, units.parse_number]
+    "parse",
+    [units.parse_length, units.parse_speed, units.parse_duration, units.parse_number],
 )
 def test_no_figure_is_a_thousand_times_off_in_silence(parse) -> None:
     with pytest.raises(UnitError, match=r"Accepted: 12800 or 12\.800"):

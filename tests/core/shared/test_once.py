@@ -17,7 +17,9 @@ class Asked:
         return self.answer
 
 
-def test_it_is_worked_out_once_for_each_instance_also_where_it_comes_to_nothing() -> None:
+def test_it_is_worked_out_once_for_each_instance_also_where_it_comes_to_nothing() -> (
+    None
+):
     one, other = Asked(3), Asked(None)
     assert (one.worked_out, one.worked_out, one.times) == (3, 3, 1)
     assert (other.worked_out, other.worked_out, other.times) == (None, None, 1)

@@ -53,7 +53,9 @@ def test_powers(text: str, power: float) -> None:
     assert units.parse_power(text) == pytest.approx(power)
 
 
-@pytest.mark.parametrize("text", ["2", "0", "1/0", "-2000 stops", "150 %", "1/16 Ws", "strong"])
+@pytest.mark.parametrize(
+    "text", ["2", "0", "1/0", "-2000 stops", "150 %", "1/16 Ws", "strong"]
+)
 def test_powers_outside_of_nothing_to_full(text: str) -> None:
     with pytest.raises(UnitError, match="power"):
         units.parse_power(text)
@@ -151,8 +153,11 @@ def test_times(value: float, shown: str) -> None:
     [(2.02, "V", "2.02 V"), (0.0195, "V", "19.5 mV"), (-0.00586, "V", "−5.86 mV"), (4.79e-6, "V s", "4.79 µV s"),
      (4e-8, "V", "0.04 µV"), (0.0, "V", "0 V"), (0.0195, "", "0.0195")],
 )  # fmt: skip
-def test_prefixes_suit_the_size_and_need_a_unit(value: float, unit: str, shown: str) -> None:
-    assert units.format_prefixed(value, unit) == shown  # prefixes: SI brochure, 9th ed., table 7
+def test_prefixes_suit_the_size_and_need_a_unit(
+    value: float, unit: str, shown: str
+) -> None:
+    # prefixes: SI brochure, 9th ed., table 7
+    assert units.format_prefixed(value, unit) == shown
 
 
 def test_other_formats() -> None:
@@ -170,13 +175,22 @@ def test_other_formats() -> None:
 
 
 @given(st.floats(1e-6, 1000))
-def test_a_time_shown_and_read_again_is_the_same_to_three_digits(seconds: float) -> None:
-    assert units.parse_duration(units.format_time(seconds)) == pytest.approx(seconds, rel=6e-3)
+def test_a_time_shown_and_read_again_is_the_same_to_three_digits(
+    seconds: float,
+) -> None:
+    assert units.parse_duration(units.format_time(seconds)) == pytest.approx(
+        seconds, rel=6e-3
+    )
 
 
 @given(st.floats(-9, 0))
-def test_a_power_shown_and_read_again_is_within_a_twentieth_of_a_stop(stops: float) -> None:
-    assert abs(math.log2(units.parse_power(units.format_power(2.0**stops))) - stops) <= 0.0501
+def test_a_power_shown_and_read_again_is_within_a_twentieth_of_a_stop(
+    stops: float,
+) -> None:
+    assert (
+        abs(math.log2(units.parse_power(units.format_power(2.0**stops))) - stops)
+        <= 0.0501
+    )
 
 
 @given(st.text(max_size=30))

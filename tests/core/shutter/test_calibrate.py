@@ -59,7 +59,9 @@ def test_one_frame_gives_the_travel_where_the_latency_is_known() -> None:
 
 def test_more_frames_tell_it_better_and_frames_that_disagree_worse() -> None:
     two = calibrated([frame(1 / 400), frame(1 / 800)])
-    four = calibrated([frame(shutter) for shutter in (1 / 320, 1 / 400, 1 / 640, 1 / 1000)])
+    four = calibrated(
+        [frame(shutter) for shutter in (1 / 320, 1 / 400, 1 / 640, 1 / 1000)]
+    )
     assert four.travel_sd_s < two.travel_sd_s
     bands = [frame(1 / 320), frame(1 / 500), frame(1 / 1000)]
     wrong = [bands[0], Band(1 / 500, bands[1].dark_share + 0.08, "lower"), bands[2]]
@@ -71,7 +73,10 @@ def test_the_doubt_is_what_repeated_readings_scatter() -> None:
     true = [frame(1 / 400), frame(1 / 800)]
     found = []
     for _ in range(400):
-        read = [Band(b.shutter_s, b.dark_share + draw.normal(0, 0.005), b.edge) for b in true]
+        read = [
+            Band(b.shutter_s, b.dark_share + draw.normal(0, 0.005), b.edge)
+            for b in true
+        ]
         found.append(calibrated(read).travel_s)
     assert float(np.std(found)) == pytest.approx(calibrated(true).travel_sd_s, rel=0.25)
 
@@ -82,9 +87,21 @@ def test_the_doubt_is_what_repeated_readings_scatter() -> None:
         ([], None, "at least one frame"),
         ([Band(1 / 500, 0.5, "lower")], None, "cannot tell travel from latency"),
         ([Band(1 / 500, 0.0, "lower")], LATENCY, "no edge to read"),
-        ([Band(1 / 500, 0.5, "lower"), Band(1 / 800, 0.6, "upper")], None, "both edges"),
-        ([Band(1 / 500, 0.6, "lower"), Band(1 / 800, 0.4, "lower")], None, "must darken more"),
-        ([Band(1 / 400, 0.55, "lower"), Band(1 / 800, 0.734, "lower")], None, "before the contact"),
+        (
+            [Band(1 / 500, 0.5, "lower"), Band(1 / 800, 0.6, "upper")],
+            None,
+            "both edges",
+        ),
+        (
+            [Band(1 / 500, 0.6, "lower"), Band(1 / 800, 0.4, "lower")],
+            None,
+            "must darken more",
+        ),
+        (
+            [Band(1 / 400, 0.55, "lower"), Band(1 / 800, 0.734, "lower")],
+            None,
+            "before the contact",
+        ),
         ([Band(1 / 5000, 0.6, "lower")], 0.001, "shorter than the latency"),
     ],
 )
@@ -98,7 +115,9 @@ def test_frames_that_say_nothing_are_refused_in_words(
 def test_a_body_whose_curtains_run_the_other_way_is_dark_at_the_other_edge() -> None:
     pictures = {
         edge: linear_picture(
-            scene_at(1 / 500, **{"camera.first_edge": edge, "rehearsal.background": "white"}),
+            scene_at(
+                1 / 500, **{"camera.first_edge": edge, "rehearsal.background": "white"}
+            ),
             (96, 64),
         )[..., 0].mean(axis=1)
         for edge in ("lower", "upper")
@@ -109,8 +128,8 @@ def test_a_body_whose_curtains_run_the_other_way_is_dark_at_the_other_edge() -> 
 
 def test_the_doubt_of_the_travel_is_in_the_sync_margin() -> None:
     known = evaluate_physics(scene_at(1 / 200)).margin("sync")
-    vague = evaluate_physics(scene_at(1 / 200, **{"camera.curtain_travel_sd_s": 0.001})).margin(
-        "sync"
-    )
+    vague = evaluate_physics(
+        scene_at(1 / 200, **{"camera.curtain_travel_sd_s": 0.001})
+    ).margin("sync")
     assert known.doubt is not None
     assert vague.doubt == pytest.approx(math.hypot(known.doubt, 1.0))

@@ -12,7 +12,9 @@ from rapzel.core.shutter.rows import Opening
 from tests.plans import INSTANT
 
 
-def shares_of(physics: Physics, at: np.ndarray, offset_s: float | None = None) -> np.ndarray:
+def shares_of(
+    physics: Physics, at: np.ndarray, offset_s: float | None = None
+) -> np.ndarray:
     """Share of the first light that each row records."""
     opening = physics.curves.opening
     if offset_s is not None:
@@ -39,9 +41,8 @@ def test_below_sync_every_row_gets_everything(spark) -> None:
 def test_the_dark_band_by_hand(spark, shutter_s: float) -> None:
     """An instant at T_c + L sees only rows that have not closed: y > (T_c + L − t_s) / T_c."""
     found = evaluate(changed(spark, {"exposure.shutter_s": shutter_s}))
-    by_hand = min(
-        (0.0032 + 0.0004 - shutter_s) / 0.0032, 1.0
-    )  # at 1/4000 s the light comes after the last row
+    # at 1/4000 s the light comes after the last row
+    by_hand = min((0.0032 + 0.0004 - shutter_s) / 0.0032, 1.0)
     assert found.shutter.dark_share == pytest.approx(by_hand, abs=1 / rows.ROWS)
     assert found.shutter.worst_row_loss_stops == 20.0, (
         "nothing at all, which is as dark as is told apart"
@@ -50,17 +51,24 @@ def test_the_dark_band_by_hand(spark, shutter_s: float) -> None:
 
 
 def test_a_band_begins_at_the_side_uncovered_first(spark) -> None:
-    physics = Physics(read_possible_scene(changed(spark, {"exposure.shutter_s": 0.0031})))
+    physics = Physics(
+        read_possible_scene(changed(spark, {"exposure.shutter_s": 0.0031}))
+    )
     shares = shares_of(physics, np.array([0.0, 0.1, 0.2, 1.0]))
     assert shares.tolist() == pytest.approx([0, 0, 1, 1])
 
 
 def test_the_fastest_safe_shutter_by_hand(spark, document) -> None:
     """An instant needs T_c + L; a real pulse the time of 93.3 % of its light more."""
-    assert evaluate(spark).shutter.fastest_safe_shutter_s == pytest.approx(0.0036, rel=1e-4)
+    assert evaluate(spark).shutter.fastest_safe_shutter_s == pytest.approx(
+        0.0036, rel=1e-4
+    )
     long = changed(
         document,
-        {"lights[0].strobe.durations": [{"power": 1.0, "t01_s": 0.0045}], "lights[0].power": 1.0},
+        {
+            "lights[0].strobe.durations": [{"power": 1.0, "t01_s": 0.0045}],
+            "lights[0].power": 1.0,
+        },
     )
     physics = Physics(read_possible_scene(long))
     safe = evaluate(long).shutter.fastest_safe_shutter_s
@@ -82,13 +90,17 @@ def test_a_slow_trigger_dims_the_side_uncovered_first(document) -> None:
 
 def test_rows_sum_up_to_the_mean_exposure(document) -> None:
     """Light is not lost twice: the rows' mean share is the light let through, integrated over time."""
-    physics = Physics(read_possible_scene(changed(document, {"exposure.shutter_s": 0.0005})))
+    physics = Physics(
+        read_possible_scene(changed(document, {"exposure.shutter_s": 0.0005}))
+    )
     mean = shares_of(physics, (np.arange(4000) + 0.5) / 4000).mean()
     times = np.linspace(0, 0.006, 200_001)
     flash = physics.flashes[0]
     density = np.diff(flash.pulse.cumulative(times - flash.start_s))
     middle = (times[1:] + times[:-1]) / 2
-    lit_rows = np.clip(middle / 0.0032, 0, 1) - np.clip((middle - 0.0005) / 0.0032, 0, 1)
+    lit_rows = np.clip(middle / 0.0032, 0, 1) - np.clip(
+        (middle - 0.0005) / 0.0032, 0, 1
+    )
     assert mean == pytest.approx(float((density * lit_rows).sum()), abs=1e-4)
 
 
@@ -96,11 +108,15 @@ def test_rows_sum_up_to_the_mean_exposure(document) -> None:
 
 
 def test_hss_loss_by_hand(document) -> None:
-    found = evaluate(changed(document, {"exposure.method": "hss", "exposure.shutter_s": 1 / 4000}))
+    found = evaluate(
+        changed(document, {"exposure.method": "hss", "exposure.shutter_s": 1 / 4000})
+    )
     slit = math.log2((0.0032 + 0.00025) / 0.00025)
     assert found.shutter.hss_loss_stops == pytest.approx(slit + 0.7)
     pulse = evaluate(changed(document, {"exposure.shutter_s": 0.01}))
-    assert pulse.flash_offset_stops - found.flash_offset_stops == pytest.approx(slit + 0.7)
+    assert pulse.flash_offset_stops - found.flash_offset_stops == pytest.approx(
+        slit + 0.7
+    )
     assert found.shutter.worst_row_loss_stops == found.shutter.dark_share == 0
 
 
@@ -113,7 +129,9 @@ def test_hss_reach_at_an_eight_thousandth(document) -> None:
 
 
 def test_hss_smears_by_the_shutter_and_skews_by_the_travel(document) -> None:
-    found = evaluate(changed(document, {"exposure.method": "hss", "exposure.shutter_s": 1 / 4000}))
+    found = evaluate(
+        changed(document, {"exposure.method": "hss", "exposure.shutter_s": 1 / 4000})
+    )
     image_speed = 9 * 0.05 / 3.95 / 6e-6
     assert found.smear_px == pytest.approx(image_speed / 4000)
     assert found.margin("freeze").doubt == 0, "a marked exposure, not a claimed pulse"
@@ -127,7 +145,9 @@ def test_a_light_without_hss_is_left_out_and_named(document) -> None:
         "strobe": {**document["lights"][0]["strobe"], "hss": False},
     }
     document["lights"].append(rim)
-    found = evaluate(changed(document, {"exposure.method": "hss", "exposure.shutter_s": 1 / 4000}))
+    found = evaluate(
+        changed(document, {"exposure.method": "hss", "exposure.shutter_s": 1 / 4000})
+    )
     assert found.lights[1].share == 0
     assert found.margin("sync").says == "no HSS: Rim"
     assert not found.margin("sync").passes
@@ -144,13 +164,19 @@ def other(document, kind: str, shutter_s: float, **more):
     }
     return evaluate(
         changed(
-            document, {**camera, **{key.replace("__", "."): value for key, value in more.items()}}
+            document,
+            {
+                **camera,
+                **{key.replace("__", "."): value for key, value in more.items()},
+            },
         )
     )
 
 
 def test_a_leaf_shutter_opens_the_whole_frame_and_clips_the_tail(document) -> None:
-    assert other(document, "leaf", 0.004).shutter.worst_row_loss_stops == pytest.approx(0, abs=1e-3)
+    assert other(document, "leaf", 0.004).shutter.worst_row_loss_stops == pytest.approx(
+        0, abs=1e-3
+    )
     clipped = other(document, "leaf", 0.0005)
     assert clipped.shutter.worst_row_loss_stops > 0.05
     assert clipped.shutter.worst_row_loss_stops == pytest.approx(
@@ -161,7 +187,10 @@ def test_a_leaf_shutter_opens_the_whole_frame_and_clips_the_tail(document) -> No
 
 
 def test_a_global_shutter_takes_the_shorter_of_window_and_pulse(document) -> None:
-    wide, narrow = other(document, "global", 0.002), other(document, "global", 1 / 20000)
+    wide, narrow = (
+        other(document, "global", 0.002),
+        other(document, "global", 1 / 20000),
+    )
     assert wide.stopping_s == pytest.approx(wide.lights[0].t01_s)
     assert narrow.stopping_s == pytest.approx(1 / 20000)
     assert narrow.shutter.best_row_loss_stops > 0.5 > wide.shutter.best_row_loss_stops
@@ -182,12 +211,18 @@ def test_the_best_offset_of_a_global_shutter_beats_every_other(document) -> None
 
 def test_a_global_shutter_that_opens_too_early_misses_the_light(document) -> None:
     found = other(document, "global", 1 / 4000, exposure__offset_s=0.0)
-    assert not found.margin("sync").passes  # 250 µs are over before the radio's 400 µs are
+    # 250 µs are over before the radio's 400 µs are
+    assert not found.margin("sync").passes
 
 
 def test_short_pulses_lose_least_on_a_global_shutter(document) -> None:
     low, high = (
-        other(document, "global", 1 / 10000, lights=[{**document["lights"][0], "power": p}])
+        other(
+            document,
+            "global",
+            1 / 10000,
+            lights=[{**document["lights"][0], "power": p}],
+        )
         for p in (1 / 256, 1.0)
     )
     assert low.shutter.best_row_loss_stops < 1
@@ -198,7 +233,12 @@ def test_a_rolling_shutter_needs_its_readout_and_the_pulse(document) -> None:
     slow = other(document, "rolling", 0.03, camera__curtain_travel_s=0.02)
     assert slow.shutter.dark_share == 0
     assert slow.shutter.fastest_safe_shutter_s > 0.02
-    assert other(document, "rolling", 0.005, camera__curtain_travel_s=0.02).shutter.dark_share > 0.7
+    assert (
+        other(
+            document, "rolling", 0.005, camera__curtain_travel_s=0.02
+        ).shutter.dark_share
+        > 0.7
+    )
 
 
 def test_an_open_shutter_loses_nothing(document) -> None:
@@ -270,7 +310,9 @@ def test_unknown_curtain_travel_is_safe_only_where_any_travel_is(
     needed = 0.004 + 0.0004 + 0.0001  # sync speed, latency, nearly all of the pulse
     assert found.margin("sync").state == ("passes" if shutter_s > needed else "unknown")
     assert found.shutter.open_window_s is None
-    hss = evaluate(changed(document, {"exposure.method": "hss", "exposure.shutter_s": 1 / 2000}))
+    hss = evaluate(
+        changed(document, {"exposure.method": "hss", "exposure.shutter_s": 1 / 2000})
+    )
     assert hss.flash_offset_stops is None
     assert hss.margin("light").state == hss.margin("sync").state == "unknown"
     assert "curtain travel not known" in hss.margin("light").says
@@ -290,7 +332,10 @@ def test_unknown_latency_is_not_taken_for_none(document) -> None:
             {"exposure.method": "open_shutter", "trigger.fires": "flash"},
             "nobody opens a shutter by hand for 1/200",
         ),
-        ({"exposure.method": "open_shutter", "exposure.shutter_s": 1.0}, "nothing fires the flash"),
+        (
+            {"exposure.method": "open_shutter", "exposure.shutter_s": 1.0},
+            "nothing fires the flash",
+        ),
         (
             {
                 "exposure.method": "hss",
@@ -309,7 +354,9 @@ def test_settings_that_exclude_each_other_are_said(document, values, says: str) 
 
 def test_a_light_that_fires_later_needs_a_longer_shutter(document) -> None:
     safe = evaluate(document).shutter.fastest_safe_shutter_s
-    late = evaluate(changed(document, {"lights[0].delay_s": 0.001})).shutter.fastest_safe_shutter_s
+    late = evaluate(
+        changed(document, {"lights[0].delay_s": 0.001})
+    ).shutter.fastest_safe_shutter_s
     assert late == pytest.approx(safe + 0.001)
 
 
@@ -339,24 +386,33 @@ def several(document, *lights, **values):
     """The scene with such lights in a dark room, evaluated."""
     document.update(lights=several_lights(*lights), ambient={})
     return evaluate(
-        changed(document, {key.replace("__", "."): value for key, value in values.items()})
+        changed(
+            document, {key.replace("__", "."): value for key, value in values.items()}
+        )
     )
 
 
 def test_eleven_equal_lights_freeze_as_one_does(document) -> None:
     one = several(document, (5e-5, 0.0))
-    eleven = several(document, *[(5e-5 * (1 + place * 1e-4), 0.0) for place in range(11)])
+    eleven = several(
+        document, *[(5e-5 * (1 + place * 1e-4), 0.0) for place in range(11)]
+    )
     assert eleven.smear_px == pytest.approx(one.smear_px, rel=2e-3)
-    assert eleven.margin("freeze").value == pytest.approx(one.margin("freeze").value, abs=0.01)
+    assert eleven.margin("freeze").value == pytest.approx(
+        one.margin("freeze").value, abs=0.01
+    )
 
 
-@pytest.mark.parametrize(("share", "state"), [(0.2, "fails"), (0.09, "unsure"), (0.02, "passes")])
-def test_a_slow_light_by_its_cumulative_share(document, share: float, state: str) -> None:
+@pytest.mark.parametrize(
+    ("share", "state"), [(0.2, "fails"), (0.09, "unsure"), (0.02, "passes")]
+)
+def test_a_slow_light_by_its_cumulative_share(
+    document, share: float, state: str
+) -> None:
     """Seen from 2^−3 of the exposure on, faint down to 2^−5, nothing below."""
     stops = math.log2(share / (1 - share))
-    found = several(
-        document, (3e-5, 0.0), (2e-3, stops), exposure__shutter_s=0.05
-    )  # nothing is clipped
+    # nothing is clipped
+    found = several(document, (3e-5, 0.0), (2e-3, stops), exposure__shutter_s=0.05)
     assert found.lights[1].share == pytest.approx(share)
     assert found.margin("freeze").state == state
     trail = next(trail for trail in found.trails if trail.of == "L1")

@@ -15,7 +15,11 @@ from rapzel.core.strobes import compare
 
 
 def strobe(
-    name: str = "A", guide: float = 60.0, fast: float = 1e-4, price: float | None = None, **more
+    name: str = "A",
+    guide: float = 60.0,
+    fast: float = 1e-4,
+    price: float | None = None,
+    **more,
 ) -> Strobe:
     rows = [
         {"power": 1.0, "t01_s": 4.5e-3, "provenance": "measured"},
@@ -87,7 +91,8 @@ def test_offers_count_lights_and_price() -> None:
     never = source("Slow", 80, 1e-3)
     rows = compare.offers([weak, never, strong], 1 / 5000)
     assert [row.source.strobe.name for row in rows] == ["Strong", "Weak", "Slow"]
-    assert rows[1].behind_stops == pytest.approx(2.0)  # half the guide number is two stops
+    # half the guide number is two stops
+    assert rows[1].behind_stops == pytest.approx(2.0)
     assert rows[1].lights_needed == 4
     assert rows[1].price_per_light == pytest.approx(1200.0)
     assert rows[0].price_per_light == pytest.approx(1000.0)
@@ -113,7 +118,9 @@ def test_t05_and_t01_may_rank_otherwise() -> None:
             "durations": [{"power": 1.0, "t05_s": 8e-4, "t01_s": 1.0e-3}],
         }
     )
-    by_t05, by_t01 = compare.rankings([compare.sources_of(each)[0] for each in (tail, cut)])
+    by_t05, by_t01 = compare.rankings(
+        [compare.sources_of(each)[0] for each in (tail, cut)]
+    )
     assert [each.strobe.name for each in by_t05] == ["Tail", "Cut"]
     assert [each.strobe.name for each in by_t01] == ["Cut", "Tail"]
 
@@ -122,7 +129,8 @@ def test_equal_light_and_equal_duration() -> None:
     one, other = source("A", 60), source("B", 30)
     found = compare.with_equal_light(compare.point_at(one, 1 / 16), other)
     assert found is not None
-    assert found.power == pytest.approx(1 / 4)  # half the guide number wants four times the power
+    # half the guide number wants four times the power
+    assert found.power == pytest.approx(1 / 4)
     assert compare.with_equal_light(compare.point_at(one, 1.0), other) is None
     left, right = compare.matched(one, other, 1 / 4000)
     assert left is not None
@@ -142,6 +150,8 @@ def test_measured_light_replaces_the_dials_promise(document) -> None:
     rows = document["lights"][0]["strobe"]["durations"]
     rows[0]["light_stops"], rows[1]["light_stops"] = 0.0, -8.5
     weaker = read_possible_scene(changed(document, {"lights[0].power": 1 / 256}))
-    same = read_possible_scene(changed(plain.to_document(), {"lights[0].power": 1 / 256}))
+    same = read_possible_scene(
+        changed(plain.to_document(), {"lights[0].power": 1 / 256})
+    )
     lost = evaluate(same).flash_offset_stops - evaluate(weaker).flash_offset_stops
     assert lost == pytest.approx(0.5)

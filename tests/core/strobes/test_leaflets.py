@@ -20,15 +20,19 @@ def test_every_way_meets_the_same_light() -> None:
     assert leaflets.from_f_number(10, 5).guide_number_m == pytest.approx(50)
     assert leaflets.from_lux_seconds(lux_s, 5).guide_number_m == pytest.approx(50)
     assert leaflets.from_bcps(lux_s * 25).guide_number_m == pytest.approx(50)
-    assert leaflets.from_guide_number(50 * math.sqrt(2), iso=200).guide_number_m == pytest.approx(
-        50
-    )
+    assert leaflets.from_guide_number(
+        50 * math.sqrt(2), iso=200
+    ).guide_number_m == pytest.approx(50)
 
 
 def test_scaling() -> None:
     base = leaflets.from_f_number(8, 2).guide_number_m
-    assert leaflets.from_f_number(8, 2, power=1 / 4).guide_number_m == pytest.approx(2 * base)
-    assert leaflets.from_f_number(8, 2, iso=400).guide_number_m == pytest.approx(base / 2)
+    assert leaflets.from_f_number(8, 2, power=1 / 4).guide_number_m == pytest.approx(
+        2 * base
+    )
+    assert leaflets.from_f_number(8, 2, iso=400).guide_number_m == pytest.approx(
+        base / 2
+    )
     assert leaflets.from_watt_seconds(400).guide_number_m == pytest.approx(
         2 * leaflets.from_watt_seconds(100).guide_number_m
     )
@@ -43,7 +47,9 @@ def test_each_says_how_sure_it_is() -> None:
     assert spreads == sorted(spreads)
     assert leaflets.from_watt_seconds(300).provenance == "estimated"
     assert leaflets.from_watt_seconds(300).source == "memory"
-    with pytest.raises(OutOfRange, match="energy_ws is 0, but must be a number above 0"):
+    with pytest.raises(
+        OutOfRange, match="energy_ws is 0, but must be a number above 0"
+    ):
         leaflets.from_watt_seconds(0)
 
 

@@ -78,9 +78,8 @@ def test_the_second_release_as_it_is_set_shows_where_they_really_meet() -> None:
     solved = ask(TOOL, JET)["second_release_s"]
     later = ask(TOOL, {**JET, "second_set_s": solved + 0.005})
     assert later["second_release_s"] == solved
-    assert later["meet_height_m"] == pytest.approx(
-        0.0522, abs=5e-4
-    )  # a late drop finds the tip higher
+    # a late drop finds the tip higher
+    assert later["meet_height_m"] == pytest.approx(0.0522, abs=5e-4)
     assert later["flash_s"] > ask(TOOL, JET)["flash_s"]
 
 
@@ -108,7 +107,9 @@ def test_a_drops_size_comes_from_its_open_time() -> None:
     assert found["diameter_m"] == pytest.approx(0.003941, rel=1e-3)
     asked = TOOL.read({**JET, "weighings": weighed, "diameter_m": 0.003941})
     said = dict(TOOL.lists(asked, TOOL.solve(asked)))["Drops"]
-    assert any(re.search(r"take (40|39.99\d?|40.00\d) ms open", each) for each in said), said
+    assert any(
+        re.search(r"take (40|39.99\d?|40.00\d) ms open", each) for each in said
+    ), said
 
 
 def test_a_scene_without_drops_is_not_answered_with_figures_of_another() -> None:
@@ -139,7 +140,9 @@ def test_a_scene_takes_the_meeting_over_and_gives_it_back() -> None:
     assert TOOL.from_scene(scene, evaluate(scene))["valve_lag_s"] == 0.004
     assert after.motion.height_m == pytest.approx(0.3 - answer.meet_height_m)
     back = TOOL.read(after.to_document())
-    assert TOOL.solve(back).second_release_s == pytest.approx(answer.second_release_s, abs=1e-4)
+    assert TOOL.solve(back).second_release_s == pytest.approx(
+        answer.second_release_s, abs=1e-4
+    )
     assert back.frame_width_m == pytest.approx(evaluate(after).framing.field_width_m)
     assert back.flash_lag_s == 0.0001
 
@@ -169,7 +172,9 @@ def test_a_valves_lag_delays_the_fall_as_well_as_what_counts_after_it() -> None:
 def test_what_is_refused_is_named(values: dict[str, Any], path: str) -> None:
     with pytest.raises(DocumentError) as refused:
         ask(TOOL, {**JET, **values})
-    assert any(problem.path == path for problem in refused.value.problems), refused.value.problems
+    assert any(problem.path == path for problem in refused.value.problems), (
+        refused.value.problems
+    )
 
 
 def test_the_published_schema_takes_what_it_says() -> None:

@@ -41,25 +41,43 @@ def test_a_lock_out_against_counted_visits() -> None:
         pops += fires
         ready = np.where(fires, times[:, visit] + lockout, ready)
     found = ask(
-        TOOL, {"visits_per_s": rate, "open_s": open_s, "lockout_s": lockout, "pops_tolerated": 2}
+        TOOL,
+        {
+            "visits_per_s": rate,
+            "open_s": open_s,
+            "lockout_s": lockout,
+            "pops_tolerated": 2,
+        },
     )
     assert found["p_none"] == pytest.approx(np.mean(pops == 0), abs=0.004)
     assert found["p_one"] == pytest.approx(np.mean(pops == 1), abs=0.004)
     assert found["p_several"] == pytest.approx(np.mean(pops >= 2), abs=0.004)
-    assert found["p_tolerated"] == pytest.approx(np.mean((pops >= 1) & (pops <= 2)), abs=0.004)
+    assert found["p_tolerated"] == pytest.approx(
+        np.mean((pops >= 1) & (pops <= 2)), abs=0.004
+    )
     assert found["expected_pops"] == pytest.approx(pops.mean(), abs=0.01)
     assert found["background_gain_stops"] == 1
 
 
-@pytest.mark.parametrize(("lockout_s", "most"), [(0.0, 1), (0.0, 3), (4.0, 1), (1.5, 2)])
+@pytest.mark.parametrize(
+    ("lockout_s", "most"), [(0.0, 1), (0.0, 3), (4.0, 1), (1.5, 2)]
+)
 def test_no_other_opening_is_better_than_the_best(lockout_s: float, most: int) -> None:
-    asked = {"visits_per_s": 0.2, "open_s": 1.0, "lockout_s": lockout_s, "pops_tolerated": most}
+    asked = {
+        "visits_per_s": 0.2,
+        "open_s": 1.0,
+        "lockout_s": lockout_s,
+        "pops_tolerated": most,
+    }
     best = ask(TOOL, asked)
     for open_s in np.geomspace(0.1, 100, 300):
-        assert ask(TOOL, {**asked, "open_s": float(open_s)})["p_tolerated"] <= best["best_p"] + 1e-9
-    assert ask(TOOL, {**asked, "open_s": best["best_open_s"]})["p_tolerated"] == pytest.approx(
-        best["best_p"]
-    )
+        assert (
+            ask(TOOL, {**asked, "open_s": float(open_s)})["p_tolerated"]
+            <= best["best_p"] + 1e-9
+        )
+    assert ask(TOOL, {**asked, "open_s": best["best_open_s"]})[
+        "p_tolerated"
+    ] == pytest.approx(best["best_p"])
 
 
 def test_the_room_limits_the_opening() -> None:
@@ -68,7 +86,9 @@ def test_the_room_limits_the_opening() -> None:
     assert found["longest_open_s"] == pytest.approx(8.0)
     assert "beyond 8 s the room trails" in TOOL.says(
         TOOL.read({"visits_per_s": 0.01, "open_s": 2.0}),
-        TOOL.solve(TOOL.read({"visits_per_s": 0.01, "open_s": 2.0, "ghost_margin_stops": 7.0})),
+        TOOL.solve(
+            TOOL.read({"visits_per_s": 0.01, "open_s": 2.0, "ghost_margin_stops": 7.0})
+        ),
     )
 
 
@@ -90,7 +110,9 @@ def test_every_tool_keeps_the_contract(tool, document) -> None:
         assert tool.says(tool.read(asked), tool.solve(tool.read(asked))).endswith(".")
         header, rows = tool.table(tool.read(asked))
         assert rows
-        assert all(len(row) == len(header) and all(map(math.isfinite, row)) for row in rows)
+        assert all(
+            len(row) == len(header) and all(map(math.isfinite, row)) for row in rows
+        )
     assert ask(tool, dict(tool.beginning)) == ask(tool, dict(tool.beginning))
     with pytest.raises(DocumentError, match="unknown key “colour”"):
         ask(tool, {**tool.beginning, "colour": "red"})

@@ -22,7 +22,9 @@ def test_a_night_by_hand() -> None:
     by_day = ask(WATCH, {**ASKED, "devices": [{**FLASH, "by_day": True}]})
     assert by_day["nights"]["Flash"] == pytest.approx(2000 / (120 + 30))
     doubled = {**FLASH, "cells": {**FLASH["cells"], "parallel": 2}}
-    assert ask(WATCH, {**ASKED, "devices": [doubled]})["nights"]["Flash"] == pytest.approx(50.0)
+    assert ask(WATCH, {**ASKED, "devices": [doubled]})["nights"][
+        "Flash"
+    ] == pytest.approx(50.0)
     cold = ask(WATCH, {**ASKED, "temperature_c": -10.0})
     assert cold["nights"]["Flash"] == pytest.approx(25 * 0.4)
 
@@ -32,7 +34,9 @@ def test_who_dies_first_and_what_to_change() -> None:
     receiver = {"name": "Receiver", "standby_ma": 40.0, "by_day": True}
     found = ask(WATCH, {**ASKED, "devices": [FLASH, receiver, idle]})
     assert found["first_to_die"] == "Receiver"
-    assert set(found["nights"]) == {"Flash", "Receiver", "Flash 2"}, "each has a name of its own"
+    assert set(found["nights"]) == {"Flash", "Receiver", "Flash 2"}, (
+        "each has a name of its own"
+    )
     assert found["nights"]["Flash 2"] is None, (
         "what takes nothing by its figures is not said to last for ever"
     )
@@ -62,15 +66,25 @@ def test_absurd_devices_are_refused_in_words(devices: object, says: str) -> None
 
 
 def test_fifty_good_ones_against_counted_days() -> None:
-    asked = {"visits_per_s": 0.1, "open_s": 8.0, "keep_share": 0.2, "wanted": 50, "between_s": 2.0}
+    asked = {
+        "visits_per_s": 0.1,
+        "open_s": 8.0,
+        "keep_share": 0.2,
+        "wanted": 50,
+        "between_s": 2.0,
+    }
     found = ask(TOOLS["open-shutter"], asked)
     good = 0.8 * np.exp(-0.8) * 0.2
     rng = np.random.default_rng(6)
     days = 50 + rng.negative_binomial(50, good, 40_000)
     assert found["frames"] == pytest.approx(days.mean(), rel=0.01)
-    assert found["frames_range"] == pytest.approx(np.quantile(days, [0.05, 0.95]), rel=0.02)
+    assert found["frames_range"] == pytest.approx(
+        np.quantile(days, [0.05, 0.95]), rel=0.02
+    )
     assert found["hours"] == pytest.approx(days.mean() * 10 / 3600, rel=0.01)
     assert found["cards"] == 1
-    assert found["frames_with_pops"] == pytest.approx(days.mean() * (1 - np.exp(-0.8)), rel=0.01)
+    assert found["frames_with_pops"] == pytest.approx(
+        days.mean() * (1 - np.exp(-0.8)), rel=0.01
+    )
     unknown = ask(TOOLS["open-shutter"], {"visits_per_s": 0.1, "open_s": 8.0})
     assert unknown["frames"] is None

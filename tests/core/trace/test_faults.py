@@ -57,7 +57,9 @@ def test_a_trace_that_begins_in_the_light_is_told() -> None:
     values, dt = sweep()
     found = analyse(values[int(values.argmax()) - 20 :], dt)
     assert "tail_missing" in found.codes
-    assert any("begins when the light is on" in warning.says for warning in found.warnings)
+    assert any(
+        "begins when the light is on" in warning.says for warning in found.warnings
+    )
 
 
 def test_too_few_samples_are_told() -> None:
@@ -93,19 +95,22 @@ def test_pulses_are_told_apart_with_their_shares() -> None:
 
 
 def recording(traces, settings: Settings) -> Recording:
-    segments = tuple(Segment(0.0, 1 / settings.sampling_hz, (each.light_v,)) for each in traces)
+    segments = tuple(
+        Segment(0.0, 1 / settings.sampling_hz, (each.light_v,)) for each in traces
+    )
     return Recording(("Light",), ("V",), segments)
 
 
 def test_statistics_over_pops() -> None:
-    settings = fitting(Settings(strobe="Old voltage monobloc 500", power=1.0, noise=0.002))
+    settings = fitting(
+        Settings(strobe="Old voltage monobloc 500", power=1.0, noise=0.002)
+    )
     found = analyse_recording(recording(series(settings, 12), settings))
     assert len(found.pops) == 12
     assert found.spreads["t01_s"].count == 12
     assert found.spreads["t01_s"].sd < 0.02 * found.mean("t01_s")
-    assert found.light_sd_stops == pytest.approx(
-        0.05, abs=0.03
-    )  # the simulated scatter; 12 draws tell it roughly
+    # the simulated scatter; 12 draws tell it roughly
+    assert found.light_sd_stops == pytest.approx(0.05, abs=0.03)
     assert found.light_spread_stops > found.light_sd_stops
 
 
@@ -123,7 +128,9 @@ def test_two_alike_pulses_close_together_are_not_two_pops() -> None:
     values, dt = sweep(noise=0.001)
     shape = STROBES["Monobloc 600 quenched"].shape(1 / 16)
     twice = values + np.roll(values - 0.02, int(5 * shape.width_s(0.1) / dt))
-    found = analyse_recording(Recording(("Light",), ("V",), (Segment(0.0, dt, (twice,)),)))
+    found = analyse_recording(
+        Recording(("Light",), ("V",), (Segment(0.0, dt, (twice,)),))
+    )
     assert len(found.pops) == 1
     assert {warning.code for warning in found.warnings} == {"several_pulses"}
     assert len(found.pops[0].pulses) == 2

@@ -49,7 +49,9 @@ def test_a_curve_that_never_falls_or_begins_lit_has_no_width() -> None:
 
 
 def test_overshoot_beside_an_edge_is_not_taken_for_a_peak() -> None:
-    step = np.where(T >= 1e-3, 0.65, 0.0) + np.where((T >= 2e-3) & (T < 3e-3), 0.35, 0.0)
+    step = np.where(T >= 1e-3, 0.65, 0.0) + np.where(
+        (T >= 2e-3) & (T < 3e-3), 0.35, 0.0
+    )
     assert smoothed(step, 101).max() > 1.01
     assert measure(step, DT, 0.01, width=101).peak == 1.0
 

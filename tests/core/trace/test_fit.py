@@ -38,9 +38,8 @@ def test_the_quench_and_the_afterglow(power: float, sd: float) -> None:
     assert fit.circuit == "quenched"
     assert fit.quench_s == pytest.approx(shape.quench_s, rel=0.05)
     assert fit.afterglow_s == pytest.approx(28e-6, rel=0.06)
-    assert fit.residual_share == pytest.approx(
-        sd / math.sqrt(7), rel=0.3, abs=0.002
-    )  # about seven samples a point
+    # about seven samples a point
+    assert fit.residual_share == pytest.approx(sd / math.sqrt(7), rel=0.3, abs=0.002)
 
 
 def test_the_ruler_agrees_with_the_truth_and_owns_its_doubt() -> None:
@@ -61,7 +60,9 @@ def test_more_noise_is_more_doubt() -> None:
 
 def test_a_pulse_of_another_shape_has_no_ruler() -> None:
     t = np.arange(3000) * 1e-6
-    bumps = np.exp(-(((t - 8e-4) / 2e-4) ** 2)) + 0.8 * np.exp(-(((t - 1.6e-3) / 2e-4) ** 2))
+    bumps = np.exp(-(((t - 8e-4) / 2e-4) ** 2)) + 0.8 * np.exp(
+        -(((t - 1.6e-3) / 2e-4) ** 2)
+    )
     noisy = bumps + np.random.default_rng(1).normal(0, 0.01, len(t))
     solution = solve(noisy, 1e-6, 0.01, measure(noisy, 1e-6, 0.01))
     assert solution is not None

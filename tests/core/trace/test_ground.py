@@ -7,7 +7,13 @@ import pytest
 
 from rapzel.core.pulse.shape import Discharge
 from rapzel.core.trace import analyse
-from rapzel.core.trace.measuring.ground import converter_step, grouping, in_blocks, look, noise_of
+from rapzel.core.trace.measuring.ground import (
+    converter_step,
+    grouping,
+    in_blocks,
+    look,
+    noise_of,
+)
 
 DT = 1e-5
 TIMES = np.arange(6000) * DT  # 60 ms: six periods of 100 Hz
@@ -20,9 +26,8 @@ def noise(sd: float, seed: int = 1) -> np.ndarray:
 
 @pytest.mark.parametrize("sd", [0.001, 0.02, 0.1])
 def test_noise_is_told_on_a_moving_curve(sd: float) -> None:
-    assert noise_of(LIGHT + noise(sd)) == pytest.approx(
-        sd, rel=0.06
-    )  # 6000 draws tell it to a few percent
+    # 6000 draws tell it to a few percent
+    assert noise_of(LIGHT + noise(sd)) == pytest.approx(sd, rel=0.06)
     assert look(LIGHT + noise(sd), DT).noise == pytest.approx(sd, rel=0.1)
     assert noise_of(LIGHT) < 1e-6
 
@@ -51,7 +56,9 @@ def test_a_drift_is_told_with_its_sign_and_size(over_the_sweep: float) -> None:
 
 @pytest.mark.parametrize("hertz", [50.0, 60.0, 100.0, 120.0])
 def test_mains_ripple_is_told_by_frequency_and_size(hertz: float) -> None:
-    found = look(LIGHT + 0.03 * np.sin(math.tau * hertz * TIMES + 0.4) + noise(0.004), DT)
+    found = look(
+        LIGHT + 0.03 * np.sin(math.tau * hertz * TIMES + 0.4) + noise(0.004), DT
+    )
     assert found.ripple_hz == hertz
     assert found.ripple == pytest.approx(0.06, rel=0.05)
     assert np.hypot(*found.wave) == pytest.approx(0.03, rel=0.05)
@@ -72,9 +79,8 @@ def test_windows_hold_the_light_and_part_what_is_apart() -> None:
     one = look(LIGHT, DT).windows
     assert len(one) == 1
     assert one[0][0] == 2000
-    assert one[0][1] == pytest.approx(
-        2000 + 50 * math.log(1 / 0.04), abs=3
-    )  # down to 4 % of the peak
+    # down to 4 % of the peak
+    assert one[0][1] == pytest.approx(2000 + 50 * math.log(1 / 0.04), abs=3)
     two = look(LIGHT + np.roll(LIGHT, 2500), DT).windows
     assert [begin for begin, _ in two] == [2000, 4500]
 
@@ -93,14 +99,15 @@ def test_blocks_keep_every_extreme() -> None:
 
 @pytest.mark.parametrize("step", [1 / 256, 1 / 4096])
 def test_the_converters_step(step: float) -> None:
-    assert converter_step(np.round((LIGHT + noise(0.01)) / step) * step) == pytest.approx(
-        step, rel=1e-6
-    )
+    assert converter_step(
+        np.round((LIGHT + noise(0.01)) / step) * step
+    ) == pytest.approx(step, rel=1e-6)
     assert converter_step(LIGHT + noise(0.01)) == 0
 
 
 @pytest.mark.parametrize(
-    ("samples", "above", "group"), [(5000, 900, 1), (80_000, 40_000, 2), (4_000_000, 900, 2)]
+    ("samples", "above", "group"),
+    [(5000, 900, 1), (80_000, 40_000, 2), (4_000_000, 900, 2)],
 )
 def test_long_windows_are_grouped_but_the_pulse_keeps_its_samples(
     samples: int, above: int, group: int
@@ -120,7 +127,9 @@ def test_a_ripple_of_any_frequency_is_named_and_does_not_move_the_figures(
     after = np.maximum(times - 2e-3, 0)
     light = np.where(times >= 2e-3, shape.intensity(after), 0.0)
     hum = amplitude * np.sin(math.tau * hertz * times + 1.0)
-    found = analyse(light + hum + np.random.default_rng(0).normal(0, 0.003, len(times)), dt_s)
+    found = analyse(
+        light + hum + np.random.default_rng(0).normal(0, 0.003, len(times)), dt_s
+    )
     assert found.codes == {"ripple"}
     assert look(light + hum, dt_s).ripple_hz == pytest.approx(hertz, rel=1e-3)
     assert abs(found.t01_s - shape.width_s(0.1)) <= found.u_t01_s
@@ -131,8 +140,13 @@ def test_a_train_of_pulses_is_no_ripple() -> None:
     """High-speed sync: the light itself comes and goes."""
     times = np.arange(8000) * 1e-6
     train = np.where(
-        (times > 1e-3) & (times < 6e-3), 0.6 + 0.4 * np.sin(math.tau * 20_000 * times), 0.0
+        (times > 1e-3) & (times < 6e-3),
+        0.6 + 0.4 * np.sin(math.tau * 20_000 * times),
+        0.0,
     )
     assert (
-        look(train + np.random.default_rng(2).normal(0, 0.003, len(times)), 1e-6).ripple_hz is None
+        look(
+            train + np.random.default_rng(2).normal(0, 0.003, len(times)), 1e-6
+        ).ripple_hz
+        is None
     )

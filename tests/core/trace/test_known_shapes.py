@@ -35,7 +35,12 @@ TAU = 1e-3
 KNOWN = {
     "rectangle": (lambda t: (t >= 1e-3) & (t < 3e-3), 2e-3, 2e-3, 2e-3),
     "triangle": (triangle(0.5e-3, 2e-3), 1.25e-3, 2.25e-3, 1.25e-3),
-    "exponential": (lambda t: np.exp(-t / TAU), TAU * math.log(2), TAU * math.log(10), TAU),
+    "exponential": (
+        lambda t: np.exp(-t / TAU),
+        TAU * math.log(2),
+        TAU * math.log(10),
+        TAU,
+    ),
     "gaussian": (
         lambda t: np.exp(-((t - MIDDLE) ** 2) / (2 * SIGMA**2)),
         2 * SIGMA * math.sqrt(2 * math.log(2)),
@@ -68,7 +73,9 @@ def test_the_skirts_of_a_soft_pulse_are_not_a_drift(quiet: int) -> None:
 
 
 def test_little_quiet_before_the_light_is_doubt() -> None:
-    shape = trace(lambda t: np.exp(-t / TAU)) + np.random.default_rng(3).normal(0, 0.02, 24_000)
+    shape = trace(lambda t: np.exp(-t / TAU)) + np.random.default_rng(3).normal(
+        0, 0.02, 24_000
+    )
     long, short = analyse(shape, DT), analyse(shape[PRE - 40 :], DT)
     assert short.u_t01_s > 1.2 * long.u_t01_s
 
@@ -89,9 +96,15 @@ def test_double_exponential_against_its_own_equation() -> None:
         return (a * (1 - math.exp(-t / a)) - b * (1 - math.exp(-t / b))) / (a - b)
 
     found = analyse(trace(lambda t: (np.exp(-t / a) - np.exp(-t / b)) / peak), DT)
-    assert found.t05_s == pytest.approx(crossing(0.5, 1e-3) - crossing(0.5, 1e-5), rel=1e-3)
-    assert found.t01_s == pytest.approx(crossing(0.1, 3e-3) - crossing(0.1, 1e-6), rel=1e-3)
-    assert found.rise_s == pytest.approx(crossing(0.9, at / 2) - crossing(0.1, 1e-6), rel=1e-2)
+    assert found.t05_s == pytest.approx(
+        crossing(0.5, 1e-3) - crossing(0.5, 1e-5), rel=1e-3
+    )
+    assert found.t01_s == pytest.approx(
+        crossing(0.1, 3e-3) - crossing(0.1, 1e-6), rel=1e-3
+    )
+    assert found.rise_s == pytest.approx(
+        crossing(0.9, at / 2) - crossing(0.1, 1e-6), rel=1e-2
+    )
     assert found.time_to_peak_s == pytest.approx(at - crossing(0.1, 1e-6), abs=2 * DT)
     times = np.linspace(0, 0.02, 400_001)
     shares = np.array([share(t) for t in times])
@@ -105,13 +118,18 @@ def test_clean_pulses_against_peak_widths(power: float) -> None:
     dt = shape.width_s(0.1) / 3000
     count = 18_000
     values = np.where(
-        np.arange(count) >= 600, shape.intensity(np.maximum(np.arange(count) - 600, 0) * dt), 0.0
+        np.arange(count) >= 600,
+        shape.intensity(np.maximum(np.arange(count) - 600, 0) * dt),
+        0.0,
     )
     found = analyse(values, dt)
     top = [int(values.argmax())]
     for level, ours in ((0.5, found.t05_s), (0.1, found.t01_s)):
         whole = (np.array([values.max()]), np.array([0]), np.array([count - 1]))
-        reference = peak_widths(values, top, rel_height=1 - level, prominence_data=whole)[0][0] * dt
+        reference = (
+            peak_widths(values, top, rel_height=1 - level, prominence_data=whole)[0][0]
+            * dt
+        )
         assert ours == pytest.approx(reference, rel=1e-6)
         assert ours == pytest.approx(shape.width_s(level), rel=1e-3)
     assert found.codes == set()
@@ -129,7 +147,9 @@ def test_level_polarity_and_gain_do_not_matter() -> None:
 
 def test_time_scales_with_the_interval() -> None:
     values = trace(lambda t: np.exp(-t / TAU))
-    assert analyse(values, 2 * DT).t01_s == pytest.approx(2 * (analyse(values, DT).t01_s or 0))
+    assert analyse(values, 2 * DT).t01_s == pytest.approx(
+        2 * (analyse(values, DT).t01_s or 0)
+    )
 
 
 def test_the_model_says_which_circuit_it_looks_like() -> None:
@@ -139,7 +159,9 @@ def test_the_model_says_which_circuit_it_looks_like() -> None:
     assert found.circuit == "exponential"
     assert found.decay_s == pytest.approx(1.6e-3, rel=0.01)
     assert found.residual_share < 0.002
-    cut = analyse(trace(quenched_at(1 / 8, 1.9e-3, 19e-6, 28e-6).intensity), DT, fit=True).fit
+    cut = analyse(
+        trace(quenched_at(1 / 8, 1.9e-3, 19e-6, 28e-6).intensity), DT, fit=True
+    ).fit
     assert cut is not None
     assert cut.circuit == "quenched"
     assert cut.afterglow_s == pytest.approx(28e-6, rel=0.05)
@@ -154,7 +176,9 @@ def test_a_slow_detector_is_named_and_its_lag_taken_out() -> None:
     # A step exponential through a first-order detector: (e^(−t/a) − e^(−t/τ)) a/(a − τ), by hand.
     seen = np.where(
         t >= 0,
-        (np.exp(-np.maximum(t, 0) / a) - np.exp(-np.maximum(t, 0) / tau)) * a / (a - tau),
+        (np.exp(-np.maximum(t, 0) / a) - np.exp(-np.maximum(t, 0) / tau))
+        * a
+        / (a - tau),
         0.0,
     )
     plain, known = analyse(seen, DT), analyse(seen, DT, detector_s=tau)
@@ -181,7 +205,12 @@ def test_what_is_no_trace_is_refused(values: np.ndarray, dt: float, says: str) -
 
 
 @pytest.mark.parametrize(
-    "values", [np.zeros(1000), np.full(1000, 3.3), np.random.default_rng(2).normal(0, 1, 100_000)]
+    "values",
+    [
+        np.zeros(1000),
+        np.full(1000, 3.3),
+        np.random.default_rng(2).normal(0, 1, 100_000),
+    ],
 )
 def test_nothing_but_noise_is_no_pulse(values: np.ndarray) -> None:
     found = analyse(values, DT)

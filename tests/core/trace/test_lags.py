@@ -10,16 +10,26 @@ from rapzel.core.trace.reading.samples import Recording, Segment, TraceError
 from simulators.light import Settings, pop
 
 SETTINGS = Settings(
-    power=1 / 4, sweep_s=0.004, pre_s=0.001, sampling_hz=2e6, lag_s=0.0004, lag_jitter_s=20e-6
+    power=1 / 4,
+    sweep_s=0.004,
+    pre_s=0.001,
+    sampling_hz=2e6,
+    lag_s=0.0004,
+    lag_jitter_s=20e-6,
 )
 
 
-def recording(count: int, settings: Settings = SETTINGS) -> tuple[Recording, list[float]]:
+def recording(
+    count: int, settings: Settings = SETTINGS
+) -> tuple[Recording, list[float]]:
     pops = [pop(settings, number) for number in range(count)]
     segments = tuple(
-        Segment(0.0, 1 / settings.sampling_hz, (each.trigger_v, each.light_v)) for each in pops
+        Segment(0.0, 1 / settings.sampling_hz, (each.trigger_v, each.light_v))
+        for each in pops
     )
-    return Recording(("Trigger", "Light"), ("V", "V"), segments), [each.lag_s for each in pops]
+    return Recording(("Trigger", "Light"), ("V", "V"), segments), [
+        each.lag_s for each in pops
+    ]
 
 
 def test_lag_and_jitter_of_forty_pops() -> None:
@@ -44,7 +54,9 @@ def test_few_pops_strays_and_missing_lights_are_told() -> None:
     dark = replace(late, fault="no light")
     segments = [Segment(0.0, 5e-7, (each.trigger_v, each.light_v)) for each in pops]
     segments.append(Segment(0.0, 5e-7, (pop(dark, 1).trigger_v, pop(dark, 1).light_v)))
-    segments.append(Segment(0.0, 5e-7, (pops[0].trigger_v, np.roll(pops[0].light_v, 1500))))
+    segments.append(
+        Segment(0.0, 5e-7, (pops[0].trigger_v, np.roll(pops[0].light_v, 1500)))
+    )
     found = measure_lags(Recording(("T", "L"), ("", ""), tuple(segments)), 0, 1)
     assert found.unmatched == 1
     assert any("no light after them" in doubt for doubt in found.doubts)
@@ -57,7 +69,9 @@ def test_a_sound_counts_from_its_arrival() -> None:
     noise = np.random.default_rng(5).normal(0, 0.002, len(t))
     bang = (
         np.where(
-            t >= 0.01, np.exp(-(t - 0.01) / 0.004) * np.sin(2 * np.pi * 1500 * (t - 0.01)), 0.0
+            t >= 0.01,
+            np.exp(-(t - 0.01) / 0.004) * np.sin(2 * np.pi * 1500 * (t - 0.01)),
+            0.0,
         )
         + noise
     )

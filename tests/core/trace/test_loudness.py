@@ -23,12 +23,17 @@ def recording(
         since = time - at
         grown = np.clip(since / rise_s, 0, 1) if rise_s else 1.0
         dies = np.exp(-np.maximum(since, 0) / 0.02)
-        wave += np.where(since >= 0, 0.8 * grown * dies * np.cos(math.tau * 2000 * since), 0)
+        wave += np.where(
+            since >= 0, 0.8 * grown * dies * np.cos(math.tau * 2000 * since), 0
+        )
     return wave
 
 
 def as_wav(wave: np.ndarray, kind: str = "int16") -> bytes:
-    out, full = io.BytesIO(), {"int16": 2**15 - 1, "int32": 2**31 - 1, "float32": 1.0}[kind]
+    out, full = (
+        io.BytesIO(),
+        {"int16": 2**15 - 1, "int32": 2**31 - 1, "float32": 1.0}[kind],
+    )
     wavfile.write(out, RATE, (np.clip(wave, -1, 1) * full).astype(kind))
     return out.getvalue()
 
@@ -42,7 +47,9 @@ def test_a_clap_is_found_to_the_sample(kind: str) -> None:
     assert found.threshold == pytest.approx(math.sqrt(0.8 * 0.008), rel=0.05), (
         "never nearer than 1/100 of the event"
     )
-    assert found.to_threshold_s == pytest.approx(0, abs=1.5 / RATE), "a clap is there at once"
+    assert found.to_threshold_s == pytest.approx(0, abs=1.5 / RATE), (
+        "a clap is there at once"
+    )
     assert (found.events, found.false_triggers) == (1, 0)
     assert any("One event only" in doubt for doubt in found.doubts)
 

@@ -30,7 +30,9 @@ def runs(shape: Discharge, decibels: float, count: int):
 
 @pytest.mark.parametrize("decibels", [20, 40])
 @pytest.mark.parametrize("name", SHAPES)
-def test_uncertainty_covers_the_truth(name: str, decibels: float, noise_seeds: int) -> None:
+def test_uncertainty_covers_the_truth(
+    name: str, decibels: float, noise_seeds: int
+) -> None:
     shape = SHAPES[name]
     found = np.array(list(runs(shape, decibels, noise_seeds)))
     for column, level in ((0, 0.5), (2, 0.1)):
@@ -38,22 +40,29 @@ def test_uncertainty_covers_the_truth(name: str, decibels: float, noise_seeds: i
         covered = np.abs(found[:, column] - truth) <= found[:, column + 1]
         assert covered.mean() >= 0.9
         # An uncertainty that covers everything by being huge would say nothing.
-        assert np.median(found[:, column + 1]) < (0.25 if decibels == 20 else 0.08) * truth
+        assert (
+            np.median(found[:, column + 1]) < (0.25 if decibels == 20 else 0.08) * truth
+        )
 
 
 @pytest.mark.parametrize("decibels", [20, 40])
 @pytest.mark.parametrize("name", KNOWN)
-def test_it_also_covers_shapes_of_no_circuit(name: str, decibels: float, noise_seeds: int) -> None:
+def test_it_also_covers_shapes_of_no_circuit(
+    name: str, decibels: float, noise_seeds: int
+) -> None:
     """Closed forms with sudden, straight and soft flanks; every fourth sample, which is a usual number of them."""
     shape, *truths, _ = KNOWN[name]
     clean = trace(shape, height=1.0)[::4]
     found = []
     for seed in range(noise_seeds):
-        noise = np.random.default_rng(seed).normal(0, 10 ** (-decibels / 20), len(clean))
+        noise = np.random.default_rng(seed).normal(
+            0, 10 ** (-decibels / 20), len(clean)
+        )
         found.append(analyse(clean + noise, 4 * DT))
     for level, truth in zip(("t05_s", "t01_s"), truths, strict=True):
         covered = [
-            abs(getattr(each, level) - truth) <= getattr(each, f"u_{level}") for each in found
+            abs(getattr(each, level) - truth) <= getattr(each, f"u_{level}")
+            for each in found
         ]
         assert np.mean(covered) >= 0.9
         doubt = np.median([getattr(each, f"u_{level}") for each in found])
@@ -69,7 +78,11 @@ def test_a_hasty_recording_is_covered_as_well(decibels: float) -> None:
     t = np.arange(-60, int(3 * tau))
     clean = np.where(t >= 0, np.exp(-np.maximum(t, 0) / tau), 0.0)
     found = [
-        analyse(clean + np.random.default_rng(seed).normal(0, 10 ** (-decibels / 20), len(t)), 1.0)
+        analyse(
+            clean
+            + np.random.default_rng(seed).normal(0, 10 ** (-decibels / 20), len(t)),
+            1.0,
+        )
         for seed in range(40)
     ]
     read = [each for each in found if each.codes == set()]

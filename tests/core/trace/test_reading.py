@@ -101,7 +101,8 @@ def test_sweeps_are_parted(parted: str) -> None:
             lines += ["", "s,V"]
         own = f"{number + 1}," if parted == "column" else ""
         lines += [
-            f"{own}{t:.9g},{v:.6g}" for t, v in zip(sweep.times_s, sweep.light_v, strict=True)
+            f"{own}{t:.9g},{v:.6g}"
+            for t, v in zip(sweep.times_s, sweep.light_v, strict=True)
         ]
     recording = loaded("\n".join(lines).encode())
     assert [segment.count for segment in recording.segments] == [8000] * 3
@@ -114,7 +115,9 @@ def test_the_simulators_own_file_and_its_detector() -> None:
     recording = loaded(to_csv(series(SETTINGS, 2), SETTINGS).encode())
     assert recording.channels == ("Light", "Trigger")
     assert len(recording.segments) == 2
-    assert recording.detector_s == pytest.approx(1 / (2 * np.pi * SETTINGS.bandwidth_hz), rel=1e-3)
+    assert recording.detector_s == pytest.approx(
+        1 / (2 * np.pi * SETTINGS.bandwidth_hz), rel=1e-3
+    )
 
 
 @pytest.mark.parametrize("dtype", [np.int16, np.int32, np.float32, np.uint8])
@@ -122,13 +125,17 @@ def test_a_sound_card(dtype) -> None:
     rate = 192_000
     t = (np.arange(rate // 10) - 2000) / rate
     wave = np.where(t >= 0, np.exp(-np.maximum(t, 0) / 0.002), 0.0) * 0.8
-    full = {np.int16: 2**15 - 1, np.int32: 2**31 - 1, np.float32: 1.0, np.uint8: 127}[dtype]
+    full = {np.int16: 2**15 - 1, np.int32: 2**31 - 1, np.float32: 1.0, np.uint8: 127}[
+        dtype
+    ]
     out = io.BytesIO()
     samples = (wave * full + (128 if dtype is np.uint8 else 0)).astype(dtype)
     wavfile.write(
         out,
         rate,
-        np.column_stack([np.full_like(samples, 128 if dtype is np.uint8 else 0), samples]),
+        np.column_stack(
+            [np.full_like(samples, 128 if dtype is np.uint8 else 0), samples]
+        ),
     )
     recording = loaded(out.getvalue())
     assert recording.channels == ("Left", "Right")
@@ -142,7 +149,9 @@ def test_uneven_times_are_put_on_a_grid_and_told() -> None:
     t[0], t[-1] = 0.0, 3999e-6
     v = np.where(t > 5e-4, np.exp(-(t - 5e-4) / 3e-4), 0.0)
     recording = loaded(
-        ("s,V\n" + "\n".join(f"{a:.9g},{b:.6g}" for a, b in zip(t, v, strict=True))).encode()
+        (
+            "s,V\n" + "\n".join(f"{a:.9g},{b:.6g}" for a, b in zip(t, v, strict=True))
+        ).encode()
     )
     assert "not evenly spaced" in recording.notes[0]
     assert analyse_recording(recording, fit=False).mean("t05_s") == pytest.approx(
@@ -199,7 +208,9 @@ def test_too_large_a_file_is_refused_before_it_is_read(tmp_path) -> None:
 
 def test_too_many_samples_are_refused(monkeypatch) -> None:
     monkeypatch.setattr(reading, "MOST_SAMPLES", 5000)
-    with pytest.raises(TraceError, match="The file has 8000 samples; up to 5000 are read"):
+    with pytest.raises(
+        TraceError, match="The file has 8000 samples; up to 5000 are read"
+    ):
         loaded(FILES["comma, header with units"])
     with pytest.raises(TraceError, match="more than 5000 samples"):
         loaded(FILES["comma, header with units"] + b"\n\n")

@@ -38,7 +38,9 @@ def test_smoothing_leaves_parabolas_alone_and_quiets_noise() -> None:
     assert smoothed(bend, 51)[100:-100] == pytest.approx(bend[100:-100], abs=1e-12)
     rough = np.random.default_rng(3).normal(0, 1, 20_000)
     # Savitzky and Golay 1964: a quadratic over n points keeps 9/(4 n) of the variance, for n large.
-    assert smoothed(rough, 101)[200:-200].std() == pytest.approx(math.sqrt(9 / (4 * 101)), rel=0.05)
+    assert smoothed(rough, 101)[200:-200].std() == pytest.approx(
+        math.sqrt(9 / (4 * 101)), rel=0.05
+    )
 
 
 @pytest.mark.parametrize("sd", [0.01, 0.1])
@@ -65,7 +67,12 @@ def test_a_short_ramp_keeps_its_length(length: int) -> None:
 
 
 @pytest.mark.parametrize(
-    "curve", [ramp(400, end=4000), np.exp(-(((T - 2e-3) / 4e-4) ** 2)), 0.3 * ramp(1) + T / T[-1]]
+    "curve",
+    [
+        ramp(400, end=4000),
+        np.exp(-(((T - 2e-3) / 4e-4) ** 2)),
+        0.3 * ramp(1) + T / T[-1],
+    ],
 )
 def test_what_is_slow_or_low_is_no_sudden_flank(curve: np.ndarray) -> None:
     assert sudden(curve, WIDTH) == []

@@ -26,7 +26,9 @@ def test_a_converters_step_counts_by_the_slope_of_the_tail() -> None:
     found = uncertainty.of(TAIL, DT, 0.0, measure(TAIL, DT, 0.0), step)
     # By hand: at a level L of an exponential the slope is L/τ, so a step moves the last crossing by step (1 + L) τ / L.
     for name, level in (("u_t05_s", 0.5), ("u_t01_s", 0.1)):
-        assert found[name] == pytest.approx(2 * step * (1 + level) * TAU / level, rel=0.02)
+        assert found[name] == pytest.approx(
+            2 * step * (1 + level) * TAU / level, rel=0.02
+        )
 
 
 def test_the_baselines_doubt_moves_the_tails_crossing() -> None:
@@ -46,7 +48,10 @@ def test_noise_on_a_curve_without_a_model_is_repeated() -> None:
         noisy = soft + np.random.default_rng(4).normal(0, sd, len(T))
         found = uncertainty.of(noisy, DT, sd, measure(noisy, DT, sd), 0.0)
         doubts.append(found["u_t05_s"])
-        assert abs(measure(noisy, DT, sd).t05_s - 2e-3 * math.sqrt(math.log(2))) <= found["u_t05_s"]
+        assert (
+            abs(measure(noisy, DT, sd).t05_s - 2e-3 * math.sqrt(math.log(2)))
+            <= found["u_t05_s"]
+        )
     assert doubts == sorted(doubts)
 
 

@@ -24,7 +24,9 @@ def moist_m_s(coolprop: Any, celsius: float, percent: float) -> float:
 
 @pytest.mark.parametrize("celsius", [-20, 0, 10, 20, 30, 45])
 @pytest.mark.parametrize("percent", [0, 50, 100])
-def test_moist_air_against_coolprop(coolprop: Any, celsius: float, percent: float) -> None:
+def test_moist_air_against_coolprop(
+    coolprop: Any, celsius: float, percent: float
+) -> None:
     """Within 0.12 %: the dry formula is 0.06 % low, and moisture beyond 30 °C is carried on, not fitted."""
     assert speed_of_sound_m_s(celsius, percent) == pytest.approx(
         moist_m_s(coolprop, celsius, percent), rel=1.2e-3
@@ -35,7 +37,8 @@ def test_moist_air_against_coolprop(coolprop: Any, celsius: float, percent: floa
 
 
 def test_two_centimetres_are_fifty_eight_microseconds() -> None:
-    assert 0.02 / speed_of_sound_m_s(20) == pytest.approx(58e-6, abs=0.5e-6)  # common practice
+    # common practice
+    assert 0.02 / speed_of_sound_m_s(20) == pytest.approx(58e-6, abs=0.5e-6)
 
 
 def test_levels_fall_by_six_decibels_a_doubling() -> None:

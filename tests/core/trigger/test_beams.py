@@ -35,7 +35,9 @@ def level(angle_deg: float) -> Axes:
     return Axes(math.sin(angle), 0.0, math.cos(angle))
 
 
-def walked(passes: Passes, frame: Window, lies: np.ndarray, length: float) -> tuple[float, float]:
+def walked(
+    passes: Passes, frame: Window, lies: np.ndarray, length: float
+) -> tuple[float, float]:
     """(share landing, share noticed): vectors written out, the crossing solved as two lines in the level plane."""
     rng = np.random.default_rng(4)
     way = np.array([passes.way.across, passes.way.up, passes.way.towards])
@@ -59,7 +61,9 @@ def walked(passes: Passes, frame: Window, lies: np.ndarray, length: float) -> tu
     return float(np.mean(lands[noticed])), float(np.mean(noticed))
 
 
-@pytest.mark.parametrize(("angle", "turned"), [(90, 0), (90, 35), (60, 0), (60, -20), (120, 10)])
+@pytest.mark.parametrize(
+    ("angle", "turned"), [(90, 0), (90, 35), (60, 0), (60, -20), (120, 10)]
+)
 def test_simulated_passes_against_walked_ones(angle: float, turned: float) -> None:
     way = level(angle)
     passes = Passes(way, 8.0, 0.8, 0.0, 0.3, 0.04, 0.004, 0.12, 0.15, thick_m=0.5)
@@ -75,14 +79,21 @@ def test_simulated_passes_against_walked_ones(angle: float, turned: float) -> No
 
 @pytest.mark.parametrize("angle", [90, 60, 20])
 @pytest.mark.parametrize("late_m", [0.0, 0.3, 2.0])
-def test_simulation_lies_within_its_error_of_the_closed_form(angle: float, late_m: float) -> None:
+def test_simulation_lies_within_its_error_of_the_closed_form(
+    angle: float, late_m: float
+) -> None:
     way = level(angle)
     passes = Passes(way, 8.0, 0.8, 0.0, 0.32 - late_m, 0.04, 0.004, 0.1, 0.1)
     line = line_of(None, 15.0, way, 0.0, None)
-    found, closed = simulate(passes, window(), line, 400_000), closed_form(passes, window(), line)
+    found, closed = (
+        simulate(passes, window(), line, 400_000),
+        closed_form(passes, window(), line),
+    )
     # The product of two errors, of speed and of time, is left out of the closed form: 0.8 m/s × 4 ms = 3 mm.
     assert found.joint == pytest.approx(closed.joint, abs=5 * found.error_share + 2e-3)
-    assert found.in_frame == pytest.approx(closed.in_frame, abs=5 * found.error_share + 2e-3)
+    assert found.in_frame == pytest.approx(
+        closed.in_frame, abs=5 * found.error_share + 2e-3
+    )
     assert found.along_sd_m == pytest.approx(closed.along_sd_m, rel=0.01)
 
 
@@ -91,7 +102,9 @@ def test_the_spread_of_speeds_becomes_a_spread_of_places() -> None:
     passes = Passes(level(90), 8.0, 0.8, 0.0, 0.32, 0.04, 0.004, 0.0, 0.0)
     expected = math.hypot(0.04 * 0.8, 8.0 * 0.004)
     assert closed_form(passes, window(), None).along_sd_m == pytest.approx(expected)
-    assert simulate(passes, window(), None, N).along_sd_m == pytest.approx(expected, rel=0.01)
+    assert simulate(passes, window(), None, N).along_sd_m == pytest.approx(
+        expected, rel=0.01
+    )
 
 
 def test_a_beam_three_times_as_long_as_the_frame_fires_mostly_at_nothing() -> None:
@@ -109,7 +122,13 @@ def test_a_beam_three_times_as_long_as_the_frame_fires_mostly_at_nothing() -> No
 
 def test_a_beam_along_the_way_is_never_crossed(document) -> None:
     assert line_of("across", 0.0, level(90), 0.0, 1.0) is None
-    beam = {"kind": "beam", "lag_s": 0.0, "jitter_s": 0.0, "distance_m": 0.5, "lies": "across"}
+    beam = {
+        "kind": "beam",
+        "lag_s": 0.0,
+        "jitter_s": 0.0,
+        "distance_m": 0.5,
+        "lies": "across",
+    }
     document["trigger"]["links"] = [beam]
     assert "never crosses it" in " ".join(evaluate(document).warnings)
 
@@ -145,7 +164,11 @@ def test_a_scene_and_the_tool_asked_with_it_agree(document) -> None:
 def test_a_falling_thing_through_a_beam_agrees_too(document) -> None:
     scene = changed(
         document,
-        {**BEAM_SCENE, "motion": {"kind": "fall", "height_m": 0.8}, "trigger.set_delay_s": 0.1},
+        {
+            **BEAM_SCENE,
+            "motion": {"kind": "fall", "height_m": 0.8},
+            "trigger.set_delay_s": 0.1,
+        },
     )
     facts, tool = evaluate(scene).timing, ask(TOOLS["beam"], scene)
     assert facts.share == pytest.approx(tool["share"], abs=0.006)
@@ -183,7 +206,10 @@ def test_two_beams_by_error_propagation(document) -> None:
     }
     tool = ask(TOOLS["speedometer"], asked)
     rng = np.random.default_rng(7)
-    v, first, second = 8 + 0.8 * rng.standard_normal(N), *(0.0002 * rng.standard_normal((2, N)))
+    v, first, second = (
+        8 + 0.8 * rng.standard_normal(N),
+        *(0.0002 * rng.standard_normal((2, N))),
+    )
     light = 0.5 / 0.25 * (0.25 / v + second - first) + second
     place = v * light - 0.5
     assert tool["two_beams_sd_m"] == pytest.approx(place.std(), rel=0.02)
@@ -193,7 +219,11 @@ def test_two_beams_by_error_propagation(document) -> None:
     single = evaluate(
         changed(
             document,
-            {**values, "trigger.links": [{**own, "second_m": None}], "trigger.set_delay_s": 0.062},
+            {
+                **values,
+                "trigger.links": [{**own, "second_m": None}],
+                "trigger.set_delay_s": 0.062,
+            },
         )
     ).timing
     assert single.position_sd_m == pytest.approx(tool["one_beam_sd_m"], rel=0.02)
@@ -202,7 +232,13 @@ def test_two_beams_by_error_propagation(document) -> None:
 
 
 def test_two_beams_that_stand_too_near_are_too_late(document) -> None:
-    own = {"kind": "beam", "lag_s": 0.08, "jitter_s": 0.0, "distance_m": 0.4, "second_m": 0.2}
+    own = {
+        "kind": "beam",
+        "lag_s": 0.08,
+        "jitter_s": 0.0,
+        "distance_m": 0.4,
+        "second_m": 0.2,
+    }
     facts = evaluate(
         changed(
             document,
@@ -216,13 +252,16 @@ def test_two_beams_that_stand_too_near_are_too_late(document) -> None:
     ).timing
     assert facts.too_late_s == pytest.approx(0.08 + 0.0004 - 0.05)
     assert ask(
-        TOOLS["speedometer"], {"speed_m_s": 8.0, "apart_m": 0.2, "upstream_m": 0.4, "lag_s": 0.0804}
+        TOOLS["speedometer"],
+        {"speed_m_s": 8.0, "apart_m": 0.2, "upstream_m": 0.4, "lag_s": 0.0804},
     )["too_late_s"] == pytest.approx(0.0304)
 
 
 def test_what_is_not_known_is_not_answered() -> None:
     tool = TOOLS["beam"]
-    asked = {name: value for name, value in tool.beginning.items() if name != "jitter_s"}
+    asked = {
+        name: value for name, value in tool.beginning.items() if name != "jitter_s"
+    }
     found = ask(tool, asked)
     assert found["share"] is None
     assert "is not known" in tool.says(tool.read(asked), tool.solve(tool.read(asked)))

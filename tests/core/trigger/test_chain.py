@@ -21,7 +21,8 @@ def test_speed_of_sound_against_coolprop(coolprop: Any, celsius: float) -> None:
 
 
 def test_sound_takes_three_milliseconds_a_metre() -> None:
-    assert 1 / speed_of_sound_m_s(20) == pytest.approx(0.0029, abs=5e-5)  # common practice
+    # common practice
+    assert 1 / speed_of_sound_m_s(20) == pytest.approx(0.0029, abs=5e-5)
 
 
 @pytest.mark.parametrize("kind", KINDS)
@@ -67,19 +68,30 @@ def test_lags_add_up(document) -> None:
     assert found.flash_after_event_s == pytest.approx(expected)
     direct = changed(
         document,
-        {"trigger.fires": "flash", "exposure.method": "open_shutter", "exposure.shutter_s": 1.0},
+        {
+            "trigger.fires": "flash",
+            "exposure.method": "open_shutter",
+            "exposure.shutter_s": 1.0,
+        },
     )
-    assert evaluate(direct).timing.flash_after_event_s == pytest.approx(expected - 0.055)
+    assert evaluate(direct).timing.flash_after_event_s == pytest.approx(
+        expected - 0.055
+    )
 
 
 def test_mirror_and_first_curtain_take_their_share_of_the_lag(document) -> None:
     document["camera"].update(mirror_s=0.03, first_curtain_s=0.01)
     usual = evaluate(document).timing.flash_after_event_s
     quick = evaluate(
-        changed(document, {"camera.mirror_up": True, "camera.electronic_first_curtain": True})
+        changed(
+            document,
+            {"camera.mirror_up": True, "camera.electronic_first_curtain": True},
+        )
     )
     assert usual - quick.timing.flash_after_event_s == pytest.approx(0.04)
-    unknown = evaluate(changed(document, {"camera.mirror_up": True, "camera.mirror_s": None}))
+    unknown = evaluate(
+        changed(document, {"camera.mirror_up": True, "camera.mirror_s": None})
+    )
     assert unknown.timing.flash_after_event_s is None
 
 
@@ -129,7 +141,9 @@ def test_places_spread_by_speed_and_by_time(document) -> None:
     """σ_x² = (t_lag σ_v)² + (v σ_t)², in closed form; the tries agree within half a percent."""
     document["motion"]["speed_sd_m_s"] = 0.5
     found = evaluate(document).timing
-    assert found.position_sd_m == pytest.approx(math.hypot(0.0554 * 0.5, 9 * 0.002), rel=5e-3)
+    assert found.position_sd_m == pytest.approx(
+        math.hypot(0.0554 * 0.5, 9 * 0.002), rel=5e-3
+    )
 
 
 def test_share_in_frame_against_the_normal_distribution(document) -> None:
@@ -151,7 +165,9 @@ def test_without_a_moment_nothing_is_said_of_landing(document) -> None:
     assert (margin.state, margin.figure) == ("unknown", None)
     assert margin.says == "state the moment; 100 % stay in frame, 49.9 cm on"
     assert found.timing.travel_m == pytest.approx(9 * 0.0554)
-    assert found.timing.travel_frames == pytest.approx(9 * 0.0554 / found.framing.field_width_m)
+    assert found.timing.travel_frames == pytest.approx(
+        9 * 0.0554 / found.framing.field_width_m
+    )
 
 
 def test_without_a_light_nothing_is_said_of_timing_or_pace(document) -> None:
@@ -166,16 +182,27 @@ def test_without_a_light_nothing_is_said_of_timing_or_pace(document) -> None:
 def test_a_lag_of_the_camera_that_is_not_known_is_no_lag_of_zero(document) -> None:
     found = evaluate(changed(document, {"camera.lag_s": None, "moment": {"at_s": 0.0}}))
     assert found.timing.flash_after_event_s is None
-    assert found.margin("timing").says == "lag of camera not known: measure it on the bench"
+    assert (
+        found.margin("timing").says
+        == "lag of camera not known: measure it on the bench"
+    )
 
 
 def test_a_beam_upstream_tells_the_delay_that_is_needed(document) -> None:
-    beam = {"name": "Beam", "kind": "beam", "lag_s": 0.0001, "jitter_s": 0.0, "distance_m": 0.9}
+    beam = {
+        "name": "Beam",
+        "kind": "beam",
+        "lag_s": 0.0001,
+        "jitter_s": 0.0,
+        "distance_m": 0.9,
+    }
     document["trigger"].update(fires="flash", links=[beam])
     document["exposure"].update(method="open_shutter", shutter_s=1.0)
     found = evaluate(document).timing
     assert found.needed_delay_s == pytest.approx(0.9 / 9 - 0.0001 - 0.0004)
-    on_time = evaluate(changed(document, {"trigger.set_delay_s": found.needed_delay_s})).timing
+    on_time = evaluate(
+        changed(document, {"trigger.set_delay_s": found.needed_delay_s})
+    ).timing
     assert on_time.offset_m == pytest.approx(0, abs=1e-9)
 
 
@@ -194,7 +221,12 @@ def test_what_comes_late_at_the_camera_is_nearer_than_the_focus(document) -> Non
     document["camera"]["lag_jitter_s"] = 0.02
     document["lights"][0]["power"] = 1 / 256
     for angle in (0, 180):
-        motion = {"kind": "steady", "speed_m_s": 9.0, "angle_deg": angle, "off_axis_mm": 0.0}
+        motion = {
+            "kind": "steady",
+            "speed_m_s": 9.0,
+            "angle_deg": angle,
+            "off_axis_mm": 0.0,
+        }
         late = changed(document, {"motion": motion, "moment": {"at_s": 0.0}})
         found = evaluate(late)
         near, far = found.framing.depth_near_m, found.framing.depth_far_m
@@ -206,7 +238,9 @@ def test_what_comes_late_at_the_camera_is_nearer_than_the_focus(document) -> Non
         assert found.timing.share_in_frame == 1.0
 
 
-def test_falls_are_measured_against_the_height_of_the_frame_and_begin_at_rest(document) -> None:
+def test_falls_are_measured_against_the_height_of_the_frame_and_begin_at_rest(
+    document,
+) -> None:
     document["motion"] = {"kind": "fall", "height_m": 0.3}
     document["trigger"] = {
         "fires": "flash",
@@ -246,7 +280,9 @@ def test_the_apex_of_a_leap_is_missed_with_jitter_and_with_being_late(document) 
     by_hand = norm.cdf((window - middle) / sigma) - norm.cdf((-window - middle) / sigma)
     assert timely.timing.share_slow_enough == pytest.approx(by_hand, abs=2e-3)
     late = evaluate(
-        changed(document, {"trigger.links[0].way": "reacts", "trigger.links[0].lag_s": 0.2})
+        changed(
+            document, {"trigger.links[0].way": "reacts", "trigger.links[0].lag_s": 0.2}
+        )
     )
     assert late.timing.share_slow_enough < 0.01, (
         "a leap that is caught a quarter of a second late has lost its apex"

@@ -27,15 +27,20 @@ class Rig:
         self.blur = max(self.step, self.jitter)
         self.right = float(rng.uniform(0.1, 0.4))
         self.begins = self.right * (1 + float(rng.normal(0, 0.025)))  # as a plan is off
-        self.sees = float(rng.uniform(0.7, 1.5)) * self.blur  # within which it looks right
+        # within which it looks right
+        self.sees = float(rng.uniform(0.7, 1.5)) * self.blur
         self.reads = rng.random() < 0.3  # whether offsets are read off the pictures
-        self.drift = float(rng.normal(0, 0.15)) * self.jitter if self.kind == "drifting" else 0.0
+        self.drift = (
+            float(rng.normal(0, 0.15)) * self.jitter if self.kind == "drifting" else 0.0
+        )
 
     def tried(self, value: float) -> Try:
         """One try at a value, judged."""
         off = value - self.right + float(self.rng.normal(0, self.jitter))
         self.right += self.drift
-        outcome: Outcome = "on" if abs(off) <= self.sees else "early" if off < 0 else "late"
+        outcome: Outcome = (
+            "on" if abs(off) <= self.sees else "early" if off < 0 else "late"
+        )
         read = off * (1 + float(self.rng.normal(0, 0.1)))
         return Try(value, outcome, read if self.reads and outcome != "on" else None)
 
@@ -58,13 +63,17 @@ def _dial(rig: Rig) -> tuple[int, float, bool]:
     return 3 * MOST_STEPS, np.inf, True
 
 
-def test_rigs_are_dialled_in_within_ten_steps_and_hardly_ever_falsely(rigs: int) -> None:
+def test_rigs_are_dialled_in_within_ten_steps_and_hardly_ever_falsely(
+    rigs: int,
+) -> None:
     """Still, jittering and drifting ones. False: off by more than twice what a try jitters or a step is.
 
     300 of them; `--rigs 1000` for the whole study.
     """
     kinds = ("still", "jittering", "drifting")
-    found = [_dial(Rig(np.random.default_rng(seed), kinds[seed % 3])) for seed in range(rigs)]
+    found = [
+        _dial(Rig(np.random.default_rng(seed), kinds[seed % 3])) for seed in range(rigs)
+    ]
     steps, off, outside = (np.array(part) for part in zip(*found, strict=True))
     assert steps.max() <= MOST_STEPS
     assert steps.mean() < 5.5
@@ -74,14 +83,20 @@ def test_rigs_are_dialled_in_within_ten_steps_and_hardly_ever_falsely(rigs: int)
 
 def test_without_jitter_it_is_bisection() -> None:
     """Early at 100 ms, late at 108: the middle; and so on until the middle is within a step of both ends."""
-    knob, tries, right = Knob(1e-3, 0.0), [Try(0.1, "early"), Try(0.108, "late")], 0.1027
+    knob, tries, right = (
+        Knob(1e-3, 0.0),
+        [Try(0.1, "early"), Try(0.108, "late")],
+        0.1027,
+    )
     widths = []
     for _ in range(6):
         found = dialled(knob, tries)
         widths.append(found.bracket[1] - found.bracket[0])
         if found.converged:
             break
-        tries.append(Try(found.next_value, "early" if found.next_value < right else "late"))
+        tries.append(
+            Try(found.next_value, "early" if found.next_value < right else "late")
+        )
     assert found.converged
     assert [each.value for each in tries[2:]] == [0.104, 0.102]
     assert found.next_value == pytest.approx(right, abs=knob.resolution_s)
@@ -110,7 +125,9 @@ def test_a_measured_offset_goes_there_at_once_and_is_not_believed_untried() -> N
 
 def test_two_noisy_tries_close_together_are_no_bracket() -> None:
     """Early at 100 and late at 101 with a jitter of 3 ms says next to nothing: no convergence is claimed."""
-    assert not dialled(Knob(1e-4, 3e-3), [Try(0.1, "early"), Try(0.101, "late")]).converged
+    assert not dialled(
+        Knob(1e-4, 3e-3), [Try(0.1, "early"), Try(0.101, "late")]
+    ).converged
     assert dialled(Knob(1e-3, 0.0), [Try(0.1, "early"), Try(0.101, "late")]).converged
 
 
@@ -128,7 +145,9 @@ def test_a_knob_that_makes_the_light_sooner_is_turned_the_other_way() -> None:
     value, tries = 0.5, list[Try]()
     for _ in range(MOST_STEPS):
         off = -(value - right) * 0.2
-        tries.append(Try(value, "on" if abs(off) < 0.0012 else "early" if off < 0 else "late"))
+        tries.append(
+            Try(value, "on" if abs(off) < 0.0012 else "early" if off < 0 else "late")
+        )
         found = dialled(knob, tries)
         if found.converged:
             break
@@ -172,7 +191,9 @@ def test_by_eye_it_stops_at_what_an_eye_can_tell() -> None:
 
 def test_an_offset_has_the_sign_of_its_outcome() -> None:
     either = [
-        ask(TOOL, {"history": [{"value": 0.2, "outcome": "early", "offset_s": off}]})["next_value"]
+        ask(TOOL, {"history": [{"value": 0.2, "outcome": "early", "offset_s": off}]})[
+            "next_value"
+        ]
         for off in (0.004, -0.004)
     ]
     assert either[0] == either[1] > 0.2
@@ -198,7 +219,9 @@ def test_before_the_first_try_it_proposes_nothing() -> None:
 def test_what_is_refused_is_named(values: dict, path: str) -> None:
     with pytest.raises(DocumentError) as refused:
         ask(TOOL, values)
-    assert any(problem.path == path for problem in refused.value.problems), refused.value.problems
+    assert any(problem.path == path for problem in refused.value.problems), (
+        refused.value.problems
+    )
 
 
 @pytest.mark.parametrize("history", [

@@ -29,19 +29,25 @@ def test_the_intervals_hold_the_truth_nine_times_of_ten() -> None:
     rng, bias, spread, runs = np.random.default_rng(3), 0.02, 0.03, 1500
     drills = [measure(list(rng.normal(bias, spread, 12))) for _ in range(runs)]
     held = np.mean([each.bias_low_s <= bias <= each.bias_high_s for each in drills])
-    narrow = np.mean([each.spread_low_s <= spread <= each.spread_high_s for each in drills])
+    narrow = np.mean(
+        [each.spread_low_s <= spread <= each.spread_high_s for each in drills]
+    )
     assert held == pytest.approx(0.9, abs=0.04)
     assert narrow == pytest.approx(0.9, abs=0.05)
 
 
 def test_a_slip_is_set_aside_and_told() -> None:
-    found = measure([0.01, 0.02, 0.0, 0.015, 0.01, 0.02, 0.005, 0.9, 0.01, 0.0, 0.02, 0.01])
+    found = measure(
+        [0.01, 0.02, 0.0, 0.015, 0.01, 0.02, 0.005, 0.9, 0.01, 0.0, 0.02, 0.01]
+    )
     assert found.outliers == (7,)
     assert found.counted == 11
     assert abs(found.bias_s) < 0.02
 
 
-@pytest.mark.parametrize("errors", [[0.1] * 4, [0.1, 0.2, math.nan, 0.1, 0.1], [3.0] * 12])
+@pytest.mark.parametrize(
+    "errors", [[0.1] * 4, [0.1, 0.2, math.nan, 0.1, 0.1], [3.0] * 12]
+)
 def test_what_is_no_drill_is_refused(errors: list[float]) -> None:
     with pytest.raises(OutOfRange):
         measure(errors)
@@ -74,16 +80,22 @@ def test_offsets_say_the_next_delay() -> None:
     assert found.late_s == pytest.approx(0.012)
     assert found.error_s == pytest.approx(0.002 / math.sqrt(3))
     assert next_delay_s(0.030, found, 0.001) == pytest.approx(0.018)
-    assert next_delay_s(0.030, found, 0.004) == pytest.approx(0.016)  # 18 ms in steps of 4
+    # 18 ms in steps of 4
+    assert next_delay_s(0.030, found, 0.004) == pytest.approx(0.016)
     assert next_delay_s(0.005, found, 0.0) is None, "no delay makes up for coming late"
     assert from_offsets([], 0.01) is None
     one = from_offsets([0.02], 0.006)
     assert one is not None
-    assert one.error_s == pytest.approx(0.006), "one try is as sure as the plan's jitter"
+    assert one.error_s == pytest.approx(0.006), (
+        "one try is as sure as the plan's jitter"
+    )
 
 
 def test_plan_and_takes_in_one_sentence() -> None:
-    assert plan_against_takes(0.38, 6, 20) == "Plan says 38 %, your takes say 31 % (16 to 48)."
+    assert (
+        plan_against_takes(0.38, 6, 20)
+        == "Plan says 38 %, your takes say 31 % (16 to 48)."
+    )
     low, high = stats.beta.interval(0.9, 6.5, 14.5)
     assert (round(low * 100), round(high * 100)) == (16, 48)
     assert plan_against_takes(0.9, 2, 20).endswith(": the plan leaves something out.")

@@ -13,7 +13,9 @@ G = 9.80665
 N = 400_000
 
 
-def lights(rng: np.random.Generator, mean: float, parts: list[tuple[str, float]]) -> np.ndarray:
+def lights(
+    rng: np.random.Generator, mean: float, parts: list[tuple[str, float]]
+) -> np.ndarray:
     total = np.full(N, mean)
     for shape, spread in parts:
         total += (
@@ -34,7 +36,11 @@ def places(
         since = time - 0.1 + 0.02
         start = -0.1 + 0.02
         forward = 3 + faster
-        return forward * time, -G / 2 * (since**2 - start**2), np.hypot(forward, G * since)
+        return (
+            forward * time,
+            -G / 2 * (since**2 - start**2),
+            np.hypot(forward, G * since),
+        )
     if kind == "rotation":
         rate = math.tau * 5 * (1 + faster / (math.tau * 5 * 0.4))
         turned = 0.5 + rate * time
@@ -75,7 +81,9 @@ MOTIONS = {
 
 @pytest.mark.parametrize("kind", MOTIONS)
 @pytest.mark.parametrize("late_s", [0.0, 0.03])
-def test_joint_shares_against_an_independent_sampler(document, kind: str, late_s: float) -> None:
+def test_joint_shares_against_an_independent_sampler(
+    document, kind: str, late_s: float
+) -> None:
     document["motion"] = MOTIONS[kind]
     document["lens"]["field_width_m"] = 0.9
     document["moment"] = {"at_s": 0.1, "lasts_s": 0.05, "place_m": 0.25}
@@ -83,7 +91,12 @@ def test_joint_shares_against_an_independent_sampler(document, kind: str, late_s
     document["lights"][0]["power"] = 1 / 32
     document["criterion"] = {"kind": "pixels", "pixels": 12.0}
     document["camera"].update(lag_s=0.06 + late_s, lag_jitter_s=0.012)
-    unit = {"kind": "device", "lag_s": 0.04 - 0.0004, "jitter_s": 0.02, "jitter_shape": "uniform"}
+    unit = {
+        "kind": "device",
+        "lag_s": 0.04 - 0.0004,
+        "jitter_s": 0.02,
+        "jitter_shape": "uniform",
+    }
     document["trigger"]["links"] = [unit]
     found = evaluate(document)
     rng = np.random.default_rng(99)
@@ -95,32 +108,47 @@ def test_joint_shares_against_an_independent_sampler(document, kind: str, late_s
     x, y = along - x0, up - y0
     if kind == "fall":
         x, y = y, x
-    half_x, half_y, half = found.framing.field_width_m / 2, found.framing.field_height_m / 2, 0.1
+    half_x, half_y, half = (
+        found.framing.field_width_m / 2,
+        found.framing.field_height_m / 2,
+        0.1,
+    )
     x1, y1, _ = places(kind, np.array([0.1 + 1e-6]), np.zeros(1))
     step_x, step_y = x1 - x0, y1 - y0
     size = np.hypot(step_x, step_y)
     unit_x, unit_y = np.abs(step_x / size), np.abs(step_y / size)
     if kind == "fall":
         unit_x, unit_y = unit_y, unit_x
-    framed = (np.abs(x) + half * unit_x <= half_x) & (np.abs(y) + half * unit_y <= half_y)
+    framed = (np.abs(x) + half * unit_x <= half_x) & (
+        np.abs(y) + half * unit_y <= half_y
+    )
     _, _, speed = places(kind, time + found.stopping_s / 2, faster)
-    slow = np.abs(speed) * found.magnification * found.stopping_s <= found.framing.criterion_m
+    slow = (
+        np.abs(speed) * found.magnification * found.stopping_s
+        <= found.framing.criterion_m
+    )
     timely = (np.abs(time - 0.1) <= 0.025) & (np.hypot(x, y) <= 0.25)
     assert found.timing.share_in_frame == pytest.approx(framed.mean(), abs=5e-3)
     assert found.timing.share_slow_enough == pytest.approx(slow.mean(), abs=5e-3)
     assert found.timing.share_in_moment == pytest.approx(timely.mean(), abs=5e-3)
-    assert found.timing.share == pytest.approx((framed & slow & timely).mean(), abs=5e-3)
+    assert found.timing.share == pytest.approx(
+        (framed & slow & timely).mean(), abs=5e-3
+    )
     assert found.timing.position_sd_m > 0
 
 
-def test_one_error_moves_all_conditions_so_that_shares_do_not_multiply(document) -> None:
+def test_one_error_moves_all_conditions_so_that_shares_do_not_multiply(
+    document,
+) -> None:
     """A try that leaves the frame has left the moment as well: the joint share is that of the stricter one."""
     document["camera"]["lag_jitter_s"] = 0.05
     document["lights"][0]["power"] = 1 / 256
     document["moment"] = {"at_s": 0.0554, "lasts_s": 0.1}
     loose = {"lens.field_width_m": 0.9, "criterion.pixels": 20.0}
     found = evaluate(changed(document, loose)).timing
-    assert found.share == pytest.approx(min(found.share_in_frame, found.share_in_moment), abs=1e-3)
+    assert found.share == pytest.approx(
+        min(found.share_in_frame, found.share_in_moment), abs=1e-3
+    )
     assert found.share > found.share_in_frame * found.share_in_moment + 0.1
 
 

@@ -32,7 +32,10 @@ SCENES = {
         "exposure.shutter_s": 1 / 200,
     },
     "nothing opens it": {"trigger.fires": "flash"},
-    "nobody opens it so fast": {"exposure.method": "open_shutter", "trigger.fires": "flash"},
+    "nobody opens it so fast": {
+        "exposure.method": "open_shutter",
+        "trigger.fires": "flash",
+    },
     "past the apex": {
         "motion": {"kind": "leap", "rise_m": 0.8, "from_apex_s": 0.3},
         "lights[0].power": 1.0,
@@ -48,14 +51,18 @@ def proposals(document, values):
 
 
 @pytest.mark.parametrize("values", SCENES.values(), ids=SCENES)
-def test_every_proposal_does_what_it_says_and_leaves_nothing_worse(document, values) -> None:
+def test_every_proposal_does_what_it_says_and_leaves_nothing_worse(
+    document, values
+) -> None:
     now, offers = proposals(document, values)
     assert offers, now.sentence
     for change in offers:
         after = evaluate(changed(changed(document, values), dict(change.values)))
         assert now.margin(change.margin).state == "fails"
         assert after.margin(change.margin).rank >= HOLDS
-        assert all(after.margin(margin.name).rank >= margin.rank for margin in now.margins)
+        assert all(
+            after.margin(margin.name).rank >= margin.rank for margin in now.margins
+        )
 
 
 def test_the_smallest_change_of_iso_is_proposed(document) -> None:
@@ -73,7 +80,8 @@ def test_the_smallest_change_of_iso_is_proposed(document) -> None:
 def test_the_apex_is_proposed_first_for_a_leap(document) -> None:
     _, offers = proposals(document, SCENES["past the apex"])
     assert (
-        next(change for change in offers if change.margin == "freeze").says == "caught at the apex"
+        next(change for change in offers if change.margin == "freeze").says
+        == "caught at the apex"
     )
 
 
@@ -83,7 +91,9 @@ def test_less_power_comes_first_where_the_picture_is_over(document) -> None:
     assert now.margin("light").value > 1
     first = next(change for change in offers if change.margin == "light")
     assert first.values[0][0] == "lights[0].power"
-    after = evaluate(changed(changed(document, SCENES["too much light"]), dict(first.values)))
+    after = evaluate(
+        changed(changed(document, SCENES["too much light"]), dict(first.values))
+    )
     assert abs(after.margin("light").value) <= 1 / 3
     assert after.lights[0].t01_s < now.lights[0].t01_s
 
@@ -96,7 +106,12 @@ def test_the_one_slow_light_is_lowered_or_swapped(document) -> None:
         "durations": [{"power": 1.0, "t01_s": 0.004}],
         "min_power": 1 / 32,
     }
-    quick = {**document["lights"][0], "power": 1 / 256, "distance_m": 0.9, "loss_stops": 0.0}
+    quick = {
+        **document["lights"][0],
+        "power": 1 / 256,
+        "distance_m": 0.9,
+        "loss_stops": 0.0,
+    }
     slow = {**quick, "name": "Rim", "strobe": old, "power": 1 / 32, "distance_m": 1.6}
     values = {"lights": [quick, slow], "motion.speed_m_s": 8.0, "exposure.iso": 320}
     now, offers = proposals(document, values)
@@ -105,13 +120,19 @@ def test_the_one_slow_light_is_lowered_or_swapped(document) -> None:
     assert swap.says.startswith("Monobloc 600 at ")
     assert swap.says.endswith("for Rim")
     assert (
-        evaluate(changed(changed(document, values), dict(swap.values))).margin("freeze").rank
+        evaluate(changed(changed(document, values), dict(swap.values)))
+        .margin("freeze")
+        .rank
         >= HOLDS
     )
 
 
 def test_a_strobe_that_cannot_be_short_enough_gets_no_false_promise(document) -> None:
-    slow = {**INSTANT, "durations": [{"power": 1.0, "t01_s": 0.004}], "min_power": 1 / 32}
+    slow = {
+        **INSTANT,
+        "durations": [{"power": 1.0, "t01_s": 0.004}],
+        "min_power": 1 / 32,
+    }
     _, offers = proposals(document, {"lights[0].strobe": slow, "lights[0].power": 0.25})
     assert not [change for change in offers if change.margin == "freeze"]
 
@@ -129,10 +150,14 @@ def test_where_one_change_cannot_do_it_the_two_that_can_are_named(document) -> N
         assert " with " in pair.says
         after = evaluate(changed(changed(document, values), dict(pair.values)))
         assert after.margin("freeze").rank >= HOLDS
-        assert all(after.margin(margin.name).rank >= margin.rank for margin in now.margins)
+        assert all(
+            after.margin(margin.name).rank >= margin.rank for margin in now.margins
+        )
 
 
-def test_the_search_for_two_changes_ends_with_what_it_has_found(document, monkeypatch) -> None:
+def test_the_search_for_two_changes_ends_with_what_it_has_found(
+    document, monkeypatch
+) -> None:
     """On a clock of the test's own, which moves on by a second at each look."""
     values = {"lights[0].power": 1 / 16, "exposure.iso": 285, "moment.at_s": 0.0554}
     scene = read_possible_scene(changed(document, values))
@@ -178,11 +203,16 @@ def test_more_light_never_darkens_and_relaxing_never_removes(document) -> None:
         {"lights": [*document["lights"], {**document["lights"][0], "name": "More"}]},
     ):
         assert (
-            evaluate(changed(document, values)).exposure_offset_stops > base.exposure_offset_stops
+            evaluate(changed(document, values)).exposure_offset_stops
+            > base.exposure_offset_stops
         )
     ranks = []
     for pixels in (1.0, 2.0, 4.0, 8.0, 30.0):
-        looser = evaluate(changed(document, {"criterion.pixels": pixels, "moment.at_s": 0.0554}))
-        ranks.append([looser.margin(name).rank for name in ("freeze", "ghost", "timing")])
+        looser = evaluate(
+            changed(document, {"criterion.pixels": pixels, "moment.at_s": 0.0554})
+        )
+        ranks.append(
+            [looser.margin(name).rank for name in ("freeze", "ghost", "timing")]
+        )
     for before, after in pairwise(ranks):
         assert all(now >= then for then, now in zip(before, after, strict=True))

@@ -4,7 +4,11 @@ from rapzel.core.document.places import changed
 from rapzel.core.evaluate import evaluate
 from tests.plans import LUNGE
 
-FAST = {"exposure.shutter_s": 1 / 1000, "ambient.ev100": 8.0, "camera.fastest_shutter_s": 1 / 8000}
+FAST = {
+    "exposure.shutter_s": 1 / 1000,
+    "ambient.ev100": 8.0,
+    "camera.fastest_shutter_s": 1 / 8000,
+}
 
 
 def test_freeze_and_ghost_are_told_for_the_shutter_that_is_really_used() -> None:

@@ -20,13 +20,20 @@ def lit(document: dict[str, Any], stops: float | None, **values: Any) -> dict[st
 def at_ev(document: dict[str, Any], offset: float) -> float:
     """The EV at which the room of the scene is exposed at an offset: log2(N²/t · 100/ISO) with the lens's extension."""
     set_to, extension = document["exposure"], 2 * math.log2(1 + 50 / 3950)
-    needs = math.log2(set_to["f_number"] ** 2 / set_to["shutter_s"] * 100 / set_to["iso"])
+    needs = math.log2(
+        set_to["f_number"] ** 2 / set_to["shutter_s"] * 100 / set_to["iso"]
+    )
     return offset + needs + extension
 
 
 @pytest.mark.parametrize(
     ("wanted", "off", "state"),
-    [(-1.5, 0.0, "passes"), (-1.5, -0.4, "fails"), (-1.5, 0.4, "fails"), (None, 0.0, "passes")],
+    [
+        (-1.5, 0.0, "passes"),
+        (-1.5, -0.4, "fails"),
+        (-1.5, 0.4, "fails"),
+        (None, 0.0, "passes"),
+    ],
 )
 def test_a_lit_room_is_right_within_a_third_of_a_stop_on_both_sides(
     document, wanted, off, state
@@ -34,7 +41,9 @@ def test_a_lit_room_is_right_within_a_third_of_a_stop_on_both_sides(
     """A still subject, so that the level alone is judged; metered, so that its doubt is a tenth."""
     scene = lit(document, wanted, **{"motion.speed_m_s": 0.0})
     ev = at_ev(scene, (wanted or -1.5) + off)
-    scene["ambient"] = {"meter": {"f_number": 8.0, "shutter_s": 64 / 2**ev, "iso": 100.0}}
+    scene["ambient"] = {
+        "meter": {"f_number": 8.0, "shutter_s": 64 / 2**ev, "iso": 100.0}
+    }
     found = evaluate(scene).margin("ghost")
     assert found.value == pytest.approx(off, abs=1e-9)
     assert found.state == state
@@ -46,14 +55,17 @@ def test_moving_parts_that_the_room_lights_must_be_stopped_too(document) -> None
     scene["ambient"] = {"ev100": at_ev(scene, -1.5)}
     found = evaluate(scene)
     assert found.margin("ghost").state == "fails"
-    assert "only high-speed sync, a leaf or global shutter or a fast shutter alone can" in (
-        found.sentence
+    assert (
+        "only high-speed sync, a leaf or global shutter or a fast shutter alone can"
+        in (found.sentence)
     )
     assert evaluate(changed(scene, {"motion.speed_m_s": 0.0})).margin("ghost").passes
 
 
 def test_by_high_speed_sync_the_shutter_stops_both(document) -> None:
-    scene = lit(document, -1.0, **{"exposure.method": "hss", "exposure.shutter_s": 1 / 8000})
+    scene = lit(
+        document, -1.0, **{"exposure.method": "hss", "exposure.shutter_s": 1 / 8000}
+    )
     scene["ambient"] = {"lux": 2.5 * 2 ** at_ev(scene, -1.0)}
     found = evaluate(scene)
     assert found.margin("ghost").passes
@@ -70,7 +82,9 @@ def test_a_room_far_under_the_flash_is_seen_by_nobody_however_long(document) -> 
     flash = evaluate(document).flash_offset_stops
     scene = lit(document, None)
     scene["ambient"] = {"ev100": at_ev(scene, flash - 5.5)}
-    assert evaluate(scene).margin("ghost").state == "passes", "as it is, whatever that is"
+    assert evaluate(scene).margin("ghost").state == "passes", (
+        "as it is, whatever that is"
+    )
     scene["ambient"] = {"ev100": at_ev(scene, flash - 4.0)}
     assert evaluate(scene).margin("ghost").says.startswith("faint")
 
@@ -99,18 +113,24 @@ def test_what_is_said_of_the_room_is_followed_by_iso_against_power(document) -> 
 
 def test_a_trail_takes_the_shutter_that_draws_it(document) -> None:
     """9 m/s over 1/50 s is 18 cm: within a third of a stop of a hand, 19 cm."""
-    scene = changed(document, {"look": {"room": "trail", "trail_m": 0.19}, "ambient.ev100": 6.0})
+    scene = changed(
+        document, {"look": {"room": "trail", "trail_m": 0.19}, "ambient.ev100": 6.0}
+    )
     assert evaluate(scene).margin("ghost").state == "fails", "1/200 s draws 4.5 cm"
     values = dict(followed_look(read_scene(scene)))
     assert values["exposure.shutter_s"] == pytest.approx(1 / 50)
     after = evaluate(changed(scene, values))
-    assert after.margin("ghost").value == pytest.approx(math.log2(9 / 50 / 0.19), abs=1e-6)
+    assert after.margin("ghost").value == pytest.approx(
+        math.log2(9 / 50 / 0.19), abs=1e-6
+    )
     assert after.margin("ghost").state in ("passes", "unsure")
     assert -3 <= -after.ghost_margin_stops <= 0, "and it is seen"
 
 
 def test_a_trail_that_nobody_sees_is_not_the_one_that_is_wanted(document) -> None:
-    scene = changed(document, {"look": {"room": "trail", "trail_m": 0.045}, "ambient.ev100": 1.0})
+    scene = changed(
+        document, {"look": {"room": "trail", "trail_m": 0.045}, "ambient.ev100": 1.0}
+    )
     found = evaluate(scene).margin("ghost")
     assert found.state == "fails"
     assert "under the flash" in found.says

@@ -29,7 +29,9 @@ def test_every_margin_has_its_words(kind: MarginKind) -> None:
 def _lens_rent(physics):
     """A made-up margin: no lens longer than 40 mm is to be had."""
     over_mm = physics.scene.lens.focal_length_mm - 40.0
-    return margin("reach", -over_mm, "mm", state_of(-over_mm), f"{over_mm:g} mm too long", [])
+    return margin(
+        "reach", -over_mm, "mm", state_of(-over_mm), f"{over_mm:g} mm too long", []
+    )
 
 
 def _a_shorter_lens(scene: Scene, now, imperial: bool = False):
@@ -53,7 +55,11 @@ def test_one_more_row_is_judged_said_closed_and_shown(monkeypatch) -> None:
     now = evaluate(LUNGE)
     assert now.margin("reach").state == "fails"
     assert "the lens is 10 mm too long" in now.sentence
-    offers = [one.says for one in advise(read_scene(LUNGE), now) if one.margin == "reach"]
+    offers = [
+        one.says for one in advise(read_scene(LUNGE), now) if one.margin == "reach"
+    ]
     assert offers == ["a 35 mm lens"]
     assert MarginView(now.margin("reach")).title == "Reach"
-    assert "reach" in evaluation_schema()["$defs"]["Margin"]["properties"]["name"]["enum"]
+    assert (
+        "reach" in evaluation_schema()["$defs"]["Margin"]["properties"]["name"]["enum"]
+    )

@@ -34,7 +34,10 @@ def test_sustained_rate_is_that_of_the_slowest_light(document) -> None:
 
 
 def test_pace_is_unknown_without_a_recycle_time(document) -> None:
-    document["lights"][0]["strobe"] = {**document["lights"][0]["strobe"], "full_recycle_s": None}
+    document["lights"][0]["strobe"] = {
+        **document["lights"][0]["strobe"],
+        "full_recycle_s": None,
+    }
     found = evaluate(document).margin("pace")
     assert (found.value, found.state) == (None, "unknown")
     assert found.says == "recycle of Key not known: time it, ready to ready"
@@ -44,7 +47,9 @@ def test_a_dead_time_makes_every_other_pop_miss() -> None:
     """Above 1 / floor frames a second the strobe is dead when it is asked again."""
     offsets = pace.burst_offsets_stops(0.01, 1.0, 10.0, 6, floor_s=0.15)
     assert offsets == pytest.approx([0, -np.inf, 0, -np.inf, 0, -np.inf])
-    assert pace.burst_offsets_stops(0.01, 1.0, 6.0, 6, floor_s=0.15) == pytest.approx([0] * 6)
+    assert pace.burst_offsets_stops(0.01, 1.0, 6.0, 6, floor_s=0.15) == pytest.approx(
+        [0] * 6
+    )
 
 
 def test_no_energy_flows_in_while_the_strobe_is_dead() -> None:
@@ -59,7 +64,9 @@ def test_no_energy_flows_in_while_the_strobe_is_dead() -> None:
 
 
 def test_a_long_exposure_caps_the_rate(document) -> None:
-    found = evaluate(changed(document, {"exposure.shutter_s": 0.5, "exposure.frames_per_s": 3.0}))
+    found = evaluate(
+        changed(document, {"exposure.shutter_s": 0.5, "exposure.frames_per_s": 3.0})
+    )
     assert found.pace.sustained_fps == pytest.approx(1 / (0.5 + 0.0032))
     assert "the exposure allows 1.99" in found.margin("pace").says
 
@@ -67,11 +74,16 @@ def test_a_long_exposure_caps_the_rate(document) -> None:
 def test_a_rate_that_is_held_is_never_shown_as_refused(document) -> None:
     sustained = evaluate(document).pace.sustained_fps
     shown = round(sustained, 1)
-    assert evaluate(changed(document, {"exposure.frames_per_s": shown})).margin("pace").passes
+    assert (
+        evaluate(changed(document, {"exposure.frames_per_s": shown}))
+        .margin("pace")
+        .passes
+    )
 
 
 @pytest.mark.parametrize(
-    ("chance", "keepers", "tries"), [(0.5, 3, 11), (0.5, 1, 5), (0.2, 2, 22), (0.9, 5, 7)]
+    ("chance", "keepers", "tries"),
+    [(0.5, 3, 11), (0.5, 1, 5), (0.2, 2, 22), (0.9, 5, 7)],
 )
 def test_tries_for_several_keepers_by_the_negative_binomial(
     chance: float, keepers: int, tries: int
@@ -107,7 +119,11 @@ def test_hit_rate_against_the_beta_distribution() -> None:
 
 
 def test_impossible_counts_and_chances_are_refused() -> None:
-    with pytest.raises(OutOfRange, match="hits is 6, but must be between 0 and the 5 tries"):
+    with pytest.raises(
+        OutOfRange, match="hits is 6, but must be between 0 and the 5 tries"
+    ):
         success.hit_rate(6, 5)
-    with pytest.raises(OutOfRange, match=r"chance is 1\.5, but must be between 0 and 1"):
+    with pytest.raises(
+        OutOfRange, match=r"chance is 1\.5, but must be between 0 and 1"
+    ):
         success.tries_for(1.5)

@@ -45,7 +45,9 @@ def glass(document) -> dict:
 
 
 def by_words(document: dict) -> dict:
-    return {fix.change.says: fix for fix in fixes(Physics(read_possible_scene(document)))}
+    return {
+        fix.change.says: fix for fix in fixes(Physics(read_possible_scene(document)))
+    }
 
 
 AIR = 0.5 / SOUND_M_S
@@ -57,7 +59,9 @@ def test_the_sum_by_hand(glass) -> None:
     assert facts.flash_after_event_s == pytest.approx(AIR + REST + 0.055)
     assert facts.too_late_s == pytest.approx(AIR + REST + 0.055 - 0.05)
     kinds = [lag.kind for lag in facts.lags]
-    assert kinds == ["sound", "device", "camera", "radio", "latency"], "radios after the camera"
+    assert kinds == ["sound", "device", "camera", "radio", "latency"], (
+        "radios after the camera"
+    )
 
 
 def test_each_fix_leaves_its_delay_in_steps_of_the_unit(glass) -> None:
@@ -94,11 +98,19 @@ def test_the_microphone_as_a_delay_line(glass) -> None:
     )
     away = round((0.01 - REST) * SOUND_M_S, 2)
     fix = by_words(quick)[f"microphone at {away:.3g} m, no delay"]
-    assert fix.outcome.timing.flash_after_event_s == pytest.approx(0.01, abs=0.005 / SOUND_M_S)
+    assert fix.outcome.timing.flash_after_event_s == pytest.approx(
+        0.01, abs=0.005 / SOUND_M_S
+    )
 
 
 def test_a_beam_goes_upstream_by_what_the_light_is_late(document) -> None:
-    beam = {"kind": "beam", "name": "Beam", "lag_s": 0.001, "jitter_s": 0.0005, "distance_m": 0.3}
+    beam = {
+        "kind": "beam",
+        "name": "Beam",
+        "lag_s": 0.001,
+        "jitter_s": 0.0005,
+        "distance_m": 0.3,
+    }
     scene = changed(
         document,
         {
@@ -118,7 +130,13 @@ def test_a_beam_goes_upstream_by_what_the_light_is_late(document) -> None:
 
 
 def test_a_sleeping_body_and_a_finder_with_a_lag(document) -> None:
-    finger = {"kind": "finger", "name": "Finger", "lag_s": 0.2, "jitter_s": 0.03, "look_s": 0.04}
+    finger = {
+        "kind": "finger",
+        "name": "Finger",
+        "lag_s": 0.2,
+        "jitter_s": 0.03,
+        "look_s": 0.04,
+    }
     asleep = {
         "trigger.links": [finger],
         "camera.asleep": True,
@@ -138,14 +156,19 @@ def test_a_sleeping_body_and_a_finder_with_a_lag(document) -> None:
     assert found["body kept awake"].outcome.timing.flash_after_event_s == pytest.approx(
         0.3, abs=1e-6
     )
-    assert dict(found["look past the finder"].change.values)["trigger.links[0].look_s"] == 0.0
+    assert (
+        dict(found["look past the finder"].change.values)["trigger.links[0].look_s"]
+        == 0.0
+    )
 
 
 def test_a_slow_radio_needs_a_slower_shutter(document) -> None:
     """It delays the light after the contact, so the fastest safe shutter grows by its lag."""
     plain = evaluate(document).shutter.fastest_safe_shutter_s
     radio = {"kind": "radio", "lag_s": 0.0008, "jitter_s": 0.0}
-    slow = evaluate(changed(document, {"trigger.links": [radio]})).shutter.fastest_safe_shutter_s
+    slow = evaluate(
+        changed(document, {"trigger.links": [radio]})
+    ).shutter.fastest_safe_shutter_s
     assert slow - plain == pytest.approx(0.0008)
     unknown = evaluate(changed(document, {"trigger.links": [{"kind": "radio"}]}))
     assert unknown.margin("sync").state == "unknown"
@@ -154,12 +177,14 @@ def test_a_slow_radio_needs_a_slower_shutter(document) -> None:
 def test_a_radio_that_jumps_about_leaves_the_sync_in_doubt(document) -> None:
     """The slack to the safe shutter is a fraction of a millisecond; a jitter beyond it makes it probable only."""
     steady = {"kind": "radio", "lag_s": 0.0002, "jitter_s": 0.0}
-    safe = evaluate(changed(document, {"trigger.links": [steady]})).shutter.fastest_safe_shutter_s
+    safe = evaluate(
+        changed(document, {"trigger.links": [steady]})
+    ).shutter.fastest_safe_shutter_s
     document["exposure"]["shutter_s"] = safe + 0.0009
     sure = evaluate(changed(document, {"trigger.links": [steady]})).margin("sync")
-    wild = evaluate(changed(document, {"trigger.links": [{**steady, "jitter_s": 0.002}]})).margin(
-        "sync"
-    )
+    wild = evaluate(
+        changed(document, {"trigger.links": [{**steady, "jitter_s": 0.002}]})
+    ).margin("sync")
     assert (sure.state, wild.state) == ("passes", "unsure")
     assert wild.doubt**2 == pytest.approx(sure.doubt**2 + 2.0**2)
 
@@ -201,5 +226,9 @@ def test_on_the_set(glass) -> None:
     assert found.says.endswith(f"bring {found.most} times one glass.")
     # at 1/256 a charge gives 300 · 256 pops
     assert batteries(physics.scene, 76_800 * 2) == [("Key", "153600 pops, 2 charges")]
-    assert batteries(read_possible_scene(glass), 3) == [("Key", "pops of a charge not known")]
-    assert expected(Physics(read_possible_scene(changed(glass, {"moment": {}})))) is None
+    assert batteries(read_possible_scene(glass), 3) == [
+        ("Key", "pops of a charge not known")
+    ]
+    assert (
+        expected(Physics(read_possible_scene(changed(glass, {"moment": {}})))) is None
+    )

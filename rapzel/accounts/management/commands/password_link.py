@@ -16,14 +16,18 @@ class Command(BaseCommand):
 
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("name")
-        parser.add_argument("--site", default="", help="https://… of the site, to print the whole")
+        parser.add_argument(
+            "--site", default="", help="https://… of the site, to print the whole"
+        )
 
     def handle(self, *args: Any, **options: Any) -> None:
         user = User.objects.filter(username=options["name"], is_active=True).first()
         if user is None:
             raise CommandError(f"There is no account “{options['name']}”.")
         if not user.has_usable_password():
-            raise CommandError("This account is opened by one click and has no password.")
+            raise CommandError(
+                "This account is opened by one click and has no password."
+            )
         key = urlsafe_base64_encode(force_bytes(user.pk))
         token = default_token_generator.make_token(user)
         path = reverse("accounts:set_anew", args=[key, token])

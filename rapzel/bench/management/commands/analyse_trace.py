@@ -36,19 +36,28 @@ class Command(BaseCommand):
             type=partial(inputs.read, "duration"),
             help="time constant of the detector, for example 20us",
         )
-        parser.add_argument("--json", action="store_true", help="print the whole result as JSON")
+        parser.add_argument(
+            "--json", action="store_true", help="print the whole result as JSON"
+        )
 
     def handle(self, *args: Any, **options: Any) -> None:
         try:
             with options["file"].open("rb") as file:
                 layout = recognise(file.read(HEAD_BYTES))
-            given = {"interval_s": options["interval"], "detector_s": options["detector"]}
-            layout = layout.model_copy(update={key: value for key, value in given.items() if value})
+            given = {
+                "interval_s": options["interval"],
+                "detector_s": options["detector"],
+            }
+            layout = layout.model_copy(
+                update={key: value for key, value in given.items() if value}
+            )
             if options["channel"] is None:
                 channel = None
             else:
                 channel = options["channel"] - 1
-            result = analyse_recording(read(options["file"], layout), channel).to_document()
+            result = analyse_recording(
+                read(options["file"], layout), channel
+            ).to_document()
         except OSError as error:
             raise CommandError(
                 f"Cannot read {options['file']}: {error.strerror or error}"
@@ -56,7 +65,9 @@ class Command(BaseCommand):
         except TraceError as error:
             raise CommandError(str(error)) from None
         if options["json"]:
-            self.stdout.write(json.dumps(result, indent=2, ensure_ascii=False, allow_nan=False))
+            self.stdout.write(
+                json.dumps(result, indent=2, ensure_ascii=False, allow_nan=False)
+            )
         else:
             self._print(result)
 

@@ -13,7 +13,8 @@ from procrastinate.contrib.django.django_connector import DjangoConnector
 from procrastinate.contrib.django.procrastinate_app import current_app
 
 log = logging.getLogger(__name__)
-MOST_MEMORY = 1_500_000_000  # bytes that jobs may take beside what the worker has loaded
+# bytes that jobs may take beside what the worker has loaded
+MOST_MEMORY = 1_500_000_000
 _LOOK_S = 1.0  # between looks for a job that had to wait for another
 _PATIENCE_S = (1, 2, 4, 8, 15)  # before the next try, the longer the more have failed
 
@@ -41,9 +42,12 @@ class Command(BaseCommand):
             began = time.monotonic()
             try:
                 queue = current_app.connector
-                assert isinstance(queue, DjangoConnector), "the queue lives in Django's database"
+                assert isinstance(queue, DjangoConnector), (
+                    "the queue lives in Django's database"
+                )
                 current_app.with_connector(queue.get_worker_connector()).run_worker(
-                    concurrency=options["concurrency"], fetch_job_polling_interval=_LOOK_S
+                    concurrency=options["concurrency"],
+                    fetch_job_polling_interval=_LOOK_S,
                 )
                 return  # asked to stop
             except Exception:

@@ -17,7 +17,18 @@ _PARTS = (
 SHUTTERS_S = (
     tuple(
         1 / parts
-        for parts in (80000, 64000, 50000, 40000, 32000, 25000, 20000, 16000, 12500, 10000)
+        for parts in (
+            80000,
+            64000,
+            50000,
+            40000,
+            32000,
+            25000,
+            20000,
+            16000,
+            12500,
+            10000,
+        )
     )
     + tuple(1 / int(part) for part in _PARTS.split())
     + (
@@ -55,9 +66,12 @@ def next_mark(value: float, direction: int, marks: tuple[float, ...]) -> float:
     ordered = sorted(set(marks))
     close = 1.02  # markings are rounded by up to 2 %: 1/60 is meant as 1/64
     if direction > 0:
-        return next((mark for mark in ordered if mark > value * close), max(ordered[-1], value))
+        return next(
+            (mark for mark in ordered if mark > value * close), max(ordered[-1], value)
+        )
     return next(
-        (mark for mark in reversed(ordered) if mark < value / close), min(ordered[0], value)
+        (mark for mark in reversed(ordered) if mark < value / close),
+        min(ordered[0], value),
     )
 
 

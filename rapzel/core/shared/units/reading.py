@@ -42,9 +42,8 @@ def _plain(text: str) -> str:
 
 _WRITTEN = r"[-+]?(?:\d[\d.,]*|[.,]\d+)(?:[eE][-+]?\d+)?"
 _NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
-_UNIT = re.compile(
-    r"[A-Za-zµ°]{1,16}(\s*/\s*[A-Za-z]{1,16})?"
-)  # no expressions: these are not ours to evaluate
+# no expressions: these are not ours to evaluate
+_UNIT = re.compile(r"[A-Za-zµ°]{1,16}(\s*/\s*[A-Za-z]{1,16})?")
 _AMOUNT = re.compile(rf"^({_WRITTEN})(?:\s*/\s*({_WRITTEN}))?\s*(.*)$")
 
 
@@ -71,7 +70,9 @@ def _amount(text: str, comma: str = "") -> tuple[float, str] | None:
         below = 1.0 if bottom is None else _float(bottom, comma or "thousands")
     except numerals.TwoWays as error:
         raise UnitError(
-            text, "a number that can be read in one way", f"{error.thousands} or {error.decimal}"
+            text,
+            "a number that can be read in one way",
+            f"{error.thousands} or {error.decimal}",
         ) from None
     if value is None or not below:
         return None
@@ -81,7 +82,9 @@ def _amount(text: str, comma: str = "") -> tuple[float, str] | None:
     return value, rest.strip()
 
 
-def _with_unit(text: str, bare: str, dimension: str, wanted: str, accepted: str) -> float:
+def _with_unit(
+    text: str, bare: str, dimension: str, wanted: str, accepted: str
+) -> float:
     """Reads a number with any unit of the dimension, in SI; `bare` is the unit of a number without one."""
     amount = _amount(text)
     # The library would work out `m**9**9`, and a person can type that.
@@ -128,7 +131,9 @@ def parse_f_number(text: str) -> float:
 def parse_iso(text: str) -> float:
     """`ISO 200`, `200` -> ISO speed, above 0."""
     # No speed has three decimals: ISO 12,800 has thousands.
-    amount = _amount(re.sub(r"^\s*iso\s*", "", text, flags=re.IGNORECASE), comma="thousands")
+    amount = _amount(
+        re.sub(r"^\s*iso\s*", "", text, flags=re.IGNORECASE), comma="thousands"
+    )
     if amount is None or amount[1] or amount[0] <= 0:
         raise UnitError(text, "an ISO speed", "200, ISO 1600")
     return amount[0]
@@ -137,7 +142,9 @@ def parse_iso(text: str) -> float:
 def parse_power(text: str) -> float:
     """`1/16`, `-4 stops`, `25 %`, `full`, `1/16 −0.3` (a third below) -> share of full power in (0, 1]."""
     between = re.fullmatch(
-        r"(full|1\s*/\s*\d+)\s*(-\s*\d*[.,]?\d+)(?:\s*stops?)?", _plain(text), re.IGNORECASE
+        r"(full|1\s*/\s*\d+)\s*(-\s*\d*[.,]?\d+)(?:\s*stops?)?",
+        _plain(text),
+        re.IGNORECASE,
     )
     if between:
         return parse_power(between[1]) * math.exp2(
@@ -174,7 +181,8 @@ def parse_stops(text: str) -> float:
 
 
 _FEET_AND_INCHES = re.compile(
-    r"(\d+\.?\d*)\s*(?:'|ft|feet|foot)\s*(?:(\d+\.?\d*)\s*(?:\"|in|inch|inches)?)?", re.IGNORECASE
+    r"(\d+\.?\d*)\s*(?:'|ft|feet|foot)\s*(?:(\d+\.?\d*)\s*(?:\"|in|inch|inches)?)?",
+    re.IGNORECASE,
 )
 
 
@@ -185,7 +193,9 @@ def parse_length(text: str, bare: str = "m") -> float:
     feet = _FEET_AND_INCHES.fullmatch(_plain(text))
     if feet:
         return float(feet[1]) * 0.3048 + float(feet[2] or 0) * 0.0254
-    value = _with_unit(_plain(text).replace('"', "inch"), bare, "meter", "a length", accepted)
+    value = _with_unit(
+        _plain(text).replace('"', "inch"), bare, "meter", "a length", accepted
+    )
     if value < 0:
         raise UnitError(text, "a length", accepted)
     return value
@@ -203,7 +213,11 @@ def parse_speed(text: str, bare: str = "m/s") -> float:
 def parse_angle(text: str) -> float:
     """`90`, `90°`, `1.57 rad` -> degrees."""
     return _with_unit(
-        _plain(text).replace("°", "deg"), "degree", "degree", "an angle", "90, 45°, 1.57 rad"
+        _plain(text).replace("°", "deg"),
+        "degree",
+        "degree",
+        "an angle",
+        "90, 45°, 1.57 rad",
     )
 
 

@@ -13,7 +13,8 @@ def _rounded(value: float, digits: int = 2) -> float:
     return round(value, digits - 1 - math.floor(math.log10(abs(value))))
 
 
-@functools.lru_cache(maxsize=8192)  # a page writes a hundred figures, mostly those that it had
+# a page writes a hundred figures, mostly those that it had
+@functools.lru_cache(maxsize=8192)
 def _number(value: float, digits: int = 3) -> str:
     """Up to `digits` significant figures without a trailing zero or an exponent."""
     rounded = _rounded(value, digits) + 0.0  # no minus before nothing
@@ -60,7 +61,8 @@ def format_prefixed(value: float, unit: str) -> str:
     if not unit:
         return format_number(value)
     factor, prefix = next(
-        (each for each in _PREFIXES if abs(value) >= each[0]), _PREFIXES[-1 if value else 0]
+        (each for each in _PREFIXES if abs(value) >= each[0]),
+        _PREFIXES[-1 if value else 0],
     )
     return f"{format_number(value / factor)} {prefix}{unit}"
 

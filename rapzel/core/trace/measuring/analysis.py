@@ -18,15 +18,22 @@ from rapzel.core.trace.measuring import doubts, pops, uncertainty
 from rapzel.core.trace.measuring.figures import Figures, measure
 from rapzel.core.trace.measuring.fit import as_ruler, described, solve
 from rapzel.core.trace.measuring.ground import Array, Ground, grouping, look
-from rapzel.core.trace.measuring.result import PulseFigures, RecordingResult, TraceResult, Train
+from rapzel.core.trace.measuring.result import (
+    PulseFigures,
+    RecordingResult,
+    TraceResult,
+    Train,
+)
 from rapzel.core.trace.measuring.smoothing import smoothing, sudden
 from rapzel.core.trace.reading.samples import Recording, TraceError
 
 _PROMINENT = 0.05  # of the peak, for a pulse of its own
-_LOOKED_AT = 8000  # stretches of a window among which pulses are looked for, by the most of each
+# stretches of a window among which pulses are looked for, by the most of each
+_LOOKED_AT = 8000
 _SMOOTH = 0.0022  # noise, of the peak, below which a smoothed curve needs no model
 _TRAIN = 4  # pulses at even distances that make a train
-_TRAIN_GAP = 12.0  # times their width: pulses further apart than this are pops, not a train
+# times their width: pulses further apart than this are pops, not a train
+_TRAIN_GAP = 12.0
 
 
 @dataclass(frozen=True)
@@ -41,7 +48,9 @@ class Window:
 
     def time_s(self, place: float) -> float:
         """A place in the window on the sweep's clock, from its first sample [s]."""
-        return (self.begin + (self.group - 1) / 2) * self.dt_s / self.group + place * self.dt_s
+        return (
+            self.begin + (self.group - 1) / 2
+        ) * self.dt_s / self.group + place * self.dt_s
 
 
 def analyse(
@@ -58,7 +67,9 @@ def analyse(
     Raises TraceError for samples that are not finite, fewer than eight, or an interval that is not above 0.
     """
     if not (math.isfinite(dt_s) and dt_s > 0):
-        raise TraceError(f"The interval between two samples is {dt_s:g} s, but must be above 0.")
+        raise TraceError(
+            f"The interval between two samples is {dt_s:g} s, but must be above 0."
+        )
     if values.ndim != 1 or len(values) < 8:
         raise TraceError(
             f"A trace needs at least eight samples in a row; this one has {values.size}."
@@ -70,23 +81,32 @@ def analyse(
     noise = math.hypot(ground.noise, ground.step / math.sqrt(12))
     if doubts.nothing_there(values, ground):
         return TraceResult(
-            baseline=ground.baseline, noise=ground.noise, warnings=[doubts.no_pulse(ground)]
+            baseline=ground.baseline,
+            noise=ground.noise,
+            warnings=[doubts.no_pulse(ground)],
         )
     window = _window(values, ground, dt_s, noise)
     return _measured(values, window, ground, detector_s, fit)
 
 
-def _window(values: npt.NDArray[np.floating], ground: Ground, dt_s: float, noise: float) -> Window:
+def _window(
+    values: npt.NDArray[np.floating], ground: Ground, dt_s: float, noise: float
+) -> Window:
     """The light with enough dark before and after it; long stretches are averaged in groups."""
     first, last = ground.windows[0][0], ground.windows[-1][1]
     # A slow tail needs room after the light, a soft rise some before it.
     reach = max(last - first, 24)
-    begin, end = max(first - reach // 2 - 16, 0), min(last + 3 * reach + 16, len(values))
+    begin, end = (
+        max(first - reach // 2 - 16, 0),
+        min(last + 3 * reach + 16, len(values)),
+    )
     part = values[begin:end]
     rough = ground.sign * (
         part[:: max(len(part) // 50_000, 1)].astype(np.float64) - ground.baseline
     )
-    above = int(np.count_nonzero(rough > 0.5 * ground.peak)) * max(len(part) // 50_000, 1)
+    above = int(np.count_nonzero(rough > 0.5 * ground.peak)) * max(
+        len(part) // 50_000, 1
+    )
     group = grouping(len(part), above)
     curve = part.astype(np.float64)
     if group > 1:
@@ -124,7 +144,9 @@ def _peaks(window: Window) -> list[int]:
         np.concatenate([[0.0], tops.max(axis=1), [0.0]]), prominence=floor, height=floor
     )
     kept: list[int] = []
-    for place in (int(each - 1) * step + int(tops[each - 1].argmax()) for each in found):
+    for place in (
+        int(each - 1) * step + int(tops[each - 1].argmax()) for each in found
+    ):
         # Two equally high tops of one pulse are each prominent by definition: a valley has to lie between.
         if (
             kept
@@ -157,7 +179,10 @@ def _measured(
     """The light of a window: its pulses, the figures of the one that counts, its doubts, and how sure they are."""
     peaks = _peaks(window)
     parts = _parts(window, peaks)
-    single = [measure(window.curve[low:high], window.dt_s, window.noise) for low, high in parts]
+    single = [
+        measure(window.curve[low:high], window.dt_s, window.noise)
+        for low, high in parts
+    ]
     train = _train(window, peaks, single)
     begin, curve, figures = _main(window, parts, single, train)
     corrected = _corrected(curve, window, detector_s)
@@ -176,7 +201,9 @@ def _measured(
     )
     warnings = doubts.warnings(seen)
     codes = {warning.code for warning in warnings}
-    solution, doubt = _how_sure(window, ground, curve, figures, fit, bool(codes & _UNFIT))
+    solution, doubt = _how_sure(
+        window, ground, curve, figures, fit, bool(codes & _UNFIT)
+    )
     return TraceResult(
         **{
             **_plain(figures, window.time_s(begin)),
@@ -199,7 +226,10 @@ def _measured(
 
 
 def _main(
-    window: Window, parts: list[tuple[int, int]], single: list[Figures], train: Train | None
+    window: Window,
+    parts: list[tuple[int, int]],
+    single: list[Figures],
+    train: Train | None,
 ) -> tuple[int, Array, Figures]:
     """(begin in the window, curve, figures) of what counts: the pulse with the most light, or all of a train.
 
@@ -232,7 +262,12 @@ def _listed(
 
 
 def _how_sure(
-    window: Window, ground: Ground, curve: Array, figures: Figures, fit: bool, unfit: bool
+    window: Window,
+    ground: Ground,
+    curve: Array,
+    figures: Figures,
+    fit: bool,
+    unfit: bool,
 ) -> tuple[Any, dict[str, Any]]:
     """(the fitted model or None, the figures' uncertainties).
 
@@ -253,7 +288,9 @@ def _how_sure(
         doubt = uncertainty.by_two_rulers(ruler, figures)
     else:
         doubt = uncertainty.of(curve, window.dt_s, window.noise, figures, ground.step)
-    doubt |= uncertainty.with_baseline(doubt, curve, window.dt_s, window.noise, ground.u_baseline)
+    doubt |= uncertainty.with_baseline(
+        doubt, curve, window.dt_s, window.noise, ground.u_baseline
+    )
     return solution, doubt
 
 
@@ -300,7 +337,9 @@ def _train(window: Window, peaks: list[int], single: list[Figures]) -> Train | N
         return None
     inner = window.curve[peaks[0] : peaks[-1] + 1]
     smooth = uniform_filter1d(window.curve, max(int(usual), 1))
-    lit = np.flatnonzero(smooth > 0.5 * float(np.median(smooth[peaks[0] : peaks[-1] + 1])))
+    lit = np.flatnonzero(
+        smooth > 0.5 * float(np.median(smooth[peaks[0] : peaks[-1] + 1]))
+    )
     high, low = float(np.percentile(inner, 97)), float(np.percentile(inner, 3))
     return Train(
         frequency_hz=1 / (usual * window.dt_s),
@@ -309,7 +348,9 @@ def _train(window: Window, peaks: list[int], single: list[Figures]) -> Train | N
     )
 
 
-def _corrected(curve: Array, window: Window, detector_s: float | None) -> Figures | None:
+def _corrected(
+    curve: Array, window: Window, detector_s: float | None
+) -> Figures | None:
     """The figures with a first-order detector's lag taken out: light = v + τ dv/dt."""
     if not detector_s or len(curve) < 9:
         return None

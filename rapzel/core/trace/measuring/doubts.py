@@ -21,7 +21,8 @@ from rapzel.core.trace.measuring.smoothing import smoothing
 
 _TWO_LEVELS = 0.995  # share of the samples that lie on one of two levels
 _FEWEST_HALF, _FEWEST_TENTH = 8, 16  # samples above half and a tenth of the peak
-_SLOW = 0.1  # of t.5: a detector's time constant beyond this lengthens the figures visibly
+# of t.5: a detector's time constant beyond this lengthens the figures visibly
+_SLOW = 0.1
 _NO_PULSE = 6.0  # times the noise of the best smoothed curve
 _REPEATED = 0.003  # of the window's samples at the very same highest level: a limit
 _LIT = 1.0  # baseline over the height of the pulse
@@ -60,7 +61,9 @@ def nothing_there(values: npt.NDArray[np.floating], ground: Ground) -> bool:
         # So wide a mean over so short a sweep would find its own baseline.
         if width * 8 > len(away):
             break
-        if float(uniform_filter1d(away, width).max()) > _NO_PULSE * noise / math.sqrt(width):
+        if float(uniform_filter1d(away, width).max()) > _NO_PULSE * noise / math.sqrt(
+            width
+        ):
             return False
     return True
 
@@ -89,7 +92,9 @@ def _two_levels(seen: Seen) -> str | None:
         return None
     above = seen.curve[seen.curve > 0.5 * high]
     # Light that lasts sinks or wavers a little; a logic level does neither.
-    if len(above) > 6 and float(np.std(above[1:-1])) > max(1.5 * seen.noise, 0.01 * high):
+    if len(above) > 6 and float(np.std(above[1:-1])) > max(
+        1.5 * seen.noise, 0.01 * high
+    ):
         return None
     return (
         "The trace has two levels only: that is a logic output, which tells when there is light but not how much. No "
@@ -109,12 +114,17 @@ def _clipped(seen: Seen) -> str | None:
     first, last = top
     width = last - first + 1
     reach = max(width // 2, 2)
-    before, after = curve[max(first - reach, 0)], curve[min(last + reach, len(curve) - 1)]
+    before, after = (
+        curve[max(first - reach, 0)],
+        curve[min(last + reach, len(curve) - 1)],
+    )
     # A natural peak is flat, too, but for a short time: half its width away a clipped pulse has sunk visibly.
     smallest = max(12 * step, 6 * seen.noise, 0.03 * high)
     if high - before < smallest or high - after < smallest:
         return None
-    natural = _steep(curve, high, last, width) or _curved(curve[first : last + 1], seen.noise)
+    natural = _steep(curve, high, last, width) or _curved(
+        curve[first : last + 1], seen.noise
+    )
     if not exact and natural:
         return None
     return (
@@ -236,7 +246,10 @@ def _baseline_drift(seen: Seen) -> str | None:
 def _ripple(seen: Seen) -> str | None:
     if seen.ground.ripple_hz is None:
         return None
-    hertz, share = seen.ground.ripple_hz, seen.ground.ripple / max(seen.figures.peak, 1e-300)
+    hertz, share = (
+        seen.ground.ripple_hz,
+        seen.ground.ripple / max(seen.figures.peak, 1e-300),
+    )
     if hertz in MAINS_HZ:
         return (
             f"Mains ripple of {hertz:.0f} Hz, {share:.1%} of the peak from top to bottom, lies under the pulse: room "
@@ -280,7 +293,13 @@ RULES: dict[Code, Callable[[Seen], str | None]] = {
     "inverted": _inverted,
 }
 _HIDES: dict[Code, set[Code]] = {
-    "two_levels": {"clipped", "undersampled", "several_pulses", "tail_missing", "baseline_drift"},
+    "two_levels": {
+        "clipped",
+        "undersampled",
+        "several_pulses",
+        "tail_missing",
+        "baseline_drift",
+    },
     "several_pulses": {"clipped"},
 }
 
@@ -292,4 +311,8 @@ def warnings(seen: Seen) -> list[Warned]:
         hidden = set().union(*(_HIDES.get(code, set()) for code in found))
     else:
         hidden = set()
-    return [Warned(code=code, says=says) for code, says in found.items() if code not in hidden]
+    return [
+        Warned(code=code, says=says)
+        for code, says in found.items()
+        if code not in hidden
+    ]

@@ -45,7 +45,9 @@ def _between(first: float | None, last: float | None) -> float | None:
     return last - first
 
 
-def measure(curve: Array, dt_s: float, noise: float, width: int | None = None) -> Figures:
+def measure(
+    curve: Array, dt_s: float, noise: float, width: int | None = None
+) -> Figures:
     """The figures of a pulse: curve above its baseline [V], `dt_s` between samples [s], noise of one sample [V].
 
     `width` sets the smoothing; None lets it follow the noise.
@@ -92,7 +94,9 @@ def _end_level(curve: Array, window: int) -> float:
     return float(curve[: max(window // 2, 1)].mean())
 
 
-def _first(shape: Array, curve: Array, level: float, top: int, rough: bool) -> float | None:
+def _first(
+    shape: Array, curve: Array, level: float, top: int, rough: bool
+) -> float | None:
     """Where the curve first rises through a level [samples]; None where it begins above."""
     above = np.flatnonzero(shape[: top + 1] >= level)
     if above.size == 0:
@@ -102,7 +106,8 @@ def _first(shape: Array, curve: Array, level: float, top: int, rough: bool) -> f
         # Noise far ahead of the pulse may touch the level: the crossing that counts leads up to half of the peak.
         half = int(np.argmax(shape[: top + 1] >= max(level, 0.5 * shape[top])))
         here = _leads_up(shape, level, half)
-        shape = uniform_filter1d(shape, max((half - here) // 3, 1))  # as on the tail, below
+        # as on the tail, below
+        shape = uniform_filter1d(shape, max((half - here) // 3, 1))
         here = _leads_up(shape, level, half)
     if here == 0:
         return None
@@ -122,7 +127,9 @@ def _leads_up(shape: Array, level: float, to: int) -> int:
     return 0
 
 
-def _last(shape: Array, curve: Array, level: float, top: int, rough: bool) -> float | None:
+def _last(
+    shape: Array, curve: Array, level: float, top: int, rough: bool
+) -> float | None:
     """Where the curve last falls through a level [samples]; None where it ends above."""
     if rough:
         # The tail read backwards is a rise, with the same care about noise.
@@ -145,10 +152,15 @@ def _line(shape: Array, before: int, level: float) -> float:
     return before + ((level - a) / (b - a) if a != b else 0.0)
 
 
-def _neighbourhood(shape: Array, level: float, at: int, low: int, high: int) -> tuple[int, int]:
+def _neighbourhood(
+    shape: Array, level: float, at: int, low: int, high: int
+) -> tuple[int, int]:
     """The stretch around a crossing in which the curve stays between half and 1.6 times the level."""
     outside = (shape <= 0.5 * level) | (shape >= 1.6 * level)
-    before, after = np.flatnonzero(outside[low:at]), np.flatnonzero(outside[at + 1 : high + 1])
+    before, after = (
+        np.flatnonzero(outside[low:at]),
+        np.flatnonzero(outside[at + 1 : high + 1]),
+    )
     if before.size:
         left = low + int(before[-1]) + 1
     else:
@@ -168,7 +180,9 @@ def _refined(curve: Array, level: float, low: int, high: int, at: float) -> floa
     half = (high - low) / 2
     x, y = np.linspace(-1.0, 1.0, high - low + 1), curve[low : high + 1]
     count, second, fourth = len(x), float(x @ x), float((x**2) @ (x**2))
-    bend = (count * float((x**2) @ y) - second * float(y.sum())) / (count * fourth - second**2)
+    bend = (count * float((x**2) @ y) - second * float(y.sum())) / (
+        count * fourth - second**2
+    )
     slope, mean = float(x @ y) / second, (float(y.sum()) - bend * second) / count
     here = (at - low) / half - 1
     c, b = mean + slope * here + bend * here**2 - level, slope + 2 * bend * here

@@ -20,11 +20,13 @@ _INSTANTS = 3  # of a group at which the model is asked
 _TURNS = 24  # of the search; each asks the model once and once more for every parameter
 _ENOUGH = 1e-7  # relative change of residual or parameters that ends it
 _GRID = 1500  # instants of a model curve that is measured
-_GOOD = 0.004  # of the peak: an exponential that meets the curve so well needs no quench
+# of the peak: an exponential that meets the curve so well needs no quench
+_GOOD = 0.004
 _POOR = 0.015  # of the peak: a residual beyond it is told
 _AGREES = 1.15  # residual over noise up to which model and curve are the same
 _DRAWS = 60
-_COVERAGE = 2.2  # standard deviations; a little above two, because the noise is an estimate itself
+# standard deviations; a little above two, because the noise is an estimate itself
+_COVERAGE = 2.2
 
 Model = Callable[[Array, Array], Array]
 
@@ -110,7 +112,11 @@ class _Found:
 
 
 def _search(
-    model: Model, start: list[float], held: dict[int, float], times: Array, levels: Array
+    model: Model,
+    start: list[float],
+    held: dict[int, float],
+    times: Array,
+    levels: Array,
 ) -> _Found:
     every = np.array(start)
     every[list(held)] = list(held.values())
@@ -136,12 +142,18 @@ def _search(
     for place, number in enumerate(free):
         # Forward differences: the parameters are of very unlike sizes.
         step = 1e-6 * max(abs(best[place]), 1e-3)
-        jacobian[:, number] = (away(best + step * np.eye(len(free))[place]) - left) / step
+        jacobian[:, number] = (
+            away(best + step * np.eye(len(free))[place]) - left
+        ) / step
     return _Found(full(best), jacobian, math.sqrt(float(np.mean(left**2))), len(free))
 
 
 def _best(
-    model: Model, starts: list[list[float]], held: dict[int, float], times: Array, levels: Array
+    model: Model,
+    starts: list[list[float]],
+    held: dict[int, float],
+    times: Array,
+    levels: Array,
 ) -> _Found | None:
     found = []
     for start in starts:
@@ -152,11 +164,19 @@ def _best(
     return min(found, key=lambda each: each.residual, default=None)
 
 
-def _starts(figures: Figures, dt_s: float) -> tuple[list[list[float]], list[list[float]]]:
-    begin, t01, t05 = figures.first01_s or 0.0, figures.t01_s or dt_s, figures.t05_s or dt_s
+def _starts(
+    figures: Figures, dt_s: float
+) -> tuple[list[list[float]], list[list[float]]]:
+    begin, t01, t05 = (
+        figures.first01_s or 0.0,
+        figures.t01_s or dt_s,
+        figures.t05_s or dt_s,
+    )
     climb = max(figures.peak_at_s - begin, dt_s)
     # A tenth of an exponential is passed after 2.3 decay times.
-    plain = [[1.2, begin, math.log(t01 / 2.3), math.log(climb / k), 0.0] for k in (3, 12)]
+    plain = [
+        [1.2, begin, math.log(t01 / 2.3), math.log(climb / k), 0.0] for k in (3, 12)
+    ]
     cut = [
         [
             1.3,
@@ -205,9 +225,19 @@ def solve(curve: Array, dt_s: float, noise: float, figures: Figures) -> Solution
     if not found:
         return None
     # The quenched circuit has two parameters more, and always fits a little better.
-    found.sort(key=lambda each: _information(each[1].residual, len(times), each[1].free))
+    found.sort(
+        key=lambda each: _information(each[1].residual, len(times), each[1].free)
+    )
     best_one, *others = [
-        Solution(model, each.parameters, each.jacobian, each.residual, times, quiet, figures.peak)
+        Solution(
+            model,
+            each.parameters,
+            each.jacobian,
+            each.residual,
+            times,
+            quiet,
+            figures.peak,
+        )
         for model, each in found
     ]
     if others:
@@ -270,7 +300,9 @@ def as_ruler(solution: Solution) -> dict[str, float] | None:
     # A model of which many draws have no t.1 is no ruler.
     if here is None or len(kept) < _DRAWS * 0.8:
         return None
-    doubt = _COVERAGE * np.std(np.array(kept), axis=0, ddof=1) + _rivalry(solution, here)
+    doubt = _COVERAGE * np.std(np.array(kept), axis=0, ddof=1) + _rivalry(
+        solution, here
+    )
     return {
         "t05_s": here[0],
         "t01_s": here[1],
@@ -290,7 +322,9 @@ def _rivalry(solution: Solution, here: tuple[float, float, float]) -> Array:
     return np.zeros(3) if other is None else np.abs(np.array(other) - np.array(here))
 
 
-def _figures_of(solution: Solution, parameters: Array) -> tuple[float, float, float] | None:
+def _figures_of(
+    solution: Solution, parameters: Array
+) -> tuple[float, float, float] | None:
     """(t.5 [s], t.1 [s], light integral) of the model's own curve: on a grid that is finest where it rises."""
     p = parameters
     length = 1.5 * float(solution.times[-1, -1]) - p[1]
@@ -311,11 +345,15 @@ def _figures_of(solution: Solution, parameters: Array) -> tuple[float, float, fl
         if last + 1 >= len(curve):
             return None
         first = int(np.flatnonzero(curve >= level)[0])
-        widths.append(_at(since, curve, last, level) - _at(since, curve, first - 1, level))
+        widths.append(
+            _at(since, curve, last, level) - _at(since, curve, first - 1, level)
+        )
     return widths[0], widths[1], float(np.trapezoid(curve, since)) * solution.peak
 
 
 def _at(times: Array, curve: Array, place: int, level: float) -> float:
     """When the curve passes a level between a place and the next."""
     low, high = curve[place], curve[place + 1]
-    return float(times[place] + (level - low) / (high - low) * (times[place + 1] - times[place]))
+    return float(
+        times[place] + (level - low) / (high - low) * (times[place + 1] - times[place])
+    )

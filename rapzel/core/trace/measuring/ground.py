@@ -15,10 +15,13 @@ from rapzel.core.trace.measuring.smoothing import smoothing
 
 Array = npt.NDArray[np.floating]
 _BLOCKS = 8192
-_MOST = 40_000  # samples of a window that are looked at one by one; longer ones are averaged
+# samples of a window that are looked at one by one; longer ones are averaged
+_MOST = 40_000
 _PEAK_SAMPLES = 400  # that averaging must leave above half of the peak
-_STANDS_OUT = 5.5  # times the noise: the most that ten million samples of it reach by themselves
-_DRIFT = 0.02  # of the peak over the whole sweep, from which a sloping baseline is named
+# times the noise: the most that ten million samples of it reach by themselves
+_STANDS_OUT = 5.5
+# of the peak over the whole sweep, from which a sloping baseline is named
+_DRIFT = 0.02
 
 
 @dataclass(frozen=True)
@@ -26,7 +29,8 @@ class Ground:
     """What is known of a sweep before its pulse is measured. Levels in the channel's unit, light upwards."""
 
     baseline: float
-    baseline_at_s: float  # from the first sample: when it was read, which matters where it drifts
+    # from the first sample: when it was read, which matters where it drifts
+    baseline_at_s: float
     sign: int  # −1 where the light goes down
     u_baseline: float  # standard uncertainty of the baseline
     noise: float  # standard deviation of one sample
@@ -34,7 +38,8 @@ class Ground:
     peak: float  # rough, above the baseline
     drift: float  # over the whole sweep
     ripple_hz: float | None
-    wave: tuple[float, float]  # sine and cosine part of the ripple, from the first sample on
+    # sine and cosine part of the ripple, from the first sample on
+    wave: tuple[float, float]
     ripple: float  # peak to peak
     begins_lit: bool  # no quiet part before the pulse
     windows: list[tuple[int, int]]  # samples with light, first to last, without margins
@@ -62,7 +67,10 @@ def in_blocks(values: npt.NDArray[np.floating]) -> Blocks:
     rest = values[whole:]
     low, high = grid.min(axis=1).astype(np.float64), grid.max(axis=1).astype(np.float64)
     if rest.size:
-        low[-1], high[-1] = min(low[-1], float(rest.min())), max(high[-1], float(rest.max()))
+        low[-1], high[-1] = (
+            min(low[-1], float(rest.min())),
+            max(high[-1], float(rest.max())),
+        )
     return Blocks(size, grid.mean(axis=1, dtype=np.float64), low, high)
 
 
@@ -87,7 +95,11 @@ def _thirds(count: int) -> tuple[int, int, int]:
 def converter_step(values: npt.NDArray[np.floating]) -> float:
     """The step of the converter: the least difference of its levels; 0 where there are too many levels to tell."""
     levels = np.unique(values[:: max(len(values) // 50_000, 1)])
-    if len(levels) < 3 or len(levels) > 5000 or len(levels) > 0.5 * min(len(values), 50_000):
+    if (
+        len(levels) < 3
+        or len(levels) > 5000
+        or len(levels) > 0.5 * min(len(values), 50_000)
+    ):
         return 0.0
     return float(np.diff(levels).min())
 
@@ -132,7 +144,8 @@ def look(values: npt.NDArray[np.floating], dt_s: float) -> Ground:
     noise = noise_of(values)
     times = (np.arange(len(blocks.mean)) + 0.5) * blocks.size * dt_s
     hertz, wave, blocks = _without_ripple(blocks, times, sign * baseline, sign, noise)
-    if hertz is not None:  # a swinging start looks like light: without the ripple it is read anew
+    # a swinging start looks like light: without the ripple it is read anew
+    if hertz is not None:
         baseline, sign, begins_lit = _baseline(float(values[0]) - wave[1], blocks)
     tops = (blocks.high if sign > 0 else -blocks.low) - sign * baseline
     lit, peak = _lit(tops, sign * (blocks.mean - baseline), noise, blocks.size)
@@ -208,9 +221,8 @@ def _drift(dark: Dark, slope: float | None, sign: int, step: float) -> float:
     """The slope of the ground [unit a second], 0 where what slopes is something else."""
     if slope is None:
         return 0.0
-    wavers = (
-        abs(slope) * float(np.ptp(dark.times)) < 2 * step
-    )  # between two levels of the converter
+    # between two levels of the converter
+    wavers = abs(slope) * float(np.ptp(dark.times)) < 2 * step
     tail = _is_a_tail(dark.times, sign * dark.means, dark.before, sign * slope)
     # Only what slopes on both sides, and goes on far from the light, is the ground itself.
     if wavers or tail or _is_a_skirt(dark.times, dark.means, dark.before, slope):
@@ -218,7 +230,9 @@ def _drift(dark: Dark, slope: float | None, sign: int, step: float) -> float:
     return slope
 
 
-def _lit(tops: Array, means: Array, noise: float, size: int) -> tuple[npt.NDArray[np.intp], float]:
+def _lit(
+    tops: Array, means: Array, noise: float, size: int
+) -> tuple[npt.NDArray[np.intp], float]:
     """(blocks with light, rough peak): where a block's extreme, or its mean smoothed, stands out of the noise."""
     peak = float(tops.max())
     # A twenty-fifth of the peak, well below the tenth that t.1 needs.
@@ -230,7 +244,9 @@ def _lit(tops: Array, means: Array, noise: float, size: int) -> tuple[npt.NDArra
     plain = uniform_filter1d(means, width)
     high = float(plain.max())
     found |= plain > max(0.04 * high, 5 * quiet / math.sqrt(width))
-    return np.flatnonzero(found), high if size == 1 else max(high, peak - _STANDS_OUT * noise)
+    return np.flatnonzero(found), high if size == 1 else max(
+        high, peak - _STANDS_OUT * noise
+    )
 
 
 def _windows(lit: npt.NDArray[np.intp], size: int, count: int) -> list[tuple[int, int]]:
@@ -276,7 +292,8 @@ def _without_ripple(
     dark = np.ones(len(times), dtype=bool)
     for first, last in _windows(strong, 1, len(times)):
         dark[
-            max(first - 2 - (last - first) // 20, first // 2) : last + 3 * max(last - first, 4)
+            max(first - 2 - (last - first) // 20, first // 2) : last
+            + 3 * max(last - first, 4)
         ] = False
     quiet = (times[dark], blocks.mean[dark], peak, noise / math.sqrt(blocks.size))
     hertz, wave = ripple.mains(*quiet)
@@ -289,11 +306,15 @@ def _without_ripple(
     return (
         hertz,
         wave,
-        Blocks(blocks.size, blocks.mean - curve, blocks.low - curve, blocks.high - curve),
+        Blocks(
+            blocks.size, blocks.mean - curve, blocks.low - curve, blocks.high - curve
+        ),
     )
 
 
-def _line(times: Array, means: Array, begins_lit: bool) -> tuple[float | None, float | None]:
+def _line(
+    times: Array, means: Array, begins_lit: bool
+) -> tuple[float | None, float | None]:
     """(mean level, slope a second) of the quiet part; the slope only where it is beyond doubt."""
     if len(times) < 12 or begins_lit:
         return None, None
@@ -338,7 +359,9 @@ def _scatter(blocks: Blocks, quiet: npt.NDArray[np.intp]) -> float:
     if blocks.size > 1 or len(quiet) < 32:
         return 0.0
     level = blocks.mean[quiet]
-    smooth = np.polyval(np.polyfit(np.arange(len(level)), level, 1), np.arange(len(level)))
+    smooth = np.polyval(
+        np.polyfit(np.arange(len(level)), level, 1), np.arange(len(level))
+    )
     away = level - smooth
     # About its own line, so that a drift is not taken for noise.
     return float(1.4826 * np.median(np.abs(away - np.median(away))))

@@ -10,7 +10,8 @@ import numpy.typing as npt
 from rapzel.core.trace.measuring.ground import look
 from rapzel.core.trace.reading.samples import Recording, TraceError
 
-_BOTH_WAYS = 0.4  # of the larger excursion: a channel that swings so far both ways is a sound
+# of the larger excursion: a channel that swings so far both ways is a sound
+_BOTH_WAYS = 0.4
 _ARRIVAL = 0.1  # of the peak, at which a sound has arrived; or six times the noise
 _OUTLIER = 6.0  # times the robust spread
 _FEW = 5  # repeats below which jitter is a guess
@@ -31,9 +32,12 @@ class LagResult:
 
     def histogram(self, bins: int = 12) -> list[tuple[float, float, int]]:
         """(from, to, count) of each bin [s]."""
-        counts, edges = np.histogram(self.lags_s, bins=min(bins, max(len(self.lags_s) // 2, 1)))
+        counts, edges = np.histogram(
+            self.lags_s, bins=min(bins, max(len(self.lags_s) // 2, 1))
+        )
         return [
-            (float(a), float(b), int(n)) for (a, b), n in zip(pairwise(edges), counts, strict=True)
+            (float(a), float(b), int(n))
+            for (a, b), n in zip(pairwise(edges), counts, strict=True)
         ]
 
 
@@ -44,7 +48,9 @@ def onsets_s(values: npt.NDArray[np.floating], dt_s: float) -> list[float]:
         return []
     level = values.astype(np.float64) - ground.baseline
     # Sound swings both ways about silence; light and triggers go one way.
-    sounds = min(level.max(), -level.min()) > _BOTH_WAYS * max(level.max(), -level.min())
+    sounds = min(level.max(), -level.min()) > _BOTH_WAYS * max(
+        level.max(), -level.min()
+    )
     if sounds:
         curve = np.abs(level)
     else:
@@ -88,7 +94,9 @@ def measure_lags(recording: Recording, event: int, light: int) -> LagResult:
     Raises TraceError where the channels are the same, are not there, or hold no pair.
     """
     if event == light:
-        raise TraceError("Choose two different channels: what comes first, and the light.")
+        raise TraceError(
+            "Choose two different channels: what comes first, and the light."
+        )
     recording.channel(event)
     recording.channel(light)
     lags: list[float] = []
@@ -124,7 +132,9 @@ def measure_lags(recording: Recording, event: int, light: int) -> LagResult:
     )
 
 
-def _doubts(lags: list[float], jitter: float | None, unmatched: int, dt_s: float) -> list[str]:
+def _doubts(
+    lags: list[float], jitter: float | None, unmatched: int, dt_s: float
+) -> list[str]:
     found = []
     if len(lags) < _FEW:
         found.append(

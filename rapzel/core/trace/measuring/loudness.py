@@ -20,10 +20,10 @@ _BLOCK_S = 1e-3
 _APART_S = 0.3  # events nearer to each other are one, with its echoes
 _BEFORE_S = 0.05  # of the event's loudest block, within which it began
 _CLIPPED = 0.998
-_OUT_OF_NOISE = 4.0  # times the background's usual excursion, from which a sound has begun
-_LEAST_DB = (
-    6.0  # of the quietest event over all else, without which no threshold is sure: 3 dB either way
-)
+# times the background's usual excursion, from which a sound has begun
+_OUT_OF_NOISE = 4.0
+# of the quietest event over all else, without which no threshold is sure: 3 dB either way
+_LEAST_DB = 6.0
 _EVENT_SHARE = 0.5  # of the loudest: what is at least so loud is the event again
 _SLOWEST_HZ, _FASTEST_HZ = 4000.0, 400_000.0
 
@@ -81,7 +81,8 @@ def analyse(wav: Wav, lockout_s: float = 0.1) -> Loudness:
     # In digital silence the least step would already be louder than nothing.
     floor = max(_OUT_OF_NOISE * background, 1.5 * wav.step)
     onsets = [
-        _onset(samples, each, block, wav, min(floor, 0.5 * float(levels[each]))) for each in tops
+        _onset(samples, each, block, wav, min(floor, 0.5 * float(levels[each])))
+        for each in tops
     ]
     threshold = _threshold(float(min(levels[each] for each in tops)), loudest)
     times = _times_to(samples, onsets, tops, block, wav, threshold)
@@ -143,17 +144,24 @@ def _outside(levels: Array, tops: list[int], level_s: float) -> Array:
     """The levels apart from the events and what follows them for a while."""
     keep = np.ones(len(levels), dtype=bool)
     for top in tops:
-        keep[max(top - round(_BEFORE_S / level_s), 0) : top + round(_APART_S / level_s)] = False
+        keep[
+            max(top - round(_BEFORE_S / level_s), 0) : top + round(_APART_S / level_s)
+        ] = False
     return levels[keep]
 
 
-def _excursion(samples: npt.NDArray[np.generic], begin: int, end: int, wav: Wav) -> Array:
+def _excursion(
+    samples: npt.NDArray[np.generic], begin: int, end: int, wav: Wav
+) -> Array:
     return (
-        np.abs(np.asarray(samples[max(begin, 0) : end], dtype=np.float64) - wav.silence) / wav.full
+        np.abs(np.asarray(samples[max(begin, 0) : end], dtype=np.float64) - wav.silence)
+        / wav.full
     )
 
 
-def _onset(samples: npt.NDArray[np.generic], top: int, block: int, wav: Wav, floor: float) -> int:
+def _onset(
+    samples: npt.NDArray[np.generic], top: int, block: int, wav: Wav, floor: float
+) -> int:
     """The first sample of an event: out of the noise, with no millisecond of silence until the loudest block."""
     begin = max(top * block - round(_BEFORE_S * wav.rate_hz), 0)
     curve = _excursion(samples, begin, (top + 1) * block, wav)
@@ -217,7 +225,9 @@ def _false(
 def _thinned(levels: Array, most: int = 600) -> tuple[float, ...]:
     """The levels for a drawing: the largest of each stretch."""
     size = max(math.ceil(len(levels) / most), 1)
-    return tuple(float(levels[at : at + size].max()) for at in range(0, len(levels), size))
+    return tuple(
+        float(levels[at : at + size].max()) for at in range(0, len(levels), size)
+    )
 
 
 def _doubts(

@@ -6,12 +6,17 @@ from itertools import pairwise
 import numpy as np
 
 from rapzel.core.trace.measuring.ground import Ground, look
-from rapzel.core.trace.measuring.result import FIGURES, RecordingResult, Spread, TraceResult, Warned
+from rapzel.core.trace.measuring.result import (
+    FIGURES,
+    RecordingResult,
+    Spread,
+    TraceResult,
+    Warned,
+)
 from rapzel.core.trace.reading.samples import Recording, Segment
 
-_APART = (
-    30.0  # times the longest pop's length: windows closer than this are one pop with several pulses
-)
+# times the longest pop's length: windows closer than this are one pop with several pulses
+_APART = 30.0
 _SHORTEST = 64  # samples of a sweep that may hold several pops
 _ALIKE = 0.5  # of the tallest: windows lower than this are pre-flashes, not pops
 
@@ -33,7 +38,9 @@ def singles(recording: Recording, channel: int) -> list[tuple[Segment, Ground | 
         else:
             cuts = []
         for begin, end in zip([0, *cuts], [*cuts, len(values)], strict=True):
-            part = Segment(segment.t0_s + begin * segment.dt_s, segment.dt_s, (values[begin:end],))
+            part = Segment(
+                segment.t0_s + begin * segment.dt_s, segment.dt_s, (values[begin:end],)
+            )
             found.append((part, None if cuts else ground))
     return found
 
@@ -45,7 +52,8 @@ def _cuts(values: np.ndarray, ground: Ground) -> list[int]:
     longest = max(end - begin for begin, end in ground.windows)
     gaps = [right[0] - left[1] for left, right in pairwise(ground.windows)]
     light = [
-        _light(values[begin:end], ground.baseline, ground.sign) for begin, end in ground.windows
+        _light(values[begin:end], ground.baseline, ground.sign)
+        for begin, end in ground.windows
     ]
     if min(gaps) < _APART * longest or min(light) < _ALIKE * max(light):
         return []
@@ -70,7 +78,9 @@ def summed(
     """Statistics over the pops: mean, standard deviation, spread and drift of the light in stops."""
     spreads = {}
     for name in FIGURES:
-        known = [value for result in results if (value := getattr(result, name)) is not None]
+        known = [
+            value for result in results if (value := getattr(result, name)) is not None
+        ]
         if known:
             spreads[name] = _spread(known)
     stops = [

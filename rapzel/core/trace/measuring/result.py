@@ -154,7 +154,10 @@ class RecordingResult(_Plain):
         first = self.pops[0]
         plain = self.model_dump(mode="json")
         plain |= {name: self.mean(name) for name in FIGURES}
-        plain |= {"ripple": first.ripple, "saturated": any(pop.saturated for pop in self.pops)}
+        plain |= {
+            "ripple": first.ripple,
+            "saturated": any(pop.saturated for pop in self.pops),
+        }
         plain["pulses"] = [each for pop in plain["pops"] for each in pop["pulses"]]
         return plain
 

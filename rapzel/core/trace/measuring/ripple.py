@@ -40,7 +40,11 @@ def mains(times: Array, means: Array, peak: float, noise: float) -> Wave:
 
     times [s] and levels of the quiet blocks; peak of the light; noise: standard deviation of one block.
     """
-    if len(times) < 40 or peak <= 0 or times[-1] - times[0] < _LEAST_PERIODS / max(MAINS_HZ):
+    if (
+        len(times) < 40
+        or peak <= 0
+        or times[-1] - times[0] < _LEAST_PERIODS / max(MAINS_HZ)
+    ):
         return NONE
     rest = _about_a_line(times, means)
     # A wave has to explain more than the straight line does, else it is none.
@@ -50,7 +54,9 @@ def mains(times: Array, means: Array, peak: float, noise: float) -> Wave:
         if (times[-1] - times[0]) * hertz < _LEAST_PERIODS or len(phases) < _PHASES:
             continue  # a wave of which only a part is seen could be anything
         wave, squares = _fit(times, means, hertz)
-        counts = math.hypot(*wave) > max(_AMPLITUDE * peak, 6 * noise / math.sqrt(len(times)))
+        counts = math.hypot(*wave) > max(
+            _AMPLITUDE * peak, 6 * noise / math.sqrt(len(times))
+        )
         if counts and squares < _GONE * float(rest @ rest) and squares < left:
             left, best = squares, (hertz, wave)
     return best
@@ -84,7 +90,9 @@ def faster(times: Array, means: Array, peak: float, noise: float) -> Wave:
         width *= 2 / (_STEPS - 1)
     wave, squares = _fit(times, means, hertz)
     rest = _about_a_line(times, means)
-    strong = math.hypot(*wave) > max(_FAST_AMPLITUDE * peak, 6 * noise / math.sqrt(len(times)))
+    strong = math.hypot(*wave) > max(
+        _FAST_AMPLITUDE * peak, 6 * noise / math.sqrt(len(times))
+    )
     if strong and squares < _FAST_GONE * float(rest @ rest):
         return (hertz, wave)
     return NONE

@@ -17,7 +17,8 @@ _CLEAN = 0.0008  # noise, of the peak, below which nothing is smoothed
 _TARGET = 0.002  # noise, of the peak, that smoothing aims for
 _WIDEST = 0.12  # of the time above half: the longest smoothing
 _SUDDEN = 0.4  # of the peak: the least height of a flank that is treated as one
-_SHIFTS = np.array([-0.5, -0.25, 0.0, 0.25, 0.5])  # of a ramp's length: where its middle is tried
+# of a ramp's length: where its middle is tried
+_SHIFTS = np.array([-0.5, -0.25, 0.0, 0.25, 0.5])
 
 
 def smoothing(curve: Array, noise: float) -> int:
@@ -127,7 +128,9 @@ def _ramp(curve: Array, at: int, half: int) -> tuple[int, int] | None:
     x, part = np.arange(low, high), curve[low:high]
     length, shift = _tried(half)
     middle = at - 0.5 + shift
-    share = np.clip(0.5 + (x - middle[:, None]) / np.maximum(length, 1e-9)[:, None], 0.0, 1.0)
+    share = np.clip(
+        0.5 + (x - middle[:, None]) / np.maximum(length, 1e-9)[:, None], 0.0, 1.0
+    )
     # About its mean, so that a ramp explains the step and not the level.
     share -= share.mean(axis=1, keepdims=True)
     power = (share**2).sum(axis=1)

@@ -16,7 +16,8 @@ from rapzel.core.trace.reading.samples import TraceError
 
 HEAD_BYTES = 262_144
 MOST_COLUMNS = 64
-SHORTEST_INTERVAL_S, LONGEST_INTERVAL_S = 1e-12, 3600.0  # between two samples, of any instrument
+# between two samples, of any instrument
+SHORTEST_INTERVAL_S, LONGEST_INTERVAL_S = 1e-12, 3600.0
 Role = Literal["time", "value", "index", "segment", "skip"]
 
 TIME_UNITS = {
@@ -29,15 +30,28 @@ TIME_UNITS = {
     "us": 1e-6,
     "ns": 1e-9,
 }
-VALUE_UNITS = {"v": 1.0, "volt": 1.0, "volts": 1.0, "mv": 1e-3, "µv": 1e-6, "uv": 1e-6, "kv": 1e3}
+VALUE_UNITS = {
+    "v": 1.0,
+    "volt": 1.0,
+    "volts": 1.0,
+    "mv": 1e-3,
+    "µv": 1e-6,
+    "uv": 1e-6,
+    "kv": 1e3,
+}
 _NUMBER = re.compile(
-    r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?|[-+]?nan|[-+]?inf(?:inity)?", re.IGNORECASE
+    r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?|[-+]?nan|[-+]?inf(?:inity)?",
+    re.IGNORECASE,
 )
 _CONTROL = re.compile(rb"[\x00-\x08\x0e-\x1f]")
-_TIME_NAMES = re.compile(r"^(t|time|zeit|temps|tiempo|x|x-axis|seconds?)(\b|_)", re.IGNORECASE)
+_TIME_NAMES = re.compile(
+    r"^(t|time|zeit|temps|tiempo|x|x-axis|seconds?)(\b|_)", re.IGNORECASE
+)
 _INNER_UNIT = re.compile(r"[(\[]\s*([^)\]]+?)\s*[)\]]")  # Time (ms)
 _LAST_UNIT = re.compile(r"[_\s](s|ms|us|µs|ns|v|mv)$", re.IGNORECASE)  # time_us
-_INDEX_NAMES = re.compile(r"^(#|n|no|index|sample|samples|point|points)$", re.IGNORECASE)
+_INDEX_NAMES = re.compile(
+    r"^(#|n|no|index|sample|samples|point|points)$", re.IGNORECASE
+)
 _SEGMENT_NAMES = re.compile(r"^(segment|frame|pop|sweep|shot|record)\b", re.IGNORECASE)
 _INTERVAL = re.compile(
     r"(?:sampl\w*\s*(?:interval|period|time)|x?increment|xinc\w*|time\s*per\s*sample|interval|dt)\b[^0-9+-]*"
@@ -50,7 +64,8 @@ _RATE = re.compile(
     re.IGNORECASE,
 )
 _DETECTOR = re.compile(
-    r"detector\s*time\s*constant\b[^0-9]*([0-9.,eE+-]+)\s*(s|ms|µs|us|ns)?", re.IGNORECASE
+    r"detector\s*time\s*constant\b[^0-9]*([0-9.,eE+-]+)\s*(s|ms|µs|us|ns)?",
+    re.IGNORECASE,
 )
 
 
@@ -76,13 +91,17 @@ class Layout(BaseModel):
     decimal: Literal[".", ","] = "."
     first_row: int = Field(0, ge=0, le=100_000)
     columns: list[Column] = Field(min_length=1, max_length=MOST_COLUMNS)
-    interval_s: float | None = Field(None, ge=SHORTEST_INTERVAL_S, le=LONGEST_INTERVAL_S)
+    interval_s: float | None = Field(
+        None, ge=SHORTEST_INTERVAL_S, le=LONGEST_INTERVAL_S
+    )
     detector_s: float | None = Field(None, ge=SHORTEST_INTERVAL_S, le=10)
     preview: list[list[str]] = Field(default_factory=list)
 
     def of(self, role: Role) -> list[int]:
         """The places of the columns with a role."""
-        return [place for place, column in enumerate(self.columns) if column.role == role]
+        return [
+            place for place, column in enumerate(self.columns) if column.role == role
+        ]
 
 
 _NO_TEXT = "This is not text. Accepted: CSV, TSV or TXT with one sample a line, or a WAV recording."
@@ -170,9 +189,20 @@ def _best_way(lines: list[str], ways: list[str]) -> tuple[str, str, int, int, in
         rows, width, first = _shape(lines, delimiter, decimal)
         # A comma at the end of each line makes a second, empty column that is none.
         several = width > 1 and not (
-            width == 2 and all(split(line, delimiter)[-1] == "" for line in lines[first:][:5])
+            width == 2
+            and all(split(line, delimiter)[-1] == "" for line in lines[first:][:5])
         )
-        found.append((rows * (2 if several else 1), -rank, delimiter, decimal, rows, width, first))
+        found.append(
+            (
+                rows * (2 if several else 1),
+                -rank,
+                delimiter,
+                decimal,
+                rows,
+                width,
+                first,
+            )
+        )
     _, _, delimiter, decimal, rows, width, first = max(found)
     return delimiter, decimal, rows, width, first
 
@@ -234,9 +264,8 @@ def _header(
 ) -> tuple[list[str], list[str]]:
     """Names and units from the lines just above the data: one line of names, or names and then units."""
     above: list[list[str]] = []
-    before = [
-        line for line in lines[max(first - 4, 0) : first] if line.strip()
-    ]  # a blank line may part them
+    # a blank line may part them
+    before = [line for line in lines[max(first - 4, 0) : first] if line.strip()]
     for line in reversed(before[-2:]):
         cells = split(line, delimiter)
         if len(cells) != width or all(cell == "" for cell in cells):
@@ -253,7 +282,9 @@ def _header(
         _unit_word(found[1]) if found else _unit_word(name)
         for found, name in zip(inner, names, strict=True)
     ]
-    return [re.sub(r"\s*[(\[].*?[)\]]", "", name).strip() or name for name in names], units
+    return [
+        re.sub(r"\s*[(\[].*?[)\]]", "", name).strip() or name for name in names
+    ], units
 
 
 def _unit_word(text: str) -> str:
@@ -264,7 +295,11 @@ def _unit_word(text: str) -> str:
 
 
 def _columns(
-    names: list[str], units: list[str], body: list[list[str]], decimal: str, interval_known: bool
+    names: list[str],
+    units: list[str],
+    body: list[list[str]],
+    decimal: str,
+    interval_known: bool,
 ) -> list[Column]:
     columns: list[Column] = []
     for place, (name, unit) in enumerate(zip(names, units, strict=True)):
@@ -275,7 +310,12 @@ def _columns(
             role, f"Channel {place + 1}"
         )
         columns.append(
-            Column(name=(cleaned(name).strip() or fallback)[:80], role=role, unit=unit, scale=scale)
+            Column(
+                name=(cleaned(name).strip() or fallback)[:80],
+                role=role,
+                unit=unit,
+                scale=scale,
+            )
         )
     if not any(
         column.role == "value" for column in columns
@@ -285,7 +325,12 @@ def _columns(
 
 
 def _role(
-    name: str, unit: str, cells: list[str], decimal: str, before: list[Column], interval_known: bool
+    name: str,
+    unit: str,
+    cells: list[str],
+    decimal: str,
+    before: list[Column],
+    interval_known: bool,
 ) -> Role:
     if all(cell == "" for cell in cells):
         return "skip"
@@ -307,7 +352,11 @@ def _role(
 
 
 def _floats(cells: Iterable[str], decimal: str) -> list[float]:
-    return [float(cell.replace(",", ".") if decimal == "," else cell) for cell in cells if cell]
+    return [
+        float(cell.replace(",", ".") if decimal == "," else cell)
+        for cell in cells
+        if cell
+    ]
 
 
 def _rises_evenly(cells: list[str], decimal: str) -> bool:
@@ -318,9 +367,9 @@ def _rises_evenly(cells: list[str], decimal: str) -> bool:
     else:
         usual = 0.0
     # Rounded times rise by uneven last digits; one row in twenty may be torn.
-    return usual > 0 and sum(abs(step - usual) <= 0.5 * usual for step in steps) >= 0.95 * len(
-        steps
-    )
+    return usual > 0 and sum(
+        abs(step - usual) <= 0.5 * usual for step in steps
+    ) >= 0.95 * len(steps)
 
 
 def _counts_up(cells: list[str], decimal: str) -> bool:
@@ -332,7 +381,9 @@ def _plain_float(text: str, decimal: str) -> float | None:
     """A figure of the preamble; a comma before three digits is what the file's own numbers say it is."""
     try:
         return float(
-            numerals.plain(text.strip(" ,;"), "decimal" if decimal == "," else "thousands")
+            numerals.plain(
+                text.strip(" ,;"), "decimal" if decimal == "," else "thousands"
+            )
         )
     except ValueError:
         return None
@@ -355,7 +406,9 @@ def _between(value: float | None, low: float, high: float) -> float | None:
 
 
 def _detector(before: str, decimal: str) -> float | None:
-    return _between(_quantity(_DETECTOR.search(before), decimal), SHORTEST_INTERVAL_S, 10.0)
+    return _between(
+        _quantity(_DETECTOR.search(before), decimal), SHORTEST_INTERVAL_S, 10.0
+    )
 
 
 def _interval(before: str, decimal: str) -> float | None:
@@ -368,5 +421,7 @@ def _interval(before: str, decimal: str) -> float | None:
         else:
             rate = None
         if found and rate and rate > 0:
-            interval = 1 / (rate * {"": 1.0, "k": 1e3, "m": 1e6, "g": 1e9}[found[2].lower()])
+            interval = 1 / (
+                rate * {"": 1.0, "k": 1e3, "m": 1e6, "g": 1e9}[found[2].lower()]
+            )
     return _between(interval, SHORTEST_INTERVAL_S, LONGEST_INTERVAL_S)

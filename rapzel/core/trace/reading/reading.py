@@ -30,9 +30,8 @@ Progress = Callable[[float], None]
 _FEWEST = 8  # samples of a segment that is worth the name
 _UNEVEN = 0.02  # of an interval: beyond it the samples are put on an even grid
 _LONGEST_LINE = 64_000  # characters
-_LARGEST_WITH_WORDS = (
-    20 * 2**20
-)  # of a file whose sweeps are parted by words: it is read line by line
+# of a file whose sweeps are parted by words: it is read line by line
+_LARGEST_WITH_WORDS = 20 * 2**20
 _BLOCK = 1 << 16  # samples at a time, so that the arithmetic stays in the cache
 
 
@@ -58,7 +57,9 @@ def read(
     _refuse_endless_lines(source)
     table, breaks = _table(source, layout)
     if table.height > MOST_SAMPLES:
-        raise TraceError(f"The file has {table.height} samples; up to {MOST_SAMPLES} are read.")
+        raise TraceError(
+            f"The file has {table.height} samples; up to {MOST_SAMPLES} are read."
+        )
     progress(0.5)
     recording = _recording(table, breaks, layout)
     progress(0.7)
@@ -70,7 +71,11 @@ def _refuse_endless_lines(source: Path | bytes) -> None:
     number = 1
     with source.open("rb") if isinstance(source, Path) else io.BytesIO(source) as file:
         while block := file.read(_LONGEST_LINE):
-            if len(block) == _LONGEST_LINE and b"\n" not in block and b"\r" not in block:
+            if (
+                len(block) == _LONGEST_LINE
+                and b"\n" not in block
+                and b"\r" not in block
+            ):
                 raise TraceError(
                     f"About line {number} is longer than {_LONGEST_LINE // 1000} thousand characters: that is no table "
                     "with one sample a line. Accepted: up to 64 numbers in a line."
@@ -193,10 +198,14 @@ def _table_with_words(
         raw = given
     lines = raw.decode("utf-8-sig", errors="replace").splitlines()
     width = len(layout.columns)
-    used = [place for place, column in enumerate(layout.columns) if column.role != "skip"]
+    used = [
+        place for place, column in enumerate(layout.columns) if column.role != "skip"
+    ]
     rows: list[list[float]] = []
     breaks: list[int] = []
-    for number, line in enumerate(lines[layout.first_row :], start=layout.first_row + 1):
+    for number, line in enumerate(
+        lines[layout.first_row :], start=layout.first_row + 1
+    ):
         cells = split(line, delimiter)
         numbers = [_number(cell, layout.decimal) for cell in cells]
         known = [value is not None for value in numbers]
@@ -261,9 +270,13 @@ def _recording(table: pl.DataFrame, breaks: list[int], layout: Layout) -> Record
         if end - begin < _FEWEST:
             continue
         parts = [channel[begin:end] for channel in channels]
-        segments.append(_segment(None if times is None else times[begin:end], parts, layout, notes))
+        segments.append(
+            _segment(None if times is None else times[begin:end], parts, layout, notes)
+        )
     if not segments:
-        raise TraceError(f"The file holds {count} samples. Accepted: at least {_FEWEST} in a row.")
+        raise TraceError(
+            f"The file holds {count} samples. Accepted: at least {_FEWEST} in a row."
+        )
     return Recording(
         channels=tuple(layout.columns[place].name for place in values),
         units=tuple(_unit(layout, place) for place in values),
@@ -274,7 +287,15 @@ def _recording(table: pl.DataFrame, breaks: list[int], layout: Layout) -> Record
 
 
 def _unit(layout: Layout, place: int) -> str:
-    if layout.columns[place].unit.lower() in ("v", "mv", "µv", "uv", "kv", "volt", "volts"):
+    if layout.columns[place].unit.lower() in (
+        "v",
+        "mv",
+        "µv",
+        "uv",
+        "kv",
+        "volt",
+        "volts",
+    ):
         return "V"
     return ""
 
@@ -299,14 +320,18 @@ def _channel(
     return values * np.float32(scale)
 
 
-def _times(columns: dict[int, pl.Series], layout: Layout) -> npt.NDArray[np.float64] | None:
+def _times(
+    columns: dict[int, pl.Series], layout: Layout
+) -> npt.NDArray[np.float64] | None:
     """When each sample was taken, in the column's unit; None where only the interval is known."""
     timed = layout.of("time")
     if timed:
         place = timed[0]
         times = columns[place].to_numpy()
         if not np.isfinite(times[[0, -1]]).all():
-            raise TraceError(f"“{layout.columns[place].name}” is not a finite number throughout.")
+            raise TraceError(
+                f"“{layout.columns[place].name}” is not a finite number throughout."
+            )
         return times
     if layout.interval_s is None:
         raise TraceError(

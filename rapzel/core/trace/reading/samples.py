@@ -60,7 +60,14 @@ class Recording:
                 )
             return wanted
         first = self.segments[0]
-        return next((place for place, values in enumerate(first.values) if _is_a_signal(values)), 0)
+        return next(
+            (
+                place
+                for place, values in enumerate(first.values)
+                if _is_a_signal(values)
+            ),
+            0,
+        )
 
 
 def _is_a_signal(values: Samples) -> bool:
@@ -71,5 +78,7 @@ def _is_a_signal(values: Samples) -> bool:
     scatter = float(np.median(np.abs(np.diff(thinned))))
     if high - low <= 8 * scatter:
         return False
-    between = (thinned > low + 0.1 * (high - low)) & (thinned < high - 0.1 * (high - low))
+    between = (thinned > low + 0.1 * (high - low)) & (
+        thinned < high - 0.1 * (high - low)
+    )
     return int(np.count_nonzero(between)) > 4

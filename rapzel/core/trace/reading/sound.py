@@ -11,7 +11,9 @@ from rapzel.core.trace.reading.wav import read_wav
 def read_sound(source: Path | bytes) -> Recording:
     """Each channel as a part of one segment, its samples as shares of full scale. Raises TraceError as `read_wav`."""
     wav = read_wav(source, MOST_SAMPLES)
-    grid = (wav.samples.astype(np.float32) - np.float32(wav.silence)) / np.float32(wav.full)
+    grid = (wav.samples.astype(np.float32) - np.float32(wav.silence)) / np.float32(
+        wav.full
+    )
     if wav.channels == 2:
         names: tuple[str, ...] = ("Left", "Right")
     else:

@@ -12,7 +12,11 @@ from scipy.io import wavfile
 
 from rapzel.core.trace.reading.samples import TraceError
 
-_FULL = {np.dtype(np.uint8): 128.0, np.dtype(np.int16): 2.0**15, np.dtype(np.int32): 2.0**31}
+_FULL = {
+    np.dtype(np.uint8): 128.0,
+    np.dtype(np.int16): 2.0**15,
+    np.dtype(np.int32): 2.0**31,
+}
 
 
 @dataclass(frozen=True)
@@ -40,10 +44,11 @@ def read_wav(source: Path | bytes, most_samples: int) -> Wav:
     """The recording in a WAV file. Raises TraceError for what is none, is empty, too long or not finite."""
     try:
         with warnings.catch_warnings():
-            warnings.simplefilter(
-                "ignore", wavfile.WavFileWarning
-            )  # chunks of words, of no use here
-            rate, samples = wavfile.read(source if isinstance(source, Path) else io.BytesIO(source))
+            # chunks of words, of no use here
+            warnings.simplefilter("ignore", wavfile.WavFileWarning)
+            rate, samples = wavfile.read(
+                source if isinstance(source, Path) else io.BytesIO(source)
+            )
     except Exception as error:  # the reader raises whatever the file's bytes lead it to
         raise TraceError(
             f"This WAV file cannot be read: {error}. Accepted: PCM or float, uncompressed."

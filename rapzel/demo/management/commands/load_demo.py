@@ -8,9 +8,7 @@ from rapzel.demo.world import build
 
 
 class Command(BaseCommand):
-    help = (
-        "Loads the demo account with its kit, shoot, scenes and takes, unless it is there already."
-    )
+    help = "Loads the demo account with its kit, shoot, scenes and takes, unless it is there already."
 
     def handle(self, *args: Any, **options: Any) -> None:
         built = build(bench=True)

@@ -17,7 +17,11 @@ def _rounded(value: float) -> float:
 
 
 def _table(
-    rng: random.Random, decay_s: float, afterglow_s: float, powers: list[float], provenance: str
+    rng: random.Random,
+    decay_s: float,
+    afterglow_s: float,
+    powers: list[float],
+    provenance: str,
 ) -> list[dict[str, Any]]:
     """Settings of a made-up quenched strobe, with the scatter of a real measurement."""
     rows = []
@@ -55,8 +59,14 @@ def starter_kit() -> dict[str, Any]:
         "battery_pops": 280.0,
         "thermal_pops_per_min": 30.0,
         "modes": [
-            {"name": "speed", "durations": _table(rng, 0.0019, 28e-6, stops, "measured")},
-            {"name": "constant colour", "durations": _table(rng, 0.0023, 90e-6, stops, "measured")},
+            {
+                "name": "speed",
+                "durations": _table(rng, 0.0019, 28e-6, stops, "measured"),
+            },
+            {
+                "name": "constant colour",
+                "durations": _table(rng, 0.0023, 90e-6, stops, "measured"),
+            },
         ],
         "notes": "Speed mode is shorter; its colour drifts from pop to pop.",
     }
@@ -176,19 +186,44 @@ def starter_kit() -> dict[str, Any]:
         "strobes": [monobloc, hot_shoe, bank_pack, voltage],
         "cameras": [full_frame, global_body, reflex],
         "lenses": [
-            {"name": "24 mm", "focal_length_mm": 24.0, "widest_f_number": 1.8, "nearest_m": 0.25},
-            {"name": "50 mm", "focal_length_mm": 50.0, "widest_f_number": 1.4, "nearest_m": 0.45},
-            {"name": "85 mm", "focal_length_mm": 85.0, "widest_f_number": 1.8, "nearest_m": 0.8},
+            {
+                "name": "24 mm",
+                "focal_length_mm": 24.0,
+                "widest_f_number": 1.8,
+                "nearest_m": 0.25,
+            },
+            {
+                "name": "50 mm",
+                "focal_length_mm": 50.0,
+                "widest_f_number": 1.4,
+                "nearest_m": 0.45,
+            },
+            {
+                "name": "85 mm",
+                "focal_length_mm": 85.0,
+                "widest_f_number": 1.8,
+                "nearest_m": 0.8,
+            },
             {
                 "name": "100 mm close-up",
                 "focal_length_mm": 100.0,
                 "widest_f_number": 2.8,
                 "nearest_m": 0.3,
             },
-            {"name": "200 mm", "focal_length_mm": 200.0, "widest_f_number": 2.8, "nearest_m": 1.4},
+            {
+                "name": "200 mm",
+                "focal_length_mm": 200.0,
+                "widest_f_number": 2.8,
+                "nearest_m": 1.4,
+            },
         ],
         "triggers": [
-            {"name": "Radio trigger", "kind": "radio", "lag_s": 0.0004, "jitter_s": 0.00005},
+            {
+                "name": "Radio trigger",
+                "kind": "radio",
+                "lag_s": 0.0004,
+                "jitter_s": 0.00005,
+            },
             {
                 "name": "Trigger unit",
                 "kind": "device",
@@ -197,9 +232,19 @@ def starter_kit() -> dict[str, Any]:
                 "resolution_s": 0.0001,
                 "lockout_s": 0.5,
             },
-            {"name": "Sound trigger", "kind": "sound", "lag_s": 0.0002, "jitter_s": 0.0001},
+            {
+                "name": "Sound trigger",
+                "kind": "sound",
+                "lag_s": 0.0002,
+                "jitter_s": 0.0001,
+            },
             {"name": "Beam pair", "kind": "beam", "lag_s": 0.0001, "jitter_s": 0.00002},
-            {"name": "Valve controller", "kind": "device", "lag_s": 0.004, "jitter_s": 0.0006},
+            {
+                "name": "Valve controller",
+                "kind": "device",
+                "lag_s": 0.004,
+                "jitter_s": 0.0006,
+            },
         ],
         "modifiers": [
             {"name": "Bare reflector", "loss_stops": 0.0, "source_size_m": 0.18},

@@ -9,7 +9,9 @@ from rapzel.dialling.models import UnitUser
 
 
 class Command(BaseCommand):
-    help = "Gives the trigger unit to accounts, takes it from them, and lists who has it."
+    help = (
+        "Gives the trigger unit to accounts, takes it from them, and lists who has it."
+    )
 
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("--give", metavar="NAME", nargs="+", default=[])
@@ -21,7 +23,9 @@ class Command(BaseCommand):
         for each in giving:
             UnitUser.objects.get_or_create(user=each)
         UnitUser.objects.filter(user__in=taking).delete()
-        names = [row.user.get_username() for row in UnitUser.objects.select_related("user")]
+        names = [
+            row.user.get_username() for row in UnitUser.objects.select_related("user")
+        ]
         self.stdout.write("\n".join(sorted(names)) or "Nobody has the trigger unit.")
 
 

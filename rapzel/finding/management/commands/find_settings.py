@@ -18,4 +18,6 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         answer = search_all(*headless.asked(options)).to_document()
-        self.stdout.write(json.dumps(answer, indent=2, ensure_ascii=False, allow_nan=False))
+        self.stdout.write(
+            json.dumps(answer, indent=2, ensure_ascii=False, allow_nan=False)
+        )

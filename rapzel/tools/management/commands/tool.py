@@ -11,9 +11,7 @@ from rapzel.ui.headless import read_document, refused
 
 
 class Command(BaseCommand):
-    help = (
-        "Answers a JSON document of inputs (a file, or - for standard input) by one of the tools."
-    )
+    help = "Answers a JSON document of inputs (a file, or - for standard input) by one of the tools."
     requires_system_checks = []
 
     def add_arguments(self, parser: CommandParser) -> None:
@@ -22,22 +20,30 @@ class Command(BaseCommand):
             "file", nargs="?", help="what is asked, as JSON, or - for standard input"
         )
         parser.add_argument(
-            "--json", action="store_true", help="print the answer as JSON and nothing else"
+            "--json",
+            action="store_true",
+            help="print the answer as JSON and nothing else",
         )
         parser.add_argument(
-            "--schema", action="store_true", help="print the JSON Schema of inputs and answer"
+            "--schema",
+            action="store_true",
+            help="print the JSON Schema of inputs and answer",
         )
 
     def handle(self, *args: Any, **options: Any) -> None:
         name = options["name"]
         if name not in TOOLS:
-            raise CommandError(f"There is no tool “{name}”; there are: {', '.join(TOOLS)}.")
+            raise CommandError(
+                f"There is no tool “{name}”; there are: {', '.join(TOOLS)}."
+            )
         tool = TOOLS[name]
         if options["schema"]:
             self.stdout.write(json.dumps(tool.schema(), indent=2, ensure_ascii=False))
             return
         if not options["file"]:
-            raise CommandError("Name a JSON file with what is asked, or - for standard input.")
+            raise CommandError(
+                "Name a JSON file with what is asked, or - for standard input."
+            )
         document = read_document(options["file"], "What is asked")
         try:
             answer = ask(tool, document)
@@ -45,4 +51,6 @@ class Command(BaseCommand):
             raise refused(error, "What is asked") from None
         if not options["json"]:
             self.stdout.write(answer["says"])
-        self.stdout.write(json.dumps(answer, indent=2, ensure_ascii=False, allow_nan=False))
+        self.stdout.write(
+            json.dumps(answer, indent=2, ensure_ascii=False, allow_nan=False)
+        )

@@ -37,7 +37,9 @@ class Command(BaseCommand):
 
     def _static_files(self) -> None:
         sources = sorted(
-            each for each in Path(settings.ROOT, "rapzel").glob("*/static/**/*") if each.is_file()
+            each
+            for each in Path(settings.ROOT, "rapzel").glob("*/static/**/*")
+            if each.is_file()
         )
         target = Path(settings.STATIC_ROOT)
         stamp, wanted = target / ".collected", _print_of(sources)

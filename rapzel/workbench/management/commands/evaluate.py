@@ -16,7 +16,9 @@ class Command(BaseCommand):
 
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("file", help="a scene document, or - for standard input")
-        parser.add_argument("--json", action="store_true", help="JSON and nothing else, as always")
+        parser.add_argument(
+            "--json", action="store_true", help="JSON and nothing else, as always"
+        )
 
     def handle(self, *args: Any, **options: Any) -> None:
         document = read_document(options["file"], "The scene")
@@ -24,4 +26,6 @@ class Command(BaseCommand):
             answer = evaluate(document).to_document()
         except DocumentError as error:
             raise refused(error, "The scene") from None
-        self.stdout.write(json.dumps(answer, indent=2, ensure_ascii=False, allow_nan=False))
+        self.stdout.write(
+            json.dumps(answer, indent=2, ensure_ascii=False, allow_nan=False)
+        )

@@ -24,22 +24,31 @@ class Command(BaseCommand):
 
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("scene", help="a scene document, or - for standard input")
-        parser.add_argument("picture", help="where the picture goes: a .png or .jpg file")
         parser.add_argument(
-            "--size", default="960x640", help="width and height in pixels, 960x640 unless said"
+            "picture", help="where the picture goes: a .png or .jpg file"
         )
         parser.add_argument(
-            "--linear", help="a .npy file for the linear light: rows × columns × 3 floats"
+            "--size",
+            default="960x640",
+            help="width and height in pixels, 960x640 unless said",
         )
         parser.add_argument(
-            "--json", action="store_true", help="print what was made as JSON and nothing else"
+            "--linear",
+            help="a .npy file for the linear light: rows × columns × 3 floats",
+        )
+        parser.add_argument(
+            "--json",
+            action="store_true",
+            help="print what was made as JSON and nothing else",
         )
 
     def handle(self, *args: Any, **options: Any) -> None:
         size = self._size(options["size"])
         path = Path(options["picture"])
         if path.suffix.lower() not in (".png", ".jpg", ".jpeg"):
-            raise CommandError(f"{path.name} is not a picture: name a .png or .jpg file.")
+            raise CommandError(
+                f"{path.name} is not a picture: name a .png or .jpg file."
+            )
         physics = self._physics(options["scene"])
         made = render(physics, size)
         try:
@@ -49,7 +58,11 @@ class Command(BaseCommand):
                     np.save(out, linear_picture(physics, size))
         except OSError as error:
             raise CommandError(f"The picture cannot be written: {error}") from None
-        answer = {"size": list(size), "clipped_share": made.clipped_share, "says": made.says}
+        answer = {
+            "size": list(size),
+            "clipped_share": made.clipped_share,
+            "says": made.says,
+        }
         if options["json"]:
             self.stdout.write(json.dumps(answer, ensure_ascii=False))
         else:

@@ -10,14 +10,14 @@ from rapzel.core.evaluate import evaluation_schema
 
 
 class Command(BaseCommand):
-    help = (
-        "Prints the JSON Schema of the scene document, or with --evaluation that of its evaluation."
-    )
+    help = "Prints the JSON Schema of the scene document, or with --evaluation that of its evaluation."
     requires_system_checks = []
 
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument(
-            "--evaluation", action="store_true", help="the schema of the evaluation instead"
+            "--evaluation",
+            action="store_true",
+            help="the schema of the evaluation instead",
         )
 
     def handle(self, *args: Any, **options: Any) -> None:
