@@ -27,7 +27,7 @@ from rapzel.accounts.forms import (
     WithPassword,
 )
 from rapzel.accounts.models import SignUpAttempt, User
-from rapzel.ui import leaving, zones
+from rapzel.ui import archive, zones
 
 
 def _too_many_sign_ups(address: str | None) -> bool:
@@ -131,7 +131,7 @@ def account(request: HttpRequest) -> HttpResponse:
 def everything(request: HttpRequest) -> FileResponse:
     """All that a person has, as one ZIP file."""
     return FileResponse(
-        leaving.archive_of(request.user), as_attachment=True, filename="rapzel.zip"
+        archive.archive_of(request.user), as_attachment=True, filename="rapzel.zip"
     )
 
 
@@ -182,7 +182,7 @@ def farewell(request: HttpRequest) -> HttpResponse:
         return closed(request)
     if request.method == "POST" and _is_theirs(request, form):
         with transaction.atomic():
-            leaving.forget(user)
+            archive.forget(user)
             user.delete()
         logout(request)
         messages.info(request, "The account and all that belonged to it is deleted.")

@@ -6,8 +6,8 @@ class BenchConfig(AppConfig):
     label = "bench"
 
     def ready(self) -> None:
-        from rapzel.bench import belongings  # noqa: PLC0415  models cannot be imported before this
-        from rapzel.ui import housekeeping, leaving  # noqa: PLC0415
+        from rapzel.bench import personal_data  # noqa: PLC0415  models cannot be imported before this
+        from rapzel.ui import archive, housekeeping  # noqa: PLC0415
 
-        leaving.register(belongings.tell, belongings.forget)
-        housekeeping.register(belongings.tidy)
+        archive.register(personal_data.tell, personal_data.forget)
+        housekeeping.register(personal_data.tidy)

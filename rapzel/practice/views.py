@@ -9,7 +9,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST, require_safe
 
 from rapzel.core.shared.errors import CoreError
-from rapzel.practice import belongings, services
+from rapzel.practice import personal_data, services
 from rapzel.practice.drawings import draw_trend
 from rapzel.practice.models import Drill
 from rapzel.ui import http
@@ -79,7 +79,7 @@ def _is_number(value: Any) -> bool:
 def export_csv(request: HttpRequest) -> HttpResponse:
     """Every try of every drill."""
     return http.table(
-        belongings.to_csv(Drill.objects.visible_to(request.user)), "practice"
+        personal_data.to_csv(Drill.objects.visible_to(request.user)), "practice"
     )
 
 

@@ -6,8 +6,8 @@ class ShootsConfig(AppConfig):
     label = "shoots"
 
     def ready(self) -> None:
-        from rapzel.shoots import belongings  # noqa: PLC0415  models cannot be imported before this
-        from rapzel.ui import housekeeping, leaving  # noqa: PLC0415
+        from rapzel.shoots import personal_data  # noqa: PLC0415  models cannot be imported before this
+        from rapzel.ui import archive, housekeeping  # noqa: PLC0415
 
-        leaving.register(belongings.tell)
-        housekeeping.register(belongings.tidy)
+        archive.register(personal_data.tell)
+        housekeeping.register(personal_data.tidy)

@@ -14,7 +14,7 @@ from rapzel.practice.models import Drill
 from rapzel.takes.models import Take
 from rapzel.takes.offsets import late_s
 from rapzel.takes.services import log_take
-from rapzel.ui import leaving
+from rapzel.ui import archive
 
 TRIES = [0.012, 0.03, -0.01, 0.02, 0.6, 0.0, 0.01, 0.02, 0.015, 0.03, 0.0, 0.005]
 
@@ -73,8 +73,8 @@ def test_the_trend_over_days_and_undo(visitor, owner) -> None:
 
 def test_drills_go_along_when_a_person_leaves(owner) -> None:
     services.keep(owner, "leap", False, TRIES)
-    with zipfile.ZipFile(leaving.archive_of(owner)) as archive:
-        lines = archive.read("practice.csv").decode().splitlines()
+    with zipfile.ZipFile(archive.archive_of(owner)) as zipped:
+        lines = zipped.read("practice.csv").decode().splitlines()
     assert len(lines) == 13
     assert lines[5].endswith("0.6,True")
 

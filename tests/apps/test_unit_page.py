@@ -11,13 +11,13 @@ from rapzel.core.decoding import apart
 from rapzel.core.document.places import changed, get
 from rapzel.core.rehearsal.render import RenderTooLong
 from rapzel.dialling import pictures, services
-from rapzel.dialling.belongings import tell, tidy
 from rapzel.dialling.models import Shot
 from rapzel.dialling.page import DialPage
+from rapzel.dialling.personal_data import tell, tidy
 from rapzel.shoots import history
 from rapzel.shoots.models import Scene
 from rapzel.shoots.services import change_scene
-from rapzel.takes import belongings as belongings_of_takes
+from rapzel.takes import personal_data as data_of_takes
 from rapzel.takes.models import Take
 from rapzel.workbench.answer import answered
 from tests.apps.dial_plans import DELAY, GLASS
@@ -66,7 +66,7 @@ def test_pictures_go_along_and_an_account_holds_so_many(
 ) -> None:
     post("begin", path=DELAY)
     post("outcome", outcome="early", picture=_png())
-    names = [name for name, _ in belongings_of_takes.tell(owner)]
+    names = [name for name, _ in data_of_takes.tell(owner)]
     assert any(name.endswith("/take-1.jpg") for name in names)
     settings.QUOTAS = {**settings.QUOTAS, "pictures of takes": 1}
     refused = post("outcome", outcome="early", picture=_png(), status=422)

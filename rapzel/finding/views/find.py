@@ -12,9 +12,9 @@ from django_htmx.http import HttpResponseClientRedirect
 from rapzel.core.methods import method_of
 from rapzel.core.search.limits import MOST_LIGHTS, read_limits
 from rapzel.finding import searching, services
-from rapzel.finding.found import KINDS, FoundView, SetUp
 from rapzel.finding.models import Finding
 from rapzel.finding.question import question_of
+from rapzel.finding.results import KINDS, FoundView, SetUp
 from rapzel.finding.tasks import later
 from rapzel.finding.views.common import asked_of, limits_context, use
 from rapzel.shoots.documents import judged

@@ -11,7 +11,7 @@ from django.utils.text import slugify
 
 from rapzel.bench.models import ColourFrame, ColourRun, Trace
 from rapzel.ui import housekeeping
-from rapzel.ui.leaving import Part
+from rapzel.ui.archive import Part
 
 
 def tell(owner: Any) -> Iterator[Part]:

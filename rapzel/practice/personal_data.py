@@ -7,7 +7,7 @@ from django.utils import timezone
 
 from rapzel.practice.models import Drill
 from rapzel.ui import housekeeping, tables
-from rapzel.ui.leaving import Part
+from rapzel.ui.archive import Part
 
 HEADER = ("at", "drill", "sound", "try", "error_s", "outlier")
 

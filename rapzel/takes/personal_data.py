@@ -9,7 +9,7 @@ from rapzel.shoots.models import Scene
 from rapzel.takes.models import Take, TakePicture
 from rapzel.takes.services import to_csv
 from rapzel.ui import housekeeping
-from rapzel.ui.leaving import Part
+from rapzel.ui.archive import Part
 
 
 def tell(owner: Any) -> Iterator[Part]:

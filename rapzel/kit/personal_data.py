@@ -10,7 +10,7 @@ from rapzel.kit import exchange
 from rapzel.kit.kinds import KINDS
 from rapzel.kit.models import FigureRevision, TableRevision
 from rapzel.ui import housekeeping
-from rapzel.ui.leaving import Part
+from rapzel.ui.archive import Part
 
 
 def tell(owner: Any) -> Iterator[Part]:

@@ -7,7 +7,7 @@ from django.utils import timezone
 
 from rapzel.dialling.models import DialIn, DialStep, Shot
 from rapzel.ui import housekeeping, tables
-from rapzel.ui.leaving import Part
+from rapzel.ui.archive import Part
 
 HEADER = ("scene", "knob", "begun", "take", "value", "outcome", "offset_s")
 

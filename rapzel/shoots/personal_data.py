@@ -9,7 +9,7 @@ from django.utils.text import slugify
 from rapzel.shoots.models import Scene, Shoot, Snapshot
 from rapzel.shoots.services import shoot_document
 from rapzel.ui import housekeeping
-from rapzel.ui.leaving import Part
+from rapzel.ui.archive import Part
 
 
 def tell(owner: Any) -> Iterator[Part]:
