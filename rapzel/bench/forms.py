@@ -89,6 +89,7 @@ class ConfirmForm(forms.Form):
         assert isinstance(channel, forms.TypedChoiceField)
         channel.choices = choices
         for name in ("interval_s", "detector_s"):
+            # A sound card says its rate in the file.
             if self.layout.kind == "wav" and name == "interval_s":
                 del self.fields[name]
 

@@ -46,6 +46,7 @@ def settle_orphans() -> int:
         jobs = _jobs(row_type, ("todo", "doing")).values_list(
             f"args__{name}", flat=True
         )
+        # A row that was just asked for may be a moment ahead of its job.
         waiting = Q(asked_at__isnull=True) | Q(asked_at__lt=timezone.now() - PATIENCE)
         orphans = row_type.objects.filter(waiting, state__in=BUSY).exclude(
             pk__in=[int(key) for key in jobs]

@@ -33,6 +33,7 @@ def bring_in(owner: Any, upload: UploadedFile | None) -> Trace:
             f"{upload.name} has {(upload.size or 0) / 2**20:.0f} MB; up to 100 MB are read."
         )
     _require_room(owner, upload.size or 0)
+    # Recognised before it is stored: what is no recording leaves no file behind.
     layout = recognise(upload.read(HEAD_BYTES))
     upload.seek(0)
     name = (upload.name or "Trace").rsplit("/", 1)[-1].rsplit(".", 1)[0][
@@ -70,6 +71,7 @@ def confirm(
 ) -> Trace:
     """Takes the confirmed layout and what was measured (strobe, mode, power), and queues the measuring."""
     locked = Trace.objects.select_for_update(of=("self",)).get(pk=trace.pk)
+    # Two presses of one button queue one job.
     if locked.busy:
         return locked
     locked.layout, locked.channel = layout.model_dump(mode="json"), channel
@@ -95,6 +97,7 @@ def cancel(row: Trace | ColourRun) -> None:
     own = type(row).objects.filter(pk=row.pk)
     own.filter(state__in=BUSY).update(cancel_asked=True)
     own.filter(state=State.QUEUED).update(state=State.CANCELLED)
+    # A worker that died will not hear that it should stop.
     if not keeper.works_on(row):
         own.filter(state=State.RUNNING).update(state=State.CANCELLED)
 
@@ -107,6 +110,7 @@ def measured_row(trace: Trace) -> dict[str, Any]:
         raise DocumentError(
             [Problem("", "say first which strobe this was, at which power")]
         )
+    # A clipped or torn pop is in the statistics with its warning, and never in a table.
     usable = [pop for pop in _pops(trace) if pop.usable]
     if not usable:
         raise DocumentError([Problem("", "no pop of it can be used: see its warnings")])

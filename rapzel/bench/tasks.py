@@ -31,6 +31,7 @@ _ATTEMPTS = 4
 def _run(row_type: type[Measured], pk: int, work: Callable[[Any], None]) -> None:
     """Does the work on a row that waits for it. Whatever happens, the row says so in the end."""
     own = row_type.objects.filter(pk=pk)
+    # Stopped, or ended, while it waited: nothing is left to do.
     if not own.filter(state__in=BUSY).update(state=State.RUNNING):
         return
     try:
@@ -106,6 +107,7 @@ async def pick_up_stalled(context: JobContext, timestamp: int) -> None:
     """Jobs whose worker died go back to the queue, and rows without a job are ended in words."""
     manager = context.app.job_manager
     for job in await manager.get_stalled_jobs(seconds_since_heartbeat=keeper.STALLED_S):
+        # A recording that kills its worker each time would kill one for ever.
         if job.attempts < _ATTEMPTS:
             await manager.retry_job(job)
         else:

@@ -33,6 +33,7 @@ def decimated(
     for begin, end in itertools.pairwise(edges):
         part = values[begin:end]
         low, high = int(part.argmin()), int(part.argmax())
+        # In their order in time; one place where both are the same sample.
         places += sorted({begin + low, begin + high})
     at = np.array(places)
     return at, values[at]
@@ -48,6 +49,7 @@ def curve(
     if begin_s is None:
         low = 0
     else:
+        # A sample more on both sides, so that the curve runs on to the edge.
         low = int(np.clip((begin_s - t0) / dt - 1, 0, count - 2))
     if end_s is None:
         high = count
@@ -56,6 +58,7 @@ def curve(
     at, level = decimated(values[low:high])
     times = t0 + (low + at) * dt
     return {
+        # Nine digits tell a nanosecond in a second; more would only make the answer longer.
         "t": [float(f"{each:.9g}") for each in times],
         "v": [float(f"{each:.{_DIGITS}g}") for each in level],
     }

@@ -147,6 +147,7 @@ class MethodsPage:
         return [
             Row(title, cells)
             for title, write in _ROWS.items()
+            # A fact that no method has is no row.
             if any(cells := [write(column.words, column) for column in self.shown])
         ]
 
@@ -241,6 +242,7 @@ def keep_set_ups(scene: Scene, page: MethodsPage) -> None:
 
 def kept_set_up(scene: Scene, key: str, fingerprint: str) -> dict[str, Any] | None:
     """A set-up that a page of this scene has shown; None where it is not kept any more."""
+    # It comes from an address, and becomes part of a key.
     if not fingerprint.isalnum():
         return None
     kept: dict[str, Any] | None = caches["pictures"].get(

@@ -41,6 +41,7 @@ def find(scene: Scene, question: str, later: Callable[[int], Any]) -> Finding:
 
     Who asks the same at the same time shares it; older searches of the scene are stopped.
     """
+    # The question itself is the key: whoever asks the same gets the same search.
     asked = hashlib.sha256(f"{_VERSION}:{question}".encode()).hexdigest()[:40]
     row, created = Finding.objects.get_or_create(
         scene=scene, asked=asked, defaults={"question": question}
@@ -63,6 +64,8 @@ def _taken_up(row: Finding) -> bool:
     """Whether a search that broke off became this caller's to begin anew: of several callers one's."""
     if row.state != Finding.State.RUNNING or row.busy:
         return False
+    # The time at which it was last heard of is the lock: only one of several callers still finds
+    # it.
     as_seen = Finding.objects.filter(pk=row.pk, heard_at=row.heard_at)
     return bool(as_seen.update(heard_at=timezone.now(), begun=False))
 

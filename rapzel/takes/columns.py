@@ -29,6 +29,7 @@ def _told_apart_by(question: Question, document: str) -> str:
     parts = []
     for path in PARTS[question]:
         keys = ", ".join(f"'{key}'" for key in path.split("."))
+        # A part that is missing and one that is null are alike to a reader of the plan.
         parts.append(f"COALESCE(({document}#>ARRAY[{keys}])::text, 'null')")
     return f"md5({' || chr(10) || '.join(parts)})"
 

@@ -51,6 +51,7 @@ class _Try(NamedTuple):
 def _of_today(scene: Scene, plan: Document) -> list[_Try]:
     """The last tries whose light comes as it does in the plan of now: others teach of another set."""
     living = Take.objects.filter(scene=scene, deleted_at__isnull=True)
+    # By a column: no plan of ten thousand letters is read to find out that it is another one.
     alike = living.filter(lateness=evidence_of_plan("lateness", plan))
     frame = ExpressionWrapper(
         Q(landing=evidence_of_plan("landing", plan)), BooleanField()
@@ -66,6 +67,8 @@ def learnt_of(scene: Scene, answer: Answer) -> Learnt:
     takes = _of_today(scene, answer.document)
     counts = Counter(take.outcome for take in takes)
     timing, plan = answer.physics.timing, answer.physics.scene
+    # A wider frame lands more tries, and says nothing of the chain: both questions have evidence of
+    # their own.
     landed = Counter(take.outcome for take in takes if take.of_this_frame)
     bare = sum(
         take.late_s is None and take.outcome in (Outcome.EARLY, Outcome.LATE)
@@ -128,6 +131,7 @@ def _hint(
         if (bias.error_s != float("inf"))
         else f"{units.format_time(abs(bias.late_s))} {way}, with a doubt that is not known"
     )
+    # Turning a knob after noise makes things worse half of the time.
     if not bias.sure:
         return None, f"{known}: not told apart from none yet, leave the delay."
     following = next_delay_s(delay_s, bias, resolution_s)

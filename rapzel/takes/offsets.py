@@ -34,6 +34,7 @@ def late_s(text: str, outcome: str, document: Document) -> float | None:
             sign = -1.0
         else:
             sign = 1.0
+    # Somebody who keyed “early” and writes 5 ms means 5 ms early.
     elif said[:1] not in "+-−" and outcome == "early":
         sign = -1.0
     value = sign * _duration_of(bare, text, document)
@@ -43,6 +44,7 @@ def late_s(text: str, outcome: str, document: Document) -> float | None:
 
 
 def _duration_of(bare: str, text: str, document: Document) -> float:
+    # A bare 5 may be milliseconds or centimetres: it is asked, not guessed.
     if not re.search(r"[a-zµ]", bare, re.IGNORECASE):
         raise UnitError(text, "how far off it was, with its unit", ACCEPTED)
     try:

@@ -59,6 +59,7 @@ def log_take(
     """
     if outcome not in Outcome.values:
         raise ValueError(f"An outcome is one of {', '.join(Outcome.values)}.")
+    # Two that log at once would get the same number.
     locked = Scene.objects.select_for_update(of=("self",)).get(pk=scene.pk)
     own = Take.objects.filter(scene=locked)
     if sent.key:
@@ -74,6 +75,7 @@ def log_take(
     else:
         tried = document
     late, unread = _offset(off, outcome, tried)
+    # What was changed since the last try is known from both plans, if nobody says it better.
     said = changed.strip() or (plan_changes(last.document, tried) if last else "")
     return Take.objects.create(
         scene=locked,
@@ -179,6 +181,7 @@ def to_csv(scene: Scene) -> str:
     )
     zone = str(scene.shoot.clock)
     living = living.annotate(clock=_clock(zone), ahead_s=_ahead_s(zone))
+    # As texts, which Python need not read into lists and write again.
     lights = [Cast(column, TextField()) for column in ("light_names", "light_powers")]
     rows = living.values_list(*_COLUMNS, *lights).iterator(chunk_size=_READ_AT_ONCE)
     return tables.to_csv(CSV_HEADER, map(_cells, rows))
@@ -218,6 +221,7 @@ def listed(scene: Scene, most: int, before: int | None = None) -> list[Take]:
 
 def with_margins(takes: list[Take]) -> list[dict[str, Any]]:
     """Each take with the margins of its plan as they are written; a plan is read only where they are not kept."""
+    # A hundred takes share a few plans.
     one_of_each = {take.plan: take.pk for take in takes}
 
     def read(plans: list[str]) -> dict[str, dict[str, Any]]:

@@ -27,6 +27,7 @@ def read_text(upload: UploadedFile | None) -> str:
             [Problem("", "the file is larger than 5 MB, far beyond any such document")]
         )
     try:
+        # Spreadsheets begin their files with a mark that is no part of the text.
         return upload.read().decode("utf-8-sig")
     except UnicodeDecodeError:
         raise DocumentError([Problem("", "the file is not text in UTF-8")]) from None
@@ -98,6 +99,7 @@ def keys_of(texts: Iterable[str]) -> list[int]:
     found = [
         int(text)
         for text in texts
+        # Other scripts have digits too, which the database does not read.
         if text.isascii() and text.isdigit() and len(text) < 20
     ]
     return [key for key in found if key <= LARGEST_KEY]
@@ -142,5 +144,6 @@ def say_problems(request: HttpRequest, heading: str, error: CoreError) -> None:
         lines = [str(problem) for problem in error.problems]
     else:
         lines = [str(error)]
+    # A page of problems is read to its end; a book of them is not.
     shown = lines[:30] + ([f"… and {len(lines) - 30} more"] if len(lines) > 30 else [])
     messages.error(request, "\n".join([heading, *shown]))

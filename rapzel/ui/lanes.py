@@ -95,6 +95,7 @@ class Lane:
 
     def _take_turn(self, key: Hashable, job: Job) -> None:
         with self._turn:
+            # A newer question of the same person came while this one waited for its turn.
             overtaken = self._newest.get(job.who) is not job
             if not overtaken:
                 job.do()
@@ -102,6 +103,7 @@ class Lane:
         if overtaken:
             self._forget(key, job)
         self._ended(job)
+        # What the work held goes back to the system; the C library would keep it.
         give_back()
 
     def _ended(self, job: Job) -> None:
@@ -110,6 +112,7 @@ class Lane:
             if self._newest.get(job.who) is job:
                 del self._newest[job.who]
             ended = [key for key, each in self._jobs.items() if each.ended.is_set()]
+            # In the order in which they were asked: the oldest go.
             for key in ended[:-_REMEMBERED]:
                 del self._jobs[key]
         job.ended.set()

@@ -28,6 +28,7 @@ def with_one_field(
     stored = form_class(instance=instance)
     if name not in stored.fields:
         raise Http404
+    # All fields as they are stored, so that rules between fields are asked, too.
     data = {each.name: each.value() for each in stored}
     data[name] = request.POST.get(name)
     return form_class(data, instance=instance), name
@@ -43,6 +44,7 @@ def save_one_field(form: forms.ModelForm, name: str, follows: Follows = alone) -
     with transaction.atomic():
         # Several fields may share a column: two that are saved at once come one after the other.
         rows = type(form.instance)._default_manager.select_for_update(of=("self",))
+        # Read anew under the lock: another field may have been saved since the form was made.
         fresh = rows.get(pk=form.instance.pk)
         values = follows(fresh, name, form.cleaned_data[name])
         for field, value in values.items():

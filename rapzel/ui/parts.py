@@ -64,6 +64,8 @@ def _code() -> str:
     for file in sorted(Path(settings.ROOT, "rapzel").rglob("*")):
         if file.suffix in (".html", ".py"):
             stat = file.stat()
+            # Name, size and time: reading a megabyte of code at each start would take longer than
+            # it is worth.
             told.update(f"{file.name} {stat.st_size} {stat.st_mtime_ns}\n".encode())
     return told.hexdigest()[:16]
 
@@ -71,6 +73,7 @@ def _code() -> str:
 def key_of(template: str, *state: Any) -> str:
     """The key of a part: its template, what it was written from, the code, and the clock."""
     clock = timezone.get_current_timezone_name()  # a part may show times
+    # A short key of one length, whatever the state holds.
     return hashlib.sha256(repr((template, _code(), clock, state)).encode()).hexdigest()
 
 
@@ -100,6 +103,7 @@ def written_each(
 ) -> dict[Name, SafeString]:
     """Several parts of a kind by their names; `contexts` is asked once for all that are not kept."""
     keys = {name: key_of(template, *state) for name, state in states.items()}
+    # One look for all rows of a list.
     found = caches["fragments"].get_many(keys.values())
     written = {name: found[key] for name, key in keys.items() if key in found}
     missing = [name for name in keys if name not in written]

@@ -22,6 +22,7 @@ class Recent(Generic[Value]):
             if key in self._kept:
                 self._kept.move_to_end(key)
                 return self._kept[key]
+        # Outside of the lock: what takes a second must not make others wait for what is there.
         made = make()
         self.keep(key, made)
         return made

@@ -26,6 +26,7 @@ _NO_PLACES = (
 @cache
 def names() -> tuple[str, ...]:
     """The names of all zones, as the tz database has them, in order: `Europe/Berlin`."""
+    # Names without a slash are abbreviations that no longer say a place.
     places = [name for name in available_timezones() if "/" in name]
     return ("UTC", *sorted(name for name in places if not name.startswith(_NO_PLACES)))
 
@@ -65,6 +66,7 @@ def in_their_zone(
         try:
             return get_response(request)
         finally:
+            # A thread answers many people one after another.
             timezone.deactivate()
 
     return answer

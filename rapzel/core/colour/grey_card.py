@@ -122,6 +122,7 @@ def _is_deep(data: bytes, image: Image.Image) -> bool:
 def _refuse_the_large(data: bytes, image: Image.Image) -> None:
     """By what the header says, before anything is decoded."""
     pixels = image.width * image.height
+    # Both take twice the memory a pixel while they are decoded.
     heavy = _is_deep(data, image) or bool(image.info.get("progressive"))
     if heavy:
         most = _MOST_HEAVY
@@ -189,6 +190,7 @@ _LEVELS: dict[str, Callable[[bytes, Image.Image], Any]] = {
 def _averaged(levels: Any) -> Array:
     """Linear light, averaged in squares; a strip at a time, so that only the strip is ever held as fractions."""
     height, width = levels.shape[:2]
+    # A card is a few percent of a frame: a thousand pixels a side show it well enough.
     step = max(max(height, width) // _WORKING, 1)
     if min(height, width) < step:
         raise FrameError("The frame is a line, not a picture.")
@@ -208,6 +210,7 @@ def _averaged(levels: Any) -> Array:
             raise FrameError(
                 f"The frame's levels are {rows.dtype}. Accepted: 8 or 16 bits a channel."
             )
+        # By a table: the curve is worked out once a level, not once a pixel.
         light = _LINEAR[rows.dtype][rows]
         parts.append(
             light.reshape(-1, step, columns // step, step, light.shape[2]).mean(
@@ -235,9 +238,11 @@ def find_patch(frame: Array) -> Patch:
         rows, size, columns, size, 3
     )
     mean, scatter = blocks.mean(axis=(1, 3)), blocks.std(axis=(1, 3))
+    # Every channel has to tell something: one that is clipped shifts the colour.
     good = (mean.max(axis=2) < _CLIPPED) & (mean.min(axis=2) > _DARK)
     good &= (scatter / np.maximum(mean, 1e-6)).max(axis=2) < _EVEN
     best: tuple[float, int, int, int] | None = None
+    # The largest square first; of several of one size the one nearest to the middle.
     for span in range(max(min(rows, columns) // 2, 2), 1, -1):
         for top in range(rows - span + 1):
             for left in range(columns - span + 1):
@@ -275,6 +280,7 @@ def read_patch(frame: Array, patch: Patch, white_balance_k: float) -> Reading:
         top : max(int((patch.top + patch.height) * height), top + 1),
         left : max(int((patch.left + patch.width) * width), left + 1),
     ]
+    # Averaged as light, which is why the frame was made linear.
     rgb = part.mean(axis=(0, 1))
     if float(rgb.max()) > _CLIPPED:
         raise FrameError("The card is clipped: a channel is at its limit. Expose less.")
@@ -362,6 +368,7 @@ def judge(readings: Sequence[Reading], tolerance: float = 1.0) -> list[Judged]:
         return []
     colour = _colour()
     xyz = np.array([reading.xyz for reading in readings])
+    # Brighter is not another colour: all are brought to one luminance.
     level = xyz / xyz[:, 1:2]
     mean = level.mean(axis=0)
     # Lab of an 18 % card under the mean light; lightness alone does not differ by construction.
@@ -369,6 +376,7 @@ def judge(readings: Sequence[Reading], tolerance: float = 1.0) -> list[Judged]:
     xy = colour.XYZ_to_xy(white)
     labs = colour.XYZ_to_Lab(level * 0.18, xy)
     lab_mean = colour.XYZ_to_Lab(mean * 0.18, xy)
+    # Equal steps in mired look alike; equal steps in kelvin do not.
     mired = np.array([1e6 / reading.cct_k for reading in readings])
     stops = np.array([reading.exposure_stops for reading in readings])
     distances = [delta_e00(lab, lab_mean) for lab in labs]

@@ -16,6 +16,7 @@ from rapzel.core.decoding.small import small_jpeg
 
 
 def _limit() -> None:
+    # Pages go first.
     os.nice(10)
     resource.setrlimit(resource.RLIMIT_DATA, (MEMORY, MEMORY))
     resource.setrlimit(resource.RLIMIT_CPU, (TIME_S, TIME_S))
@@ -35,6 +36,7 @@ def main() -> int:
     try:
         answer = TASKS[sys.argv[1]](sys.stdin.buffer.read())
     except PictureError as error:
+        # Too large is not unreadable: the parent has its own words for it.
         if isinstance(error.__cause__, MemoryError):
             return 1
         sys.stdout.write(str(error))

@@ -78,6 +78,7 @@ def _run(task: str, data: bytes) -> bytes:
         ) from None
     if ran.returncode == REFUSED:
         raise PictureError(ran.stdout.decode())
+    # Killed by its own limits, which is how too large a picture ends.
     if ran.returncode != 0:
         raise PictureError(
             "Reading this picture needs more memory than it may have. Export it smaller and send it again."

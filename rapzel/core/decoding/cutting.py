@@ -45,6 +45,7 @@ def packed(file: bytes) -> Packed:
         raise PictureError(
             "Everything in this picture is transparent: nothing is left to draw."
         )
+    # What is transparent around the subject is no part of it, and takes room in every document.
     cut = whole.crop(box)
     if max(cut.size) > HIGHEST_PX:
         scale = HIGHEST_PX / max(cut.size)
@@ -59,6 +60,7 @@ def packed(file: bytes) -> Packed:
 
 def _small_enough(picture: Image.Image) -> bytes:
     while True:
+        # First worse, then smaller: a cut-out is looked at through a smear.
         for quality in _QUALITIES:
             out = io.BytesIO()
             picture.convert("RGBA").save(out, "WEBP", quality=quality, method=4)

@@ -77,6 +77,7 @@ def planned(asked: Drops) -> Plan:
 
 @lru_cache(maxsize=32)
 def _planned(asked: Drops) -> Plan:
+    # Without a weighing, a size is only what somebody says it is.
     weighed = [(each.open_s, each.drops, each.mass_kg) for each in asked.weighings]
     if weighed:
         opening = calibrated(weighed)
@@ -97,6 +98,7 @@ def _planned(asked: Drops) -> Plan:
         solved = meeting_of(
             jet, second, asked.meet_height_m, falling, asked.resolution_s
         )
+        # What is set on the unit is what will happen, whatever would be right.
         if asked.second_set_s is None:
             meeting = solved
         else:
@@ -104,6 +106,7 @@ def _planned(asked: Drops) -> Plan:
     if meeting is not None and jet is not None:
         scatter = _scatter(asked, fitted, meeting)
         # A jet about as thick as its drop: they touch while their middles are within one diameter (memory).
+        # The unit's steps make the light a little early or late, and the same one each time.
         wanted, flash = _flash_s(asked, meeting)
         spread = spread_of(meeting, scatter, asked.lasts_s, size, flash - wanted)
     return Plan(
@@ -123,6 +126,7 @@ def _size_m(asked: Drops, opening: Opening | None) -> float | None:
 
 def _jet(asked: Drops) -> tuple[Fitted | None, Jet | None]:
     """From frames first, which are measured; else as said. A frame's light comes the flash's lag after its delay."""
+    # One frame shows a height, and two make a jet.
     if len(asked.observations) > 1:
         frames = [
             (each.flash_delay_s + asked.flash_lag_s, each.height_m)

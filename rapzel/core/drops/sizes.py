@@ -41,7 +41,9 @@ def calibrated(weighings: Sequence[tuple[float, float, float]]) -> Opening:
         np.array(part, dtype=float) for part in zip(*weighings, strict=True)
     )
     each, weight = masses / drops, drops
+    # The scatter of a mean goes down with the root of its number of drops.
     rate, start = np.polyfit(times, each, 1, w=np.sqrt(weight))
+    # It would be a valve that closes as it opens.
     if rate <= 0:
         raise NoSizes(
             "a valve that is open for longer lets more go; these weighings say less"

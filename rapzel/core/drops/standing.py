@@ -56,6 +56,7 @@ def standing(plan: Plan, second_s: float | None, at_s: float) -> Standing:
         second_m=second,
         jet_m=jet_m if over is None else min(jet_m, over.height_m),
         crater=_crater(plan, at_s - plan.first.impact_s),
+        # Up and down evenly about its usual time: a sign for a stage, not a shape.
         crown=max(1 - abs((at_s - plan.first.impact_s) / plan.asked.crown_s - 1), 0.0),
         met=over,
         met_for_s=0.0 if over is None else at_s - over.at_s,
@@ -71,5 +72,6 @@ def _crater(plan: Plan, since_s: float) -> float:
         leaves = plan.jet.launch_s - plan.first.impact_s
     if not 0 < since_s < leaves:
         return 0.0
+    # The jet comes out of the closing cavity, so that it is shut when the jet leaves.
     closing = 1 - (since_s - asked.cavity_s) / max(leaves - asked.cavity_s, 1e-6)
     return min(since_s / asked.cavity_s, max(closing, 0.0), 1.0)

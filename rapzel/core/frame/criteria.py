@@ -40,6 +40,7 @@ def freeze_limit_s(image_speed_m_s: Number, circle_m: Number) -> Number:
     `image_speed_m_s` is the speed of the image on the sensor; still subjects have no limit (infinity).
     """
     if isinstance(image_speed_m_s, np.ndarray) or isinstance(circle_m, np.ndarray):
+        # Divided by one where nothing moves, so that no warning of numpy's is hidden.
         still = np.asarray(image_speed_m_s) <= constants.STILL_M_S
         return np.where(still, np.inf, circle_m / np.where(still, 1.0, image_speed_m_s))
     if image_speed_m_s > constants.STILL_M_S:

@@ -31,6 +31,7 @@ def depth_of_field(
         * (hyperfocal - focal_length_m)
         / (hyperfocal + distance_m - 2 * focal_length_m)
     )
+    # From there on everything behind the subject is sharp.
     if distance_m >= hyperfocal:
         return DepthOfField(near, math.inf, hyperfocal)
     return DepthOfField(

@@ -15,6 +15,7 @@ Number = float | npt.NDArray[np.float64]
 def magnification(focal_length_m: float, subject_distance_m: float) -> float:
     """Image size over object size of a thin lens [-]: m = f / (u − f). Raises OutOfRange unless u > f > 0."""
     require_positive(focal_length_m=focal_length_m)
+    # Nearer than its focal length a lens makes no real image.
     if subject_distance_m <= focal_length_m:
         raise OutOfRange(
             "subject_distance_m",

@@ -65,6 +65,7 @@ def calibrated(
     """
     edges = {band.edge for band in bands}
     for band in bands:
+        # A frame all lit or all dark says only that the edge lies outside.
         if not _NONE <= band.dark_share <= _ALL:
             raise CalibrationError(
                 f"{band.dark_share * 100:.0f} % dark has no edge to read: choose a shutter between sync speed and the "
@@ -85,6 +86,7 @@ def calibrated(
         return _by_one(lit, times, latency_s, pulse_s, edges.pop())
     if latency_s is not None:
         return _by_one(lit, times, latency_s, pulse_s, edges.pop())
+    # t_s = (1 − d) T_c + L: slope and offset of a line through the frames.
     design = np.stack([lit, np.ones_like(lit)], axis=1)
     travel, latency = np.linalg.lstsq(design, times, rcond=None)[0]
     if travel <= 0:
@@ -94,7 +96,9 @@ def calibrated(
     sd = _reading_sd(design, times, float(travel), float(latency))
     inverse = np.linalg.inv(design.T @ design)
     travel_sd, latency_sd = (sd * math.sqrt(inverse[place, place]) for place in (0, 1))
+    # A long pulse draws the edge out; where in it one reads the edge is anybody's guess.
     latency_sd = math.hypot(latency_sd, pulse_s / 2)
+    # A little below nothing is reading; far below it is a mistake.
     if latency < -_FAR_SD * latency_sd:
         raise CalibrationError(
             f"These frames give a latency of {format_time(float(latency))}, before the contact: an edge is misread, or "
@@ -128,6 +132,7 @@ def _by_one(
             "The shutter is shorter than the latency: no row could have seen it."
         )
     travel = float(travels.mean())
+    # The less of a frame is lit, the shorter the lever by which its travel is read.
     own = np.hypot(travels * READ_SD, pulse_s / 2) / lit
     sd = float(np.sqrt(np.sum(own**2)) / len(travels))
     return Calibration(travel, sd, latency_s, 0.0, edge, True)

@@ -40,6 +40,7 @@ class Light:
 def from_guide_number(guide_number_m: float, iso: float = 100.0) -> Light:
     """A guide number [m] at any ISO: GN √(100 / ISO). Source: ISO 1230."""
     require_positive(guide_number_m=guide_number_m, iso=iso)
+    # Leaflets state guide numbers at ISO 200 as well, which look better.
     value = guide_number_m * math.sqrt(100 / iso)
     return Light(
         value, "claimed", _SPREAD_CLAIM, "GN √(100 / ISO)", constants.SOURCE_ISO_1230
@@ -51,6 +52,7 @@ def from_f_number(
 ) -> Light:
     """A meter's f-number at a distance [m], at a power [share of full]: N d √(100 / ISO) / √power. ISO 1230."""
     require_positive(f_number=f_number, distance_m=distance_m, iso=iso, power=power)
+    # Measured at less than full power, full is brighter by the same share.
     value = f_number * distance_m * math.sqrt(100 / iso / power)
     return Light(
         value,
@@ -64,6 +66,7 @@ def from_f_number(
 def from_lux_seconds(lux_s: float, distance_m: float) -> Light:
     """Luminous exposure at a distance [lx s, m]: N² = H · 100 / C with C = 250 (ISO 2720), times the distance."""
     require_positive(lux_s=lux_s, distance_m=distance_m)
+    # What falls onto the meter at its distance, brought to one metre.
     value = math.sqrt(lux_s * 100 / constants.FLAT_RECEPTOR_C) * distance_m
     return Light(
         value,

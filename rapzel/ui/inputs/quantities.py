@@ -93,6 +93,7 @@ QUANTITIES: dict[str, Quantity] = {
         lambda text: units.parse_length(text, bare="ft"),
         lambda value: units.format_length(value, imperial=True),
     ),
+    # As a length; in pixels and by parts of the body it is read where the scene is at hand.
     "trail": Quantity(  # also read in pixels, which takes a scene
         units.parse_length,
         units.format_length,

@@ -55,6 +55,7 @@ def _cuts(values: np.ndarray, ground: Ground) -> list[int]:
         _light(values[begin:end], ground.baseline, ground.sign)
         for begin, end in ground.windows
     ]
+    # A pre-flash is weaker, and follows its flash by less: such pairs stay together.
     if min(gaps) < _APART * longest or min(light) < _ALIKE * max(light):
         return []
     return [(left[1] + right[0]) // 2 for left, right in pairwise(ground.windows)]
@@ -88,6 +89,7 @@ def summed(
         for each in results
         if each.light_integral and each.light_integral > 0
     ]
+    # One pop has no spread, and none is not the same as no spread.
     several = len(stops) > 1
     warnings: dict[str, Warned] = {}
     for result in results:
