@@ -5,8 +5,9 @@ from playwright.sync_api import Page, expect
 
 from rapzel.accounts.models import User
 from rapzel.kit.models import Strobe
+from rapzel.shoots.models import Scene
 from rapzel.takes.models import Take
-from tests.browser.hands import Held, mark
+from tests.browser.hands import Held, mark, until
 from tests.browser.worlds import EMPTY
 
 
@@ -93,6 +94,54 @@ def test_a_note_survives_a_reload_and_a_dropped_connection(lunge: Page, watch) -
     expect(row(lunge, "15")).to_contain_text("half written")
     expect(lunge.locator(".waiting li")).to_have_count(0)
     watch.found.clear()
+
+
+def test_a_browser_without_a_database_asks_for_the_page_to_stay_open(
+    lunge: Page, watch
+) -> None:
+    lunge.add_init_script(
+        "Object.defineProperty(window, 'indexedDB', {value: undefined})"
+    )
+    lunge.reload()
+    lunge.locator("body").press("t")
+    again = Held(lunge, "**/takes/add/")
+    lunge.route("**/takes/add/", lambda route: route.abort(), times=1)
+    lunge.get_by_role("button", name="Keep").click()
+    form = lunge.locator(".take-form")
+    expect(form).to_contain_text("1 waiting to be logged: this browser has no room")
+    expect(lunge.locator(".waiting li")).to_contain_text("not kept in this browser")
+    again.let_go()
+    expect(lunge.locator(".waiting li")).to_have_count(0)
+    assert Take.objects.filter(number__gt=14).count() == 1
+    watch.found.clear()
+
+
+def test_a_take_that_waited_in_the_store_of_before_is_logged(
+    lunge: Page, watch
+) -> None:
+    """As versions up to 0.7 kept it: a list a scene in localStorage."""
+    scene = Scene.objects.get(name="Lunge on black")
+    take = {
+        "key": "kept-before",
+        "at": "2027-05-10T09:30:00.000Z",
+        "url": f"/scenes/{scene.pk}/takes/add/",
+        "outcome": "late",
+        "note": "from the basement",
+    }
+    lunge.evaluate(
+        "([scene, take]) => localStorage.setItem("
+        "`rapzel:takes:${document.body.dataset.user}:${scene}`, JSON.stringify([take]))",
+        [scene.pk, take],
+    )
+    lunge.locator("body").press("t")
+    expect(row(lunge, "15")).to_contain_text("from the basement")
+    until(lambda: not waits_in_the_old_store(lunge), lunge)
+
+
+def waits_in_the_old_store(page: Page) -> bool:
+    return page.evaluate(
+        "Object.keys(localStorage).some((name) => name.startsWith('rapzel:takes:'))"
+    )
 
 
 def test_a_take_whose_answer_was_lost_is_logged_once(lunge: Page, watch) -> None:

@@ -18,6 +18,7 @@ document.addEventListener("alpine:init", () => {
     url: "",
     waiting: /** @type {Shown[]} */ ([]),
     unsent: 0,
+    where: "", // they are kept
     async list() {
       const names = Object.fromEntries(all("[data-outcome]").map((each) => [each.dataset.outcome, each.textContent]));
       const takes = await queue.of(this.scene);
@@ -27,6 +28,8 @@ document.addEventListener("alpine:init", () => {
         time: this.onTheClock(new Date(take.at)),
       }));
       this.unsent = this.waiting.filter((take) => !take.refused).length;
+      const isFleeting = this.waiting.some((take) => take.fleeting);
+      this.where = isFleeting ? "this browser has no room, so leave this page open" : "kept in this browser";
     },
     // The clock of the shoot, as in the log: a try does not change its hour when it is logged.
     onTheClock(/** @type {Date} */ at) {
