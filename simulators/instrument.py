@@ -36,6 +36,7 @@ def changed(settings: Settings, key: str, text: str) -> Settings:
         return _with(settings, key, text)
     if key not in _RANGES:
         raise Refused(f"no such setting; known: {', '.join((*_WORDS, *_RANGES))}")
+    # A bench refuses what no such instrument could be set to.
     low, high = _RANGES[key]
     try:
         value = int(text) if key in ("bits", "seed") else float(text)
@@ -71,6 +72,8 @@ def answer(settings: Settings, line: str) -> tuple[Settings, str]:
             raise Refused(
                 f"that is more than {_MOST_SAMPLES} samples; lower sampling_hz or sweep_s"
             )
+        # Each pop draws its own noise, and the whole series can be played again from its first
+        # seed.
         return replace(settings, seed=settings.seed + 1), to_csv(
             series(settings, pops), settings
         ).rstrip("\n")

@@ -30,6 +30,7 @@ from simulators.rig import (
 
 _SLOW_S = 0.6
 _UNITS = 500  # kept at most; the one that was asked longest ago goes first
+# ASCII and short: a line is a request or noise, and never anything to be guessed at.
 _REQUEST = re.compile(r"(\d{1,6}) ([A-Z]{2,10})(?: (.{0,400}))?", re.ASCII)
 _NUMBER = re.compile(r"[-+]?(\d+\.?\d*|\.\d+)([eE][-+]?\d{1,3})?", re.ASCII)
 _RANGES = {
@@ -58,6 +59,7 @@ class Unit:
     def state(self) -> str:
         """One word."""
         if self.fault == "asleep":
+            # Asleep goes before armed: a unit that sleeps fires nothing, whatever it was told.
             return "asleep"
         if self.armed:
             return "armed"
@@ -65,6 +67,7 @@ class Unit:
 
     def answer(self, verb: str, rest: str) -> str:
         """What it says to a request, without its number. Raises Refused."""
+        # What a sleeping unit still hears (docs/trigger-unit.md).
         if self.fault == "asleep" and verb not in ("HELLO", "STATE", "WAKE", "FAULT"):
             raise Refused("asleep; WAKE first")
         done = getattr(self, f"_{verb.lower()}", None)
@@ -89,6 +92,7 @@ class Unit:
         given: dict[str, Any] = {}
         for part in rest.split():
             key, _, text = part.partition("=")
+            # All of them are checked before one is set, so that a refused line changes nothing.
             given[key] = _value(key, text)
         self.settings = with_fault(replace(self.settings, **given), self.fault)
         return ""
@@ -104,6 +108,7 @@ class Unit:
     def _arm(self, rest: str) -> str:
         if not re.fullmatch(r"[\w-]{1,40}", rest):
             raise Refused("a token of letters, digits and dashes")
+        # A token that was fired is not fired again: an ARM whose answer was lost may be repeated.
         if rest not in self.fired:
             self.armed = rest
         return ""
@@ -115,6 +120,7 @@ class Unit:
     def _event(self, rest: str) -> str:
         """The stand-in's own: it plays the event itself."""
         if self.armed:
+            # By unit and token: the same shot comes out the same, however often it is played.
             draw = random.Random(f"{self.name} {self.armed}")
             self.fired[self.armed] = played(self.settings, self.fault, draw)
             self.armed = ""
@@ -125,6 +131,7 @@ class Unit:
     def _report(self, rest: str) -> str:
         event = self.fired.get(rest)
         if event is None:
+            # “Unknown” is said of any other token; silence would leave the asker waiting.
             return f"state={'armed' if self.armed == rest else 'unknown'}"
         if event.second_s is None:
             second = "-"
@@ -148,6 +155,7 @@ class Unit:
     def _fault(self, rest: str) -> str:
         if rest not in FAULTS:
             raise Refused(f"a fault is one of: {' '.join(FAULTS)}")
+        # The fault is that it listens on the wrong channel; away with it, it listens on the first.
         if self.fault == "channel":
             self.settings = replace(self.settings, channel=1)
         self.fault, self.armed = rest, ""
@@ -160,6 +168,7 @@ def _value(key: str, text: str) -> int | float | None:
     if key == "second_s" and text == "-":
         return None
     low, high = _RANGES[key]
+    # float() would take “nan”, “1_0” and digits of other scripts.
     if not _NUMBER.fullmatch(text) or (key in _WHOLE and not text.isdigit()):
         raise Refused(f"{key} is a number in digits from 0 to 9")
     value = int(text) if key in _WHOLE else float(text)
@@ -172,6 +181,7 @@ class _Talk(socketserver.StreamRequestHandler):
     server: "Server"
 
     def handle(self) -> None:
+        # Whoever names no unit speaks to the one that has none.
         unit = self.server.unit("-")
         with contextlib.suppress(OSError):
             for raw in self.rfile:
@@ -193,6 +203,7 @@ class _Talk(socketserver.StreamRequestHandler):
             return
         if fault == "slow" or self.server.slow:
             time.sleep(_SLOW_S)
+        # Until the asker hangs up: its reader must bear a line that never makes sense.
         while fault == "babbling":
             self.wfile.write(b"* 7f 7f 00 41 noise on the line\n" * 20)
             time.sleep(0.002)
@@ -223,6 +234,7 @@ class Server(Loopback):
         if self.one:
             name = "-"
         with self.lock:
+            # Taken out and put back last, so that the first is the one that was asked longest ago.
             unit = self._units.pop(name, None) or Unit(name)
             self._units[name] = unit
             while len(self._units) > _UNITS:

@@ -18,12 +18,14 @@ class Throttled(FormView):
     """A form that asks for a password: closed after several wrong ones, which are counted."""
 
     def post(self, request: HttpRequest, *args: Any, **kwargs: Any) -> HttpResponse:
+        # Asked before the password is looked at: a closed door says nothing of what was tried.
         if throttle.is_closed(request, throttle.Kind.PASSWORD):
             return closed(request)
         return super().post(request, *args, **kwargs)
 
     def form_invalid(self, form: Any) -> HttpResponse:
         """Counts what failed for its password, not for a new one that is too short."""
+        # (a wrong pair of name and password concerns neither field alone)
         if form.non_field_errors() or "old_password" in form.errors:
             throttle.note(self.request, throttle.Kind.PASSWORD)
         return super().form_invalid(form)
@@ -57,11 +59,13 @@ class Forgotten(views.PasswordResetView):
     success_url = reverse_lazy("accounts:login")
 
     def dispatch(self, request: HttpRequest, *args: Any, **kwargs: Any) -> Any:
+        # A page whose letter would never come is not there.
         if not settings.LETTERS:
             raise Http404
         if request.method == "POST":
             if throttle.is_closed(request, throttle.Kind.LETTER):
                 return render(request, "accounts/too_many.html", status=429)
+            # Every letter counts, not only the failed ones: nobody shall be flooded with them.
             throttle.note(request, throttle.Kind.LETTER)
         return super().dispatch(request, *args, **kwargs)
 

@@ -20,6 +20,7 @@ class SignUpForm(UserCreationForm):
 
     def clean_username(self) -> str:
         name = str(super().clean_username() or "")
+        # A Cyrillic а reads like a Latin one: two such names could pass for each other.
         if User.objects.filter(look=look_of(name)).exists():
             raise forms.ValidationError(
                 "A name that looks like this one is taken. Choose another."
@@ -32,6 +33,7 @@ class LoginForm(AuthenticationForm):
 
     def clean_username(self) -> str:
         name = str(self.cleaned_data["username"])
+        # The log of tries is read by people; a page of text as a name would bury the rest.
         if len(name) > LONGEST_NAME:
             raise forms.ValidationError(
                 f"A name has at most {LONGEST_NAME} characters."
@@ -49,6 +51,7 @@ class ClockForm(forms.ModelForm):
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         offered = dict(zones.choices("not said: UTC"))
+        # A zone that the list has no more stays chosen until the person chooses another.
         offered.setdefault(self.instance.zone, self.instance.zone)
         self.fields["zone"].widget = forms.Select(
             {"data-zone-to-choose": "", "class": "entry wide-auto"},

@@ -33,8 +33,10 @@ from rapzel.ui import archive, zones
 def _too_many_sign_ups(address: str | None) -> bool:
     """Counts this try. Tries that fail count as well: they tell which names are taken."""
     an_hour_ago = timezone.now() - timedelta(hours=1)
+    # Old tries go with each new one, so that no address is kept longer than it is needed.
     SignUpAttempt.objects.filter(at__lt=an_hour_ago).delete()
     tries = SignUpAttempt.objects.filter(address=address).count()
+    # Beyond the limit none is counted, so that a wait of an hour is enough.
     if tries < settings.SIGN_UPS_AN_HOUR:
         SignUpAttempt.objects.create(address=address)
     return tries >= settings.SIGN_UPS_AN_HOUR
@@ -43,6 +45,7 @@ def _too_many_sign_ups(address: str | None) -> bool:
 @require_http_methods(["GET", "HEAD", "POST"])
 def sign_up(request: HttpRequest) -> HttpResponse:
     """A new account, logged in at once; a limited number of tries an hour from one address."""
+    # Somebody who is logged in has no use for a second account by mistake.
     if request.user.is_authenticated:
         return redirect(settings.LOGIN_REDIRECT_URL)
     form = SignUpForm(request.POST or None)
@@ -87,6 +90,7 @@ def preferences(request: HttpRequest) -> HttpResponse:
     user = request.user
     assert isinstance(user, User)
     theme = request.POST.get("theme")
+    # A browser of an older page may send what there is no more; it is passed over.
     if theme in User.Theme.values:
         user.theme = theme
     if "imperial" in request.POST:
@@ -95,6 +99,7 @@ def preferences(request: HttpRequest) -> HttpResponse:
     if zone and not zones.is_known(zone):
         return HttpResponse(f"“{zone[:80]}” is not a time zone.", status=422)
     user.zone = zone
+    # Only these: another tab may have changed the rest of the row meanwhile.
     user.save(update_fields=["theme", "imperial", "zone"])
     return HttpResponse(status=204)
 
@@ -108,6 +113,7 @@ def clock(request: HttpRequest) -> HttpResponse:
     form = ClockForm(request.POST, instance=user)
     if form.is_valid():
         form.save()
+        # From now on, so that the message itself speaks by the new clock.
         zones.use(user.zone or "UTC")
         messages.info(request, f"Times are shown in {zones.clock_says()}.")
     else:
@@ -138,6 +144,7 @@ def everything(request: HttpRequest) -> FileResponse:
 def _is_theirs(request: HttpRequest, form: WithPassword) -> bool:
     """Whether the form is valid; a password that is wrong is counted."""
     if "password" in form.errors and request.POST.get("password"):
+        # A session that was left open must not become a place to guess passwords at.
         throttle.note(request, throttle.Kind.PASSWORD)
     return form.is_valid()
 
@@ -148,6 +155,7 @@ def letters(request: HttpRequest) -> HttpResponse:
     """Where a letter goes when the password is forgotten; there are none where the operator named no server."""
     user = request.user
     assert isinstance(user, User)
+    # A page that could keep no promise is not there at all.
     if not settings.LETTERS or not user.has_usable_password():
         raise Http404
     form = LettersForm(request.POST or None, user=user, initial={"email": user.email})
@@ -182,6 +190,7 @@ def farewell(request: HttpRequest) -> HttpResponse:
         return closed(request)
     if request.method == "POST" and _is_theirs(request, form):
         with transaction.atomic():
+            # Files first, while there are rows that say where they lie.
             archive.forget(user)
             user.delete()
         logout(request)

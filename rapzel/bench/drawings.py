@@ -19,6 +19,7 @@ _BOX = Box(_LEFT, _RIGHT, _TOP, _BOTTOM)
 def draw_trace(trace: Trace) -> Drawing:
     """The first pop about its pulse; on the whole sweep where nothing could be read."""
     result = trace.result or {}
+    # One pop is drawn, as the first is what people look for; the table tells of all.
     pop = result["pops"][0]
     t0, dt, count = result["segments"][0]
     span = _span(pop, t0, dt, count)
@@ -26,12 +27,14 @@ def draw_trace(trace: Trace) -> Drawing:
     times, levels = points["t"], points["v"]
     svg = Svg(720, 340, f"Light of {trace.name} against time")
     low, high = min(levels), max(levels)
+    # A flat line has no height of its own, and still needs an axis.
     room = (high - low) * 0.06 or 1.0
     x, y = _BOX.linear_x(times[0], times[-1]), _BOX.linear_y(low - room, high + room)
     plot = Plot(svg, _BOX, x, y, gap=6.0)
     named = or_zero(units.format_time)
     for tick in nice_ticks(times[-1] - times[0], 5):
         plot.column(times[0] + tick, named(tick))
+    # Three levels: a detector's volts mean little, their ratio is read off the brackets.
     for level in (low, (low + high) / 2, high):
         plot.level_name(level, units.format_prefixed(level, result["unit"]))
     svg.polyline(
@@ -50,6 +53,7 @@ def draw_histogram(found: "LagResult") -> Drawing:
     bins = found.histogram()
     svg = Svg(720, 260, "Histogram of the lags")
     low, high = bins[0][0], bins[-1][1]
+    # Lags that are all alike make one bin of no width.
     x = linear_scale(low, high if high > low else low + 1e-9, _LEFT, _RIGHT)
     y = linear_scale(0, max(count for _, _, count in bins), 220.0, _TOP)
     for begin, end, count in bins:
@@ -81,14 +85,13 @@ def draw_colours(run: ColourRun) -> Drawing:
     """ΔE00 of each pop to the mean as bars, those beyond the tolerance marked by shape and colour; with a table."""
     frames = (run.result or {})["frames"]
     svg = Svg(720, 250, "Colour difference of each pop to the mean")
+    # The tolerance is always on the axis, also where all pops are far below it.
     most = max([run.tolerance * 1.3, *(frame["delta_e00"] for frame in frames)])
     # room for the two lines above the tallest bar
     y = linear_scale(0, most, 210.0, _TOP + 24)
     # with more, the words run into each other
-    step, few = (
-        (_RIGHT - _LEFT) / len(frames),
-        len(frames) <= 24,
-    )
+    few = len(frames) <= 24
+    step = (_RIGHT - _LEFT) / len(frames)
     for number, frame in enumerate(frames):
         left, top = _LEFT + number * step, y(frame["delta_e00"])
         svg.rect(
@@ -150,8 +153,10 @@ def _span(
     pop: dict, t0: float, dt: float, count: int
 ) -> tuple[float | None, float | None]:
     first, last = pop["first01_s"], pop["last01_s"]
+    # A pulse that could not be bracketed is shown in its whole sweep.
     if first is None or last is None:
         return None, None
+    # A quarter of its length before it, and as much again behind it, where tails are.
     return t0 + first - 0.25 * (last - first), t0 + min(
         last + 1.2 * (last - first), dt * count
     )
@@ -166,6 +171,7 @@ def _brackets(svg: Svg, pop: dict, t0: float, x: Scale, y: Scale) -> None:
         )
         if first is None or last is None or width is None:
             continue
+        # Some detectors pull their output down with light.
         if pop["inverted"]:
             sign = -1.0
         else:

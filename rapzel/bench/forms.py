@@ -37,6 +37,7 @@ UNITS = (
 
 def offer_strobes(form: forms.Form, owner: Any) -> None:
     """Lets the form's `strobe` be one of the owner's, and nobody else's."""
+    # The choices are set for each form: a queryset of the class would offer everybody's strobes.
     strobe = form.fields["strobe"]
     assert isinstance(strobe, forms.ModelChoiceField)
     strobe.queryset = Strobe.objects.visible_to(owner)
@@ -69,6 +70,7 @@ class ConfirmForm(forms.Form):
 
     def __init__(self, *args: Any, trace: Trace, owner: Any, **kwargs: Any) -> None:
         self.trace, self.layout = trace, Layout(**trace.layout)
+        # What was recognised is filled in, so that confirming is one press in most cases.
         known = {
             "name": trace.name,
             "interval_s": self.layout.interval_s,
@@ -80,6 +82,7 @@ class ConfirmForm(forms.Form):
         }
         super().__init__(*args, **{**kwargs, "initial": known})
         offer_strobes(self, owner)
+        # Only signals can be measured; the time and what is left out are not offered.
         names = [self.layout.columns[place].name for place in self.layout.of("value")]
         choices = [
             ("", "the one that shows light"),
@@ -127,6 +130,7 @@ class ConfirmForm(forms.Form):
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or self.cleaned_data
         if (
+            # A measurement goes into a row of a strobe's table, and a row is found by its power.
             bool(cleaned.get("strobe")) != bool(cleaned.get("power"))
             and "power" not in self.errors
         ):
@@ -143,6 +147,8 @@ class ConfirmForm(forms.Form):
         try:
             return Layout.model_validate(
                 {
+                    # Only what the form asks is replaced; how the file is cut into lines was
+                    # recognised and stays.
                     **self.layout.model_dump(),
                     "columns": [column.model_dump() for column in columns],
                     "interval_s": self.cleaned_data.get("interval_s"),
@@ -151,12 +157,14 @@ class ConfirmForm(forms.Form):
             )
         except ValidationError as error:
             raise forms.ValidationError(
+                # Three are enough to mend by; the rest often follows from the first.
                 [spoken(str(problem)) for problem in refused(error).problems[:3]]
             ) from None
 
 
 def _column(column: Column, role: str | None, unit: str | None) -> Column:
     """A column with what was chosen for it; what is not offered leaves it as it was."""
+    # Roles and units come from the browser, and are taken from the offered ones alone.
     if role in dict(ROLES):
         chosen_role = role
     else:
@@ -166,6 +174,7 @@ def _column(column: Column, role: str | None, unit: str | None) -> Column:
     else:
         chosen_unit = column.unit
     if chosen_role == "time":
+        # What a unit is worth depends on the role of its column: seconds, or volts.
         scales = TIME_UNITS
     else:
         scales = VALUE_UNITS
@@ -179,6 +188,7 @@ def _column(column: Column, role: str | None, unit: str | None) -> Column:
 
 def _powers(text: str) -> list[float]:
     """`1/1, 1/2 1/4` as shares of full power. Raises UnitError."""
+    # Commas, semicolons and spaces all part powers, because nobody keeps to one of them.
     return [read("power", each) for each in re.split(r"[;,\s]+", text.strip()) if each]
 
 
@@ -225,6 +235,7 @@ class ColourForm(forms.Form):
         if not text:
             return None
         try:
+            # The script writes the patch as four numbers in shares of the frame.
             left, top, width, height = (float(each) for each in text.split(","))
             return asdict(Patch(left, top, width, height))
         except (ValueError, FrameError) as error:
@@ -258,6 +269,8 @@ class CurtainForm(forms.Form):
     def __init__(self, data: Any = None) -> None:
         super().__init__(data)
         for number in FRAMES:
+            # Fields by number and not a form set: there are never more than three, and two solve
+            # the line.
             self.fields[f"shutter{number}"] = QuantityField(
                 "shutter", label="Shutter", required=False
             )
@@ -283,9 +296,11 @@ class CurtainForm(forms.Form):
         return [
             Band(
                 given[f"shutter{number}"],
+                # People estimate a share of the height in percent.
                 given[f"dark{number}"] / 100,
                 given["edge"] or "lower",
             )
             for number in FRAMES
+            # A dark share of 0 % is a test frame too: it says that nothing was cut off.
             if given.get(f"shutter{number}") and given.get(f"dark{number}") is not None
         ]

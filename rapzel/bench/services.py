@@ -53,12 +53,14 @@ def _require_room(owner: Any, size: int) -> None:
     own = Trace.objects.filter(owner=owner)
     require_room("recordings", own.filter(deleted_at__isnull=True).count())
     have = own.aggregate(all=Sum("size"))["all"] or 0
+    # What was put away still fills the disk, so that it counts here.
     require_room("megabytes of recordings", have // 2**20, size // 2**20)
 
 
 def read_again(trace: Trace, way: str) -> Trace:
     """Recognises the file anew with another delimiter or decimal sign. Raises TraceError, and then nothing changes."""
     with trace.file.open("rb") as file:
+        # The head of a file says how it is built; the rest is read in the background.
         layout = recognise(file.read(HEAD_BYTES), way)
     trace.layout = layout.model_dump(mode="json")
     trace.save(update_fields=["layout"])
@@ -80,6 +82,7 @@ def confirm(
         target.get("mode", ""),
         target.get("power"),
     )
+    # A second measuring forgets what the first one said.
     locked.state, locked.progress, locked.says, locked.cancel_asked = (
         State.QUEUED,
         0,
@@ -88,6 +91,7 @@ def confirm(
     )
     locked.asked_at = timezone.now()
     locked.save()
+    # In the transaction: a job for a row that was never stored would find nothing.
     tasks.measure.defer(trace_id=locked.pk)
     return locked
 
@@ -95,6 +99,7 @@ def confirm(
 def cancel(row: Trace | ColourRun) -> None:
     """Asks the background to stop; what has not begun, and what nobody works on any more, stops at once."""
     own = type(row).objects.filter(pk=row.pk)
+    # One update and no save: the worker writes its progress into the same row.
     own.filter(state__in=BUSY).update(cancel_asked=True)
     own.filter(state=State.QUEUED).update(state=State.CANCELLED)
     # A worker that died will not hear that it should stop.
@@ -106,6 +111,7 @@ def measured_row(trace: Trace) -> dict[str, Any]:
     """The row of a duration table that the trace amounts to. Raises DocumentError where it must not become one."""
     if trace.state != State.DONE or trace.result is None:
         raise DocumentError([Problem("", "the trace has not been measured yet")])
+    # A duration without its setting has no row that it could go to.
     if trace.strobe is None or not trace.power:
         raise DocumentError(
             [Problem("", "say first which strobe this was, at which power")]
@@ -114,6 +120,7 @@ def measured_row(trace: Trace) -> dict[str, Any]:
     usable = [pop for pop in _pops(trace) if pop.usable]
     if not usable:
         raise DocumentError([Problem("", "no pop of it can be used: see its warnings")])
+    # A pop may have a t.5 and no t.1, where its tail was cut off.
     t05 = [known for pop in usable if (known := pop.durations_s[0]) is not None]
     t01 = [known for pop in usable if (known := pop.durations_s[1]) is not None]
     return {
@@ -141,6 +148,7 @@ def _with_relative_light(traces: list[Trace], rows: list[dict[str, Any]]) -> Non
 
     Sound only while detector and strobe stood still between the traces, which is why one batch is needed.
     """
+    # Light against full power needs one trace at full power; nothing is assumed without it.
     full = {
         trace.mode: trace.result["light_integral"]
         for trace in traces
@@ -155,10 +163,7 @@ def _with_relative_light(traces: list[Trace], rows: list[dict[str, Any]]) -> Non
 
 
 # of any flash; outside it a unit was misread as a rule (common practice)
-USUAL_T01_S = (
-    5e-6,
-    50e-3,
-)
+USUAL_T01_S = (5e-6, 50e-3)
 
 
 def unusual(trace: Trace) -> str:
@@ -186,6 +191,7 @@ def apply(traces: list[Trace], sure: bool = False) -> Strobe:
     problems, rows = [], []
     for trace in traces:
         try:
+            # All reasons are collected: one at a time would be told one press at a time.
             rows.append(measured_row(trace))
             if not sure and (question := unusual(trace)):
                 raise DocumentError([Problem("", question)])
@@ -193,6 +199,7 @@ def apply(traces: list[Trace], sure: bool = False) -> Strobe:
             problems += [
                 Problem(trace.name, problem.reason) for problem in error.problems
             ]
+    # Undo takes one table back; two at once would need two.
     if len({trace.strobe_id for trace in traces}) > 1:
         problems.append(
             Problem(
@@ -204,6 +211,7 @@ def apply(traces: list[Trace], sure: bool = False) -> Strobe:
         raise DocumentError(problems or [Problem("", "choose at least one trace")])
     strobe = traces[0].strobe
     assert strobe is not None, "held by measured_row"
+    # Here, where the traces of one sitting are together.
     _with_relative_light(traces, rows)
     kit.merge_settings(
         strobe, rows, f"measurements: {', '.join(trace.name for trace in traces)}"[:200]
@@ -237,10 +245,12 @@ def bring_in_frames(
         raise FrameError(
             f"{len(powers)} powers were named for {len(files)} frames; name one for each, or none."
         )
+    # Cameras number their frames, and powers were named in that order.
     files = sorted(files, key=lambda upload: upload.name or "")
     for upload in files:
         if (upload.size or 0) > LARGEST_FRAME:
             raise FrameError(f"{upload.name} is larger than 60 MB.")
+        # By its first bytes: an ending says what somebody called it.
         if upload.read(4)[:2] not in (b"\xff\xd8", b"\x89P", b"II", b"MM"):
             raise FrameError(
                 f"{upload.name} is not a picture that can be read. Accepted: JPEG, PNG, TIFF."
@@ -274,6 +284,7 @@ def apply_colour(run: ColourRun) -> Strobe:
     by_power: dict[float, list[dict[str, Any]]] = {}
     for frame in run.result["frames"]:
         if frame["power"]:
+            # A frame without a power tells of evenness, and of no row.
             by_power.setdefault(frame["power"], []).append(frame)
 
     def write(rows: kit.Rows) -> kit.Rows:
@@ -282,6 +293,7 @@ def apply_colour(run: ColourRun) -> Strobe:
             for row in rows
             if row["mode"] == run.mode and _set_colour(row, by_power)
         ]
+        # Colours that reach no row would be applied to nothing, and look stored.
         if not met:
             none = "no setting of the strobe has the mode and one of the powers of these frames"
             raise DocumentError([Problem("", none)])
@@ -299,6 +311,7 @@ def _set_colour(
         (
             own
             for power, own in by_power.items()
+            # Two percent is about a thirtieth of a stop: the same setting, typed otherwise.
             if abs(power / row["power"] - 1) < 0.02
         ),
         None,

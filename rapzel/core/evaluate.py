@@ -29,7 +29,11 @@ from rapzel.core.verdict.warnings import warnings_of
 def _light_results(physics: Physics) -> list[LightResult]:
     scene = physics.scene
     facts = zip(
-        physics.lights, against_key_stops(scene), mired_from_key(scene), strict=True
+        # All three come in the order of the scene's lights.
+        physics.lights,
+        against_key_stops(scene),
+        mired_from_key(scene),
+        strict=True,
     )
     return [
         _light_result(physics, lit, against, mired) for lit, against, mired in facts
@@ -42,6 +46,7 @@ def _light_result(
     against_key_stops: float | None,
     mired_from_key: float | None,
 ) -> LightResult:
+    # How long it lights counts: in HSS, and where the room cuts in, that is not its t.1.
     known, lasts = lit.known, physics.time_s(lit)
     return LightResult(
         name=lit.light.name,
@@ -70,13 +75,16 @@ def _shutter_facts(physics: Physics) -> ShutterFacts:
     else:
         skew = rows.skew_m(frame.image_speed_m_s, travel) / frame.pixel_pitch_m
     lit = bool(physics.on_part)
+    # (without a light on what moves there is nothing to be cut off)
     pulsed = physics.method.pulsed and lit  # only such a pulse can leave a band dark
     cut = lit and (pulsed or physics.method.leads)
     return ShutterFacts(
+        # A plateau that lasts as long as the curtains loses no row anything.
         worst_row_loss_stops=curves.worst_loss_stops if cut else 0.0,
         dark_share=curves.dark_share if pulsed else 0.0,
         fastest_safe_shutter_s=physics.fastest_safe_s,
         hss_loss_stops=physics.hss_loss_stops,
+        # Where a flash makes the picture all rows are lit at once: only a shutter that freezes skews.
         skew_px=None if physics.method.room_apart else skew,
         best_row_loss_stops=curves.best_loss_stops if cut else 0.0,
         captured_share=float(curves.by_row.max()) if cut else None,
@@ -96,6 +104,7 @@ def _timing_facts(physics: Physics) -> TimingFacts:
         wanted_s=timing.wanted_delay_s,
         needed_delay_s=timing.needed_delay_s,
         travel_m=timing.travel_m,
+        # As a share of the frame: “a third of the picture too far” is what one sees.
         travel_frames=None if timing.travel_m is None else timing.travel_m / width,
         position_sd_m=timing.position_sd_m,
         share_in_frame=None if shares is None else shares.in_frame,
@@ -139,6 +148,7 @@ def _pace_facts(physics: Physics) -> PaceFacts:
 
 
 def _speed_across(physics: Physics) -> float:
+    # What comes at the camera smears nothing; only the part across and up does.
     velocity = physics.trajectory.velocity_m_s(physics.trajectory.wanted_s)
     return math.hypot(float(velocity.across), float(velocity.up))
 
@@ -146,8 +156,10 @@ def _speed_across(physics: Physics) -> float:
 def evaluate_physics(physics: Physics) -> Evaluation:
     """The evaluation of a scene whose physics has been worked out already."""
     frame, lasts, limit = physics.frame, physics.stopping_s, physics.limit_s
+    # Every row of the table is judged, the ones that hold as well: a tile must be earned.
     margins = [kind.judge(physics) for kind in MARGINS.values()]
     return Evaluation(
+        # What stands still needs no limit; JSON has no infinity either.
         freeze_limit_s=limit if math.isfinite(limit) else None,
         magnification=frame.magnification,
         speed_m_s=physics.trajectory.wanted_speed_m_s,
@@ -177,6 +189,7 @@ def evaluate_physics(physics: Physics) -> Evaluation:
         pace=_pace_facts(physics),
         framing=FrameFacts(**frame_facts(frame)),
         margins=margins,
+        # An answer is known as well as the worst known of its lights.
         provenance=least_certain(lit.provenance for lit in physics.lights)
         if physics.lights
         else None,
@@ -197,6 +210,7 @@ def evaluate(scene: Mapping[str, Any] | Scene) -> Evaluation:
 def evaluation_schema() -> dict[str, Any]:
     """The published JSON Schema of the evaluation (draft 2020-12)."""
     schema = Evaluation.model_json_schema(mode="serialization")
+    # The names come from the table, so that a margin more is published by being there.
     schema["$defs"]["Margin"]["properties"]["name"] = {
         "enum": list(MARGINS),
         "title": "Name",

@@ -22,6 +22,7 @@ _ROUNDING = 1.001  # 1/8000 written as 0.000125, 1/3 as 0.333
 
 def about_a_camera(camera: Camera) -> Iterator[Problem]:
     """What is impossible of a camera by itself, whatever the scene."""
+    # At sync speed the frame is open as a whole: a slower curtain could not do that.
     travel = camera.curtain_travel_s
     if (
         camera.shutter == "focal_plane"
@@ -54,6 +55,7 @@ def _about_the_motion(scene: Scene) -> Iterator[Problem]:
     motion = scene.motion
     if isinstance(motion, Leap):
         in_the_air = time_in_the_air_s(motion.rise_m)
+        # Later than that the leap is over, and another motion has begun.
         if motion.from_apex_s > in_the_air * _ROUNDING:
             late = f"a leap of {format_length(motion.rise_m)} is on the ground {format_time(in_the_air)} from its top"
             yield Problem("motion.from_apex_s", late)
@@ -68,6 +70,7 @@ def _about_the_motion(scene: Scene) -> Iterator[Problem]:
 def _about_a_light(path: str, light: Light) -> Iterator[Problem]:
     strobe = light.strobe
     lowest = lowest_power(strobe)
+    # A power that the dial does not have would promise a duration that nobody can set.
     if light.power * _ROUNDING < lowest:
         range_ = f"{format_power(light.power)} is below the strobe's range, which ends at {format_power(lowest)}"
         yield Problem(f"{path}.power", range_)
@@ -89,6 +92,7 @@ def _about_the_cutout(scene: Scene) -> Iterator[Problem]:
     own = scene.rehearsal.cutout
     if own is not None:
         try:
+            # Decoded here, where it can still be refused, and not when it is rehearsed.
             tones_of(own.picture)
         except CutOutError as error:
             yield Problem("rehearsal.cutout.picture", str(error))
@@ -101,6 +105,7 @@ def read_possible_scene(document: Mapping[str, Any] | Scene) -> Scene:
 
 def possible(scene: Scene) -> Scene:
     """The scene itself; raises DocumentError with all that is impossible about it."""
+    # All of them at once: who mends a scene sees everything that is wrong with it.
     problems = [
         *_about_the_camera(scene),
         *_about_the_motion(scene),

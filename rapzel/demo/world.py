@@ -14,7 +14,7 @@ from rapzel.core.document.places import changed
 from rapzel.demo.bench import build_bench
 from rapzel.demo.scenes import SCENES
 from rapzel.dialling import services as dialling
-from rapzel.dialling.services import Dialling
+from rapzel.dialling.state import Dialling
 from rapzel.kit.models import Camera, Strobe
 from rapzel.kit.services import copy_starter_kit, take_figures
 from rapzel.practice.models import Drill

@@ -8,12 +8,12 @@ from django.conf import settings
 from django.db import models
 from django.utils import timezone
 
-from rapzel.core.trigger.dial import Outcome, Try
+from rapzel.core.trigger.dial import DialOutcome, Try
 from rapzel.shoots.documents import SceneDocumentField
 from rapzel.shoots.models import Scene
 from rapzel.takes.models import Take
 
-OUTCOMES: tuple[Outcome, ...] = ("early", "late", "on")
+OUTCOMES: tuple[DialOutcome, ...] = ("early", "late", "on")
 # after which nothing of a shot comes any more: its process is gone
 GIVEN_UP = timedelta(seconds=40)
 

@@ -8,9 +8,9 @@ from django.conf import settings
 from django.http import HttpRequest
 
 from rapzel.core.verdict.knobs import SceneKnob, knobs_of
-from rapzel.dialling import holding, services, shots
+from rapzel.dialling import holding, shots
 from rapzel.dialling.models import DialIn, Shot
-from rapzel.dialling.services import Dialling
+from rapzel.dialling.state import Dialling, open_of
 from rapzel.shoots.models import Scene
 from rapzel.takes.models import Outcome, Take
 from rapzel.workbench.answer import Answer
@@ -21,6 +21,7 @@ FAULT_WORDS = {
     "silent": "silent", "babbling": "babbling",
 }  # fmt: skip
 _PLAYED_WIDE = 4.0  # how far off the stand-in's set may be, in times what looks right
+# (or one would not see that the set is off at all)
 _PLAYED_LEAST_S = 0.002
 
 
@@ -48,11 +49,13 @@ class DialPage:
     @cached_property
     def past(self) -> list[DialIn]:
         """The last ones that were left."""
+        # Older ones are in the log with their takes.
         return list(self.scene.dial_ins.filter(ended_at__isnull=False)[:5])
 
     @cached_property
     def has_unit(self) -> bool:
         """Whether a unit is there, and this account was given it."""
+        # A real unit is one thing on one stand: the operator says who may fire it.
         return self.unit_there and holding.may_use(self.scene.shoot.owner_id)
 
     @property
@@ -79,6 +82,7 @@ class DialPage:
         if shot is None:
             return "Nothing fired yet."
         if shot.state in Shot.UNDER_WAY:
+            # Said to be under way, but its process is gone: it will never be heard of again.
             if not shot.under_way:
                 return "The shot broke off: nothing was heard of it. Fire again."
             return f"{shot.get_state_display().capitalize()} …"
@@ -87,6 +91,7 @@ class DialPage:
     @property
     def fault(self) -> str:
         """How the stand-in is now, as far as the last shot knows."""
+        # Waking takes every fault away.
         if self.shot is None or self.shot.wakes:
             return "none"
         return self.shot.fault
@@ -101,6 +106,7 @@ class DialPage:
     def judged(self) -> Shot | None:
         """The shot whose picture is to be judged: one that went well, with the plan as it is now."""
         shot = self.shot
+        # A picture of another plan would be judged as if it were today's.
         same = shot is not None and shot.tells and shot.document == self.scene.document
         if same:
             return shot
@@ -127,6 +133,7 @@ class DialPage:
     @cached_property
     def pictured(self) -> Shot | None:
         """The last shot that has a picture: one that went wrong does not take it away."""
+        # The newest comes first.
         fired = self.scene.shots.filter(state=Shot.State.FIRED).first()
         if fired is not None and "rig_late_s" in fired.report:
             return fired
@@ -142,9 +149,11 @@ class DialPage:
             sent["second_s"] = scene.drops.second_set_s
         if self.plays:
             knob = knobs_of(self.answer.physics)[0].knob
+            # The stand-in's set is off by more than looks right, so that dialling in is needed.
             wide = max(_PLAYED_WIDE * min(knob.right_s, 0.1), _PLAYED_LEAST_S)
             sent |= {
                 "flash_channel": channel,
+                # By the scene: its set is off by the same each time, as a real one is.
                 "seed": self.scene.pk % 2**31,
                 "late_within_s": round(min(wide, 1.0), 6),
                 "jitter_s": round(min(knob.jitter_s or 0.0, 0.5), 6),
@@ -154,5 +163,5 @@ class DialPage:
 
 def context_of(request: HttpRequest, scene: Scene) -> dict[str, Any]:
     """What the templates need."""
-    shown = DialPage(scene, answer_of(request, scene), services.open_of(scene))
+    shown = DialPage(scene, answer_of(request, scene), open_of(scene))
     return {"scene": scene, "shown": shown, "state": shown.state}

@@ -29,9 +29,11 @@ def picture_of(shot: Shot) -> Picture | None:
         )
     except TriggerUnitError:
         return None
+    # The unit fired and no light answered: the frame is dark, as it would be.
     if shot.report.get("answered") == "no":
         return _dark()
     answer = answered(shot.document)
+    # How late the set is, less by how much the unit's own jitter made the light later.
     sooner = late - (flash - float(shot.sent.get("delay_s") or 0.0))
     if answer.physics.scene.drops is not None:
         return _collision(answer, shot, sooner)
@@ -44,6 +46,7 @@ def wanted_of(answer: Answer) -> Picture:
     needed = physics.timing.needed_delay_s
     document: Document = answer.document
     if needed is not None and needed > 0:
+        # Wanted is the plan as it should be, not as it is set.
         document = places.changed(document, {"trigger.set_delay_s": needed})
     planned_answer = answered(document)
     drops, light = (
@@ -67,11 +70,13 @@ def displaced(document: Document, later_s: float) -> Document:
     at = places.get(document, "moment.at_s")
     if at is not None:
         return places.changed(document, {"moment.at_s": at + later_s})
+    # Without a stated moment the light comes so much sooner instead: the same picture.
     sooner = float(places.get(document, "trigger.set_delay_s", 0.0)) - later_s
     return places.changed(document, {"trigger.set_delay_s": max(sooner, 0.0)})
 
 
 def _dark() -> Picture:
+    # Not quite black: a sensor in the dark has noise.
     return _encoded(Image.new("L", (960, 640), 6))
 
 
@@ -88,6 +93,7 @@ def _collision(answer: Answer, shot: Shot, late_s: float) -> Picture:
     assert drops is not None
     second = figure(shot.report, "second_s")
     if second is not None:
+        # The valve's own truth, which no plan knows.
         second += figure(shot.report, "rig_second_late_s") or 0.0
     light = physics.timing.flash_after_event_s
     at = (drops.valve_lag_s if light is None else light) - late_s

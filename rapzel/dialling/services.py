@@ -1,185 +1,31 @@
-"""The verbs of a dial-in: begin, say how a try came out, take that back, leave; and what else was moved."""
+"""The verbs of a dial-in: begin, say how a try came out, take that back, leave."""
 
-from dataclasses import dataclass, replace
-from functools import cached_property
+from dataclasses import dataclass
 
 from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 from django.utils import timezone
 
 from rapzel.core.document import places
-from rapzel.core.document.evidence import OF_NO_TRY
 from rapzel.core.document.places import Document
 from rapzel.core.rehearsal.render import RenderTooLong
-from rapzel.core.shared.errors import CoreError
-from rapzel.core.shared.units import format_time
-from rapzel.core.tools.dial_in import words
-from rapzel.core.trigger.dial import Dialled, Try, dialled
-from rapzel.core.verdict.knobs import SceneKnob, knobs_of
+from rapzel.core.verdict.knobs import knobs_of
 from rapzel.dialling.models import DialIn, DialStep, Shot
-from rapzel.dialling.moved import Moved, moved_between
+from rapzel.dialling.moved import Moved
 from rapzel.dialling.pictures import Picture, picture_of
+from rapzel.dialling.state import SECOND, Dialling, NotNow, as_begun
 from rapzel.shoots import services as scenes
-from rapzel.shoots.documents import stored_form
 from rapzel.shoots.history import rewrite
 from rapzel.shoots.models import Scene
 from rapzel.takes import pictures as kept_pictures
-from rapzel.takes.models import Outcome, Take, TakePicture
+from rapzel.takes.models import Outcome, Take
 from rapzel.takes.offsets import late_s
 from rapzel.takes.sent import Sent
 from rapzel.takes.services import JUST_NOW, log_take
-from rapzel.tools.drawings.dial import draw_path
-from rapzel.ui.drawing import Drawing
 from rapzel.ui.quota import QuotaFull
-from rapzel.workbench.answer import Answer, answered
+from rapzel.workbench.answer import answered
 
 _LOGGED = {"early": Outcome.EARLY, "late": Outcome.LATE, "on": Outcome.KEEP}
-_ASKED = 60  # tries at most that the next value is worked out from
-SECOND, DELAY = "drops.second_set_s", "trigger.set_delay_s"
-
-
-class NotNow(CoreError):
-    """What was asked for cannot be done as things stand; str() says why and what can."""
-
-
-@dataclass(frozen=True)
-class Dialling:
-    """A dial-in as it stands: its knob, its tries, and what to set next."""
-
-    dial_in: DialIn
-    scene: Scene
-    answer: Answer
-
-    @cached_property
-    def knob(self) -> SceneKnob | None:
-        """The knob as it began, at the value that it has now; None where it is no longer there.
-
-        How much tries differ goes by the plan of then: it would change a little with the knob itself.
-        """
-        value = places.get(self.scene.document, self.dial_in.path)
-        every = knobs_of(answered(self.dial_in.document).physics, self.dial_in.by_eye)
-        found = next((each for each in every if each.path == self.dial_in.path), None)
-        # The link may have gone, or another document was restored.
-        if found is None or value is None:
-            return None
-        return replace(found, value=float(value))
-
-    @cached_property
-    def steps(self) -> list[DialStep]:
-        """Its tries, oldest first, without those whose take was removed."""
-        living = self.dial_in.steps.filter(take__deleted_at__isnull=True)
-        return list(living.select_related("take"))
-
-    @property
-    def path(self) -> list[tuple[DialStep, str, bool]]:
-        """Each try with its value dressed, and whether it has a picture."""
-        takes = [step.take_id for step in self.steps]
-        pictured = set(
-            TakePicture.objects.filter(take__in=takes).values_list("take", flat=True)
-        )
-        return [
-            (step, self.show(step.value) if self.knob else "", step.take_id in pictured)
-            for step in self.steps
-        ]
-
-    @cached_property
-    def tries(self) -> list[Try]:
-        return [step.tried for step in self.steps[-_ASKED:]]
-
-    @cached_property
-    def found(self) -> Dialled | None:
-        if self.knob is None:
-            return None
-        return dialled(self.knob.knob, self.tries)
-
-    @property
-    def says(self) -> str:
-        """What to do next, in words."""
-        if self.knob is None or self.found is None:
-            return f"{self.dial_in.name} is no longer in this scene: leave this, and choose another knob."
-        knob = self.knob
-        return words(knob.name, knob.knob, self.tries, self.found, self.show)
-
-    def show(self, value: float) -> str:
-        """A value of the knob in the person's units."""
-        assert self.knob is not None
-        return self.knob.show(value, self.answer.imperial)
-
-    @property
-    def against_plan(self) -> str:
-        """Once a delay is in: by how much the set differs from the plan."""
-        needed = self.answer.physics.timing.needed_delay_s
-        if (
-            not self.found
-            or not self.found.converged
-            or self.dial_in.path != DELAY
-            or needed is None
-        ):
-            return ""
-        off = (self.found.next_value or 0.0) - needed
-        # Two deviations: nearer than that, plan and set do not disagree.
-        if abs(off) <= 2 * (self.found.doubt or 0.0):
-            return "That is what the plan says, as far as tries can tell."
-        if off > 0:
-            more = "later"
-        else:
-            more = "sooner"
-        assert self.knob is not None
-        planned = self.show(self.knob.knob.settable(max(needed, 0.0)))
-        return f"The plan says {planned}: on this set it happens {format_time(abs(off))} {more}."
-
-    @property
-    def value_text(self) -> str:
-        """The knob as it is set now."""
-        if self.knob is None:
-            return ""
-        return self.show(self.knob.value)
-
-    @property
-    def tried_text(self) -> str:
-        """The knob's value as the page sends it back with how the try came out."""
-        if self.knob is None:
-            return ""
-        return repr(self.knob.value)
-
-    @property
-    def path_drawing(self) -> Drawing | None:
-        if self.knob and self.tries:
-            return draw_path(self.knob.knob, self.tries, self.show)
-        return None
-
-    @cached_property
-    def moved(self) -> list[Moved]:
-        """What else has been changed since it began."""
-        # complete: a part that an older plan lacked is no change
-        now = stored_form(self.scene.document)
-        before = stored_form(_as_begun(self.dial_in, now))
-        return moved_between(before, now, self.answer.imperial)
-
-
-def open_of(scene: Scene) -> DialIn | None:
-    """The dial-in that is under way, also since yesterday."""
-    return scene.dial_ins.filter(ended_at__isnull=True).first()
-
-
-def _as_begun(dial_in: DialIn, now: Document) -> Document:
-    """The plan as it was when the dial-in began, with the knob, and whatever is harmless, as it is now."""
-    before = places.copied(dial_in.document)
-    # What moves no light and changes no picture may be edited while one dials.
-    same = {
-        path: places.get(now, path)
-        for path in (*OF_NO_TRY, dial_in.path)
-        if _there(now, path)
-    }
-    return places.changed(
-        before, {path: value for path, value in same.items() if _there(before, path)}
-    )
-
-
-def _there(document: Document, path: str) -> bool:
-    """Whether a path leads somewhere: not into a part that is null, or a link that is gone."""
-    nothing = object()
-    return places.get(document, path, nothing) is not nothing
 
 
 @transaction.atomic
@@ -188,6 +34,7 @@ def begin(scene: Scene, path: str, by_eye: bool) -> DialIn:
     every = knobs_of(answered(scene.document).physics, by_eye)
     knob = next((each for each in every if each.path == path), None)
     if knob is None:
+        # What can be dialled in is said, so that a guessed address teaches something.
         names = ", ".join(each.name for each in every)
         raise NotNow(f"That is no knob of this scene. There are: {names}.")
     _one_at_a_time(scene)
@@ -226,7 +73,8 @@ def set_back(state: Dialling) -> None:
     """Puts everything but the knob back as it was when the dial-in began."""
     rewrite(
         state.scene,
-        lambda document: _as_begun(state.dial_in, document),
+        # Worked out under the lock from what is stored then, which another tab may have changed.
+        lambda document: as_begun(state.dial_in, document),
         "setting back what else was moved",
     )
 
@@ -271,6 +119,7 @@ def is_logged(state: Dialling, key: str) -> bool:
 def require_judgeable(state: Dialling, judgement: Judgement) -> None:
     """Raises NotNow for what cannot be logged as things stand; asked before a picture is read, too."""
     if judgement.outcome not in _LOGGED:
+        # A miss or a dark frame says nothing of timing, and has its place in the log.
         raise NotNow(f"An outcome is one of {', '.join(_LOGGED)}.")
     if state.knob is None:
         raise NotNow(state.says)
@@ -295,6 +144,7 @@ def record(
     require_judgeable(state, judgement)
     assert state.knob is not None
     outcome, off = judgement.outcome, judgement.off
+    # From here on nobody else can log a try of this scene.
     _require_latest(state)
     offset = late_s(off, _LOGGED[outcome], state.scene.document)
     second = state.dial_in.path == SECOND
@@ -307,6 +157,8 @@ def record(
         state.scene,
         _LOGGED[outcome],
         note=" ".join([*said, judgement.note, seen.left_out]).strip(),
+        # Off by a length or time of the second drop, which the take's own field would misread as
+        # the light's.
         off="" if second else off,
         sent=judgement.sent,
         document=as_tried(state, judgement.tried),
@@ -334,6 +186,7 @@ def as_tried(state: Dialling, tried: float | None) -> Document:
     if tried is None:
         return state.scene.document
     document = places.changed(state.scene.document, {state.dial_in.path: tried})
+    # Judged, so that a waiting try with an impossible value is refused and not stored.
     answered(document)
     return document
 
@@ -345,6 +198,7 @@ def log_shot(scene: Scene, shot: Shot, outcome: str, seen: Seen) -> Take:
         raise NotNow(f"An outcome is one of {', '.join(Outcome.values)}.")
     note = f"{shot.says} {seen.left_out}".strip()
     take = log_take(scene, outcome, note=note, sent=Sent(shot.token))
+    # A shot logged twice is one take; its picture is there already.
     if seen.picture is not None and not hasattr(take, "picture"):
         kept_pictures.keep(take, *seen.picture)
     return take
@@ -390,6 +244,7 @@ def undo_last(state: Dialling) -> Take | None:
     if not state.steps:
         return None
     step = state.steps[-1]
+    # Put away and not deleted, as every take is: it can be taken back from the log.
     step.take.put_away()
     scenes.change_scene(
         state.scene, {state.dial_in.path: step.value}, state.dial_in.name

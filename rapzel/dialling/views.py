@@ -13,7 +13,8 @@ from rapzel.dialling import pictures, services, shots
 from rapzel.dialling.holding import UnitHeld
 from rapzel.dialling.models import Shot
 from rapzel.dialling.page import DialPage, context_of
-from rapzel.dialling.services import Dialling, Judgement, NotNow
+from rapzel.dialling.services import Judgement
+from rapzel.dialling.state import Dialling, NotNow, open_of
 from rapzel.shoots.models import Scene
 from rapzel.takes.sent import Sent
 from rapzel.ui import http
@@ -59,6 +60,8 @@ def begin(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         services.begin(
             scene,
+            # Cut before it is looked at: no path of a knob comes near that, and nothing longer is
+            # echoed.
             request.POST.get("path", "")[:200],
             request.POST.get("judged") == "eye",
         )
@@ -78,11 +81,16 @@ def outcome(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         state = _dialled_of(request, scene)
         judgement = _judgement(request, state)
+        # A try sent twice, from a bad line or another tab, is answered with the dial as it stands.
         if services.is_logged(state, judgement.sent.key):
             return _dial(request, scene)
+        # The page has fallen behind: its button was pressed for a try that is no longer the last
+        # one.
         if request.POST.get("seen", "") not in ("", str(len(state.steps))):
             return _dial(request, scene)
+        # A picture of a simulated shot counts only with the plan that it was fired with.
         shot = _judged(request, scene, services.as_tried(state, judgement.tried))
+        # Refused before the picture is decoded, which takes longest.
         services.require_judgeable(state, judgement)
         seen = services.seen_of(scene, shot, request.FILES.get("picture"))
         services.record(state, judgement, shot, seen)
@@ -96,7 +104,8 @@ def outcome(request: HttpRequest, pk: int) -> HttpResponse:
 def _dialled_of(request: HttpRequest, scene: Scene) -> Dialling:
     """The dial-in that a try belongs to. Raises NotNow where that is not the one under way."""
     wanted = request.POST.get("dial_in", "")
-    now_open = services.open_of(scene)
+    now_open = open_of(scene)
+    # Logged under the knob of today, a try of yesterday's would teach the wrong one.
     if wanted and (now_open is None or str(now_open.pk) != wanted):
         raise NotNow(
             "This try belongs to a dial-in that was left. Go on with that one, under “Before”, and the try counts."
@@ -109,6 +118,7 @@ def _judgement(request: HttpRequest, state: Dialling) -> Judgement:
         name: request.POST.get(name, "")[:1000] for name in ("outcome", "off", "note")
     }
     tried = http.number_of(request.POST.get("tried", ""))
+    # Only a try of another value than is set now has to be put into the plan of its time.
     if state.knob is not None and tried == state.knob.value:
         tried = None
     return Judgement(**words, sent=Sent.read(request.POST), tried=tried)
@@ -123,6 +133,7 @@ def _judged(
         shot = scene.shots.filter(pk=keys[0]).first()
     else:
         shot = None
+    # A shot that failed, or of a plan since changed, shows nothing that could be judged.
     if shot is not None and shot.tells and shot.document == tried:
         return shot
     return None
@@ -137,6 +148,7 @@ def value(request: HttpRequest, pk: int) -> HttpResponse:
         state = _state(request, scene)
         if state.knob is None:
             raise NotNow(state.says)
+        # A knob is a time, a length or a number: read like the input of the scene it turns.
         quantity = QUANTITIES[state.knob.quantity]
         services.set_value(
             state,
@@ -167,6 +179,7 @@ def set_back(request: HttpRequest, pk: int) -> HttpResponse:
     scene = find_scene(request, pk)
     try:
         state = _state(request, scene)
+        # What was moved was meant: the tries before it say nothing any more, so it begins anew.
         if request.POST.get("keep"):
             services.begin(scene, state.dial_in.path, state.dial_in.by_eye)
         else:
@@ -192,7 +205,10 @@ def resume(request: HttpRequest, pk: int) -> HttpResponse:
     scene = find_scene(request, pk)
     try:
         services.resume(
-            scene, next(iter(http.keys_of([request.POST.get("dial_in", "")])), 0)
+            # What is not a number is no dial-in's key: 0 is nobody's, and says “not found” in
+            # words.
+            scene,
+            next(iter(http.keys_of([request.POST.get("dial_in", "")])), 0),
         )
     except CoreError as error:
         return http.notice(request, str(error))
@@ -218,6 +234,7 @@ def fire(request: HttpRequest, pk: int) -> HttpResponse:
     scene = find_scene(request, pk)
     shown = _with_unit(request, scene)
     try:
+        # A shot with two things changed could not be told apart in its picture.
         if shown.state is not None and shown.state.moved:
             raise NotNow(
                 "Something else was moved as well: set it back first, or begin anew."
@@ -236,6 +253,7 @@ def _begun(
     """The unit's part with a conversation begun; where somebody else has the unit, with who and since when."""
     held = ""
     try:
+        # The conversation with the unit runs beside the request; the page asks how far it is.
         shots.begin(scene, sent, **how)
     except UnitHeld as error:
         held = str(error)
@@ -266,6 +284,7 @@ def log(request: HttpRequest, pk: int) -> HttpResponse:
     scene = find_scene(request, pk)
     shown = _with_unit(request, scene)
     try:
+        # A shot of an older plan would be logged as if it had been taken with today's.
         if shown.judged is None:
             raise NotNow(
                 "No shot of the plan as it is now is left to be logged. Fire first."
@@ -316,5 +335,6 @@ def picture(request: HttpRequest, pk: int) -> HttpResponse:
     if found is None:
         raise Http404
     response = HttpResponse(found[0], content_type=found[1])
+    # A shot never changes, so its picture does not either; private, for it is one person's.
     patch_cache_control(response, private=True, max_age=3600, immutable=True)
     return response

@@ -31,6 +31,7 @@ class Beginning:
     says: str
     motion: Document
     frame: tuple[float, float]  # focal length [mm], distance of the subject [m]
+    # (the room as such things are usually shot in: a hall, a studio, an evening)
     ev100: float
     hazards: tuple[str, ...] = ()
     link: str = ""  # what triggers it; a finger where nothing is said
@@ -41,6 +42,7 @@ def _steady(speed_m_s: float, sd_m_s: float = 0.0) -> Document:
 
 
 # A finger that knows the movement anticipates it.
+# The one trigger that everybody has at hand.
 _FINGER = {"kind": "finger", **LINK_KINDS["finger"].beginning, "way": "anticipates"}
 
 
@@ -186,11 +188,14 @@ class Begun:
 def begin(owner: Any, beginning: Beginning, shoot: Shoot | None = None) -> Begun:
     """A scene of that motion, in a shoot of its own or in one that is there, with the best set-up of the kit."""
     if shoot is None:
+        # A shoot of its own needs room for one more; a scene in one that is there does not.
         require_room("shoots", Shoot.objects.visible_to(owner).count())
         shoot = Shoot.objects.create(owner=owner, name=beginning.title)
     scene = _scene(owner, beginning)
     own = list(Strobe.objects.visible_to(owner).prefetch_related("settings"))
     supply = kits.of_parts([one.to_core() for one in own], [], scene)
+    # Nobody should have to type a kit in to see a first answer; the page says whose lights these
+    # are.
     starter = not supply.kit.strobes
     if starter:
         supply = kits.of_parts(starter_document()["strobes"], [], scene)
@@ -200,6 +205,7 @@ def begin(owner: Any, beginning: Beginning, shoot: Shoot | None = None) -> Begun
 
 def _scene(owner: Any, beginning: Beginning) -> Scene:
     """The scene without lights."""
+    # The person's own body decides pixels and sync speed; the first one is as good a guess as any.
     camera = Camera.objects.visible_to(owner).first()
     document = copy.deepcopy(NEW_SCENE)
     if camera is not None:
@@ -211,6 +217,7 @@ def _scene(owner: Any, beginning: Beginning) -> Scene:
         "lens.focal_length_mm": focal,
         "lens.subject_distance_m": distance,
         "ambient": {"ev100": beginning.ev100},
+        # Sharp on paper: pixels would ask of a beginner what a pixel of smear means.
         "criterion": {"kind": "print"},
         "hazards": list(beginning.hazards),
         "rehearsal": {"subject": beginning.subject},
@@ -226,12 +233,14 @@ def _scene(owner: Any, beginning: Beginning) -> Scene:
 
 def _best_of(scene: Scene, supply: kits.Supply) -> Document:
     """The recommended set-up within the usual limits, or the nearest; the scene without lights where there is none."""
+    # Lights stand between a quarter of the camera's distance and that distance, never in the way.
     near = max(scene.lens.subject_distance_m * 0.25, 0.3)
     limits = Limits(
         iso=(100, 1600), f_number=(4, 11), distance_m=(near, near * 4), lights=2
     )
     comparison = compare(scene, supply.kit, limits)
     shown: Iterable[Any] = (column.shown for column in comparison.columns)
+    # The recommended column comes first; where nothing works, the nearest is shown with what fails.
     hit = next((one for one in shown if one is not None), None)
     if hit is None:
         return scene.to_document()

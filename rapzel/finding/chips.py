@@ -29,6 +29,7 @@ class Word:
 
     @property
     def key(self) -> str:
+        # As an element's id has it: a dot would be read as a class.
         return self.name.replace(".", "-").replace("_", "-")
 
     @property
@@ -43,6 +44,7 @@ class Word:
     def value(self, limits: Limits) -> Any:
         value = getattr(limits, self.limit)
         if "." in self.name:
+            # The two ends of a range are words of their own in the sentence.
             return value[int(self.name[-1])]
         return value
 
@@ -133,6 +135,7 @@ def _offered(word: Word, kit: Kit) -> dict[str, str]:
         return {key: method.title for key, method in METHODS.items()}
     if word.name == "strobes":
         return {one.name: one.name or "without a name" for one in kit.strobes}
+    # No modifier at all is a choice as well, and often the brightest.
     return {BARE: "bare reflector", **{name: name for name in kit.modifiers}}
 
 
@@ -142,6 +145,7 @@ def _chosen(
     if value is None:
         if word.name == "modifiers":
             return set()
+        # Nothing was chosen: strobes and methods are then all of them.
         return set(offered)
     return set(value)
 
@@ -152,6 +156,7 @@ def _several_in_words(
     everything = {"strobes": "the whole kit", "methods": "every method"}
     if value is None:
         return everything.get(word.name, "modifiers as now")
+    # A strobe that was sold since is no longer offered.
     known = [offered[name] for name in value if name in offered]
     if len(known) == 1:
         return known[0]

@@ -82,6 +82,7 @@ class ColumnView:
         """By name; none for what cannot be."""
         if self.hit is None:
             return {}
+        # By name, because rows of the table go across methods.
         return {one.name: MarginView(one) for one in self.hit.evaluation.margins}
 
     @property
@@ -112,6 +113,7 @@ class MethodsPage:
 
     def __init__(self, text: str, imperial: bool) -> None:
         self.imperial = imperial
+        # From its text, which is what is kept and compared: the same question, the same page.
         self.scene, kit, limits = read_question(text)
         self.comparison: Comparison = compare(self.scene, kit, limits)
 
@@ -137,6 +139,7 @@ class MethodsPage:
     @cached_property
     def margins(self) -> list[MarginRow]:
         return [
+            # One row a margin, all columns on one scale: bars are compared across.
             MarginRow(kind.title, [column.margins[kind.name] for column in self.shown])
             for kind in MARGINS.values()
         ]
@@ -180,6 +183,7 @@ class MethodsPage:
 
     def document(self, key: str) -> Document | None:
         """The scene of a method's set-up; None where it has none."""
+        # A method without a set-up has nothing that a scene could become.
         column = next((one for one in self.shown if one.key == key), None)
         if column is None or column.hit is None:
             return None
@@ -235,6 +239,7 @@ def keep_set_ups(scene: Scene, page: MethodsPage) -> None:
     shown = (
         (_place_of(scene, one.key, one.fingerprint), one.hit) for one in page.shown
     )
+    # In one go: each place of the cache is a row of a table.
     caches["pictures"].set_many(
         {place: hit.document for place, hit in shown if hit is not None}
     )

@@ -19,6 +19,7 @@ from rapzel.ui.drawing import Drawing
 from rapzel.ui.margins import MarginView
 from rapzel.ui.parts import written_once
 
+# As their addresses name them; nothing else of a result can be asked for.
 KINDS = ("hits", "front", "misses")
 
 
@@ -87,6 +88,7 @@ class FoundView:
         self.result: dict[str, Any] = finding.result or {}
 
     def _all(self, kind: str) -> list[SetUp]:
+        # Views of what is stored: nothing of it is judged or read before it is shown.
         count = len(self.result[kind])
         return [
             SetUp(self.finding, kind, place, self.imperial) for place in range(count)
@@ -116,6 +118,7 @@ class FoundView:
         return self._table(self.misses, near=True)
 
     def _table(self, rows: list[SetUp], near: bool = False) -> SafeString:
+        # A table is written once for each state of its search; a long one costs more than the page.
         state = (self.finding.pk, self.finding.heard_at, len(rows), near, self.imperial)
         context = {"scene": self.finding.scene, "rows": rows, "near": near}
         return written_once("finding/_rows.html", state, lambda: context)
@@ -142,6 +145,7 @@ class FoundView:
 
     def _point(self, set_up: SetUp, lasts_s: float) -> FrontPoint:
         needs = set_up.words.needs
+        # By room light alone there is no rig, so the method's name stands for it.
         says = f"{set_up.words.rig or set_up.method}, {set_up.words.dials}"
         return FrontPoint(needs["iso"], lasts_s, needs["lights"], says, set_up.url)
 
@@ -149,6 +153,7 @@ class FoundView:
     def sentence(self) -> str:
         """What came of it, in one sentence."""
         tried = _about(self.result["combinations"])
+        # “None works” would be untrue while mixtures were not searched.
         if not self.hits and self.left_out:
             return "No set-up with one kind of light works within these limits."
         if not self.hits:
@@ -169,6 +174,7 @@ class FoundView:
         left = self.result.get("left_out")
         if not left:
             return ""
+        # What would make it short is said in the words of the limits themselves.
         narrower = [f"at most {_count(left['strobes'], 'strobe')}"]
         if left["lights"] > 1:
             narrower.append(f"at most {_count(left['lights'], 'light')}")
@@ -180,6 +186,7 @@ class FoundView:
     @property
     def can_be_patient(self) -> bool:
         """Whether what was left out may be searched all the same."""
+        # Nothing left out: there is nothing to be patient for.
         left = self.result.get("left_out") or {"takes_s": float("inf")}
         return bool(left["takes_s"] <= _LONGEST_S)
 
@@ -204,6 +211,7 @@ def _count(count: int, what: str) -> str:
 
 def _long(seconds: float) -> str:
     """A time that one waits, as one says it."""
+    # Beyond two days a figure is no help.
     if seconds > 48 * 3600:
         return "days"
     if seconds > 5400:
@@ -216,6 +224,7 @@ _WORDS = ((1e12, "trillion"), (1e9, "billion"), (1e6, "million"))
 
 def _about(count: int) -> str:
     """A count as one says it: exact while it is small, then with two digits."""
+    # Thirteen digits say no more than “12 trillion”.
     for size, word in _WORDS:
         if count >= size:
             return f"{units.format_number(count / size, 2)} {word}"

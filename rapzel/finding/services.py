@@ -21,6 +21,7 @@ def limits_for(owner: Any, scene: Scene) -> tuple[Limits, bool]:
     kept = {
         one.scene_id: one for one in mine.filter(Q(scene=scene) | Q(scene__isnull=True))
     }
+    # The scene's own before those of every scene.
     holds = kept.get(scene.pk) or kept.get(None)
     return _read(holds.document if holds else {}), scene.pk in kept
 
@@ -64,6 +65,7 @@ def become(scene: Scene, document: Document, what: str) -> int:
     """Makes a scene what was found for it, under its own name and with what was pinned to it; undo takes it back."""
 
     def write(now: dict[str, Any]) -> dict[str, Any]:
+        # What a search knows nothing of, and would lose.
         own = {key: value for key, value in now.items() if key in ("name", "pinned")}
         return {**document, **own}
 

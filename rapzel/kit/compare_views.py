@@ -28,6 +28,7 @@ from rapzel.kit.comparison import MOST, comparison_csv, draw_comparison, offer_r
 from rapzel.kit.models import Strobe
 from rapzel.ui import http, inputs
 
+# About where a hand stops being a smear; a beginning that shows differences.
 USUAL_T01 = "1/6000"
 
 
@@ -36,9 +37,11 @@ def _sources(request: HttpRequest) -> list[tuple[str, Source]]:
     found = []
     for strobe in Strobe.objects.visible_to(request.user).prefetch_related("settings"):
         try:
+            # A strobe that is still being typed in has nothing to compare by.
             core = CoreStrobe.model_validate(strobe.to_core())
         except ValidationError:
             continue
+        # A mode can be as different as another strobe, so that it has a curve of its own.
         found += [(f"{strobe.pk}:{source.mode}", source) for source in sources_of(core)]
     return found
 
@@ -47,10 +50,10 @@ def _chosen(request: HttpRequest) -> tuple[list[tuple[str, Source]], list[str]]:
     every = _sources(request)
     asked = request.GET.getlist("s")
     keys = [key for key, _ in every if key in asked]
-    if not keys and not http.is_htmx(
-        request
-    ):  # nothing was chosen yet; taking the last mark away is a choice
+    # Nothing was chosen yet; taking the last mark away is a choice, and htmx tells it.
+    if not keys and not http.is_htmx(request):
         keys = [key for key, _ in every]
+    # More curves than these could not be told apart; which are left out is said.
     return every, keys[:MOST]
 
 
@@ -74,10 +77,12 @@ def _pair(
         by_key.get(request.GET.get("a", "")),
         by_key.get(request.GET.get("b", "")),
     )
+    # A strobe against itself answers nothing.
     if one is None or other is None or one is other:
         return {}
     says = []
     if t01_s:
+        # Equal t.1 first: that is the question; equal light comes after it.
         left, right = matched(one, other, t01_s)
         for point, source in ((left, one), (right, other)):
             if point:
@@ -89,6 +94,7 @@ def _pair(
         power = inputs.read("power", request.GET.get("p", "1/8"))
     except UnitError as error:
         return {"pair": [*says, str(error)]}
+    # At the power that was asked for the two give as much light as each other.
     here = point_at(one, power)
     equal = with_equal_light(here, other)
     if equal is None:
@@ -130,6 +136,7 @@ def compare(request: HttpRequest) -> HttpResponse:
         "get": request.GET,
     }
     asked = set(request.GET.getlist("s"))
+    # What a person marked and does not see would be missed in silence.
     context["left_out"] = [
         source.name
         for key, source in every
@@ -166,6 +173,7 @@ Reader = Callable[[dict[str, str]], leaflets.Light]
 
 
 def _read(data: dict[str, str], name: str, quantity: str, default: float) -> float:
+    # An empty input means the usual value, which stands in it as a grey hint.
     if data.get(name, "").strip():
         return inputs.read(quantity, data[name])
     return default
@@ -213,9 +221,11 @@ def converted(data: dict[str, str]) -> dict[str, Any]:
     if data.get("kind") not in CONVERTERS:
         return {}
     try:
+        # Each reads the inputs of its own kind; the others may be empty or old.
         light = CONVERTERS[data["kind"]][1](data)
     except CoreError as error:
         return {"wrong": str(error)}
+    # A figure from a leaflet has a range; without it a guide number looks measured.
     low, high = light.range_m
     says = (
         f"GN {units.format_number(light.guide_number_m)} m at ISO 100, {light.provenance}: between "
@@ -231,6 +241,7 @@ def converted(data: dict[str, str]) -> dict[str, Any]:
 
 def hss_calibrated(data: dict[str, str]) -> dict[str, Any]:
     """The strobe's own HSS loss from one pair of frames, or what is wrong with the question."""
+    # Nothing was asked yet: no error either.
     if not data.get("weaker", "").strip():
         return {}
     try:
@@ -269,12 +280,16 @@ def take_over(request: HttpRequest, pk: int) -> HttpResponse:
         "hss_loss_stops": hss.get("loss"),
     }
     values: dict[str, Any] = {
-        key: round(value, 3) for key, value in figures.items() if value is not None
+        # A millimetre of a guide number: more digits would only look exact.
+        key: round(value, 3)
+        for key, value in figures.items()
+        if value is not None
     }
     if "guide_number_m" in values:
         # worked out from watt-seconds it is an estimate
         values["guide_provenance"] = light["provenance"]
     try:
+        # Kept as a change that can be undone, like a row of the table.
         services.take_figures(strobe, values)
     except DocumentError as error:
         http.say_problems(request, "Nothing was taken over.", error)

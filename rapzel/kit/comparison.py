@@ -41,6 +41,7 @@ def draw_comparison(sources: Sequence[Source], t01_s: float | None) -> Drawing:
     points = {id(source): settings_of(source) for source in sources}
     every = [point for source in sources for point in points[id(source)]]
     svg = Svg(1100, 430, "Light against t.1 of every setting")
+    # Whole decades, so that strobes that are added seldom move the axis.
     low = 10 ** math.floor(math.log10(min(point.t01_s for point in every)))
     high = 10 ** math.ceil(math.log10(max(point.t01_s for point in every)) + 1e-9)
     least, most = min(p.light_stops for p in every), max(p.light_stops for p in every)
@@ -48,8 +49,10 @@ def draw_comparison(sources: Sequence[Source], t01_s: float | None) -> Drawing:
     x, y = _BOX.log_x(low, high), _BOX.linear_y(lowest, highest)
     axes = plot.Plot(svg, _BOX, x, y)
     axes.columns(plot.decades(low, high), units.format_time)
+    # Stops are what dials turn; the guide number beside them is what leaflets print.
     axes.levels(range(lowest, highest + 1, 2), plot.guide_number_of_stops)
     svg.text("quiet", _RIGHT, _BOTTOM + 36, "t.1, shorter to the left", "end")
+    # The settings for which no other is both shorter and brighter, of any strobe on the plot.
     best = front(every)
     svg.polyline(
         "bracket",
@@ -57,7 +60,9 @@ def draw_comparison(sources: Sequence[Source], t01_s: float | None) -> Drawing:
         stroke_dasharray="1 4",
     )
     for place, source in enumerate(sources):
+        # Dashes and numbers tell the curves apart, for whom colours do not.
         _curve(svg, x, y, points[id(source)], best, place)
+    # A wanted time off the axis is told by the rows alone.
     if t01_s and low <= t01_s <= high:
         svg.line("limit", x(t01_s), _TOP - 6, x(t01_s), _BOTTOM)
         svg.text("limit-text", x(t01_s) + 6, _TOP + 2, units.format_fraction(t01_s))
@@ -73,6 +78,7 @@ def _curve(
     dash = _DASHES[place % len(_DASHES)]
     svg.polyline("flash-range", at, stroke_dasharray=dash)
     for (left, top), point in zip(at, points, strict=True):
+        # A square against a ring: seen without colour, and small.
         if point in best:
             svg.rect("flash", left - 4, top - 4, 8, 8)
         else:
@@ -123,6 +129,7 @@ def step_rows(strobe: Strobe, per_stop: int) -> list[tuple[str, ...]]:
                 (
                     row
                     for row in source.table
+                    # Half a percent: a power read from a table is never quite two to a third.
                     if abs(row.power / point.power - 1) < 0.005
                 ),
                 None,
@@ -154,6 +161,7 @@ def offer_rows(rows: Sequence[Offer]) -> list[dict[str, str]]:
     shown = []
     for row in rows:
         point = row.point
+        # It is listed all the same, or one would look for it in vain.
         if point is None or row.behind_stops is None:
             shown.append({"name": row.source.name, "none": "never so short"})
             continue
@@ -164,6 +172,7 @@ def offer_rows(rows: Sequence[Offer]) -> list[dict[str, str]]:
                 "power": units.format_power(point.power),
                 "t01": units.format_time(point.t01_s),
                 "light": f"GN {units.format_number(point.guide_number_m)}",
+                # Nearer than a twentieth of a stop two strobes give the same.
                 "behind": "the most"
                 if row.behind_stops < 0.05
                 else units.format_stops(-row.behind_stops),

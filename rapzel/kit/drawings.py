@@ -29,6 +29,7 @@ def _tables(strobe: Strobe) -> list[tuple[str, Durations]]:
 def draw_spark(strobe: Strobe) -> Svg:
     """A strobe at a glance: t.1 over its power as a line, its light as bars; all strobes on the same scales."""
     svg = Svg(220, 44, f"{strobe.name or 'Strobe'}: t.1 and light over its power")
+    # One scale for all strobes, so that the list can be compared at a glance.
     x = linear_scale(-_SPARK_STOPS, 0.0, 2.0, 150.0)
     y = log_scale(*_SPARK_S, 42.0, 2.0)
     light = linear_scale(0.0, _SPARK_LIGHT, 42.0, 2.0)
@@ -36,6 +37,7 @@ def draw_spark(strobe: Strobe) -> Svg:
     source = min(sources_of(strobe), key=lambda one: settings_of(one, 1)[-1].t01_s)
     for point in settings_of(source, 1):
         at, top = x(math.log2(point.power)), light(max(point.light_stops, 0.0))
+        # Light as bars below, its time as a line above: both over the same power.
         svg.rect("flash-area", at - 5, top, 10, 42.0 - top)
     low = lowest_power(strobe)
     if low < 1:
@@ -64,6 +66,7 @@ def draw_durations(strobe: Strobe) -> Drawing:
         (name, table, [pulse_at(strobe.circuit, table, float(p)) for p in powers])
         for name, table in _tables(strobe)
     ]
+    # t.5 is the shorter of the two, t.1 the longer: together they span the axis.
     shortest = min(known.t05_s for _, _, curve in curves for known in curve)
     longest = max(known.t01_s for _, _, curve in curves for known in curve)
     decades = (
@@ -102,6 +105,7 @@ def draw_durations(strobe: Strobe) -> Drawing:
             label = begin - 8
         svg.text("quiet", places[0] + 4, label, f"t.5 {name}".strip())
         for setting in table:
+            # Points are what was said, lines what is made of it: one sees where nothing was said.
             for width in (setting.t01_s, setting.t05_s):
                 if width is not None:
                     _point(
@@ -122,6 +126,7 @@ def draw_light(strobe: Strobe) -> Drawing:
     svg = Svg(620, 230, f"Light of {strobe.name or 'the strobe'} over its power.")
     sources = sources_of(strobe)
     curves = [(source, settings_of(source, 3)) for source in sources]
+    # Thirds of a stop, as dials go.
     stops = [point.light_stops for _, curve in curves for point in curve]
     least, most = math.floor(min(stops)), math.ceil(max(stops))
     x, y = (
@@ -141,6 +146,7 @@ def draw_light(strobe: Strobe) -> Drawing:
                 _point(
                     svg,
                     x(power),
+                    # Stops of light against a guide number of 1, so that strobes share an axis.
                     y(2 * math.log2(strobe.guide_number_m) + setting.light_stops),
                     "measured",
                 )
@@ -150,6 +156,7 @@ def draw_light(strobe: Strobe) -> Drawing:
                 units.format_power(p.power),
                 f"{units.format_number(p.guide_number_m)} m",
             )
+            # (whole stops are enough to read)
             for p in curve[::3]
         ]
     summary = "Guide number at ISO 100 against power. Discs were measured; elsewhere the dial is taken at its word."

@@ -38,6 +38,7 @@ def dressed(drives: Iterable[Mapping[str, Any]]) -> str:
 
 
 def _line(drive: Drive) -> str:
+    # What is written can be read again, to the letter.
     words = {kind: says for says, kind in _KINDS.items()}
     parts = [
         drive.name,
@@ -70,6 +71,7 @@ def parsed(text: str) -> list[dict[str, Any]]:
 
 
 def _drive(line: str) -> dict[str, Any]:
+    # The name stands first; what follows is told by its look, in any order.
     name, *terms = (part.strip() for part in line.split(";"))
     drive: dict[str, Any] = {"name": name}
     for term in filter(None, terms):
@@ -77,6 +79,7 @@ def _drive(line: str) -> dict[str, Any]:
     if not name or "frames_per_s" not in drive:
         raise UnitError(line, "a drive mode with its name and rate", _EXAMPLE)
     try:
+        # The class has the last word on bounds, as everywhere.
         return Drive.model_validate(drive).model_dump(mode="json")
     except ValidationError as error:
         reasons = "; ".join(spoken(str(problem)) for problem in refused(error).problems)
@@ -89,6 +92,7 @@ def _term(term: str, drive: Mapping[str, Any], line: str) -> dict[str, Any]:
     if low in _FLAGS:
         return dict([_FLAGS[low]])
     if low in _KINDS:
+        # A mode may be had with several shutters, each a term of its own.
         return {"shutters": [*drive.get("shutters", []), _KINDS[low]]}
     rate = _RATE.fullmatch(term)
     if rate:

@@ -29,6 +29,7 @@ def _field(spec: InputSpec) -> forms.Field:
         return forms.BooleanField(label=label, required=False, help_text=hint)
     if spec.quantity == "drives":
         return DrivesField(label=label, required=False, help_text=hint)
+    # Null stands for “not known” in the core, so that an empty field is an answer.
     may_be_unknown = not spec.required and spec.default is None
     return QuantityField(
         spec.quantity, label=label, required=not may_be_unknown, help_text=hint
@@ -44,6 +45,7 @@ class ItemForm(forms.ModelForm):
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         """The figures of the instance are what the form begins with."""
         item = kwargs["instance"]
+        # Figures lie in one column of the row; the form has a field for each.
         begins = {
             spec.name: getattr(item, spec.name) for spec in inputs_of(self.core_part)
         }
@@ -58,10 +60,13 @@ class ItemForm(forms.ModelForm):
                 and name in cleaned
                 and name not in self.changed_data
             ):
+                # What is shown is rounded; the stored value comes back in full.
                 cleaned[name] = getattr(self.instance, name)
         for spec in inputs_of(self.core_part):
+            # Inputs read numbers; pixels and counts are whole ones.
             if spec.whole and cleaned.get(spec.name) is not None:
                 cleaned[spec.name] = int(cleaned[spec.name])
+        # What is not even a number is told by its field; the core would only repeat it.
         if not self.errors:
             self._ask_the_core(cleaned)
         return cleaned
@@ -72,6 +77,7 @@ class ItemForm(forms.ModelForm):
 
     def _ask_the_core(self, cleaned: dict[str, Any]) -> None:
         judge = self._judge(cleaned)
+        # Empty ones are left to the class, which knows what it does without them.
         offered = {
             key: cleaned[key]
             for key in judge.model_fields
@@ -88,6 +94,7 @@ class ItemForm(forms.ModelForm):
 
     def _add_problems(self, problems: Iterable[Problem]) -> None:
         for problem in problems:
+            # A problem between two fields, or of none of them, stands at the head of the form.
             name = problem.path if problem.path in self.fields else None
             self.add_error(name, spoken(problem.reason))
 
@@ -102,6 +109,7 @@ def _form_of(
         "fields": ["name", *fields, "notes"],
         "widgets": {"notes": forms.Textarea(attrs={"rows": 2})},
     }
+    # Made and not written: a new figure of the class is a new field here.
     own = {**fields, "core_part": part, "Meta": type("Meta", (), words)}
     return ModelFormMetaclass(f"{model.__name__}Form", (base,), own)
 
@@ -170,6 +178,7 @@ class SettingRow(forms.Form):
         """The row as the table stores it; call it on a valid form."""
         power = self._value("power", "power")
         # measured at that power only
+        # Colour and light belong to one power; at another one they would be made up.
         if self._known and self._known.power == power:
             kept = self._known
         else:

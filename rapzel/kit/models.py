@@ -61,6 +61,7 @@ class Item(Deletable):
 
     def save(self, *args: Any, **kwargs: Any) -> None:
         """A new thing is stored with all that it begins with; a change of a figure is one of their column."""
+        # Usual values are copied: a list among them would be shared by all that are made.
         if self._state.adding:
             self.figures = {**copy.deepcopy(self.USUAL), **self.figures}
         if kwargs.get("update_fields") is not None:
@@ -89,6 +90,7 @@ class Strobe(Item):
     def to_core(self) -> dict[str, Any]:
         tables: dict[str, list[dict[str, Any]]] = {}
         for setting in self.settings.all():
+            # Rows without a mode are the strobe's own table.
             tables.setdefault(setting.mode, []).append(setting.to_core())
         modes = [
             {"name": mode, "durations": rows} for mode, rows in tables.items() if mode
@@ -136,6 +138,7 @@ class DurationSetting(models.Model):
         return {
             key: value
             for key, value in self.stored().items()
+            # A duration that is not known is said to be so; a colour that is not is left out.
             if value is not None or key in _ALWAYS
         }
 
@@ -213,6 +216,7 @@ class Trigger(Item):
     def to_core(self) -> dict[str, Any]:
         """Steps and lock-out are those of a unit; no other link has them."""
         own = self.all_figures()
+        # (a scene would refuse them in a microphone)
         if self.kind == Device.model_fields["kind"].default:
             return own
         return {key: value for key, value in own.items() if key not in _OF_A_UNIT}

@@ -37,6 +37,7 @@ class NoName(CoreError):
 @transaction.atomic
 def add_item(owner: Any, kind: Kind, name: str) -> Item:
     """A new item with usual values, ready to be edited. Raises NoName where it has none: scenes call it by that."""
+    # Cut to what the column holds; a pasted page would otherwise be an error of the database.
     called = name.strip()[: kind.model._meta.get_field("name").max_length]
     if not called:
         raise NoName(f"Give the {kind.one} a name first, as you call it on the set.")
@@ -55,6 +56,7 @@ MOST_ROWS = 200  # of one table, as many as a document may hold
 
 def replace_settings(strobe: Strobe, rows: Rows) -> None:
     """The strobe's duration table becomes these rows."""
+    # Rows have no history of their own; the revision beside the table keeps all of them.
     strobe.settings.all().delete()
     DurationSetting.objects.bulk_create(
         DurationSetting(strobe=strobe, **row) for row in rows
@@ -71,6 +73,7 @@ def rows_of(strobe: Strobe) -> Rows:
 
 def _alike(row: dict[str, Any]) -> tuple[str, int, str]:
     """What two rows of a table must not share: mode, power to a hundredth of a stop, provenance."""
+    # Claimed and measured may stand side by side for one power; two of a kind would contradict.
     return row["mode"], round(math.log2(row["power"]) * 100), row["provenance"]
 
 
@@ -82,6 +85,7 @@ def rewrite_table(strobe: Strobe, write: Callable[[Rows], Rows], what: str) -> N
     """
     locked = Strobe.objects.select_for_update(of=("self",)).get(pk=strobe.pk)
     before = rows_of(locked)
+    # On copies: what was is compared with what comes out of it.
     rows = write([dict(row) for row in before])
     if rows == before:
         return
@@ -97,6 +101,7 @@ def rewrite_table(strobe: Strobe, write: Callable[[Rows], Rows], what: str) -> N
     if len(rows) > MOST_ROWS:
         raise DocumentError([Problem("", f"a table holds up to {MOST_ROWS} rows")])
     TableRevision.objects.create(strobe=locked, rows=before, what=what[:200])
+    # The newest come first, so that the rest are the oldest.
     old = locked.revisions.values_list("pk", flat=True)[KEPT_REVISIONS:]
     TableRevision.objects.filter(pk__in=list(old)).delete()
     replace_settings(locked, rows)
@@ -109,6 +114,7 @@ def set_row(strobe: Strobe, key: str, row: dict[str, Any] | None) -> None:
         known = [each["key"] for each in rows]
         if row is None:
             return [each for each in rows if each["key"] != key]
+        # A row gone in another tab comes back as a new one: what was typed is not lost.
         if key not in known:
             return [*rows, {"key": key, **row}]
         return [{**each, **row} if each["key"] == key else each for each in rows]
@@ -122,6 +128,7 @@ def merge_settings(strobe: Strobe, rows: Rows, what: str) -> None:
     def write(before: Rows) -> Rows:
         blank: dict[str, Any] = dict.fromkeys(DurationSetting.STORED)
         new = {_alike(row): row for row in rows}
+        # What replaces a row keeps its key and its place in the table.
         kept = [{**row, **new.pop(_alike(row), {})} for row in before]
         return kept + [{"key": new_key(), **blank, **row} for row in new.values()]
 
@@ -133,6 +140,7 @@ def take_figures(strobe: Strobe, values: dict[str, Any]) -> None:
     """Sets figures of a strobe by the core's names. Raises DocumentError for what no strobe has, and sets nothing."""
     locked = Strobe.objects.select_for_update(of=("self",)).get(pk=strobe.pk)
     try:
+        # Judged together with what is stored: a figure may be refused for its neighbour.
         KitStrobe.model_validate({**locked.to_core(), **values})
     except ValidationError as error:
         raise refused(error) from None
@@ -152,6 +160,7 @@ def store_figures(
         slug=kind.slug,
         item=locked.pk,
         what=what,
+        # Only what is overwritten, so that undoing leaves later edits of other figures alone.
         figures={name: getattr(locked, name) for name in values},
     )
     for name, value in values.items():
@@ -187,6 +196,7 @@ def store_lag(
         jitter = "lag_jitter_s"
     else:
         jitter = "jitter_s"
+    # To the nanosecond; noise beyond it would fill the row with digits.
     each = [round(float(lag), 9) for lag in each_s][-MOST_LAGS:]
     values = {
         "lag_s": lag_s,
@@ -231,6 +241,7 @@ def store_document(owner: Any, document: Any) -> int:
     Raises DocumentError or QuotaFull, and then adds nothing.
     """
     parts = exchange.read_document(document)
+    # Counted before anything is stored: a file that fits by half is refused as a whole.
     count = sum(len(entries) for entries in parts.values())
     require_room("things in the kit", kit_size(owner), count)
     for slug, entries in parts.items():
@@ -244,6 +255,7 @@ def kit_size(owner: Any) -> int:
 
 
 def _store(owner: Any, kind: Kind, parts: list[dict[str, Any]]) -> None:
+    # Tables are rows of their own; a part is stored without them, and they with its key.
     tables = [
         [
             ("", part.pop("durations", [])),

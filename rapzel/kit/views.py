@@ -47,10 +47,12 @@ def _item(request: HttpRequest, kind: Kind, pk: int) -> Item:
 @require_safe
 def kit_list(request: HttpRequest) -> HttpResponse:
     """All kinds of kit with what they hold."""
+    # Kinds without an item are shown too: their heading holds the form that adds the first one.
     sections = [
         (kind, [(item, _spark(item)) for item in exchange.items_of(kind, request.user)])
         for kind in KINDS.values()
     ]
+    # A kit without anything is offered the starter kit in place of five empty tables.
     empty = not any(items for _, items in sections)
     return render(request, "kit/list.html", {"sections": sections, "empty": empty})
 
@@ -60,6 +62,7 @@ def _spark(item: Item) -> str:
     if not isinstance(item, Strobe):
         return ""
     try:
+        # A strobe that was added by name alone has no table yet, so it has no curve either.
         return draw_spark(read_strobe(item.to_core())).markup()
     except DocumentError:
         return ""
@@ -76,6 +79,7 @@ def add(request: HttpRequest, slug: str) -> HttpResponse:
     except services.NoName as error:
         messages.error(request, str(error))
         return redirect("kit:list")
+    # What was added by name has usual values: its page is where they become the person's own.
     return redirect("kit:edit", slug=slug, pk=item.pk)
 
 
@@ -94,9 +98,11 @@ def edit(request: HttpRequest, slug: str, pk: int) -> HttpResponse:
         if isinstance(item, Strobe):
             context |= _strobe_page(request, _with_table(item))
         return render(request, "kit/edit.html", context)
+    # One field alone is checked against what is stored, so that a half-filled form loses nothing.
     form, name = with_one_field(kind.form, item, request)
     saved = save_one_field(form, name)
     errors = [str(error) for error in form.non_field_errors()]
+    # Errors of other fields are not told: the person has not touched those.
     errors += [f"{form[name].label}: {error}" for error in form.errors.get(name, [])]
     return _answer(request, item, [] if saved else errors)
 
@@ -120,9 +126,12 @@ def set_row(request: HttpRequest, pk: int) -> HttpResponse:
     """One row of a strobe's table, as typed. A row that is still incomplete is kept on the page, and not scolded."""
     strobe = get_object_or_404(Strobe.objects.visible_to(request.user), pk=pk)
     key = request.POST.get("key", "")
+    # The page makes the key of a row, so that a row sent twice is still one row.
     if not re.fullmatch(r"[0-9a-z]{1,20}", key):
         raise Http404
+    # The stored row is given along: a cell that was not touched keeps digits that it does not show.
     row = SettingRow(request.POST, strobe.settings.filter(key=key).first())
+    # Somebody is still typing: saying what is missing is help, an error would be a scolding.
     if not row.empty and not row.complete and not row.errors:
         return _answer(
             request, strobe, [], "The row counts once it has a power and a t.1 or t.5."
@@ -130,6 +139,7 @@ def set_row(request: HttpRequest, pk: int) -> HttpResponse:
     if not row.empty and not row.is_valid():
         return _answer(request, strobe, [row.says()])
     try:
+        # A row that was emptied is taken out of the table.
         services.set_row(strobe, key, None if row.empty else row.row())
     except DocumentError as error:
         return _answer(request, strobe, [spoken(str(error))])
@@ -201,6 +211,7 @@ def _strobe_page(request: HttpRequest, stored: Strobe) -> dict[str, Any]:
     return {
         **_strobe_context(stored),
         **_from_table(request, stored),
+        # Two empty rows, so that a table can be typed on without reaching for a button.
         "rows": [*cells, _blank_row(), _blank_row()],
         "provenances": Provenance.choices,
         "converters": [(key, label) for key, (label, _) in CONVERTERS.items()],
@@ -214,6 +225,7 @@ def _from_table(request: HttpRequest, stored: Strobe) -> dict[str, Any]:
     return {
         "steps": step_rows(core, per_stop) if core else [],
         "per_stop": per_stop,
+        # Older changes can still be undone one by one; six are what a person remembers.
         "revisions": stored.revisions.all()[:6],
     }
 
@@ -222,6 +234,7 @@ def _per_stop(request: HttpRequest) -> int:
     """In how many steps a stop is listed: as the page's address says, also for a change that the page sends."""
     asked = request.GET
     if http.is_htmx(request):
+        # A change is posted to another address, but htmx says which page it was sent from.
         asked = QueryDict(urlsplit(request.headers.get("HX-Current-URL", "")).query)
     return {"3": 3, "10": 10}.get(asked.get("step", ""), 1)
 
@@ -271,6 +284,7 @@ def undo_figures(request: HttpRequest, pk: int) -> HttpResponse:
     """Takes a stored measurement of a lag back."""
     kept = get_object_or_404(FigureRevision, owner_id=request.user.pk, pk=pk)
     try:
+        # The item may have been removed since; its measurement then has nothing to go back to.
         item = services.undo_figures(kept)
     except ObjectDoesNotExist:
         raise Http404 from None
@@ -315,6 +329,7 @@ def bring_in(request: HttpRequest) -> HttpResponse:
     upload = request.FILES.get("file")
     try:
         text = http.read_text(upload)
+        # The name of a file says little; a kit in JSON begins with a bracket, and no CSV does.
         is_json = text.lstrip().startswith(("{", "["))
         if is_json:
             document = http.parse_json(text)

@@ -15,6 +15,7 @@ from rapzel.practice.models import Drill
 from rapzel.ui import http
 
 A_PAGE = 30
+# A try that is off by an hour was no try.
 _LONGEST_S = 3600
 
 
@@ -22,6 +23,8 @@ def _shown(request: HttpRequest) -> dict[str, Any]:
     drills = list(Drill.objects.visible_to(request.user)[:A_PAGE])
     ways = {
         way: [drill for drill in drills if drill.way == way]
+        # Two different fingers: one that foresees is early as often as late, one that reacts is
+        # always late.
         for way in ("anticipates", "reacts")
     }
     return {
@@ -56,6 +59,7 @@ def add(request: HttpRequest) -> HttpResponse:
             request.POST.get("what", ""),
             request.POST.get("sound") == "1",
             tries,
+            # The browser's key of the drill: one sent twice is stored once.
             request.POST.get("key", "")[:40],
         )
     except (CoreError, ValueError) as error:
@@ -69,6 +73,7 @@ def _is_number(value: Any) -> bool:
     """Whether it is a number of a size that a try can have; a whole number may have any number of digits."""
     return (
         isinstance(value, int | float)
+        # (to Python a truth is a whole number)
         and not isinstance(value, bool)
         and abs(value) < _LONGEST_S
     )

@@ -24,6 +24,7 @@ class Shoot(Deletable):
     place = models.CharField(max_length=200, blank=True)
     starts_at = models.DateTimeField("from", null=True, blank=True)
     ends_at = models.DateTimeField("until", null=True, blank=True)
+    # A shoot may lie in another zone than the person who plans it.
     zone = models.CharField(
         "time zone",
         max_length=zones.LONGEST_NAME,
@@ -73,6 +74,7 @@ class Scene(Deletable):
 
     shoot = models.ForeignKey(Shoot, on_delete=models.CASCADE, related_name="scenes")
     name = models.CharField(max_length=200)
+    # The order of the day, as it is told by hand.
     position = models.PositiveIntegerField(default=0)
     document = SceneDocumentField()
     revision = models.PositiveIntegerField(default=1)
@@ -94,6 +96,7 @@ class SceneRevision(models.Model):
     number = models.PositiveIntegerField()
     document = SceneDocumentField()
     before = models.CharField("before which change", max_length=200)
+    # Both directions in one table: what was undone waits beside what can be.
     redo = models.BooleanField(default=False)
     at = models.DateTimeField(auto_now_add=True)
 

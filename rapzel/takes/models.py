@@ -51,6 +51,7 @@ class Take(Deletable):
     outcome = models.CharField(max_length=8, choices=Outcome.choices)
     changed = models.CharField("what was changed", max_length=400, blank=True)
     note = models.CharField(max_length=1000, blank=True)
+    # Null where nobody said by how much: early and late without a figure are evidence, too.
     late_s = models.FloatField(
         "light late by [s], early negative", null=True, blank=True
     )
@@ -61,6 +62,8 @@ class Take(Deletable):
     )
     at = models.DateTimeField(default=timezone.now)
 
+    # Worked out by the database when a take is stored: a log of a thousand is read without its
+    # plans.
     plan = _column(columns.plan_of_document())
     lateness = _column(columns.evidence_of_document("lateness"))
     landing = _column(columns.evidence_of_document("landing"))
@@ -98,6 +101,7 @@ class Take(Deletable):
             ),
             models.UniqueConstraint(
                 fields=["scene", "key"],
+                # Takes that were typed here and now have no key.
                 condition=~models.Q(key=""),
                 name="one_take_a_key",
             ),
@@ -111,6 +115,7 @@ class TakePicture(models.Model):
     """The frame of a take, small; computed ones as they came."""
 
     take = models.OneToOneField(Take, on_delete=models.CASCADE, related_name="picture")
+    # Small enough for the row; so a take and its picture are stored, and go, together.
     image = models.BinaryField()
     content_type = models.CharField(max_length=40)
 

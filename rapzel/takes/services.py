@@ -63,6 +63,7 @@ def log_take(
     locked = Scene.objects.select_for_update(of=("self",)).get(pk=scene.pk)
     own = Take.objects.filter(scene=locked)
     if sent.key:
+        # The key is the browser's own for that try, made before it was sent.
         known = own.filter(key=sent.key).first()
     else:
         known = None
@@ -71,6 +72,7 @@ def log_take(
     last = own.order_by("-number").first()
     _require_room(own, last.number if last else 0)
     if document is None:
+        # Of the locked row: the one at hand may be older than what was set in another tab.
         tried = locked.document
     else:
         tried = document
@@ -93,6 +95,7 @@ def log_take(
 def _require_room(own: QuerySet[Take], highest: int) -> None:
     """Raises QuotaFull for a log that is full. Numbers are not given again: only a high one makes counting needful."""
     try:
+        # Counting a long log takes longer than logging; the highest number is at hand anyway.
         require_room("takes of a scene", highest)
     except QuotaFull:
         require_room("takes of a scene", own.filter(deleted_at__isnull=True).count())
@@ -101,6 +104,7 @@ def _require_room(own: QuerySet[Take], highest: int) -> None:
 def _offset(off: str, outcome: str, document: Document) -> tuple[float | None, str]:
     """By how much the light was late [s], and what is told where that cannot be read."""
     try:
+        # Read with the plan that was tried: a way off is a time by its speed.
         return late_s(off[:60], outcome, document), ""
     except UnitError as error:
         return None, f"Off by: {error}"
@@ -118,8 +122,10 @@ def plan_changes(before: dict[str, Any], after: dict[str, Any]) -> str:
 def totals(scene: Scene) -> dict[str, Any]:
     """Counts by outcome, the hit rate with its interval, and tries left for one more keeper."""
     living = Take.objects.filter(scene=scene, deleted_at__isnull=True).order_by()
+    # Counted by the database: a log may have a thousand takes, each with its plan.
     counts = Counter(dict(living.values_list("outcome").annotate(count=Count("*"))))
     tries = sum(counts.values())
+    # Without a try there is no rate, not one of nothing.
     rate: HitRate | None = hit_rate(counts[Outcome.KEEP], tries) if tries else None
     rows = [(outcome.label, counts[outcome]) for outcome in Outcome]
     return {
@@ -183,6 +189,7 @@ def to_csv(scene: Scene) -> str:
     living = living.annotate(clock=_clock(zone), ahead_s=_ahead_s(zone))
     # As texts, which Python need not read into lists and write again.
     lights = [Cast(column, TextField()) for column in ("light_names", "light_powers")]
+    # Without the plans, which are most of a take's size.
     rows = living.values_list(*_COLUMNS, *lights).iterator(chunk_size=_READ_AT_ONCE)
     return tables.to_csv(CSV_HEADER, map(_cells, rows))
 
@@ -195,6 +202,7 @@ def _cells(row: tuple[Any, ...]) -> list[Any]:
 @lru_cache(maxsize=64)
 def _offset_says(ahead_s: int) -> str:
     """An offset from UTC as ISO 8601 has it: 3600 -> `+01:00`."""
+    # Some zones are half or a quarter of an hour apart.
     hours, minutes = divmod(abs(ahead_s) // 60, 60)
     if ahead_s < 0:
         sign = "-"
@@ -215,6 +223,7 @@ def listed(scene: Scene, most: int, before: int | None = None) -> list[Take]:
     takes = Take.objects.filter(scene=scene, deleted_at__isnull=True).defer("document")
     if before is not None:
         takes = takes.filter(number__lt=before)
+    # Only whether there is one: pictures are large, and fetched by their own address.
     pictured = TakePicture.objects.filter(take=OuterRef("pk"))
     return list(takes.annotate(has_picture=Exists(pictured))[:most])
 
@@ -227,6 +236,7 @@ def with_margins(takes: list[Take]) -> list[dict[str, Any]]:
     def read(plans: list[str]) -> dict[str, dict[str, Any]]:
         rows = Take.objects.filter(pk__in=[one_of_each[plan] for plan in plans])
         documents = rows.values_list("plan", "document")
+        # (what is asked for here is kept as it was written, for the next page)
         return {plan: {"margins": _margins(document)} for plan, document in documents}
 
     written = written_each(
@@ -237,6 +247,7 @@ def with_margins(takes: list[Take]) -> list[dict[str, Any]]:
 
 def _margins(document: Document) -> list[MarginView]:
     try:
+        # A plan that a newer rule refuses shows no margins; its take still counts.
         return answered(document).margins
     except DocumentError:
         return []

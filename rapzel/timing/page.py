@@ -34,6 +34,7 @@ from rapzel.ui.parts import written_once
 from rapzel.workbench.answer import Answer, Proposal
 from rapzel.workbench.pages import ScenePage, register
 
+# Lags are typed to the tenth of a millisecond; a microsecond is rounding and no change.
 _SAME_S = 1e-6
 GROUPS = ("motion", "frame", "shutter", "trigger", "set")
 
@@ -59,6 +60,7 @@ class TimingPage:
     # What depends on the scene alone is written once for each of its states.
 
     def _part(self, template: str) -> SafeString:
+        # Everything that changes what is written: units and width too, not the scene alone.
         state = (
             self.scene.pk,
             self.answer.fingerprint,
@@ -89,6 +91,8 @@ class TimingPage:
     def _flight(self) -> tuple[flight.FlightAsked, flight.FlightAnswered]:
         said = flight.from_scene(self._document, self.answer.evaluation)
         asked = flight.FlightAsked.model_validate(
+            # The tool begins with a ball; a person who leaps has no diameter that drag could be
+            # reckoned by.
             {**flight.FLIGHT.beginning, "diameter_m": None, **said}
         )
         return asked, flight.solve(asked)
@@ -108,6 +112,7 @@ class TimingPage:
             self.answer.evaluation.margin("timing"),
             self.physics.timing.share,
         )
+        # A share without its doubt judged would stand there as a promise.
         if share is None or margin.state == "unknown":
             return f"Timing not known: {margin.says}."
         return (
@@ -150,6 +155,7 @@ class TimingPage:
     @cached_property
     def drill(self) -> Drill | None:
         """The last drill of the person whose finger is in the chain, of the same way."""
+        # The owner's drill and not the viewer's: it is the owner who presses.
         owner = self.scene.shoot.owner
         if self.finger:
             return drills.latest(owner, self.finger.way)
@@ -163,6 +169,7 @@ class TimingPage:
             finger is None
             or drill is None
             or finger.lag_s is None
+            # (a finger that was never measured cannot agree with a drill)
             or finger.jitter_s is None
         ):
             return False
@@ -200,6 +207,7 @@ class TimingPage:
             return None
         given = {
             **beam.from_scene(self._document, self.answer.evaluation),
+            # A quarter of what the tool draws: good to half a percent, and answered at once.
             "tries": 50_000,
         }
         return BeamAsked.model_validate(given)
@@ -214,11 +222,13 @@ class TimingPage:
     def beam_plan(self) -> Drawing | None:
         if self._beam_asked is None or self.beam_answer is None:
             return None
+        # By the link's identity: its number would name another one after a link is removed.
         at = f"trigger.links[#{self._link(Beam).id}]"
         keys = {
             "upstream": f"{at}.distance_m",
             "length": f"{at}.length_m",
             "turned": f"{at}.turned_deg",
+            # Dragging the plane of focus is what focusing is in the scene.
             "focus": "lens.subject_distance_m",
         }
         return draw_beam(self._beam_asked, self.beam_answer, keys)
@@ -248,6 +258,7 @@ class TimingPage:
             return (
                 "State the moment: then it can be said how many tries a keeper takes."
             )
+        # A share near nothing makes tries without end, and a number would look like a plan.
         return "By timing alone it hardly ever lands: change the chain first."
 
     @cached_property

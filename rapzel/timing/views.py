@@ -60,6 +60,7 @@ def drawing(request: HttpRequest, pk: int, name: str) -> HttpResponse:
     scene = find_scene(request, pk)
     shown = TimingPage(scene, answer_of(request, scene))
     found: Drawing | None = (
+        # A scene without a beam has no plan of one: not found, like a name that is none.
         getattr(shown, _DRAWINGS[name]) if name in _DRAWINGS else None
     )
     if found is None:
@@ -75,6 +76,7 @@ def use_finger(request: HttpRequest, pk: int) -> HttpResponse:
     """Puts what the person's last drill says in the place of the chain's finger."""
     scene = find_scene(request, pk)
     shown = TimingPage(scene, answer_of(request, scene))
+    # The chain may have been changed in another tab since the button was drawn.
     if shown.finger is None or shown.drill is None:
         return http.notice(
             request, "There is no finger in this chain, or no drill of its way yet."
@@ -110,6 +112,7 @@ def recording(request: HttpRequest, pk: int) -> HttpResponse:
                 f"{upload.name} has {(upload.size or 0) / 2**20:.0f} MB; up to 100 MB are read."
             )
         if shown.lockout_s is None:
+            # Echoes are counted up to where the unit answers again; its time is said beside them.
             deaf_s = _USUAL_LOCKOUT_S
         else:
             deaf_s = shown.lockout_s
@@ -119,6 +122,7 @@ def recording(request: HttpRequest, pk: int) -> HttpResponse:
             "drawing": draw_loudness(found),
             "deaf": units.format_time(deaf_s),
         }
+        # Only a recording that crosses the threshold says how long it takes to.
         if found.to_threshold_s is not None:
             context["rise"] = units.format_time(found.to_threshold_s)
     except TraceError as error:

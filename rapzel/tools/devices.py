@@ -31,6 +31,7 @@ def dressed(devices: Iterable[Mapping[str, Any]]) -> str:
 
 def _line(device: DeviceAsked) -> str:
     cells = device.cells
+    # One row of cells is what nearly all devices have, and is not said.
     if cells.parallel > 1:
         rows = f"{cells.parallel} × "
     else:
@@ -63,6 +64,7 @@ def _device(line: str) -> dict[str, Any]:
     name, *terms = (part.strip() for part in line.split(";"))
     device: dict[str, Any] = {"name": name[:200]}
     for term in filter(None, terms):
+        # A term said twice: the later one counts, as in a sentence.
         device |= _term(term, line)
     if not name or "cells" not in device or "standby_ma" not in device:
         raise UnitError(
@@ -91,6 +93,7 @@ def _term(term: str, line: str) -> dict[str, Any]:
             "series": int(series),
             "parallel": int(rows or 1),
         }
+        # Left out it is alkaline, which is what lies in the shop.
         cells |= {"chemistry": chemistry.lower()} if chemistry else {}
         try:
             return {

@@ -53,6 +53,7 @@ class ToolForm(forms.Form):
         if self.errors:
             return cleaned
         cleaned = {name: self._exact(name, value) for name, value in cleaned.items()}
+        # What was left empty is left to the class: it knows its defaults, and what may be unknown.
         given = {name: value for name, value in cleaned.items() if value is not None}
         for name, asked in self.inputs.items():
             if asked.whole and name in given:
@@ -61,6 +62,7 @@ class ToolForm(forms.Form):
             self.asked = self.tool.read(given)
         except DocumentError as error:
             for problem in error.problems:
+                # A problem deep in a row stands at the field that holds the rows.
                 own = re.split(r"[.\[]", problem.path, maxsplit=1)[0]
                 self.add_error(
                     own if own in self.fields else None, spoken(problem.reason)

@@ -45,10 +45,12 @@ class RowsField(forms.CharField):
             self.widget = forms.TextInput()
         else:
             self.widget = forms.Textarea(attrs={"rows": 4})
+        # Figures: a browser's suggestions and red lines only stand in the way.
         self.widget.attrs |= {"autocomplete": "off", "spellcheck": "false"}
 
     def prepare_value(self, value: Any) -> str:
         if isinstance(value, Mapping):
+            # A single row is its document, not a list of one.
             rows = [value]
         else:
             rows = value
@@ -60,6 +62,7 @@ class RowsField(forms.CharField):
         cells = [
             column.show(row[column.key])
             for column in self.columns
+            # A cell that is not known is left out; only the last ones may be.
             if row.get(column.key) is not None
         ]
         return "; ".join(cells)
@@ -67,6 +70,7 @@ class RowsField(forms.CharField):
     def has_changed(self, initial: Any, data: Any) -> bool:
         """Rows that still show their values have not changed: they keep the digits that are not shown."""
         return (
+            # (by lines, since browsers send other line ends than are stored)
             self.prepare_value(initial).splitlines()
             != (data or "").strip().splitlines()
         )
@@ -91,6 +95,7 @@ class RowsField(forms.CharField):
 
     def _row(self, line: str) -> dict[str, Any]:
         cells = [cell.strip() for cell in line.split(";")]
+        # Columns are told by their place, so that a gap in the middle is refused.
         least = sum(column.required for column in self.columns)
         if (
             not least
@@ -114,6 +119,7 @@ class RowsField(forms.CharField):
 
 
 def _counted(text: str) -> int:
+    # The word may stand there or not, as people write it.
     bare = re.sub(r"\s*drops?$", "", text.strip(), flags=re.IGNORECASE)
     if not (bare.isascii() and bare.isdigit()) or len(bare) > 6:
         raise UnitError(text, "how many drops", "50 drops")
@@ -121,6 +127,7 @@ def _counted(text: str) -> int:
 
 
 def _mass(text: str) -> float:
+    # A mass needs its unit: grams and milligrams are both usual, and a thousand apart.
     found = re.fullmatch(r"([\d.,]{1,12})\s*(mg|g|kg)", text.strip())
     if not found:
         raise UnitError(text, "what they weigh together", "1.6 g, 850 mg")
@@ -137,6 +144,7 @@ def _off(text: str) -> float:
     """`5 ms late`, `−3 ms`: seconds, early negative."""
     word = _LATE.search(text)
     bare = _LATE.sub("", text).strip()
+    # A hyphen or the true minus sign, or the word: each says early.
     if bare[:1] in "-−" or (word and word[1].lower() == "early"):
         sign = -1.0
     else:

@@ -45,12 +45,14 @@ def _begins_with(tool: Tool, scene: Scene | None) -> dict[str, Any]:
     """What the inputs show first: what the scene says, and what the tool begins with for the rest."""
     defaults = {
         name: info.default
+        # What has to be said has no default; the tool's beginning gives an example of it.
         for name, info in tool.asks.model_fields.items()
         if not info.is_required()
     }
     given = defaults | dict(tool.beginning)
     if scene is not None:
         known = judged(scene.document)
+        # What the scene knows comes last, so that it wins over example and default.
         given |= tool.from_scene(known, evaluate(known))
     return given
 
@@ -69,8 +71,10 @@ def _form(request: HttpRequest, tool: Tool, scene: Scene | None) -> ToolForm:
     texts = {
         name: field.prepare_value(begins.get(name)) for name, field in fields.items()
     }
+    # From the form, the address, or a stored question that a short address stands for.
     given = questions.sent_in(request, tool.slug)
     sent = {name: value for name, value in given.items() if name in fields}
+    # Always bound: a page that was only opened has an answer, too.
     return ToolForm(tool, data={**texts, **sent}, initial=begins)
 
 
@@ -79,6 +83,7 @@ def _answer(request: HttpRequest, form: ToolForm) -> dict[str, Any]:
     if not form.is_valid():
         return {"form": form, "says": "", "drawing": None, "lists": []}
     answer = form.tool.solve(form.asked)
+    # Not every tool has something to draw.
     draw = DRAWINGS.get(form.tool.slug)
     return {
         "form": form,
@@ -115,16 +120,19 @@ def page(request: HttpRequest, slug: str, pk: int | None = None) -> HttpResponse
     tool, scene = _tool(slug), _scene(request, pk)
     answer = _answer(request, _form(request, tool, scene))
     context = {"tool": tool, "scene": scene, "lacking": _lacking(tool, scene), **answer}
+    # Without scripts the form is an ordinary one and its answer the whole page.
     if not http.is_htmx(request):
         return render(request, "tools/page.html", context)
     response = render(request, "tools/_answer.html", context)
     if "query" not in answer:
         return response  # what is refused has no address of its own
+    # The address asks the same again, so that an answer can be kept as a bookmark or sent.
     return push_url(response, f"{request.path}?{answer['query']}")
 
 
 def _asked(request: HttpRequest, tool: Tool) -> Any:
     """The inputs of a request as the core reads them. Raises DocumentError with what is wrong."""
+    # A file says what was asked in full, so that the scene it came from is not needed.
     form = _form(request, tool, None)
     if form.is_valid():
         return form.asked
@@ -201,9 +209,11 @@ def bring_in(request: HttpRequest, slug: str) -> HttpResponse:
     try:
         document = http.parse_json(http.read_text(request.FILES.get("file")))
         if isinstance(document, dict) and isinstance(document.get("in"), dict):
+            # A whole answer brings its question along; the answer is worked out anew.
             inside = document.get("in")
         else:
             inside = document
+        # Checked by the tool's own class before anything becomes text in an input.
         asked = tool.read(inside)
     except CoreError as error:
         http.say_problems(request, "The file was not opened.", error)
@@ -230,6 +240,7 @@ def pin(request: HttpRequest, slug: str, pk: int) -> HttpResponse:
         result = {
             "tool": tool.slug,
             "says": tool.says(form.asked, answer),
+            # Kept with its question: a sentence alone could not be checked later.
             "asked": form.asked.model_dump(mode="json"),
             "answer": answer.model_dump(mode="json"),
         }
@@ -244,6 +255,7 @@ def use(request: HttpRequest, slug: str, pk: int) -> HttpResponse:
     """Makes what a tool was asked and says the scene's own; undo of the scene takes it back."""
     tool, scene = _tool(slug), _scene(request, pk)
     assert scene is not None
+    # Most tools only tell; a scene has no place for what they answer.
     if tool.to_scene is None:
         raise Http404
     form = ToolForm(tool, data=request.POST)

@@ -36,6 +36,7 @@ class Svg:
             for name, value in attributes.items()
             if value is not None
         }
+        # Escaped once, here: no drawing has to think of it.
         self.parts.append((tag, cls, plain, escape(text)))
 
     def line(
@@ -251,6 +252,7 @@ def round_values(low: float, high: float, most: int = 160) -> list[float]:
     raw = (high - low) / most
     power = 10.0 ** math.floor(math.log10(raw))
     step = next(each * power for each in (1, 2, 5, 10) if each * power >= raw * 0.999)
+    # A hair of grace, so that a round end is not lost to rounding.
     first, last = math.ceil(low / step - 1e-9), math.floor(high / step + 1e-9)
     return [round(place * step, 9) for place in range(first, last + 1)]
 
@@ -276,6 +278,7 @@ def places_between(
 
 def nice_ticks(high: float, about: int = 4) -> list[float]:
     """Round values from 0 to at most `high`, about that many."""
+    # The smallest round step with which no more ticks than that fit.
     raw = high / about
     power = 10.0 ** math.floor(math.log10(raw))
     width = next(

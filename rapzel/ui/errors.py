@@ -78,8 +78,10 @@ def server_error(request: HttpRequest) -> HttpResponse:
 def _why(error: BaseException | None) -> tuple[int, tuple[str, str]]:
     """(status, words) for what has failed."""
     causes = [error]
+    # What failed first is wrapped by what gave up because of it: the whole chain is looked through.
     while causes[-1] is not None:
         causes.append(causes[-1].__cause__)
+    # Before the database: one that has no room to write does not answer either.
     if any(_is_disk_full(cause) for cause in causes):
         return 507, FULL_DISK
     if any(isinstance(cause, OperationalError | InterfaceError) for cause in causes):

@@ -47,6 +47,7 @@ class MarginView:
 
     @property
     def figure(self) -> str:
+        # The figure that people speak of; the bar's value is what is judged.
         value, unit = self.margin.figure, self.margin.figure_unit
         if self.margin.state == "unknown":
             return "?"
@@ -72,6 +73,7 @@ class MarginView:
 
     def _px(self, value: float) -> float:
         """A value in pixels above the line, within what a bar can show."""
+        # Beyond a full bar more is no better: it is clipped, and the figure tells the rest.
         full = _FULL_BAR[self.margin.unit]
         return max(min(value / full, 1.0), -1.0) * _BAR_PX
 
@@ -120,6 +122,7 @@ class MarginView:
         """What is drawn as (class, top, height): a bar that stands, hangs, or fades over what is in doubt."""
         whole = (self.bar_y, self.bar_px)
         if self.margin.state == "unsure":
+            # Solid is only what is left at the pessimistic end.
             return [("fades", *whole), ("stands", self.sure_y, self.sure_px)]
         return [("hangs" if self.margin.state == "fails" else "stands", *whole)]
 
@@ -128,6 +131,7 @@ class MarginView:
         """Top and height of the band in which a two-sided figure is right; none for the others."""
         if not self.two_sided:
             return []
+        # Right is a band about the line, not a side of it.
         half = self._px(RIGHT_STOPS)
         return [(_LINE_PX - half, 2 * half)]
 

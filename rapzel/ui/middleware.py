@@ -24,6 +24,7 @@ def not_kept(get_response: Answer) -> Answer:
 
     def answer(request: HttpRequest) -> HttpResponse:
         response = get_response(request)
+        # Pictures and files say for themselves how long they may be kept.
         if not response.has_header("Cache-Control"):
             patch_cache_control(response, private=True, no_store=True)
         return response
@@ -40,6 +41,7 @@ def door_in_place(get_response: Answer) -> Answer:
         if (
             is_htmx(request)
             and response.status_code == 302
+            # htmx would follow it, and put the login page into the middle of a form.
             and response["Location"].startswith(door)
         ):
             return reswap(HttpResponse("Log in again to go on.", status=401), "none")
@@ -77,6 +79,7 @@ class RefusalMiddleware:
     def process_exception(
         self, request: HttpRequest, exception: Exception
     ) -> HttpResponse | None:
+        # Everything else is a fault of ours, and goes the way of faults.
         if not isinstance(exception, CoreError):
             return None
         log.warning(

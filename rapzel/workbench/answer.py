@@ -45,6 +45,7 @@ class Proposal:
         values = {
             called(self.document, path): value for path, value in self.change.values
         }
+        # Twice, because htmx takes its values as JSON, and this one is a text in it.
         return json.dumps(json.dumps(values))
 
 
@@ -56,12 +57,14 @@ def answered(
     document: Document, imperial: bool = False, narrow: bool = False
 ) -> "Answer":
     """The answer to a document, kept for the next who asks for the same. Raises DocumentError as `Answer` does."""
+    # All that an answer depends on: documents with one fingerprint are one document.
     key = (fingerprint_of(document), imperial, narrow)
     return _ANSWERS.get(key, lambda: Answer(_own(document), imperial, narrow))
 
 
 def _own(document: Document) -> Present:
     """A copy for an answer that is kept, which nobody else changes."""
+    # Kept while others edit the row's document; the copy stays what was answered.
     return Present(places.copied(present(document)))
 
 
@@ -216,6 +219,7 @@ def rehearsal_in_words(
     """The rehearsal of a scene in words: field, smear, diffraction, the room's trail, a dark band."""
     width = units.format_length(evaluation.framing.field_width_m, imperial)
     smear = "no light"
+    # No light is no smear of nothing: it is told as what it is.
     if evaluation.smear_px is not None:
         smear = f"smear {units.format_number(evaluation.smear_px, 2)} px"
     trail = band = ""

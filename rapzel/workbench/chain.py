@@ -34,6 +34,7 @@ def _link(read: Reader, link: Document) -> Section:
     at, kind = f"trigger.links[#{link['id']}]", LINK_KINDS[link["kind"]]
     fields = [read.words(f"{at}.name", "Name")]
     for name, label, choices in _LINK_CHOICES:
+        # Each choice belongs to one kind of link.
         if name in kind.model_fields:
             fields.append(read.choice(f"{at}.{name}", label, choices))
     fields += read.part(at, kind)
@@ -80,6 +81,8 @@ def trigger_group(read: Reader) -> Group:
             ),
         ],
         more=[
+            # What a body can be set to, each beside what it saves or adds: folded away, as few set
+            # it.
             read.check("camera.mirror_up", "Mirror up"),
             read.quantity("camera.mirror_s", "saves", "duration", True),
             read.check("camera.electronic_first_curtain", "Electronic first curtain"),

@@ -54,6 +54,7 @@ def _own_motion_fields(read: Reader, kind: str) -> list[Field]:
     left_out = list(_COMMON)
     if kind == "measured":
         told = get(read.document, "motion.distance_m") is None
+        # Asking for both would let a speed disagree with its own measurement.
         left_out += ["distance_m", "interval_s"] if told else ["speed_m_s"]
     return read.part("motion", MOTION_KINDS[kind], left_out)
 
@@ -62,10 +63,16 @@ def _motion(read: Reader) -> Group:
     kind = get(read.document, "motion.kind")
     own = _own_motion_fields(read, kind)
     common = read.part("motion", Movement, ("off_axis_mm",))
+    # What moves decides which inputs follow, so that it stands first.
     fields = [read.choice("motion.kind", "What moves", MOTIONS), *own, *common]
     fields.append(
         read.quantity(
-            "subject.extent_m", "Must be in the frame", "length", hint="along its way"
+            # The freeze limit is about the sharp part, the room that it needs about the whole
+            # figure.
+            "subject.extent_m",
+            "Must be in the frame",
+            "length",
+            hint="along its way",
         )
     )
     ways = [
@@ -76,6 +83,7 @@ def _motion(read: Reader) -> Group:
             "subject.thick_m", "Cuts a beam with", "length", True, "empty: enough"
         ),
     ]
+    # The folded group says in words what the angle means; 90° would have to be thought about.
     angle = get(read.document, "motion.angle_deg", 90.0)
     if angle == 90:
         where = "across"
@@ -83,6 +91,7 @@ def _motion(read: Reader) -> Group:
         where = "at me"
     else:
         where = f"at {angle:g}°"
+    # Titles explain themselves after a comma; folded, there is room for the first words.
     title = MOTION_KINDS[kind].title.split(",")[0]
     return Group(
         "motion",
@@ -119,6 +128,7 @@ def _frame(read: Reader) -> Group:
             hint="measured; overrides the lens",
         ),
         read.choice("criterion.kind", "Frozen means", CRITERIA),
+        # (only the figures of the criterion that is chosen)
         *_criterion_fields(read, kind),
     ]
     own = [
@@ -148,11 +158,14 @@ def _look(read: Reader) -> Group:
     kind = get(read.document, "look.room") or "black"
     own: list[Field] = []
     if kind != "black":
+        # Without a wish the slider rests where the room is today, so that moving it is a change one
+        # sees.
         as_is = room_as_it_is(read.document)
         own = [
             read.slider("look.room_stops", "Room at, stops", (-6.0, 1.0, 1 / 3), as_is)
         ]
     if kind == "trail":
+        # Nobody at the set measures a trail in metres: body parts and pixels are read as well.
         hint = "0.3 m, 120 px, a hand, an arm"
         own.insert(
             0, read.quantity("look.trail_m", "Trail length", "trail", True, hint)
@@ -196,6 +209,7 @@ def _exposure(read: Reader) -> Group:
         for name in ("nd", "polariser")
     )
     state = f"{fields[0].text}, ISO {fields[1].text}, {f'ND {fields[2].text}' if nd else 'no ND'}"
+    # A folded group names a filter only where one is on.
     state += f", polariser {fields[3].text}" if polariser else ""
     return Group("exposure", "Exposure", state, [Section(fields)])
 
@@ -224,6 +238,7 @@ def _shutter(read: Reader) -> Group:
             "contact to light; empty: unknown",
         ),
     ]
+    # An opening after the flash or the contact means something with these two alone.
     if method == "long_pulse":
         fields.append(
             read.quantity(
@@ -246,6 +261,7 @@ def _shutter(read: Reader) -> Group:
 
 def _subjects(read: Reader) -> tuple[tuple[str, str], ...]:
     """The drawn subjects, and the scene's own cut-out where it has one."""
+    # A subject cannot be chosen before its picture is there.
     own = (("cutout", "own cut-out"),) if get(read.document, "rehearsal.cutout") else ()
     return (*((key, key) for key in SUBJECTS), *own)
 
@@ -274,6 +290,7 @@ def _set(read: Reader) -> Group:
 
 
 def _cautions(read: Reader) -> Group:
+    # None named does not mean none: the usual cautions stand on every sheet.
     hazards = get(read.document, "hazards", [])
     fields = [read.member("hazards", word, label) for word, label in HAZARDS]
     state = ", ".join(dict(HAZARDS)[word] for word in hazards) or "the usual ones"
@@ -328,6 +345,8 @@ _GROUP_OF_PART = {
 
 def _likely_first(path: str) -> list[Callable[[Reader], Group]]:
     """The groups that may have an input, beginning with the one that most inputs of its part stand in."""
+    # A change that comes in has one path; working out all eleven groups for it would cost most of
+    # an answer.
     of_lights = path.startswith(("lights", "lamps"))
     # The lights say how they stand against the key, for which the scene is worked out: only where they are asked.
     groups = [group for group in _GROUPS if group is not lights_group or of_lights]
@@ -350,10 +369,13 @@ def differences(
         for group in groups_of(document, imperial):
             for section in group.sections:
                 for each in (*section.fields, *section.more):
+                    # A light that one document lacks still gets its row, with the label from where
+                    # it is.
                     labels.setdefault(each.key, f"{section.title} {each.label}".strip())
                     shown[each.key] = in_words(each)
         texts.append(shown)
     rows = [
+        # An input that is there and empty reads like one that is not: both say that nothing is set.
         (label, [text.get(key) or "–" for text in texts])
         for key, label in labels.items()
     ]

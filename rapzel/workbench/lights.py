@@ -24,6 +24,7 @@ def _ratios(read: Reader, at: str, stops: float | None) -> list[Field]:
     if stops is None:
         return []
     text = units.format_stops(stops)
+    # One ratio, two ways to get there: with equal powers it is the distance that makes it.
     hint = "stops against the key"
     return [
         Field(
@@ -59,12 +60,15 @@ def _light(read: Reader, light: Document, ratio: float | None) -> Section:
     ]
     modes = [mode["name"] for mode in strobe.get("modes", [])]
     if modes:
+        # A strobe with modes may have a table beside them, which is then a choice too.
         own = (("", "as listed"),) if strobe.get("durations") else ()
         more.append(
             read.choice(f"{at}.mode", "Mode", (*own, *((name, name) for name in modes)))
         )
+    # A zoom means something only where the light at others is known.
     if strobe.get("guide_numbers"):
         more.append(read.quantity(f"{at}.zoom_mm", "Zoom, mm", "number", optional=True))
+    # A light on the background alone freezes nothing and may be as slow as it likes.
     more.append(read.check(f"{at}.on_moving_part", "Lights the moving part"))
     more.append(read.quantity(f"{at}.delay_s", "Fires later by", "duration"))
     title = _called(light)

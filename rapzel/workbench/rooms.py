@@ -42,6 +42,7 @@ def _fields(read: Reader, way: str) -> list[Field]:
 def room_group(read: Reader) -> Group:
     """The room."""
     way = way_of(read.document)
+    # How it is known is no figure of the document: it follows from which of them is there.
     by = Field(BY, "Known by", choices=WAYS, text=way)
     fields = _fields(read, way)
     limits = [

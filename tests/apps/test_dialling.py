@@ -8,6 +8,7 @@ from rapzel.core.document.places import get
 from rapzel.dialling import services
 from rapzel.dialling.models import DialIn, DialStep
 from rapzel.dialling.page import DialPage
+from rapzel.dialling.state import SECOND, Dialling, NotNow, open_of
 from rapzel.shoots.models import Scene
 from rapzel.shoots.services import change_scene
 from rapzel.takes.models import Take
@@ -57,7 +58,7 @@ def test_it_resumes_tomorrow_and_elsewhere(post, visitor, glass) -> None:
     post("begin", path=DELAY)
     post("outcome", outcome="early", off="2 ms")
     proposed = _delay(glass)
-    state = DialPage(glass, answered(glass.document), services.open_of(glass)).state
+    state = DialPage(glass, answered(glass.document), open_of(glass)).state
     # what is set is what is said, also after it was set
     assert state.found.next_value == proposed
     assert proposed == pytest.approx(0.005, abs=0.0006)
@@ -71,14 +72,14 @@ def test_what_was_left_by_mistake_is_taken_up_again(post, visitor, glass, wax) -
     post("begin", path=DELAY)
     post("outcome", outcome="early")
     proposed = _delay(glass)
-    left = services.open_of(glass)
+    left = open_of(glass)
     post("leave")
     assert (
         "Go on"
         in visitor.get(reverse("dialling:page", args=[glass.pk])).content.decode()
     )
     assert "Take 1" in post("resume", dial_in=left.pk)
-    assert services.open_of(glass) == left
+    assert open_of(glass) == left
     assert _delay(glass) == proposed
     for other in ("", "0", "x", str(2**70)):
         assert "not of this scene" in post("resume", status=422, dial_in=other)
@@ -94,10 +95,10 @@ def test_a_key_that_is_pressed_twice_counts_once(post, glass) -> None:
 
 def test_a_try_that_another_tab_has_overtaken_is_refused(post, glass) -> None:
     post("begin", path=DELAY)
-    stale = services.Dialling(services.open_of(glass), glass, answered(glass.document))
+    stale = Dialling(open_of(glass), glass, answered(glass.document))
     assert stale.steps == []
     post("outcome", outcome="early")
-    with pytest.raises(services.NotNow, match="Another tab"):
+    with pytest.raises(NotNow, match="Another tab"):
         services.record(stale, services.Judgement("early"))
     assert DialStep.objects.count() == 1
 
@@ -105,7 +106,7 @@ def test_a_try_that_another_tab_has_overtaken_is_refused(post, glass) -> None:
 def test_tries_that_waited_count_at_what_they_were_tried_with(post, glass) -> None:
     """Three tries at 3 ms, judged without a connection; the first one moves the knob before the others come."""
     post("begin", path=DELAY)
-    dial_in = services.open_of(glass)
+    dial_in = open_of(glass)
     for key in ("one", "two", "three"):
         post(
             "outcome",
@@ -131,7 +132,7 @@ def test_a_try_that_is_sent_again_counts_once(post, glass) -> None:
 
 def test_a_try_of_a_dial_in_that_was_left_is_refused_in_words(post, glass) -> None:
     post("begin", path=DELAY)
-    left = services.open_of(glass)
+    left = open_of(glass)
     post("begin", path="trigger.links[#sound].distance_m")
     assert "a dial-in that was left" in post(
         "outcome", status=422, outcome="on", dial_in=left.pk
@@ -294,9 +295,9 @@ def test_one_knob_at_a_time_is_kept_by_the_database(post, glass) -> None:
 
 def test_the_second_release_is_not_taken_for_the_light(post, wax) -> None:
     """Its drop is early or late, not the light: the take says so and teaches the timing nothing."""
-    post("begin", wax, path=services.SECOND)
+    post("begin", wax, path=SECOND)
     # as solved
-    assert get(wax.document, services.SECOND) == pytest.approx(0.138, abs=0.003)
+    assert get(wax.document, SECOND) == pytest.approx(0.138, abs=0.003)
     post("outcome", wax, outcome="early", off="3 ms")
     take = Take.objects.get()
     assert take.late_s is None

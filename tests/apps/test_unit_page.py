@@ -14,6 +14,7 @@ from rapzel.dialling import pictures, services
 from rapzel.dialling.models import Shot
 from rapzel.dialling.page import DialPage
 from rapzel.dialling.personal_data import tell, tidy
+from rapzel.dialling.state import open_of
 from rapzel.shoots import history
 from rapzel.shoots.models import Scene
 from rapzel.shoots.services import change_scene
@@ -270,7 +271,7 @@ def test_undo_of_the_scene_and_the_dial_in_go_together(post, glass) -> None:
     history.undo(glass)
     glass.refresh_from_db()
     assert _delay(glass) == 0.003
-    page = DialPage(glass, answered(glass.document), services.open_of(glass))
+    page = DialPage(glass, answered(glass.document), open_of(glass))
     assert not page.state.moved  # the knob itself may be anywhere
 
 

@@ -9,6 +9,7 @@ from playwright.sync_api import Page
 from rapzel.accounts.models import User
 from rapzel.bench.models import ColourRun, Trace
 from rapzel.dialling import services as dialling
+from rapzel.dialling.state import Dialling, open_of
 from rapzel.kit.models import Camera, Strobe
 from rapzel.shoots.models import Scene, Shoot
 from rapzel.shoots.services import change_scene
@@ -80,10 +81,10 @@ def addresses() -> dict[str, str]:
 def _dialled_scene() -> Scene:
     """The drops of the demo, two tries into a dial-in, with another knob moved as well."""
     scene = Scene.objects.get(name__contains="Wax")
-    if dialling.open_of(scene) is None:
+    if open_of(scene) is None:
         dial_in = dialling.begin(scene, "trigger.set_delay_s", by_eye=False)
         for told in ("early", "late"):
-            state = dialling.Dialling(dial_in, scene, answered(scene.document))
+            state = Dialling(dial_in, scene, answered(scene.document))
             dialling.record(state, dialling.Judgement(told))
         change_scene(scene, {"drops.second_set_s": 0.15})
     return scene

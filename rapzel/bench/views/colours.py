@@ -42,9 +42,12 @@ def colours(request: HttpRequest) -> HttpResponse:
                 request.user, request.FILES.getlist("frame"), form.cleaned_data
             )
         except FrameError as error:
+            # Said above the form, with all that was typed still in it; only the files are to be
+            # chosen anew.
             form.add_error(None, str(error))
         else:
             return redirect("bench:colour", pk=run.pk)
+    # The newest two hundred: who has more looks for a strobe's page.
     runs = ColourRun.objects.visible_to(request.user).select_related("strobe")[:200]
     if form.errors:
         status = 422
@@ -63,6 +66,7 @@ def colour(request: HttpRequest, pk: int) -> HttpResponse:
     if http.is_htmx(request):
         if run.busy:
             return render(request, "bench/_colour_progress.html", {"run": run})
+        # Measured meanwhile: the whole page is another one.
         return HttpResponseClientRefresh()
     context: dict[str, Any] = {"run": run, "drawing": None}
     if run.state == State.DONE:
@@ -70,6 +74,7 @@ def colour(request: HttpRequest, pk: int) -> HttpResponse:
             "drawing": draw_colours(run),
             "swatches": draw_swatches(run),
             "path": draw_path(run),
+            # Differences that no eye sees are shown enlarged as well, and said to be so.
             "enlarged": draw_swatches(run, ENLARGED),
         }
     return render(request, "bench/colour.html", context)
@@ -80,6 +85,7 @@ def colour(request: HttpRequest, pk: int) -> HttpResponse:
 def colour_csv(request: HttpRequest, pk: int) -> HttpResponse:
     """The pops as CSV."""
     run = find_run(request, pk)
+    # A run that is still measured, or was stopped, has no pops to write down.
     if run.result is None:
         raise Http404
     names = (

@@ -29,8 +29,10 @@ from rapzel.core.trace.reading.samples import TraceError
 from rapzel.ui import http
 
 MOST_FILES = 30
+# A page of recordings; a bench day makes more than a screen can show.
 A_PAGE = 50
 MOST_OVERLAID = 8
+# More curves than these cannot be told apart, by colour or otherwise.
 MOST_CHANNELS = 4
 
 
@@ -56,6 +58,7 @@ def trace_list(request: HttpRequest) -> HttpResponse:
     every = (
         Trace.objects.visible_to(request.user)
         .select_related("strobe")
+        # Both are large, and the list shows neither.
         .defer("layout", "result")
     )
     page = Paginator(every, A_PAGE).get_page(request.GET.get("page"))
@@ -72,6 +75,7 @@ def trace_list(request: HttpRequest) -> HttpResponse:
 @require_POST
 def bring_in(request: HttpRequest) -> HttpResponse:
     """Stores recordings; one leads to its confirmation, several to the list. Each file stands for itself."""
+    # No file at all goes the same way, and is answered in the same words.
     files: list[Any] = [*request.FILES.getlist("file")] or [None]
     if len(files) > MOST_FILES:
         messages.error(
@@ -82,6 +86,7 @@ def bring_in(request: HttpRequest) -> HttpResponse:
     added: list[Trace] = []
     for upload in files:
         try:
+            # One bad file of thirty does not throw the other twenty-nine away.
             added.append(services.bring_in(request.user, upload))
         except TraceError as error:
             messages.error(
@@ -100,6 +105,7 @@ def bring_in(request: HttpRequest) -> HttpResponse:
 def confirm(request: HttpRequest, pk: int) -> HttpResponse:
     """What was recognised, to be corrected; confirming queues the measuring."""
     trace = find_trace(request, pk)
+    # Another delimiter makes other columns, so the recognition begins again from the file.
     if request.POST.get("way") in WAYS and not trace.busy:
         try:
             services.read_again(trace, request.POST["way"])
@@ -111,6 +117,7 @@ def confirm(request: HttpRequest, pk: int) -> HttpResponse:
         try:
             layout = form.confirmed()
         except forms.ValidationError as error:
+            # A layout that cannot be read concerns several fields, and is told above them.
             form.add_error(None, error)
         else:
             trace.name = form.cleaned_data["name"]
@@ -136,12 +143,11 @@ def confirm(request: HttpRequest, pk: int) -> HttpResponse:
 def page(request: HttpRequest, pk: int) -> HttpResponse:
     """One recording: its state, its figures, its curve."""
     trace = find_trace(request, pk)
+    # Nothing is measured before a person has said what the columns are.
     if trace.state == Trace.State.NEW:
         return redirect("bench:confirm", pk=pk)
-    if http.is_htmx(
-        request
-        # the progress asks; once the background has answered the whole page is another one
-    ):
+    # The progress asks; once the background has answered the whole page is another one.
+    if http.is_htmx(request):
         if trace.busy:
             return render(request, "bench/_progress.html", {"trace": trace})
         return HttpResponseClientRefresh()
@@ -150,6 +156,7 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
         others = (
             Trace.objects.visible_to(request.user)
             .filter(state=Trace.State.DONE)
+            # (to lay over this one; itself it would cover)
             .exclude(pk=pk)
         )
         context |= {
@@ -182,6 +189,7 @@ def apply(request: HttpRequest) -> HttpResponse:
         .filter(pk__in=chosen)
     )
     try:
+        # “Sure” answers the question that an unusual figure puts; without it nothing is stored.
         strobe = services.apply(traces, sure=request.POST.get("sure") == "1")
     except DocumentError as error:
         http.say_problems(request, "Nothing was applied.", error)
@@ -202,6 +210,7 @@ def _seconds(request: HttpRequest, name: str) -> float | None:
         value = float(request.GET.get(name, ""))
     except ValueError:
         return None
+    # An infinity or a NaN from the address would get as far as the decimation.
     if abs(value) < 1e9:
         return value
     return None
@@ -228,10 +237,12 @@ def data(request: HttpRequest, pk: int) -> HttpResponse:
         others = Trace.objects.visible_to(request.user).filter(
             pk__in=over, state=Trace.State.DONE
         )
+        # The recording of the page comes first, so that it keeps its colour.
         chosen = [trace, *(other for other in others if other.pk != pk)]
         pops = [{"name": each.name, **waveform.aligned(each)} for each in chosen]
         return JsonResponse({"aligned": pops, "unit": "%"})
     segment = min(
+        # A sweep that does not exist is the nearest one that does; the plot never stays empty.
         max(int(_seconds(request, "segment") or 0), 0),
         len(trace.result["segments"]) - 1,
     )

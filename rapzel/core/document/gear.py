@@ -41,6 +41,7 @@ CIRCUITS = {
     "banks": "Switched banks",
 }
 PROVENANCES = {"measured": "Measured", "claimed": "Claimed", "estimated": "Estimated"}
+# Said beside every input whose emptiness means doubt and not zero.
 NOT_KNOWN = "empty: not known"
 
 
@@ -51,6 +52,7 @@ class Drive(Part):
     """
 
     name: Name
+    # (a rate that the maker claims; what lights and shutter leave of it is worked out)
     frames_per_s: float = Field(ge=0.01, le=1000)
     shutters: tuple[ShutterKind, ...] = Field((), max_length=4, strict=False)
     fastest_s: Seconds | None = None
@@ -72,6 +74,7 @@ class Camera(Part):
     pixels_high: int = shown(..., "Pixels high", "count", ge=16, le=200_000)
     shutter: ShutterKind = shown("focal_plane", "Shutter", "choice", choices=SHUTTERS)
     sync_speed_s: Seconds = shown(0.005, "Sync speed", "shutter")
+    # Makers seldom print it: it may stay empty, and a calibration finds it.
     curtain_travel_s: float | None = shown(
         None, "Curtain travel or readout", "duration", NOT_KNOWN, ge=0, le=10,
         description="or readout time of a rolling shutter",
@@ -151,6 +154,8 @@ class Camera(Part):
     def release_lag_s(self) -> float | None:
         """From the release to the sync contact as the body is set [s]; None where a part of it is not known."""
         lag = self.lag_s
+        # A mirror that is up already takes its share out of the lag, and so does an electronic
+        # curtain.
         for saved, share in (
             (self.mirror_up, self.mirror_s),
             (self.electronic_first_curtain, self.first_curtain_s),
@@ -159,6 +164,8 @@ class Camera(Part):
                 if lag is None or share is None:
                     lag = None
                 else:
+                    # Two rough shares may exceed the lag they are taken from; no body fires before
+                    # it is told to.
                     lag = max(lag - share, 0.0)
         # Waking up comes on top of whatever the body then does.
         if self.asleep:
@@ -207,6 +214,7 @@ class Strobe(Part):
         choices=PROVENANCES,
         description="how the guide numbers are known",
     )
+    # Beside the guide number at its usual zoom: what the maker gives at others.
     guide_numbers: tuple[ZoomGuide, ...] = Field((), max_length=50, strict=False)
     durations: tuple[Setting, ...] = Field((), max_length=200, strict=False)
     modes: tuple[Mode, ...] = Field((), max_length=20, strict=False)
@@ -252,6 +260,7 @@ class Strobe(Part):
 
     @model_validator(mode="after")
     def _has_a_table(self) -> Self:
+        # Without one known setting nothing could be said of how short it is.
         if not self.durations and not self.modes:
             raise ValueError("give durations, or modes with a duration table each")
         return self
@@ -285,6 +294,7 @@ class Light(Part):
     @property
     def at_once(self) -> int:
         """How many of them light one frame."""
+        # Lights that take turns share the pace between them, but a frame sees one of them alone.
         if self.in_turn:
             return 1
         return self.count
@@ -303,7 +313,10 @@ class Light(Part):
         strobe = self.strobe
         if self.mode is not None:
             return next(
-                mode.durations for mode in strobe.modes if mode.name == self.mode
+                # That the mode is one of the strobe's was checked when the scene was read.
+                mode.durations
+                for mode in strobe.modes
+                if mode.name == self.mode
             )
         return strobe.durations or strobe.modes[0].durations
 
@@ -326,6 +339,7 @@ class Lamp(Part):
 
 def fastest_shutter_s(camera: Camera) -> float:
     """The shortest exposure a camera has [s]: its own figure, or what its kind of shutter does."""
+    # A kind's usual figure refuses what no such body can do, and nothing that some can.
     return camera.fastest_shutter_s or constants.FASTEST_SHUTTER_S[camera.shutter]
 
 

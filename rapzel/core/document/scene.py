@@ -185,6 +185,7 @@ class Trigger(Part):
     @property
     def contact_to_light_s(self) -> float | None:
         """From the sync contact to the light, radios included [s]; None while a part of it is not known."""
+        # One part that is not known makes the sum so: a sum of the rest would look like an answer.
         lags = [self.latency_s, *(link.delay().lag_s for link in self.radios)]
         known = [lag for lag in lags if lag is not None]
         if len(known) == len(lags):
@@ -195,6 +196,7 @@ class Trigger(Part):
     def radio_jitter_s(self) -> float:
         """By how much the light jumps about after the contact [s, sd], as far as the radios' jitter is known."""
         return math.sqrt(
+            # Independent radios add in squares.
             sum((link.delay().jitter_s or 0.0) ** 2 for link in self.radios)
         )
 
@@ -203,6 +205,7 @@ class Trigger(Part):
         """The steps in which a delay can be set [s]: the coarsest of the units; 0 where none says so."""
         return max(
             (
+                # The coarsest step rules: a finer unit behind it cannot be set between its steps.
                 link.resolution_s or 0.0
                 for link in self.links
                 if isinstance(link, Device)
@@ -264,6 +267,7 @@ class CutOut(Part):
     def _has_a_part(self) -> Self:
         if self.moving is not None:
             left, top, right, bottom = self.moving
+            # A part drawn from right to left is a slip of the pointer, and would move nothing.
             if right <= left or bottom <= top:
                 raise ValueError("the moving part must have a width and a height")
         return self
@@ -311,6 +315,7 @@ class Scene(Part):
     criterion: Criterion = Field(default_factory=Pixels)
     look: Look = Field(default_factory=Look)
     ambient: Ambient = Field(default_factory=Ambient)
+    # None is a scene too: by the room alone, or one that is being begun.
     lights: tuple[Light, ...] = Field((), max_length=50, strict=False)
     lamps: tuple[Lamp, ...] = Field((), max_length=50, strict=False)
     trigger: Trigger = Field(default_factory=Trigger)
@@ -325,6 +330,7 @@ class Scene(Part):
 
     def to_document(self) -> dict[str, Any]:
         """The JSON document, `x-…` keys included; reading it again gives an equal scene."""
+        # Null is written out: a reader shall see what is not known, and not guess a default.
         return self.model_dump(mode="json")
 
 
@@ -336,6 +342,7 @@ def read_scene(document: Mapping[str, Any] | Scene) -> Scene:
 
     Raises DocumentError with the JSON path and reason of everything that breaks the schema.
     """
+    # A scene is valid from birth; reading it again would cost most of an answer.
     if isinstance(document, Scene):
         return document
     if not isinstance(document, Mapping):
@@ -355,6 +362,7 @@ def read_scene(document: Mapping[str, Any] | Scene) -> Scene:
                 )
             ]
         )
+    # A document that came through the model's door was raised there already.
     return _valid(document if isinstance(document, Present) else upgrade(document))
 
 

@@ -12,6 +12,7 @@ from rapzel.core.drops import sizes
 from rapzel.core.drops.liquids import LIQUIDS
 from rapzel.core.shared.part import Lag, Name, Part, shown
 
+# Frames and weighings of a long evening; the fit is quick with many more.
 _MOST = 60
 
 
@@ -25,6 +26,7 @@ class JetSaid(Part):
 class FrameSaid(Part):
     """What a logged frame shows: the delay of its flash, and how high the jet's tip stands in it."""
 
+    # The unit's own delay, as set: the flash's lag comes on top and is known apart.
     flash_delay_s: float = Field(ge=0, le=60)
     height_m: float = Field(ge=0, le=5)
 
@@ -67,6 +69,7 @@ class Drops(Part):
         le=0.02,
     )
     meet_height_m: float = shown(..., "They shall meet at", "length", ge=0.001, le=5)
+    # A jet passes each height twice, and the pictures differ.
     leg: Literal["rising", "falling"] = shown(
         "rising",
         "The jet is then",
@@ -81,6 +84,7 @@ class Drops(Part):
         max_length=_MOST,
         strict=False,
     )
+    # For a jet that is known from another evening; frames, once logged, say more.
     jet: JetSaid | None = shown(
         None, "Or the jet itself", "rows", "launch; speed, where no frames say it"
     )
@@ -104,6 +108,7 @@ class Drops(Part):
         ge=0,
         le=1,
     )
+    # The splash of two drops grows through its best shape in some milliseconds.
     lasts_s: float | None = shown(
         0.004, "Looks right for", "duration", "full width (memory); yours", gt=0, le=1
     )
@@ -128,6 +133,7 @@ class Drops(Part):
     )
     valve_lag_s: Lag = shown(0.0, "Valve's lag", "duration", "command to release")
     flash_lag_s: Lag = shown(0.0, "Flash's own lag", "duration", "output to light")
+    # Most use one valve twice; two side by side fall from heights of their own.
     second_valve_height_m: float | None = shown(
         None, "Second valve", "length", "empty: the same valve", ge=0.005, le=20
     )
@@ -160,6 +166,7 @@ class Drops(Part):
     frame_above_m: float | None = shown(
         None, "Of it above the liquid", "length", "empty: four fifths", ge=0, le=100
     )
+    # The four times from memory serve to find a first picture, and no share is made of them.
     crown_s: float = shown(
         0.012, "Crown full after", "duration", "the impact (memory)", gt=0, le=1
     )
@@ -188,6 +195,7 @@ class Drops(Part):
     def _show_a_jet(cls, frames: tuple[FrameSaid, ...]) -> tuple[FrameSaid, ...]:
         """One frame waits for the next; two or more must be of a jet."""
         if len(frames) > 1:
+            # Refused here, while the person is at the row that makes no parabola.
             jets.fit_jet([(frame.flash_delay_s, frame.height_m) for frame in frames])
         return frames
 
@@ -195,6 +203,7 @@ class Drops(Part):
     @classmethod
     def _say_sizes(cls, weighings: tuple[Weighing, ...]) -> tuple[Weighing, ...]:
         if weighings:
+            # (raises where more open time would let less go: a slip in a row)
             sizes.calibrated(
                 [(each.open_s, each.drops, each.mass_kg) for each in weighings]
             )

@@ -21,11 +21,13 @@ class _Straight(Movement):
         """The speed of the usual try [m/s]."""
 
     def local(self, time_s: Number, wanted_s: float, extra_m_s: Number = 0.0) -> Local:
+        # A try's own speed is the usual one and what it differs by.
         speed = self.usual_m_s + extra_m_s
         still = np.zeros(())
         return Local(speed * time_s, still, speed, still)
 
     def natural_s(self, upstream_m: float) -> float | None:
+        # What stands still, or crosses no beam, has no time of its own that it would take.
         if upstream_m and self.usual_m_s:
             return upstream_m / self.usual_m_s
         return None
@@ -66,6 +68,7 @@ class Measured(_Straight):
         if self.speed_m_s is None and (
             self.distance_m is None or self.interval_s is None
         ):
+            # One of the two has to be there; where both are, the speed wins.
             raise ValueError("give speed_m_s, or distance_m and interval_s")
         return self
 

@@ -97,15 +97,19 @@ def compare(
 
     Lights of one kind at a time are compared: no mixture is stronger than as many of its strongest part.
     """
+    # (so that no step has to ask whether anybody listens)
     told = progress or _nobody
     search = Search(scene, kit, limits, mixed=False)
+    # The search is about half of the work; the bar that is shown should move evenly.
     best = search.best_of_each(lambda share: told(share * 0.5))
+    # Methods that can be and find nothing are told by how near they come.
     missing = [way.method.key for way in search.ways if way.method.key not in best]
     nearest = nearest_of_each(search, missing)
     told(0.8)
     reserves = Reserves(search)
     here = ev_of(search)
     if best:
+        # By how much light is left, in a closed form that is cheap over a whole chart.
         recommended = reserves.winner(here)
     else:
         recommended = None
@@ -114,6 +118,7 @@ def compare(
         recommended = next(iter(best), None)
     left = reserves.of(here)
     columns = [
+        # What cannot be has its reason, and nothing that could be taken for a figure.
         Column(METHODS[key], search.reasons[key])
         if search.reasons[key]
         else Column(
@@ -126,6 +131,7 @@ def compare(
         )
         for key in search.reasons
     ]
+    # Sorted once here, so that page, file and command list them alike.
     columns.sort(key=lambda one: _merit(one, recommended))
     told(0.9)
     return Comparison(
@@ -155,6 +161,7 @@ def _merit(one: Column, recommended: str | None) -> tuple[bool, bool, bool, floa
         by = -(one.reserve_stops or 0.0)
     else:
         by = near
+    # False sorts before True: the recommended comes first, what works next.
     return (one.method.key != recommended, not one.works, not one.possible, by)
 
 
@@ -166,6 +173,7 @@ def _because(columns: list[Column], recommended: str | None) -> str:
             return "Nothing works within these limits, and nothing comes near."
         return f"Nothing works within these limits. Nearest is {near.method.title}: {near.binds}."
     best, *others = columns
+    # It is recommended against what works; being ahead of what fails is no merit.
     rivals = [one for one in others if one.works]
     title = best.method.title[0].upper() + best.method.title[1:]
     if not rivals:
@@ -186,6 +194,7 @@ def _reach_by_lights(
     reserves: Reserves, recommended: str | None
 ) -> list[tuple[int, float]]:
     """How far one, two, … lights reach by the recommended method."""
+    # Lights do not carry a method that fires none.
     if recommended is None or not METHODS[recommended].flashes:
         return []
     reaches = [
@@ -197,6 +206,7 @@ def _reach_by_lights(
 
 def _crossing_in_words(one: Crossing, imperial: bool) -> str:
     if one.winner is None:
+        # Beyond the crossing every method runs out of light.
         what = "nothing works"
     else:
         what = f"{METHODS[one.winner].title} wins"

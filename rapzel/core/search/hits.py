@@ -39,6 +39,7 @@ class Hit:
     @once
     def scene(self) -> Scene:
         """The scene of this combination: everything else as it was."""
+        # What is not searched, such as a light on the background, stays as the scene has it.
         base, camera_set = self.way.base, self.way.base.exposure
         exposure = camera_set.model_copy(
             update={
@@ -58,6 +59,7 @@ class Hit:
             source = self.settings.sources[int(self.settings.source[place])]
             lights.append(
                 Light(
+                    # Named by their place: a search makes at most two kinds.
                     name=NAMES[len(lights)],
                     power=float(self.settings.power[place]),
                     distance_m=self.distance_m,
@@ -103,10 +105,12 @@ class Hit:
     @once
     def document(self) -> dict[str, Any]:
         """The scene document."""
+        # With identities, as the scene that it may become needs them.
         return identified(self.scene.to_document())
 
     @once
     def evaluation(self) -> Evaluation:
+        # By the one door, so that the verdict of a hit is the verdict of its scene.
         return evaluate(self.document)
 
     @property

@@ -25,6 +25,7 @@ from rapzel.core.shared.units import (
     format_stops,
 )
 
+# No lens of this work opens wider; beyond f/22 diffraction undoes what is gained.
 _WIDEST, _NARROWEST = 1.2, 22.0
 _MOST_SMEAR_STOPS = 3.0
 # lights from which one kind at a time is tried: of two kinds there are too many
@@ -98,6 +99,7 @@ def _fits(scene: Scene, kit: Kit, limits: Limits, beat: Beat) -> bool:
 def _mildest(scene: Scene, kit: Kit, one: _Try, beat: Beat) -> Any:
     """The first of the values, from mild to strong, with which something fits; None where the strongest does not."""
     values = one.values
+    # The widest first: where that fails, no milder one has to be tried.
     if not values or not _fits(scene, kit, one.limits(values[-1]), beat):
         return None
     # The last one succeeds, as was just tried; before the first, nothing does.
@@ -121,6 +123,7 @@ def _wider(
     """A range widened at its lower (0) or upper (1) end through the markings."""
     low, high = getattr(limits, name)
     if side == 1:
+        # From the mark beside the limit outwards: the mildest come first.
         values = sorted(mark for mark in marks if mark > high * 1.01)
     else:
         values = sorted((mark for mark in marks if mark < low / 1.01), reverse=True)
@@ -142,6 +145,7 @@ def _tries(scene: Scene, kit: Kit, limits: Limits) -> Iterator[_Try]:
     fastest = fastest_shutter_s(scene.camera)
     apertures = [mark for mark in F_NUMBERS if _WIDEST <= mark <= _NARROWEST]
     shutters = [mark for mark in SHUTTERS_S if mark >= fastest / 1.001]
+    # Upper ends first: a higher ISO is what people give up most easily.
     for side in (1, 0):
         yield _wider(limits, "iso", ISO_SPEEDS, lambda value: f"{value:g}", side)
         yield _wider(limits, "f_number", apertures, format_f_number, 1 - side)
@@ -153,6 +157,7 @@ def _tries(scene: Scene, kit: Kit, limits: Limits) -> Iterator[_Try]:
         lambda value: limits.relaxed(lights=value),
         lambda value: f"{value} lights instead of {limits.lights}",
     )
+    # In thirds of a stop, down to three stops of smear.
     smears = [step / 3 for step in range(1, int(_MOST_SMEAR_STOPS * 3) + 1)]
     yield _Try(
         "freeze_stops",
@@ -171,6 +176,7 @@ def _conditions(kit: Kit, limits: Limits) -> Iterator[_Try]:
         )
     if limits.depth_m:
         yield _less(limits, "depth_m", " of depth", format_length)
+    # Wishes that can only be given up, not widened.
     free: list[tuple[str, Any, str]] = []
     if limits.equal_power:
         free.append(("equal_power", False, "powers that differ"))

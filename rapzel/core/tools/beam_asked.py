@@ -27,6 +27,7 @@ class BeamAsked(Part):
     climb_deg: float = shown(
         0.0, "Climbs", "angle", "−90° falls, 90° rises", ge=-90, le=90
     )
+    # What the chain takes decides everything here, and is seldom known: empty has to be allowed.
     lag_s: float | None = shown(
         None,
         "Beam to light",
@@ -49,6 +50,7 @@ class BeamAsked(Part):
         "choice",
         choices={"normal": "a standard deviation", "uniform": "half of an even spread"},
     )
+    # A slim subject passes beside the beam more often; empty says that it is wide enough.
     thick_m: float | None = shown(
         None,
         "Subject cuts with",
@@ -57,6 +59,7 @@ class BeamAsked(Part):
         ge=0,
         le=1e4,
     )
+    # Natural is square to the way: where a beam is cut for sure.
     lies: Literal["natural", "depth", "across", "up"] = shown(
         "natural",
         "The beam lies",
@@ -73,11 +76,13 @@ class BeamAsked(Part):
     )
     turned_deg: float = shown(0.0, "Turned", "angle", "towards the way", ge=-80, le=80)
     offset_m: float = shown(0.0, "Cut off its middle by", "length", ge=-1e4, le=1e4)
+    # Sensors with a field, such as heat or motion, do not fire at a line.
     zone_m: float = shown(0.0, "Wide along the way", "length", ge=0, le=1e4)
     field_width_m: float = shown(..., "Field width", "length", ge=1e-4, le=1e5)
     field_height_m: float = shown(..., "Field height", "length", ge=1e-4, le=1e5)
     focus_m: float = shown(..., "Focused at", "length", ge=1e-3, le=1e5)
     near_m: float = shown(..., "Sharp from", "length", ge=1e-4, le=1e5)
+    # Infinity has no number in JSON: null stands for it.
     far_m: float | None = shown(
         None, "Sharp to", "length", "empty: infinity", ge=1e-4, le=1e6
     )
@@ -92,6 +97,7 @@ class BeamAsked(Part):
         gt=0,
         le=1e4,
     )
+    # Shares by drawing: with 200 000 tries they are good to a quarter of a percent.
     tries: int = shown(200_000, "Tries drawn", "count", ge=1000, le=2_000_000)
 
 
@@ -135,6 +141,7 @@ class BeamAnswered(ToolAnswer):
     useless_beam_share: float | None
     useless_beam_m: float | None
     closed_form: Closed | None
+    # People have such a sensor at hand; what it would cost is told beside the beam.
     heat_share: float | None = Field(
         description="of a passive heat sensor in its place, 1 m wide and 0.2 s slow (memory)"
     )
@@ -143,6 +150,7 @@ class BeamAnswered(ToolAnswer):
 def way_of(asked: BeamAsked) -> Axes:
     """Unit vector of the usual way in the camera's axes."""
     angle, climb = math.radians(asked.angle_deg), math.radians(asked.climb_deg)
+    # The angle is that of the way's level part; a fall has none left.
     level = math.cos(climb)
     return Axes(level * math.sin(angle), math.sin(climb), level * math.cos(angle))
 
@@ -150,6 +158,7 @@ def way_of(asked: BeamAsked) -> Axes:
 def passes_of(asked: BeamAsked, lag_s: float, jitter_s: float) -> Passes:
     """The passes in the kernel's words; lag and jitter of the beam in [s]."""
     if asked.ways_shape == "uniform":
+        # An even spread of half width a has the standard deviation a / √3.
         even = math.sqrt(3)
     else:
         even = 1.0

@@ -11,7 +11,14 @@ from rapzel.core.document.scene import Scene
 from rapzel.core.shared.part import Lag, Name, Part, shown
 from rapzel.core.shared.units import format_set_time, format_time
 from rapzel.core.tools.tool import Lists, Tool, ToolAnswer
-from rapzel.core.trigger.dial import Dialled, Knob, Outcome, Try, dialled, dialled_path
+from rapzel.core.trigger.dial import (
+    Dialled,
+    DialOutcome,
+    Knob,
+    Try,
+    dialled,
+    dialled_path,
+)
 
 _FARTHEST = 3600.0  # in either direction, of any knob
 Show = Callable[[float], str]
@@ -71,6 +78,7 @@ class DialInAsked(Part):
     @field_validator("s_per_unit")
     @classmethod
     def _moves_the_light(cls, value: float) -> float:
+        # Less than a microsecond for a step of 1: such a knob moves no light.
         if abs(value) < 1e-6:
             raise ValueError(
                 "a knob that moves no light cannot be dialled in; 1 is a delay, −1 a lead"
@@ -97,6 +105,7 @@ class DialInAsked(Part):
 def _signed(said: TrySaid) -> float | None:
     if said.offset_s is None or said.outcome == "on":
         return said.offset_s
+    # “5 ms early” is typed as 5: the outcome has said the direction.
     return math.copysign(said.offset_s, -1.0 if said.outcome == "early" else 1.0)
 
 
@@ -118,8 +127,10 @@ class DialInAnswered(ToolAnswer):
 def words(name: str, knob: Knob, tries: list[Try], found: Dialled, show: Show) -> str:
     """What to do next, in a sentence or two. `show` dresses a value of the knob."""
     text = _next_words(name, knob, tries, found, show)
+    # Without the jitter it cannot know whether two tries differ by the knob or by chance.
     if knob.jitter_s is None and tries:
         text += " How much tries differ is not known: it stops by the steps alone, and may chase noise."
+    # Left out aloud: a try that vanishes would make people doubt the rest.
     if found.from_try:
         text += (
             f" The first {found.from_try} {'try contradicts' if found.from_try == 1 else 'tries contradict'} "
@@ -134,6 +145,7 @@ def _next_words(
     if not tries:
         return "Nothing tried yet: try it as it is set, and say how it came out."
     low, high = found.bracket
+    # The knob, and not the person, is at its end: the way on is another knob.
     if found.at_end:
         if tries[-1].outcome == "early":
             way = "later"
@@ -141,6 +153,7 @@ def _next_words(
             way = "sooner"
         return f"{name} is at its end, and the light has to come {way} still: change something else first."
     assert found.next_value is not None
+    # While one side is open steps double; once both are known they halve.
     if low is None or high is None:
         return f"Too {tries[-1].outcome} each time so far: {show(found.next_value)} next, twice as far."
     between = f"between {show(knob.settable(low))} and {show(knob.settable(high))}"
@@ -155,10 +168,12 @@ def _why_enough(knob: Knob, found: Dialled) -> str:
         format_time(knob.fine_s),
         (found.doubt or 0.0) * abs(knob.s_per_unit),
     )
+    # Still open by more than a step, but it looks right over more than that.
     if doubt_s > knob.fine_s and knob.on_s is not None:
         return f"It has been on, and looks right within {format_time(knob.on_s)} of its instant."
     if knob.by_eye:
         return f"An eye tells no finer than {blur}: go on with pictures."
+    # Tries differ by more than a step, so that finer steps could not be seen.
     if (knob.jitter_s or 0.0) >= knob.resolution_s:
         return f"More tries tell no more: each differs by {blur} anyway."
     return f"More tries tell no more: a step is {blur}."
@@ -195,6 +210,7 @@ def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
     """The delay of a scene, its unit's steps and its chain's jitter."""
     return {
         "knob": "Flash delay",
+        # A unit that does not say its step is taken to set tenths of a millisecond.
         "resolution_s": scene.trigger.resolution_s or 0.0001,
         "jitter_s": evaluation.timing.jitter_s,
         "on_s": None if scene.moment.lasts_s is None else scene.moment.lasts_s / 2,
@@ -204,6 +220,7 @@ def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
 def table(asked: DialInAsked) -> tuple[list[str], list[list[float]]]:
     """Each try with the bracket after it [s]; an open end is as far as any knob goes."""
     rows = []
+    # After each try as it was known then, not as it looks from the end.
     steps = dialled_path(asked.to_core(), asked.tries())
     for number, (said, found) in enumerate(
         zip(asked.history, steps, strict=True), start=1
@@ -243,4 +260,11 @@ DIAL_IN = Tool(
     lists=lists,
 )
 
-__all__ = ["DIAL_IN", "DialInAnswered", "DialInAsked", "Outcome", "TrySaid", "words"]
+__all__ = [
+    "DIAL_IN",
+    "DialInAnswered",
+    "DialInAsked",
+    "DialOutcome",
+    "TrySaid",
+    "words",
+]

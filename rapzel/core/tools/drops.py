@@ -12,7 +12,6 @@ from rapzel.core.tools.tool import Tool
 from rapzel.core.trigger.links import Valve
 from rapzel.core.verdict.timing_fixes import with_delay
 
-Asked = Drops
 # What a scene says elsewhere, or what is only looked at.
 _OF_THE_SCENE = {"frame_width_m", "frame_height_m", "flash_lag_s", "shown_s"}
 
@@ -31,6 +30,7 @@ def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
     given: dict[str, Any] = {}
     if scene.drops is not None:
         given = scene.drops.model_dump(mode="json")
+    # A chain with a valve and no drops yet: its lag is where the tool begins.
     elif _valves(scene):
         given["valve_lag_s"] = sum(link.lag_s or 0.0 for _, link in _valves(scene))
     frame = evaluation.framing
@@ -38,6 +38,7 @@ def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
         "resolution_s": scene.trigger.resolution_s or given.get("resolution_s", 0.0),
         "frame_width_m": frame.field_width_m,
         "frame_height_m": frame.field_height_m,
+        # What was looked at last time belongs to no plan.
         "shown_s": None,
     }
     if scene.trigger.latency_s is not None:
@@ -53,10 +54,12 @@ def to_scene(scene: Scene, asked: Drops) -> dict[str, Any]:
     plan = planned(asked)
     kept = asked.model_dump(mode="json", exclude=_OF_THE_SCENE)
     values: dict[str, Any] = {"drops": kept}
+    # (or the lag would be counted twice)
     values |= {f"trigger.links[{place}].lag_s": 0.0 for place, _ in _valves(scene)}
     if plan.light_s is None or plan.meeting is None:
         return values
     values["moment.at_s"] = plan.light_s
+    # What is lit is where the two meet: the subject falls from the second valve to there.
     if scene.motion.kind == "fall":
         values["motion.height_m"] = plan.second.height_m - plan.meeting.height_m
     with_it = with_delay(scene, values)

@@ -8,8 +8,6 @@ from rapzel.core.drops.asked import Drops
 from rapzel.core.drops.plan import Plan, planned
 from rapzel.core.tools.tool import ToolAnswer
 
-Asked = Drops
-
 
 class JetAnswered(ToolAnswer):
     """The jet, and how well it is known; None where two frames, or none, leave that open."""
@@ -61,6 +59,7 @@ def solve(asked: Drops) -> DropsAnswered:
     """The meeting in whole steps of the unit, and how often it comes out."""
     plan = planned(asked)
     meeting, spread = plan.meeting, plan.spread
+    # What is solved for stands beside what is set: the person sees by how much they differ.
     if plan.solved is None:
         release = None
     else:
@@ -71,12 +70,14 @@ def solve(asked: Drops) -> DropsAnswered:
         impact_s=plan.first.impact_s,
         impact_m_s=plan.first.at(plan.first.impact_s)[1],
         jet=_jet(plan),
+        # Before the first valve's command no unit can open the second.
         second_release_s=release if release is not None and release >= 0 else None,
         meet_s=None if meeting is None else meeting.at_s,
         flash_s=plan.flash_s,
         meet_height_m=None if meeting is None else meeting.height_m,
         meet_sd_m=None if spread is None else spread.height_sd_m,
         meet_sd_s=None if spread is None else spread.time_sd_s,
+        # Without a meeting there is no share whose parts could be missing.
         unknown=[] if meeting is None else list(_unknown(plan)),
         share_timely=None if spread is None else spread.timely,
         share_touching=None if spread is None else spread.touching,
@@ -93,6 +94,7 @@ def _jet(plan: Plan) -> JetAnswered | None:
     if fitted is None or fitted.left_out is None:
         left_out = None
     else:
+        # Counted as people count rows.
         left_out = fitted.left_out + 1
     return JetAnswered(
         launch_s=jet.launch_s,

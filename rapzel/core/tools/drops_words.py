@@ -21,6 +21,7 @@ from rapzel.core.tools.tool import Lists
 def says(asked: Drops, answer: DropsAnswered) -> str:
     """The answer in one sentence."""
     if answer.jet is None:
+        # Two frames make a parabola from the surface; one more than there are is asked for.
         more = (
             "one more frame"
             if len(asked.observations) == 1
@@ -30,8 +31,10 @@ def says(asked: Drops, answer: DropsAnswered) -> str:
             f"The first drop hits after {format_time(answer.impact_s)} at {format_speed(answer.impact_m_s)}; its jet "
             f"is not known yet: log {more}, each with the height of the tip."
         )
+    # Why they do not meet is the whole answer: what could be set would mislead.
     if answer.meet_s is None or answer.flash_s is None or answer.meet_height_m is None:
         return f"They do not meet: {_why_not(asked, answer)}."
+    # A low meeting late on the jet's way back may need the second drop before the first.
     if asked.second_set_s is None and answer.second_release_s is None:
         return (
             "They do not meet so: the second valve would have to open before the first."
@@ -45,6 +48,7 @@ def says(asked: Drops, answer: DropsAnswered) -> str:
         f"Second release {format_set_time(release or 0.0)}, flash {format_set_time(answer.flash_s)} "
         f"after the first valve: they meet at {format_length(answer.meet_height_m)}"
     )
+    # The doubt stands with the height wherever it is known.
     if answer.meet_sd_m is not None:
         text += f", ± {format_length(answer.meet_sd_m)}"
     if answer.share is not None:
@@ -55,6 +59,7 @@ def says(asked: Drops, answer: DropsAnswered) -> str:
 def _why_not(asked: Drops, answer: DropsAnswered) -> str:
     jet = answer.jet
     assert jet is not None
+    # The commonest reason first, and its remedy with it: how high it does rise.
     if asked.meet_height_m > jet.apex_m:
         return f"the jet rises to {format_length(jet.apex_m)} only"
     if asked.meet_height_m >= (asked.second_valve_height_m or asked.valve_height_m):
@@ -85,18 +90,23 @@ def _jet_says(plan: Plan, answer: DropsAnswered) -> Iterator[str]:
         f"{format_speed(jet.speed_m_s)}{_known(jet.speed_sd_m_s, format_speed)}; on top at {format_time(jet.apex_s)}, "
         f"{format_length(jet.apex_m)} high."
     )
+    # Delays counted from another event are the usual slip, and shift the jet by a whole fall.
     if jet.launch_s < answer.impact_s:
         yield "It would leave before the first drop hits: are the delays counted from the first valve?"
     if fitted is None:
         return
+    # A parabola through two frames passes through both: it cannot say how much jets differ.
     if jet.sd is None:
         yield "Two frames give it without a doubt of its own; a third says how much jets differ."
     else:
+        # With fewer than four frames beyond what the fit takes, a spread may be off by half its
+        # size.
         if fitted.free < 4:
             few = ", which so few frames know badly"
         else:
             few = ""
         yield f"Tips differ by {format_length(jet.sd)} (sd) about it{few}."
+    # A frame of another jet is named, with what gives it away, so that it can be looked at.
     if jet.left_out is not None:
         frame = asked.observations[jet.left_out - 1]
         yield (
@@ -114,6 +124,7 @@ def _known(sd: float | None, show: Any) -> str:
 def _drops_say(plan: Plan, answer: DropsAnswered) -> Iterator[str]:
     asked, opening = plan.asked, plan.opening
     yield f"Falls {format_time(answer.fall_s)}, hits at {format_speed(answer.impact_m_s)}."
+    # Drag needs a size; the sign of the error is known, its size is not.
     if answer.diameter_m is None:
         yield "Without a size the fall is without drag; the real one takes a little longer."
     else:
@@ -142,6 +153,7 @@ def _sizes_say(asked: Drops, opening: Opening) -> Iterator[str]:
         yield f"{format_length(size)} take {format_set_time(opening.open_s(mass_of(size, density)))} open."
     else:
         return
+    # A tenth wider: by it one sees how touchy the size is to the open time.
     wider = size * 1.1
     yield f"{format_length(wider)} would take {format_set_time(opening.open_s(mass_of(wider, density)))}."
 
@@ -173,6 +185,7 @@ def _meeting_says(plan: Plan, answer: DropsAnswered) -> Iterator[str]:
 def _moves_m(plan: Plan) -> float:
     meeting = plan.meeting
     assert meeting is not None
+    # Two moving ends: how far the meeting shifts for a millisecond of the second release.
     closing = meeting.rising_m_s + meeting.falling_m_s
     return abs(meeting.rising_m_s * meeting.falling_m_s / closing) * 1e-3
 
@@ -187,5 +200,6 @@ def _steps(asked: Drops, answer: DropsAnswered) -> Iterator[str]:
     yield "Flash delay first, until the jet stands at its height; log each frame with the height of its tip."
     yield "Then the second release; then sizes. Never two at once from one picture."
     yield "Wipe up what splashes before anybody walks there; keep flashes and cables dry."
+    # The one liquid of the list that can hurt on its own.
     if asked.liquid == "wax":
         yield "Molten wax burns and can catch fire: water bath, goggles, sleeves, and the rules of the workshop."

@@ -43,6 +43,7 @@ class FlightAsked(Part):
     diameter_m: float | None = shown(
         None, "Diameter", "length", "of a ball or drop; empty: no drag", ge=1e-5, le=10
     )
+    # Most of what falls in front of a camera is water, or weighs like it.
     mass_kg: float | None = shown(
         None, "Mass, kg", "number", "empty: as heavy as water", ge=1e-12, le=1e4
     )
@@ -87,6 +88,7 @@ def sphere_of(asked: FlightAsked) -> Sphere | None:
     """The ball or drop; None without drag."""
     if asked.diameter_m is None:
         return None
+    # The mass of a sphere of water of that diameter.
     water = _WATER_KG_M3 * math.pi / 6 * asked.diameter_m**3
     return Sphere(asked.diameter_m, asked.mass_kg or water)
 
@@ -99,6 +101,7 @@ def flight_of(asked: FlightAsked) -> Flight:
 def _wanted_s(asked: FlightAsked, flight: Flight) -> float | None:
     if asked.leg == "apex":
         return flight.apex_s
+    # A thrown ball passes each height twice.
     return flight.reaches_s(asked.wanted_m, rising=asked.leg == "up")
 
 
@@ -107,6 +110,7 @@ def solve(asked: FlightAsked) -> FlightAnswered:
     flight, sphere = flight_of(asked), sphere_of(asked)
     wanted = _wanted_s(asked, flight)
     apex = flight.at(flight.apex_s)[1]
+    # All of it stays unknown where it never gets there.
     along = speed = delay = late = drag = spread = None
     if wanted is not None:
         along, _, speed = flight.at(wanted)
@@ -141,6 +145,7 @@ def solve(asked: FlightAsked) -> FlightAnswered:
         drag_later_s=drag,
         spread_s=spread,
         spread_m=None if spread is None or speed is None else spread * speed,
+        # About the top drag is next to nothing, so free fall is exact enough.
         slow_s=2 * _SLOW_M_S / constants.GRAVITY_M_S2,
     )
 
@@ -209,11 +214,14 @@ def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
     lags = [lag.lag_s for lag in evaluation.timing.lags]
     given: dict[str, Any] = {}
     if all(lag is not None for lag in lags):
+        # (not given where a lag is unknown: the sum of the rest would be too short)
         given["lag_s"] = max(sum(lag for lag in lags if lag is not None), 0.0)
     motion = scene.motion
     if isinstance(motion, Fall):
+        # A scene's fall ends at the place that the picture is of.
         given |= {"release_m": motion.height_m, "wanted_m": 0.0}
     elif isinstance(motion, Leap):
+        # From the rise: v² = 2 g h.
         up = math.sqrt(2 * constants.GRAVITY_M_S2 * motion.rise_m)
         given |= {
             "release_m": 0.0,

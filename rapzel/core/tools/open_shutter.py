@@ -48,6 +48,7 @@ class OpenShutterAsked(Part):
     pops_tolerated: int = shown(
         1, "Pops tolerated", "count", "in one frame", ge=1, le=100
     )
+    # Empty is a dark room: it limits nothing, and the answer says nothing of it.
     ghost_margin_stops: float | None = shown(
         None,
         "Room under the flash, stops",
@@ -57,6 +58,7 @@ class OpenShutterAsked(Part):
         le=40,
     )
     clear_stops: float = shown(5.0, "No trail from, stops", "stops", ge=-20, le=20)
+    # Nobody knows before the first evening; without it no day is reckoned.
     keep_share: float | None = shown(
         None,
         "Good ones of the tolerated",
@@ -111,6 +113,7 @@ def at_least(pops: int, visits_per_s: float, open_s: float, lockout_s: float) ->
 
 def within(visits_per_s: float, open_s: float, lockout_s: float, most: int) -> float:
     """P(at least one pop and at most `most`) [0 … 1]."""
+    # At least one, but for those that hold more than are tolerated.
     return at_least(1, visits_per_s, open_s, lockout_s) - at_least(
         most + 1, visits_per_s, open_s, lockout_s
     )
@@ -126,11 +129,13 @@ def best_open_s(visits_per_s: float, lockout_s: float, most: int) -> float:
     free = math.exp(math.lgamma(most + 1) / most) / visits_per_s
     if lockout_s == 0:
         return free
+    # Four times the best without a lock-out is far down the other side of the hill.
     low, high = most * lockout_s, most * lockout_s + 4 * free
     found = minimize_scalar(
         lambda time: -within(visits_per_s, time, lockout_s, most),
         bounds=(low, high),
         method="bounded",
+        # A millionth: nobody sets a shutter finer.
         options={"xatol": 1e-6 * high},
     )
     return float(found.x)
@@ -155,6 +160,7 @@ def expected_pops(visits_per_s: float, open_s: float, lockout_s: float) -> float
 def solve(asked: OpenShutterAsked) -> OpenShutterAnswered:
     """The statistics of one opening."""
     rate, lockout, most = asked.visits_per_s, asked.lockout_s, asked.pops_tolerated
+    # Exactly one is at least one without at least two.
     one, two = (at_least(pops, rate, asked.open_s, lockout) for pops in (1, 2))
     best = best_open_s(rate, lockout, most)
     margin = asked.ghost_margin_stops
@@ -167,9 +173,11 @@ def solve(asked: OpenShutterAsked) -> OpenShutterAnswered:
         expected_pops=expected_pops(rate, asked.open_s, lockout),
         best_open_s=best,
         best_p=within(rate, best, lockout, most),
+        # Each pop lights the background again, the subject only where it was.
         background_gain_stops=math.log2(most),
         longest_open_s=None
         if margin is None
+        # Twice as long open, the room is a stop nearer to the flash.
         else asked.open_s * 2 ** (margin - asked.clear_stops),
     )
 
@@ -181,8 +189,10 @@ def _day(asked: OpenShutterAsked, tolerated: float) -> dict[str, Any]:
     good = tolerated * (asked.keep_share or 0.0)
     if good * _MOST_FRAMES < asked.wanted:
         return dict.fromkeys(unknown)
+    # On average; single days differ, and the range beside it says by how much.
     frames = asked.wanted / good
     low, high = (
+        # The distribution counts the failures before the last good one.
         int(nbinom.ppf(share, asked.wanted, good)) + asked.wanted
         for share in (0.05, 0.95)
     )
@@ -210,6 +220,7 @@ def says(asked: OpenShutterAsked, answer: OpenShutterAnswered) -> str:
     limit = answer.longest_open_s
     if limit is not None and limit < max(answer.best_open_s, asked.open_s):
         text += f", but beyond {format_time(limit)} the room trails"
+    # One pop gains nothing: then there is nothing to be said.
     if answer.background_gain_stops:
         text += f"; a background gains {format_number(answer.background_gain_stops, 2)} stops by all of them"
     return f"{text}."
@@ -253,6 +264,7 @@ def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, float]:
         "open_s": scene.exposure.shutter_s,
         "clear_stops": scene.ambient.clear_stops,
     }
+    # (not given where no unit says it)
     deaf = lockout_s(scene)
     if deaf is not None:
         given["lockout_s"] = deaf
@@ -267,7 +279,9 @@ def table(asked: OpenShutterAsked) -> tuple[list[str], list[list[float]]]:
     best = best_open_s(rate, lockout, most)
     rows = []
     for open_s in map(
-        float, np.geomspace(best / 10, max(best * 6, asked.open_s * 1.2), 81)
+        # From where hardly any frame has a pop to where nearly all have too many.
+        float,
+        np.geomspace(best / 10, max(best * 6, asked.open_s * 1.2), 81),
     ):
         one, two = (at_least(pops, rate, open_s, lockout) for pops in (1, 2))
         rows.append(

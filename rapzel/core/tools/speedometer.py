@@ -55,6 +55,7 @@ class SpeedometerAnswered(ToolAnswer):
 
 
 def _share(sd_m: float, place_m: float, off_m: float = 0.0) -> float:
+    # Without any spread every try is at the same place: within it, or not.
     if sd_m == 0:
         return float(abs(off_m) <= place_m)
     return float(ndtr((place_m - off_m) / sd_m) - ndtr((-place_m - off_m) / sd_m))
@@ -68,18 +69,23 @@ def solve(asked: SpeedometerAsked) -> SpeedometerAnswered:
     σ_x² = (D σ_v / v)² + v² (σ_b² + σ_r² + r²/12).
     """
     v, ratio = asked.speed_m_s, asked.upstream_m / asked.apart_m
+    # Rounding to a step is an even spread, with the variance step² / 12.
     steps = asked.resolution_s**2 / 12
+    # What follows the beams is the same for one beam and for two.
     rest = asked.rest_jitter_s**2 + steps
     one = math.hypot(
         asked.upstream_m * asked.speed_sd_m_s / v,
         v * math.sqrt(asked.jitter_s**2 + rest),
     )
     two = v * math.sqrt(asked.jitter_s**2 * ((1 + ratio) ** 2 + ratio**2) + rest)
+    # What is left of the way's time when the chain has taken its part.
     delay = asked.upstream_m / v - asked.lag_s
+    # No unit can wait less than nothing: the subject is past the place by then.
     late_m = max(-delay, 0.0) * v
     return SpeedometerAnswered(
         delay_s=max(delay, 0.0),
         too_late_s=max(-delay, 0.0),
+        # Without a lag none is too fast.
         fastest_m_s=asked.upstream_m / asked.lag_s if asked.lag_s else None,
         one_beam_sd_m=one,
         two_beams_sd_m=two,
@@ -101,6 +107,7 @@ def says(asked: SpeedometerAsked, answer: SpeedometerAnswered) -> str:
         f"Two beams find {format_percent(answer.share_two)} within {format_length(asked.place_m)} of the place, "
         f"one beam {format_percent(answer.share_one)}"
     )
+    # With speeds that hardly differ a second beam only adds the errors of its own.
     if answer.times_narrower is not None and answer.times_narrower < 1:
         return f"{text}: speeds differ too little for the second beam to pay; its errors add up."
     return f"{text}; each try's speed is known to {format_number(answer.speed_doubt * 100, 2)} %."
@@ -131,9 +138,11 @@ def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
         "speed_sd_m_s": scene.motion.speed_sd_m_s,
     }
     if all(lag is not None for lag in lags):
+        # (with one lag that is not known the sum would be too short, so none is given)
         given["lag_s"] = sum(lag for lag in lags if lag is not None)
     if beam is not None:
         given["upstream_m"] = max(beam.distance_m, 1e-3)
+        # Three quarters of the way: wide apart measures best, and leaves time to fire.
         given["apart_m"] = beam.second_m or max(0.75 * beam.distance_m, 0.05)
         if beam.jitter_s is not None:
             given["jitter_s"] = beam.jitter_s
@@ -149,6 +158,7 @@ def table(asked: SpeedometerAsked) -> tuple[list[str], list[list[float]]]:
     rows = []
     for apart in map(
         float,
+        # A tenth to ten times as far apart, as even steps of a ratio.
         np.geomspace(max(asked.apart_m / 10, 1e-3), min(asked.apart_m * 10, 1000), 41),
     ):
         found = solve(asked.model_copy(update={"apart_m": apart}))

@@ -85,12 +85,15 @@ class WatchAnswered(ToolAnswer):
 
 
 def _hours(device: DeviceAsked, asked: WatchAsked) -> float:
+    # Whatever is not said to run by day is taken to be switched off at dawn, and the answer says
+    # so.
     if device.by_day:
         return 24.0
     return asked.night_h
 
 
 def _nights(device: DeviceAsked, asked: WatchAsked, share: float = 1.0) -> float:
+    # Cold cells give less: the charge is that of the stated temperature.
     charge = device.cells.to_core().charge_mah(asked.temperature_c) * share
     return cell.nights(
         charge,
@@ -107,6 +110,7 @@ def named(asked: WatchAsked) -> list[tuple[str, DeviceAsked]]:
     pairs = []
     for place, device in enumerate(asked.devices, start=1):
         name = device.name.strip() or f"Device {place}"
+        # Two of a kind often bear the same name, and the answer speaks of each by name.
         taken[name] = taken.get(name, 0) + 1
         pairs.append((name if taken[name] == 1 else f"{name} {taken[name]}", device))
     return pairs
@@ -115,7 +119,9 @@ def named(asked: WatchAsked) -> list[tuple[str, DeviceAsked]]:
 def solve(asked: WatchAsked) -> WatchAnswered:
     """Sums of charge, and the sequence from the first signal to the first lit frame."""
     found = {name: _nights(device, asked) for name, device in named(asked)}
+    # A device that takes nothing never dies; it must not be the first to.
     finite = {name: value for name, value in found.items() if math.isfinite(value)}
+    # The doubt is that of the cells; the currents are taken as they were given.
     low, high = 1 - cell.DOUBT, 1 + cell.DOUBT
     # Frames go on while the lights wake up, and all of them are dark.
     dark = math.ceil(asked.wake_s / asked.frame_gap_s - 1e-9)
@@ -150,6 +156,7 @@ def _better(asked: WatchAsked, nights: dict[str, float]) -> Iterator[str]:
         (value for name, value in nights.items() if name != first), default=math.inf
     )
     tries = []
+    # Only remedies that change this device are tried: a lithium cell cannot be advised twice.
     if own.by_day:
         tries.append(
             (f"switch {first} off by day", own.model_copy(update={"by_day": False}))
@@ -162,6 +169,7 @@ def _better(asked: WatchAsked, nights: dict[str, float]) -> Iterator[str]:
         )
     )
     if own.cells.chemistry == "alkaline":
+        # A stated capacity was that of the alkaline cell, so that it goes with it.
         best = own.cells.model_copy(
             update={"chemistry": "lithium", "capacity_mah": None}
         )
@@ -176,11 +184,14 @@ def _better(asked: WatchAsked, nights: dict[str, float]) -> Iterator[str]:
     for value, words in gains:
         # Two percent of a night is within anybody's guess of a current.
         if value > nights[first] * 1.02:
+            # From there on the next device is the first to die, and the gain would be an empty
+            # promise.
             capped = min(value, others)
             yield f"{words[0].upper()}{words[1:]}: {_says_nights(capped)} instead of {_says_nights(nights[first])}."
 
 
 def _says_nights(value: float) -> str:
+    # Two digits: cells are not known better than that.
     shown_ = format_number(value, 2)
     return f"{shown_} {'night' if shown_ == '1' else 'nights'}"
 
@@ -190,6 +201,7 @@ def says(asked: WatchAsked, answer: WatchAnswered) -> str:
     if answer.first_to_die is None:
         text = "No device takes anything by these figures, so how long they last is not known"
     else:
+        # A range and no figure between: the night before the early end is when cells are changed.
         low, high = answer.nights_range[answer.first_to_die]
         text = f"{answer.first_to_die} dies first, after {format_number(low, 2)} to {format_number(high, 2)} nights"
     dark = answer.dark_frames
@@ -203,6 +215,7 @@ def says(asked: WatchAsked, answer: WatchAnswered) -> str:
 
 def _counted(asked: WatchAsked) -> str:
     """Which devices are counted as on by night alone."""
+    # An assumption that lengthens the watch has to be said, or it reassures falsely.
     off = [name for name, device in named(asked) if not device.by_day]
     if not off:
         return "All of them are counted day and night."
@@ -276,6 +289,7 @@ def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
 
 def table(asked: WatchAsked) -> tuple[list[str], list[list[float]]]:
     """Chance [0 … 1] that the visitor is still there, over how long the lights take to wake [s]."""
+    # Twice the stay shows the fall as a whole; the lights' wake-up must lie on the axis too.
     end = max(2 * asked.stays_s + 2 * asked.stays_sd_s, 2 * asked.wake_s, 1.0)
     rows = [
         [

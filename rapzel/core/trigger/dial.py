@@ -17,7 +17,7 @@ from scipy.special import ndtr
 
 from rapzel.core.shared.steps import settled
 
-Outcome = Literal["early", "late", "on"]
+DialOutcome = Literal["early", "late", "on"]
 Array = npt.NDArray[np.float64]
 # places of the right value [s]; what is believed of each, by width
 Belief = tuple[Array, Array]
@@ -44,7 +44,7 @@ class Try:
     """One try: the value that was set, how it came out, and by how much it was late [s], early negative, if told."""
 
     value: float
-    outcome: Outcome
+    outcome: DialOutcome
     offset_s: float | None = None
 
 

@@ -15,16 +15,20 @@ class Sound(ChainLink):
     """A microphone: its lag grows with the air between it and the event, a delay line without electronics."""
 
     kind: Literal["sound"] = "sound"
+    # The commonest delay of all: a metre of air is three milliseconds.
     distance_m: NotNegative = shown(0.0, "Distance to the sound", "length")
     temperature_c: float = shown(
         20.0, "Temperature, °C", "temperature", gt=-273.15, le=1000
     )
+    # Of little weight, so that it may stay empty without making the lag unknown.
     humidity_percent: float | None = shown(
         None, "Humidity, %", "number", "empty: dry air; 50 % adds 0.2 %", ge=0, le=100
     )
+    # A soft sound climbs to the threshold; a pop is there at once.
     rise_s: NotNegative = shown(
         0.0, "It rises to the threshold in", "duration", "from a recording; 0: at once"
     )
+    # An echo comes back by way of the nearest wall, and may fire a second time.
     wall_m: float | None = shown(
         None,
         "To the nearest wall",
@@ -33,6 +37,7 @@ class Sound(ChainLink):
         ge=0,
         le=1e4,
     )
+    # What else is loud may fire in place of the event.
     neighbour_m: float | None = shown(
         None,
         "To the next loud thing",
@@ -69,6 +74,7 @@ class Sound(ChainLink):
         return speed_of_sound_m_s(self.temperature_c, self.humidity_percent)
 
     def extra_s(self) -> float:
+        # Beyond the electronics: the way through the air, and the rise at its end.
         return self.distance_m / self.speed_m_s + self.rise_s
 
     def says(self) -> str:
@@ -83,6 +89,7 @@ class Beam(ChainLink):
     """
 
     kind: Literal["beam"] = "beam"
+    # How it senses decides how sharply it knows the place.
     variety: Literal["pencil", "reflective", "heat"] = "pencil"
     distance_m: NotNegative = shown(
         0.0, "Upstream", "length", "from the beam to the wanted place"
@@ -116,6 +123,7 @@ class Beam(ChainLink):
         "length",
         "a heat sensor's zone: it fires anywhere within",
     )
+    # Two in a row measure the speed of each try, see the tool of the two beams.
     second_m: float | None = shown(
         None,
         "A second beam after",

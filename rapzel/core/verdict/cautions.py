@@ -7,6 +7,7 @@ from rapzel.core.document.scene import Scene
 
 # repeated flashing that can trigger seizures; threshold as in WCAG 2.3.1
 SEIZURE_HZ = 3.0
+# Nearer than that a full pop is unpleasant, and a modifier may be knocked (common practice).
 _NEAR_M = 1.0
 
 
@@ -32,6 +33,7 @@ def _burst(scene: Scene) -> bool:
     return bool(scene.lights) and (scene.exposure.frames_per_s or 0) >= 1
 
 
+# In the order of the sheet: what every set needs first, what the day adds after it.
 RULES: tuple[tuple[Callable[[Scene], bool], Caution], ...] = (
     (
         lambda scene: bool(scene.lights),

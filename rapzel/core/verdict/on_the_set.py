@@ -26,6 +26,7 @@ def positions(physics: Physics, imperial: bool = False) -> list[tuple[str, str]]
         return units.format_length(value, imperial)
 
     scene = physics.scene
+    # The focus point is what all else is measured from: it is where the picture is right.
     found = [("Camera", f"{show(scene.lens.subject_distance_m)} from the focus point")]
     for link in scene.trigger.links:
         if isinstance(link, Sound):
@@ -50,6 +51,7 @@ def positions(physics: Physics, imperial: bool = False) -> list[tuple[str, str]]
                     f"cut {show(link.distance_m)} before the focus point{lies}{length}",
                 )
             )
+            # Placed by the first beam, as it is set up by it.
             if link.second_m is not None:
                 found.append(("Second beam", f"{show(link.second_m)} before the first"))
     if scene.drops is not None:
@@ -73,7 +75,9 @@ def _valves(drops: Drops, show: Callable[[float], str]) -> Iterator[tuple[str, s
 
 def dry_run(scene: Scene) -> list[str]:
     """What to try of this chain before the first take, in order."""
+    # In the order of the chain: what fails first is found first.
     steps = [words for link in scene.trigger.links for words in _steps_of(link)]
+    # A body that sleeps misses the first event of the evening.
     if scene.trigger.fires == "camera":
         steps.append(
             "Body awake: half-pressed or held awake, manual focus and exposure."
@@ -81,6 +85,7 @@ def dry_run(scene: Scene) -> list[str]:
     steps.append(
         "Each light answers by itself, then all at once, and once more after they have slept."
     )
+    # The longest of them rules: until then the chain answers nothing.
     deaf = [
         link.lockout_s
         for link in scene.trigger.links
@@ -155,6 +160,7 @@ def batteries(scene: Scene, tries: int) -> list[tuple[str, str]]:
     """What so many tries take of each light's charge; not known where its kit does not say."""
     found = []
     for light in scene.lights:
+        # Not every maker says it, and nobody should be told that a charge is enough.
         full = light.strobe.battery_pops
         if full is None:
             found.append((light.called, "pops of a charge not known"))
@@ -163,6 +169,7 @@ def batteries(scene: Scene, tries: int) -> list[tuple[str, str]]:
         pops = full / light.power
         share = tries / pops
         charges = math.ceil(share - 1e-9)
+        # Below one charge a share is the better figure: it says what is left.
         if charges > 1:
             needs = f"{charges} charges"
         else:

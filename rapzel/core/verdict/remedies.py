@@ -59,7 +59,11 @@ def _brighter(
     """ISO, aperture, distance, power or a bare reflector against missing light."""
     exposure = scene.exposure
     iso = dial_until(
-        exposure.iso, 1, ISO_SPEEDS, lambda mark: mark >= exposure.iso * 2**short * 0.99
+        # A stop of ISO is a factor of two; a hundredth of grace for marks that are rounded.
+        exposure.iso,
+        1,
+        ISO_SPEEDS,
+        lambda mark: mark >= exposure.iso * 2**short * 0.99,
     )
     if iso is not None and iso <= _HIGHEST_ISO:
         yield Change("light", f"ISO {iso:g}", (("exposure.iso", iso),))
@@ -82,6 +86,7 @@ def _brighter(
                 f"{named(light)} at {format_power(power)}",
                 ((f"lights[{place}].power", power),),
             )
+        # A bare light is bright and hard: it is offered, and the person chooses.
         if light.loss_stops > 0:
             yield Change(
                 "light", f"{named(light)} bare", ((f"lights[{place}].loss_stops", 0.0),)
@@ -104,6 +109,7 @@ def _closer(
         enumerate(scene.lights), key=lambda pair: -now.lights[pair[0]].share
     )
     for place, light in by_share:
+        # (of the light on what moves)
         share = now.lights[place].share
         if not light.on_moving_part or share <= 0:
             continue
@@ -166,6 +172,7 @@ def _darker(
         for place, light in enumerate(scene.lights)
         if light.on_moving_part
     )
+    # All together, so that the ratio between the lights stays.
     if further and factor <= _FARTHER:
         yield Change(
             "light",

@@ -17,6 +17,7 @@ def of_freeze(physics: Physics, margin: Margin) -> str:
     if margin.value is None or lasts is None:
         return "nothing moves"
     px = format_number(physics.frame.smear_px(lasts, physics.centred), 2)
+    # Two pops are not smear: the word decides what one does about it.
     if margin.says.startswith("second image"):
         return f"doubled: a {margin.says}"
     if margin.state == "fails":
@@ -33,6 +34,7 @@ def of_freeze(physics: Physics, margin: Margin) -> str:
             trail for trail in physics.trails if trail.faint and trail.of != "room"
         ]
         if faint:
+            # Of several faint trails the longest is the one that is seen.
             longest = max(faint, key=lambda trail: trail.px)
             return f"frozen to {px} px with a faint trail of {longest.of} over {format_number(longest.px, 2)} px"
         return f"probably frozen ({px} px)"
@@ -48,6 +50,7 @@ def of_light(physics: Physics, margin: Margin) -> str:
     stops = f"{format_stops(abs(value), signed=False)} {'stop' if abs(value) <= 1.05 else 'stops'}"
     if margin.state == "fails":
         clipped = physics.clipped_share
+        # Less than half a percent of white is a highlight on sweat, and no fault.
         if clipped and clipped >= 0.005:
             white = f", {format_percent(clipped)} of the subject white"
         else:
@@ -79,6 +82,7 @@ def of_ghost(physics: Physics, margin: Margin) -> str:
 
 def _wanted_room(physics: Physics, margin: Margin) -> str:
     """What of a room that is wanted holds, or does not."""
+    # A lit room and a trail are judged by different figures: stops, and pixels.
     lit = physics.scene.look.room == "lit"
     if margin.figure_unit == "px" and lit:
         px = format_number(physics.room_trail_px, 2)

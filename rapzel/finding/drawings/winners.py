@@ -44,10 +44,12 @@ def draw_winners(
         _HEIGHT,
         "The method with the most light left, over room light and speed.",
     )
+    # Each computed point is a cell about it, so that half a cell is added on all sides.
     half_ev = (chart.evs[1] - chart.evs[0]) / 2
     ratio = math.sqrt(chart.speeds_m_s[1] / chart.speeds_m_s[0])
     x = _BOX.linear_x(chart.evs[0] - half_ev, chart.evs[-1] + half_ev)
     y = _BOX.log_y(chart.speeds_m_s[0] / ratio, chart.speeds_m_s[-1] * ratio)
+    # Runs of a winner are one rectangle: thousands of cells would be megabytes of page.
     _cells(svg, chart, x, y, half_ev, ratio)
     _borders(svg, chart)
     _names(svg, chart, x, y)
@@ -92,6 +94,7 @@ def _borders(svg: Svg, chart: Chart) -> None:
     rows, columns = chart.winners.shape
     wide, high = (_RIGHT - _LEFT) / columns, (_BOTTOM - _TOP) / rows
     for row, column in zip(*np.nonzero(np.diff(chart.winners, axis=1)), strict=True):
+        # Borders are drawn as well, for whom two tints look alike.
         across = _LEFT + wide * (column + 1)
         svg.line(
             "bracket", across, _BOTTOM - high * row, across, _BOTTOM - high * (row + 1)
@@ -111,6 +114,7 @@ def _names(svg: Svg, chart: Chart, x: Scale, y: Scale) -> None:
             if one == winner
         ]
         longest = max(stretches)[0]
+        # Of the stretches that are nearly as long the middle one: a name amid its area.
         alike = [one for one in stretches if one[0] >= 0.8 * longest]
         _, _, row, begin, end = alike[len(alike) // 2]
         name = _name(chart, int(winner))
@@ -133,6 +137,7 @@ def _axes(plot: Plot, usual_m_s: float, imperial: bool) -> None:
     plot.svg.text("quiet", _LEFT - 8, _BOTTOM + 17, "EV", "end")
     for ev, place in _PLACES:
         plot.column_name(ev, place, below=34)
+    # The scene's own speed is the middle of the chart.
     for factor in (1 / 4, 1, 4):
         speed = usual_m_s * factor
         plot.svg.line("axis", _LEFT - 4, plot.y(speed), _LEFT, plot.y(speed))
@@ -144,6 +149,7 @@ def _scene(
 ) -> None:
     """A cross where the scene is; at the left edge for a dark room."""
     ev100, speed = here
+    # A dark room has no EV to stand at: its cross stands at the left edge.
     across, up = x(min(max(ev100, float(chart.evs[0])), float(chart.evs[-1]))), y(speed)
     svg.line("time-line", across - 7, up, across + 7, up)
     svg.line("time-line", across, up - 7, across, up + 7)
@@ -164,6 +170,7 @@ def _summary(chart: Chart, here: tuple[float, float], imperial: bool) -> str:
         room = f"EV {units.format_number(ev100, 2)}"
     else:
         room = "a dark room"
+    # Nearest by ratio, as the axis goes.
     row = int(np.argmin(np.abs(np.log(chart.speeds_m_s / speed))))
     if math.isfinite(ev100):
         column = int(np.argmin(np.abs(chart.evs - ev100)))

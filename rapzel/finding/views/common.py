@@ -36,6 +36,7 @@ class PageQuestion:
     def size(self) -> str:
         """How much a search goes through, in words."""
         strobes, lights = len(self.supply.kit.strobes), self.limits.lights
+        # What was chosen of the kit, where something was.
         if self.limits.strobes is not None:
             strobes = len(self.limits.strobes)
         if strobes == 1:
@@ -72,6 +73,7 @@ def limits_context(
 ) -> dict[str, Any]:
     """What the sentence's template needs; `changed` is the word that a request has just changed."""
     name = request.GET.get("word", "")
+    # Only then the word alone is swapped; a page that is loaded anew shows them all.
     if name and http.is_htmx(request):
         changed = asked.word(name)
     else:
@@ -107,6 +109,7 @@ def set_limit(request: HttpRequest, pk: int, page: str) -> HttpResponse:
         )
     except DocumentError as error:
         reasons = "; ".join(problem.reason for problem in error.problems)
+        # The word as it is kept, the reason beside it; what was typed is still in the browser.
         context = {"chip": asked.word(name, reasons)}
         return reswap(
             render(request, "finding/_refused.html", context, status=422), "none"
@@ -120,6 +123,7 @@ def set_limit(request: HttpRequest, pk: int, page: str) -> HttpResponse:
 def set_scope(request: HttpRequest, pk: int, page: str) -> HttpResponse:
     """Gives the scene limits of its own, or those of every scene again."""
     scene = find_scene(request, pk)
+    # Own limits begin as a copy, shared ones come back as they are: nothing is lost on either way.
     if request.POST.get("own") == "1":
         services.make_own(request.user, scene)
     else:

@@ -50,6 +50,7 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
     """The whole page; only what was found where a limit was changed or a search is asked for that was under way."""
     asked = asked_of(request, pk)
     finding = _asked_before(request, pk)
+    # The question is of the scene as it is now: what was found for an older one answers nothing.
     if finding is None or not finding.goes_on:
         question = question_of(asked.scene.document, asked.supply.kit, asked.limits)
         finding = searching.find(asked.scene, question, later)
@@ -60,7 +61,9 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
         "found": found,
     }
     if finding.state == Finding.State.RUNNING:
+        # How many searches are before it: a wait that is explained is a shorter one.
         context |= {"behind": searching.waits_behind(finding), "size": asked.size}
+    # A changed word swaps what was found; the sentence itself keeps the cursor.
     partly = context["changed"] or (http.is_htmx(request) and "part" in request.GET)
     return render(
         request, "finding/_found.html" if partly else "finding/find.html", context
@@ -107,6 +110,7 @@ def relax(request: HttpRequest, pk: int, finding: int, place: int) -> HttpRespon
     """Widens the limit of a relaxation that succeeds."""
     row = _finding(request, pk, finding)
     relaxations = (row.result or {}).get("relaxations", [])
+    # A page older than the search may name a relaxation that it no longer has.
     if place >= len(relaxations):
         raise Http404
     services.keep_limits(
@@ -119,6 +123,7 @@ def _set_up(
     request: HttpRequest, pk: int, finding: int, kind: str, place: int
 ) -> SetUp:
     row = _finding(request, pk, finding)
+    # Set-ups have no key of their own: they stand by kind and place in what was found.
     if kind not in KINDS or place >= len((row.result or {}).get(kind, [])):
         raise Http404
     searching.judge_all(row)
@@ -168,11 +173,13 @@ def how_many(request: HttpRequest, pk: int, light: str) -> HttpResponse:
     """How many lights of a kind are needed as everything else is set: limits of the scene's own, and a search."""
     scene = find_scene(request, pk)
     plan = judged(scene.document)
+    # By its identity: the light that was meant, wherever it stands in the list by now.
     one = next((one for one in plan.lights if one.id == light), None)
     if one is None:
         raise Http404
     dials = plan.exposure
     limits, _ = services.limits_for(request.user, scene)
+    # Everything is held as it is set, and the count alone is left free.
     kept = limits.model_dump(mode="json") | {
         "methods": [method_of(plan).key],
         "iso": [dials.iso, dials.iso],
@@ -183,6 +190,7 @@ def how_many(request: HttpRequest, pk: int, light: str) -> HttpResponse:
         "lights": MOST_LIGHTS,
         "order": "lights",
     }
+    # Of its own, or the limits of every other scene would be narrowed with it.
     services.make_own(request.user, scene)
     services.keep_limits(request.user, scene, read_limits(kept))
     messages.info(

@@ -48,6 +48,7 @@ def _part(asked: PageQuestion, state: tuple[Any, ...]) -> SafeString | None:
         keep_set_ups(asked.scene, shown)
         return {"scene": asked.scene, "shown": shown}
 
+    # One comparison a person at a time: a newer question takes the place of the older one.
     who, key = ("comparison", asked.scene.shoot.owner_id), key_of(_PART, *state)
     return kept(key) or LANE.ask(who, key, lambda: written_once(_PART, state, context))
 
@@ -55,6 +56,7 @@ def _part(asked: PageQuestion, state: tuple[Any, ...]) -> SafeString | None:
 def _asked_before(request: HttpRequest, signer: Signer) -> SafeString | None:
     """What a page asked for that it asks for again, where it is written by now; the scene may be another since."""
     try:
+        # Signed, so that nobody asks for what was written for somebody else.
         return kept(signer.unsign(request.GET.get("of", "")))
     except BadSignature:
         return None
@@ -66,10 +68,12 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
     """The whole page; only what is compared, where that was waited for or one word of the limits was changed."""
     asked = asked_of(request, pk)
     question = question_of(asked.scene.document, asked.supply.kit, asked.limits)
+    # All that what is written depends on: the question, the units and whose scene it is.
     state = (question, asked.imperial, asked.scene.pk)
     signer = Signer(salt=f"comparison of {request.user.pk} {pk}")
     context = {
         **limits_context(request, asked, "methods"),
+        # A page that has waited gets what it waited for, also after a newer change.
         "compared": _asked_before(request, signer) or _part(asked, state),
         "of": signer.sign(key_of(_PART, *state)),
     }
@@ -99,6 +103,7 @@ def choose(request: HttpRequest, pk: int, key: str) -> HttpResponse:
     asked = asked_of(request, pk)
     compared = _compared(asked)
     document = _document(compared, key)
+    # Pinned or made the scene, it is called by its method.
     name = next(one.title for one in compared.columns if one.key == key)
     return use(request, asked.scene, document, name)
 
@@ -110,6 +115,7 @@ def cheap(request: HttpRequest, pk: int) -> HttpResponse:
     scene, says = find_scene(request, pk), request.POST.get("says", "")
     imperial = bool(getattr(request.user, "imperial", False))
     answers = cheap_answers(judged(scene.document), imperial)
+    # By what it says: the person agreed to those words, not to whatever stands in their place now.
     chosen = next((one for one in answers if one.says == says), None)
     if chosen is None:
         return http.notice(

@@ -17,6 +17,7 @@ def draw_sound(sound: Sound, at: str) -> Drawing:
     """From above, to scale along the line from the event to the microphone; `at` is the link's place in the scene."""
     svg = Svg(900, 170, "Event, microphone, wall and what else is loud, to scale.")
     reach = _reach_m(sound)
+    # One line from the event through the microphone: what lies aside is told by its distance.
     x = _BOX.linear_x(0, reach)
     plot = Plot(svg, _BOX, x, _BOX.linear_y(-1, 1))
     for metres in nice_ticks(reach, _RINGS)[1:]:
@@ -26,10 +27,12 @@ def draw_sound(sound: Sound, at: str) -> Drawing:
     svg.line(
         "time-line", x(0), _MIDDLE, x(sound.distance_m), _MIDDLE, stroke_dasharray="6 4"
     )
+    # Waves on their way: a sign that the gap is air, and takes its time.
     for ring in (0.35, 0.6, 0.85):
         svg.polyline("grid", _arc(x(0), _MIDDLE, (x(sound.distance_m) - x(0)) * ring))
     svg.circle("flash", x(0), _MIDDLE, 7.0)
     svg.text("flash-text", x(0), _MIDDLE + 24, "event", "middle")
+    # A wall beyond the plan is told by the table.
     if sound.wall_m is not None and sound.distance_m + sound.wall_m <= reach:
         wall = x(sound.distance_m + sound.wall_m)
         svg.line("bracket", wall, 40, wall, 130)
@@ -82,6 +85,7 @@ def _reach_m(sound: Sound) -> float:
 
 
 def _summary(sound: Sound) -> str:
+    # Two centimetres are what a hand can shift a stand by.
     two = units.format_time(0.02 / sound.speed_m_s)
     return (
         f"Sound at {sound.speed_m_s:.1f} m/s: 2 cm are {two}, a metre is {units.format_time(1 / sound.speed_m_s)}. "

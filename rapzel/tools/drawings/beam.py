@@ -42,6 +42,7 @@ def draw_beam(
         HEIGHT + 28,
         "Beam, camera and ways to scale, from above and from the side.",
     )
+    # One scale for both views: lengths are compared across them.
     scale = _px_per_m(asked, answer)
     plan = View(0.0, scale, _middle(0.0, asked, scale, plan=True), from_above)
     side = View(
@@ -50,11 +51,13 @@ def draw_beam(
         _middle(WIDTH + _GAP, asked, scale, plan=False),
         from_the_side,
     )
+    # Drawn from the back to the front: what is sharp, what moves, what it crosses.
     for view, name in ((plan, "from above"), (side, "from the side")):
         svg.text("quiet", view.left + 4, 14, name)
         _slab(svg, asked, view)
         _ways(svg, asked, answer, view)
         _beam(svg, asked, answer, view)
+    # Handles on the plan alone: the same one in two views would be dragged two ways.
     handles(svg, asked, plan, keys)
     _ruler(svg, scale)
     return Drawing(
@@ -71,6 +74,7 @@ def _px_per_m(asked: BeamAsked, answer: BeamAnswered) -> float:
         wide = max(span_m(asked), *(2 * abs(float(end.across)) for end in ends))
     else:
         wide = span_m(asked)
+    # A beam across a hall would shrink the frame to a dot: beyond three fields it is cut off.
     most = 3 * asked.field_width_m
     high = max(
         0.5 * asked.field_width_m,
@@ -90,6 +94,7 @@ def _middle(left: float, asked: BeamAsked, scale: float, plan: bool) -> Point:
 
 def _slab(svg: Svg, asked: BeamAsked, view: View) -> None:
     """The camera's field, what of it is sharp, and the plane of focus."""
+    # Sharp to infinity is drawn to the edge of the view.
     far = min(asked.far_m or math.inf, asked.focus_m + HEIGHT / view.px_per_m)
     near, focus = (
         max(asked.near_m, asked.focus_m - HEIGHT / view.px_per_m),
@@ -101,6 +106,7 @@ def _slab(svg: Svg, asked: BeamAsked, view: View) -> None:
         wide = asked.field_height_m
 
     def edge(distance: float, sign: int) -> Point:
+        # The field widens with the distance; its stated width is that in the plane of focus.
         half = sign * wide * distance / focus / 2
         towards = focus - distance
         return view.at(
@@ -116,6 +122,7 @@ def _slab(svg: Svg, asked: BeamAsked, view: View) -> None:
         view,
     )
     reach = HEIGHT / view.px_per_m
+    # The field goes on before and behind what is sharp, as thin lines.
     for sign in (-1, 1):
         line_within(
             svg,
@@ -153,11 +160,13 @@ def _ways(svg: Svg, asked: BeamAsked, answer: BeamAnswered, view: View) -> None:
         spread = asked.aside_sd_m
     else:
         spread = asked.above_sd_m
+    # Each view shows the spread that lies in its own plane.
     off = scaled(aside if view.flat is from_above else above, spread)
     begin, end = (
         scaled(way, -asked.upstream_m * 1.25 - 0.1 * span_m(asked)),
         scaled(way, 0.45 * span_m(asked)),
     )
+    # Where ways spread normally, two thirds of them run within it.
     band = [
         added(begin, off),
         added(end, off),
@@ -173,9 +182,11 @@ def _ways(svg: Svg, asked: BeamAsked, answer: BeamAnswered, view: View) -> None:
     if answer.travel_m is None:
         return
     light = scaled(way, answer.travel_m - asked.upstream_m)
+    # An ellipse: speeds and jitter spread it along the way, the ways themselves aside.
     along = scaled(way, max(answer.along_sd_m or 0.0, 1e-6))
     around = [
         added(light, added(scaled(along, math.cos(turn)), scaled(off, math.sin(turn))))
+        # Two dozen sides look round at this size.
         for turn in np.linspace(0, math.tau, 25)
     ]
     area(svg, "flash", [view.at(place) for place in around], view, fill_opacity="0.35")
@@ -199,6 +210,7 @@ def _beam(svg: Svg, asked: BeamAsked, answer: BeamAnswered, view: View) -> None:
     ends = beam_ends(asked)
     if ends is None:
         return
+    # A zone is as wide along the way as the sensor is uncertain where it was crossed.
     if asked.zone_m:  # it fires anywhere within
         aside = scaled(way_of(asked), asked.zone_m / 2)
         back = scaled(aside, -1)
@@ -220,8 +232,10 @@ def _beam(svg: Svg, asked: BeamAsked, answer: BeamAnswered, view: View) -> None:
     if asked.length_m:
         dashes = None
     else:
+        # (dotted: how far it reaches is not known)
         dashes = "2 5"
     drawn = line_within(svg, "beam", view.at(ends[0]), view.at(ends[1]), view, dashes)
+    # Emitter and receiver stand at ends that are known.
     for x, y in drawn if drawn and asked.length_m else ():
         svg.rect("time", x - 4, y - 4, 8.0, 8.0)
     if view.flat is from_above and answer.useless_beam_share and drawn:
@@ -239,6 +253,7 @@ def _beam(svg: Svg, asked: BeamAsked, answer: BeamAnswered, view: View) -> None:
 def _ruler(svg: Svg, scale: float) -> None:
     """A length to compare with."""
     power = 10.0 ** math.floor(math.log10(120 / scale))
+    # The largest round length that takes at most 120 px.
     length = max(step * power for step in (1, 2, 5) if step * power <= 120 / scale)
     left, y = WIDTH + _GAP + 300 - length * scale / 2, HEIGHT + 16
     length_bar(svg, left, y, scale, length)
@@ -283,6 +298,7 @@ def _rows(asked: BeamAsked, answer: BeamAnswered) -> list[tuple[str, ...]]:
         ("passes that the beam notices", share(answer.share_noticed)),
         ("useless part of the beam", share(answer.useless_beam_share)),
     ]
+    # A second way to the same figure, for whoever checks it by hand.
     if answer.closed_form is not None:
         rows.append(
             ("in frame and focus, closed form", share(answer.closed_form.share))

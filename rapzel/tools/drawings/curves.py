@@ -13,6 +13,7 @@ def draw_flight(asked: flight.FlightAsked, answer: flight.FlightAnswered) -> Dra
     """Height over time, with the place that is wanted and the event."""
     way = flight.flight_of(asked)
     svg = Svg(640, 312, "Height over time.")
+    # The wanted height is on the axis also where nothing gets there.
     top = max(float(way.height_m.max()), asked.wanted_m, 1e-3) * 1.08
     x, y = _BOX.linear_x(0, way.lands_s * 1.05), _BOX.linear_y(0, top)
     plot = Plot(svg, _BOX, x, y)
@@ -26,6 +27,7 @@ def draw_flight(asked: flight.FlightAsked, answer: flight.FlightAnswered) -> Dra
         height = way.at(answer.wanted_s)[1]
         plot.upwards(answer.wanted_s, "limit")
         svg.circle("flash", x(answer.wanted_s), y(height), 5.0)
+        # Near the right edge the words stand on the other side of the line.
         if x(answer.wanted_s) < _RIGHT - 120:
             anchor = "start"
         else:
@@ -48,6 +50,7 @@ def draw_flight(asked: flight.FlightAsked, answer: flight.FlightAnswered) -> Dra
             *map(units.format_length, (height, along)),
             units.format_speed(speed),
         )
+        # Every fifth row: a table to read, the file has all of them.
         for time, along, height, speed in flight.table(asked)[1][::5]
     ]
     summary = f"It lands after {units.format_time(way.lands_s)}."
@@ -62,6 +65,7 @@ def draw_speedometer(
     """The share within the place over how far the beams stand apart, against one beam."""
     header, rows = speedometer.table(asked)
     svg = Svg(640, 312, "Share within the place over the distance between the beams.")
+    # Beams stand from centimetres to metres apart: a logarithm shows both.
     x, y = _BOX.log_x(rows[0][0], rows[-1][0]), _BOX.linear_y(0, 1)
     plot = Plot(svg, _BOX, x, y)
     plot.levels(SHARES, units.format_percent)
@@ -72,7 +76,12 @@ def draw_speedometer(
         column = header.index(name)
         svg.polyline(f"{cls}-line", [(x(row[0]), y(row[column])) for row in rows])
         svg.text(
-            f"{cls}-text", x(rows[-9][0]), y(rows[-9][column]) - 8, label, "middle"
+            # Near the right end, where the two curves are apart.
+            f"{cls}-text",
+            x(rows[-9][0]),
+            y(rows[-9][column]) - 8,
+            label,
+            "middle",
         )
     plot.upwards(asked.apart_m, "bracket", under=6)
     svg.text(
@@ -114,8 +123,10 @@ def draw_watch(asked: watch.WatchAsked, answer: watch.WatchAnswered) -> Drawing:
     svg.text("time-text", _RIGHT, _TOP - 10, "visitors still there", "end")
     svg.rect("open", x(0), _BOTTOM - 26, max(x(answer.hold_s) - x(0), 2), 14)
     svg.text("quiet", _LEFT - 8, _BOTTOM - 15, "held", "end")
+    # Sixty frames fill the axis; more would be a solid bar.
     for place in range(min(answer.frames_needed, 60)):
         at = place * asked.frame_gap_s
+        # Lit and dark frames differ by shape of fill and colour, and by the line between them.
         lit = place >= answer.dark_frames
         svg.rect("flash" if lit else "frame-dark", x(at) - 3, _BOTTOM - 30, 6.0, 22.0)
     svg.line("limit", x(answer.hold_s), _TOP, x(answer.hold_s), _BOTTOM - 32)

@@ -13,6 +13,7 @@ _TOP, _BOTTOM = 30.0, 462.0
 _AXIS, _LANE = 64.0, 15.0
 _LANES = Box(_AXIS, _AXIS + 4 * _LANE, _TOP, _BOTTOM)
 _VIEW_LEFT, _VIEW_RIGHT = 372.0, 700.0
+# Smaller than that a drop would be a speck, and the picture would seem empty.
 _LEAST_R = 2.0
 _LABEL_GAP = 15.0
 # for which the second drop is still drawn as one after they have met
@@ -23,6 +24,7 @@ def shown_s(asked: Drops) -> float:
     """The instant that the side view shows [s]: as asked, else when the light comes, else at the impact."""
     plan = planned(asked)
     if asked.shown_s is not None:
+        # A plan made shorter may leave the instant that was dragged beyond its end.
         return min(asked.shown_s, ends_s(plan))
     if plan.light_s is None:
         return plan.first.impact_s
@@ -35,6 +37,7 @@ def draw_drops(asked: Drops, answer: DropsAnswered) -> Drawing:
     at = shown_s(asked)
     svg = Svg(720, 496, "The drops over time, and from the side at one instant.")
     end = ends_s(plan)
+    # Time runs down, as drops do: what is lower is later on both sides of the drawing.
     y = _LANES.downwards(0, end)
     events = _events(plan, answer)
     _time(svg, plan, y, end, events)
@@ -68,6 +71,7 @@ def _stands(now: Standing) -> str:
 
 def _release_s(plan: Plan) -> float | None:
     """When the second valve is told to open [s]; a guess by usual times where the jet is not known."""
+    # What is set wins over what was solved: the drawing shows what will happen.
     if plan.asked.second_set_s is not None:
         return plan.asked.second_set_s
     if plan.meeting is not None:
@@ -83,10 +87,12 @@ def _events(plan: Plan, answer: DropsAnswered) -> list[tuple[float, str, str]]:
     impact = plan.first.impact_s
     hits = f"impact, {units.format_speed(answer.impact_m_s)}"
     found = [(0.0, "first valve opens", "quiet"), (impact, hits, "time-text")]
+    # Crown, cavity and jet by usual times say “usually”; they are nobody's measurement.
     found.append((impact + asked.crown_s, "crown full, usually", "quiet"))
     found.append((impact + asked.cavity_s, "cavity deepest, usually", "quiet"))
     if plan.jet is None:
         found.append((impact + asked.jet_after_s, "jet leaves, usually", "quiet"))
+        # The one figure to begin with before there is a picture.
         found.append((plan.coarse_second_s, "second valve, to begin with", "quiet"))
         return sorted(found)
     found.append((plan.jet.launch_s, "jet leaves", "room-text"))
@@ -116,6 +122,7 @@ def _time(
     plot = Plot(svg, _LANES, _LANES.linear_x(0, 1), y)
     plot.levels(nice_ticks(end, 8), units.format_time)
     _bars(svg, plan, y, end)
+    # (so far above that the first label is not moved)
     below = _TOP - 100.0
     for when, words, cls in events:
         # Words are pushed down until they are apart; a bent line leads to where they belong.
@@ -139,6 +146,7 @@ def _bars(svg: Svg, plan: Plan, y: Scale, end: float) -> None:
     fall = (asked.valve_lag_s, impact)
     bars: list[tuple[int, str, float, float]] = [
         (0, "time", *fall),
+        # In the colour of what is not known: their lengths are of memory.
         (1, "not-known", impact, impact + asked.crown_s),
         (1, "not-known", impact + asked.crown_s, impact + asked.cavity_s),
     ]
@@ -147,8 +155,10 @@ def _bars(svg: Svg, plan: Plan, y: Scale, end: float) -> None:
     release = _release_s(plan)
     if release is not None:
         if plan.meeting is not None:
+            # A drop that meets the jet ends there.
             lands = plan.meeting.at_s
         else:
+            # (reckoned from the valve of its own)
             lands = release + plan.second.impact_s
         bars.append((2, "time", release + asked.valve_lag_s, min(lands, end)))
     for lane, cls, begin, stop in bars:
@@ -168,6 +178,7 @@ def _instant(svg: Svg, y: Scale, at: float, end: float) -> None:
     svg.line("bracket", _LANES.left - 4, y(at), _LANES.right + 6, y(at))
     places = [
         (_AXIS - 4, y(value), units.format_set_time(value))
+        # The handle stops at round times: a dial has no others.
         for value in round_values(0, end, 400)
     ]
     handle(svg, _AXIS - 4, y(at), "shown_s", places, "Shown at")
@@ -182,10 +193,12 @@ def _side(svg: Svg, plan: Plan, now: Standing) -> None:
             plan.second.height_m,
             plan.jet.apex_m if plan.jet else 0.0,
         )
+        # A little air over the highest of them.
         * 1.05
     )
     wide = asked.frame_width_m
     px_per_m = (_BOTTOM - _TOP) * 0.84 / top
+    # Both sides are needed: one alone does not say what the lens sees.
     if wide is not None and asked.frame_height_m is not None:
         # The frame is what is looked at: its height fills the view, the valves may stand above it.
         px_per_m = min(
@@ -199,6 +212,7 @@ def _side(svg: Svg, plan: Plan, now: Standing) -> None:
         return surface - height_m * px_per_m
 
     _frame(svg, plan, middle, y, px_per_m)
+    # A drop of unknown size is drawn as a usual one; its figures say that it is not known.
     size = (plan.diameter_m or USUAL_M) * px_per_m
     _liquid(svg, now, middle, y, size)
     _jet(svg, now, middle, y, size)
@@ -207,6 +221,7 @@ def _side(svg: Svg, plan: Plan, now: Standing) -> None:
     else:
         touching = None
     for height in (now.first_m, now.second_m, touching):
+        # What is above the view is told in words by the valve.
         if height is not None and y(height) > _TOP:
             svg.circle("time", middle, y(height), max(size / 2, _LEAST_R))
     _valves(svg, plan, middle, y)
@@ -232,6 +247,7 @@ def _liquid(svg: Svg, now: Standing, middle: float, y: Scale, size: float) -> No
     svg.line("room-line", _VIEW_LEFT, level, _VIEW_RIGHT, level)
     if now.crater:
         wide = size * 2.5 * now.crater
+        # Half widths and depths of a cavity, a sign for it and no shape that was measured.
         bowl = ((-1.0, 0.0), (-0.6, 0.9), (0.0, 1.2), (0.6, 0.9), (1.0, 0.0))
         points = [
             (middle + across * wide, level + down * wide) for across, down in bowl
@@ -273,12 +289,14 @@ def _valves(svg: Svg, plan: Plan, middle: float, y: Scale) -> None:
                 "middle",
             )
     wanted = plan.asked.meet_height_m
+    # The height at which they shall meet, as a line to aim at.
     svg.line("limit", middle - 60, y(wanted), middle + 60, y(wanted))
     svg.text("limit-text", middle + 64, y(wanted) + 4, units.format_length(wanted))
 
 
 def _scale_bar(svg: Svg, px_per_m: float) -> None:
     lengths = (0.1, 0.05, 0.02, 0.01, 0.005, 0.002)
+    # The longest of the round lengths that the corner has room for.
     length = next((each for each in lengths if each * px_per_m <= 110), 0.001)
     left = _VIEW_RIGHT - length * px_per_m
     length_bar(svg, left, _BOTTOM + 12, px_per_m, length)

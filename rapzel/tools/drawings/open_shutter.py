@@ -15,6 +15,7 @@ def draw_open_shutter(asked: OpenShutterAsked, answer: OpenShutterAnswered) -> D
     """Three curves over a logarithmic axis, with the asked and the best opening marked."""
     header, rows = table(asked)
     svg = Svg(640, 312, "Chances over the time for which the shutter stands open.")
+    # The asked opening is on the axis, also where it is far from the best.
     low, high = min(rows[0][0], asked.open_s * 0.8), rows[-1][0]
     x, y = _BOX.log_x(low, high), _BOX.linear_y(0, 1)
     Plot(svg, _BOX, x, y).levels(SHARES, units.format_percent)
@@ -67,6 +68,7 @@ def _marks(
         "middle",
     )
     svg.line("bracket", own, _TOP, own, _BOTTOM + 6)
+    # A label at the edge is turned inwards, where it is not cut.
     if _LEFT + 40 < own < _RIGHT - 40:
         anchor = "middle"
     elif own <= _LEFT + 40:

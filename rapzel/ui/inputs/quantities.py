@@ -6,14 +6,14 @@ from dataclasses import dataclass
 from rapzel.core.shared import units
 from rapzel.ui.inputs import person
 
-Step = Callable[[float, int], float]
+Stepper = Callable[[float, int], float]
 
 
-def _dial(marks: tuple[float, ...]) -> Step:
+def _dial(marks: tuple[float, ...]) -> Stepper:
     return lambda value, direction: units.next_mark(value, direction, marks)
 
 
-def _thirds(first: float, factor: float = 2.0) -> Step:
+def _thirds(first: float, factor: float = 2.0) -> Stepper:
     """Thirds of a stop; a field that is 0 steps up to the first value that is worth setting."""
     steps = units.third_of_a_stop(factor)
 
@@ -27,7 +27,7 @@ def _thirds(first: float, factor: float = 2.0) -> Step:
     return step
 
 
-def _adding(step: float) -> Step:
+def _adding(step: float) -> Stepper:
     return lambda value, direction: round(value + direction * step, 6)
 
 
@@ -37,7 +37,7 @@ class Quantity:
 
     read: Callable[[str], float]
     dress: Callable[[float], str]
-    step: Step
+    step: Stepper
     read_imperial: Callable[[str], float] | None = None
     dress_imperial: Callable[[float], str] | None = None
 

@@ -13,6 +13,7 @@ _LEFT, _RIGHT, _TOP, _LANE = 16.0, 414.0, 40.0, 26.0
 
 
 def _lags(svg: Svg, physics: Physics, x: Scale) -> float:
+    # Each lag begins where the last one ended; one that is not known takes no width here.
     begun, y = 0.0, _TOP
     steps = [
         (delay.name, delay.lag_s, delay.jitter_s) for delay in physics.timing.delays
@@ -82,6 +83,7 @@ def draw_chain(physics: Physics) -> Drawing:
 
 def _light(svg: Svg, timing: Timing, x: Scale, bottom: float) -> None:
     light, jitter = timing.flash_after_event_s or 0.0, timing.jitter_s or 0.0
+    # No light comes before the event that fires it.
     left = x(max(light - jitter, 0))
     svg.rect("flash", left, bottom, max(x(light + jitter) - left, 2), 14)
     words = f"light {units.format_time(light)}"
@@ -116,6 +118,7 @@ def _places(svg: Svg, physics: Physics, top: float) -> None:
             [(inside[0][0], top + 60), *inside, (inside[-1][0], top + 60)],
             fill_opacity="0.6",
         )
+    # The bell is how places spread; how many of them land is said in words below.
     svg.text("time-text", 215, top + 82, _landing(timing), "middle")
 
 

@@ -17,15 +17,19 @@ _BOX = plot.Box(_LEFT, _RIGHT, _TOP, _BOTTOM)
 def draw_curtain(physics: Physics) -> Drawing:
     """The curtain view: row 0, uncovered first, is the lower edge of the picture and of the drawing."""
     svg = Svg(_WIDTH, 312, "Rows of the frame against time.")
+    # Sixty-four bands are finer than the drawing; the figures come from the core's own rows.
     rows = np.linspace(0, 1, 65)
     opening = physics.curves.opening
     opens, closes = opening.opens(rows), opening.closes(rows)
+    # An opening before the flash, as a long pulse has it, lies left of zero.
     begin, end = min(0.0, float(opens.min())), float(closes.max())
     if physics.flashes:
+        # A light that comes too late must be seen to come too late.
         end = max(end, max(flash.start_s for flash in physics.flashes) * 1.1)
     span = end - begin
     x, y = _BOX.linear_x(begin, begin + span * 1.04), _BOX.linear_y(0, 1)
     plot.Plot(svg, _BOX, x, y).columns(nice_ticks(end), plot.or_zero(units.format_time))
+    # A slanted band: the first row opens and closes before the last one does.
     outline = [
         (x(float(opens[0])), y(0)),
         (x(float(opens[-1])), y(1)),
@@ -38,6 +42,7 @@ def draw_curtain(physics: Physics) -> Drawing:
     svg.text("quiet", _LEFT - 8, _BOTTOM, "first", "end")
     svg.text("quiet", _LEFT - 8, (_TOP + _BOTTOM) / 2, "rows", "end")
     weights = np.array([flash.weight for flash in physics.flashes])
+    # No light, no share: a division by nothing would draw an empty profile as full.
     shares = np.zeros(rows.shape)
     if physics.curves.total_weight:
         shares = (
@@ -58,6 +63,7 @@ def draw_curtain(physics: Physics) -> Drawing:
 
 def _lights(svg: Svg, physics: Physics, x: Scale) -> None:
     for lit, flash in zip(physics.on_part, physics.flashes, strict=True):
+        # As wide as its t.1, so that a long pulse is seen to outlast the opening.
         width = x(flash.start_s + lit.pulse.width_s(0.1)) - x(flash.start_s)
         svg.rect(
             "flash",
@@ -69,11 +75,13 @@ def _lights(svg: Svg, physics: Physics, x: Scale) -> None:
         )
     starts: dict[float, list[str]] = {}
     for lit, flash in zip(physics.on_part, physics.flashes, strict=True):
+        # Lights that fire at once share one label, or their names would cover each other.
         starts.setdefault(flash.start_s, []).append(lit.light.called)
     for start, names in starts.items():
         svg.line("flash-line", x(start), _TOP - 6, x(start), _BOTTOM + 6)
         label = f"{', '.join(names[:2])}{' …' if len(names) > 2 else ''} {units.format_time(start)}"
         half = text_width(label) / 2
+        # A label at the edge is moved in, never cut.
         at = min(max(x(start), half + 2), _WIDTH - half - 2)
         svg.text("flash-text", at, _TOP - 10, label, "middle")
     _contact(svg, physics, x)
@@ -84,6 +92,7 @@ def _contact(svg: Svg, physics: Physics, x: Scale) -> None:
     latency = physics.scene.trigger.contact_to_light_s
     if not physics.method.pulsed or physics.method.by_hand or not latency:
         return
+    # The contact closes when the first curtain has arrived.
     contact = physics.assumed_travel_s
     svg.line("time-line", x(contact), _BOTTOM + 3, x(contact + latency), _BOTTOM + 3)
 
@@ -97,6 +106,7 @@ def _profile(
     svg.line("grid", at(0), _TOP, at(0), _BOTTOM)
     for row, share in zip(rows, shares, strict=True):
         height = (_BOTTOM - _TOP) / len(rows)
+        # Less than half of the light: a stop less, which the eye sees as a band.
         if uneven and share < 0.5:
             cls = "refused"
         else:
@@ -125,6 +135,7 @@ def _summary(physics: Physics) -> str:
         return _of_a_long_pulse(physics)
     if method.by_hand:
         return "The shutter stands open: it takes nothing from the light."
+    # Not every camera has one: without the travel it is not known, and not told.
     safe = physics.fastest_safe_s
     if safe is None:
         fastest = ""
@@ -151,7 +162,9 @@ def _of_a_long_pulse(physics: Physics) -> str:
 def _marked(safe_s: float) -> float:
     """The fastest marking that is still safe."""
     return min(
-        (mark for mark in units.SHUTTERS_S if mark >= safe_s * 0.999), default=safe_s
+        # A dial has no time between its markings; the next slower one is safe.
+        (mark for mark in units.SHUTTERS_S if mark >= safe_s * 0.999),
+        default=safe_s,
     )
 
 
@@ -178,6 +191,7 @@ def _of_a_pulse(physics: Physics) -> str:
 def _rows(
     rows: np.ndarray, opens: np.ndarray, closes: np.ndarray, shares: np.ndarray
 ) -> list[tuple[str, ...]]:
+    # Nine rows tell the table what sixty-five draw.
     every = slice(None, None, len(rows) // 8)
     return [
         (

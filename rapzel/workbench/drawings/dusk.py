@@ -10,6 +10,7 @@ from rapzel.ui.drawing import Drawing, Scale, Svg
 from rapzel.ui.plot import Box, Plot
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 44.0, 420.0, 30.0, 250.0
+# From a night without a moon to sun on snow [EV].
 _LOWEST, _HIGHEST = -12.0, 16.0
 _BOX = Box(_LEFT, _RIGHT, _TOP, _BOTTOM)
 _UNKNOWN = (
@@ -24,6 +25,7 @@ def draw_dusk(physics: Physics) -> Drawing:
     if dusk is None:
         svg.text("quiet", 215, 150, "no place and date yet", "middle")
         return Drawing(svg, _UNKNOWN, ("From", "To", "Look"), [])
+    # From noon to noon, so that the night is whole in the middle.
     hours = [one.hour for one in dusk.instants]
     x, y = _BOX.linear_x(hours[0], hours[-1]), _BOX.linear_y(_LOWEST, _HIGHEST)
     _windows(svg, dusk, x)
@@ -56,6 +58,7 @@ def _limits(svg: Svg, dusk: Dusk, y: Scale) -> None:
     """The rooms between which the look holds."""
     for edges in dusk.holding:
         for ev100 in edges:
+            # A look without a lower end, as of a black room, has one line alone.
             if math.isfinite(ev100) and _LOWEST < ev100 < _HIGHEST:
                 svg.line("limit", _LEFT, y(ev100), _RIGHT, y(ev100))
                 svg.text("limit-text", _RIGHT, y(ev100) - 5, f"EV {ev100:.1f}", "end")
@@ -64,12 +67,14 @@ def _limits(svg: Svg, dusk: Dusk, y: Scale) -> None:
 def _curve(svg: Svg, dusk: Dusk, x: Scale, y: Scale) -> None:
     usual = [(x(one.hour), y(_within(one.ev100))) for one in dusk.instants]
     upper = [(x(one.hour), y(_within(one.high))) for one in dusk.instants]
+    # Back along the lower edge: one shape between the two ends of the doubt.
     lower = [(x(one.hour), y(_within(one.low))) for one in reversed(dusk.instants)]
     svg.polygon("room", [*upper, *lower])
     svg.polyline("room-line", usual)
     if dusk.at.hour >= dusk.instants[0].hour:
         here = dusk.at.hour
     else:
+        # After midnight belongs to the right half of the axis.
         here = dusk.at.hour + 24
     svg.line("time-line", x(here), _TOP, x(here), _BOTTOM)
     svg.text("time-text", x(here), _TOP - 6, "the scene", "middle")

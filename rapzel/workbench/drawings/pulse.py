@@ -20,19 +20,23 @@ _DASHES = (None, "6 3", "2 3", "8 3 2 3")
 def _first_and_last(lit: Lit, level: float) -> tuple[float, float]:
     """When the light first and last is above a level of its peak [s], for placing the bracket."""
     width = lit.pulse.width_s(level)
+    # The first rise above a level lies within the width that the level has.
     grid = np.linspace(0, width, 400)
     first = float(grid[int(np.argmax(lit.pulse.intensity(grid) >= level))])
     return first, first + width
 
 
 def _peak_s(lit: Lit) -> float:
+    # Shapes without a rise begin at their peak.
     return float(getattr(lit.pulse, "peak_s", 0.0))
 
 
 def _length(physics: Physics) -> float:
     widths = [lit.pulse.width_s(0.1) for lit in physics.lights]
+    # A third more than the longest, for its tail and its label.
     longest = max(widths) * 1.35
     limit = physics.limit_s
+    # The limit is shown while it does not squeeze the pulses to a spike.
     if math.isfinite(limit) and limit < longest * 4:
         return max(longest, limit * 1.15)
     return longest
@@ -50,6 +54,7 @@ def draw_pulse(physics: Physics) -> Drawing:
     axes.levels(_LEVELS, units.format_percent)
     axes.column_names(nice_ticks(length), plot.or_zero(units.format_time))
     times = np.linspace(0, length, 260)
+    # The one that decides whether it freezes is filled and named; the others are lines.
     main = physics.slowest or physics.lights[0]
     for place, lit in enumerate(physics.lights):
         heights = lit.pulse.intensity(times).tolist()
@@ -92,6 +97,7 @@ def draw_pulse(physics: Physics) -> Drawing:
 def _limit_line(svg: Svg, at: float, labels: list[Box]) -> None:
     """The line of the freeze limit, broken where a label stands across it."""
     top = _TOP - 8
+    # From the top down: the line is broken once for each label.
     for left, right, base in sorted(labels, key=lambda box: box[2]):
         if left < at < right:
             svg.line("limit", at, top, at, base - 13)
@@ -112,6 +118,7 @@ def _brackets(svg: Svg, x: Scale, y: Scale, lit: Lit) -> list[Box]:
             svg.line("bracket", x(end), y(level) - 4, x(end), y(level) + 4)
         label = f"{name} {units.format_time(known)}"
         width = text_width(label)
+        # Beside the bracket where there is room, else on its inner side.
         right = x(last) + 8 + width <= _RIGHT
         at, base = x(last) + 8 if right else x(last) - 6, y(level) - 7
         svg.text("text", at, base, label, "start" if right else "end")

@@ -12,6 +12,8 @@ from rapzel.core.shared import units
 from rapzel.core.shared.units import format_known_time
 from rapzel.ui.drawing import CHARACTER_PX, Drawing, Scale, Svg, log_scale, text_width
 
+# From the shortest speedlight to a long exposure; a fixed axis, so that scenes can be compared by
+# eye.
 LOW_S, HIGH_S, _DECADES = 1e-5, 10.0, 6
 _LEFT, _RIGHT, _WIDTH = 104.0, 884.0, 930.0
 _TOP, _LANE = 30.0, 25.0
@@ -43,10 +45,13 @@ class _Ribbon:
         self.height = _TOP + lanes * self.lane + 6
         self.svg = Svg(self.width, self.height, title)
         self.x = _scale(narrow)
+        # The first lane's middle; on a phone the words above the bar need eight more.
         self.y = _TOP + self.lane / 2 + (8 if narrow else 0)
         self._name = ""
 
     def label(self, name: str) -> None:
+        # Thirteen characters are what stands left of the axis; the table beside it has the whole
+        # name.
         self._name = _cut(name, 13)
         if self.narrow:
             self.svg.text("text", 2, self.y - 12, self._name)
@@ -60,6 +65,7 @@ class _Ribbon:
             room = int((self.width - begin) / CHARACTER_PX)
             self.svg.text(cls, begin, self.y - 12, _cut(text, max(room, 8)))
             return
+        # Words are measured, not guessed: two that overlap cannot be read at all.
         if right + 8 + text_width(text) <= self.width:
             self.svg.text(cls, right + 8, self.y + 4, text)
         elif left - 8 - text_width(text) >= self.left:
@@ -82,6 +88,7 @@ def _cut(text: str, longest: int) -> str:
 def _axis(ribbon: _Ribbon) -> None:
     for decade in range(_DECADES + 1):
         at = LOW_S * 10**decade
+        # The outermost figures would be cut by the edge of a phone: they are turned inwards.
         first, last = ribbon.narrow and decade == 0, decade == _DECADES
         anchor = "start" if first else "end" if last else "middle"
         at_x = 2 if first else ribbon.right + 20 if last else ribbon.x(at)
@@ -96,6 +103,7 @@ def _marks(ribbon: _Ribbon) -> Iterator[tuple[float, float, float, float]]:
         x = ribbon.x(LOW_S * 10**decade)
         yield x, top, x, ribbon.height - 6
     for decade in range(_DECADES):
+        # Short marks at 2 to 9 say that the axis is logarithmic before anybody reads a figure.
         for part in range(2, 10):
             x = ribbon.x(LOW_S * 10**decade * part)
             yield x, top, x, _TOP - 4
@@ -107,7 +115,12 @@ def _limit(ribbon: _Ribbon, physics: Physics) -> None:
     if math.isfinite(limit):
         x = ribbon.x(limit)
         ribbon.svg.rect(
-            "limit-area", ribbon.left, _TOP - 4, x - ribbon.left, bottom - _TOP + 4
+            # All that is short enough lies in the area left of the limit.
+            "limit-area",
+            ribbon.left,
+            _TOP - 4,
+            x - ribbon.left,
+            bottom - _TOP + 4,
         )
         ribbon.svg.line("limit", x, _TOP - 8, x, bottom)
 
@@ -119,6 +132,7 @@ def power_stops(lit: Lit, x: Scale) -> str:
     # From full power down in thirds of a stop, as the dial goes.
     while power >= low * 0.999:
         at = x(pulse_at(lit.light.strobe.circuit, table, power).t01_s)
+        # The script drags the bar's end by these places, so that it needs no physics of its own.
         places.append([round(at, 1), units.format_power(power)])
         power *= 2 ** (-1 / 3)
     return json.dumps(places)
@@ -128,8 +142,10 @@ def _light(ribbon: _Ribbon, physics: Physics, lit: Lit) -> None:
     svg, x, y, strobe = ribbon.svg, ribbon.x, ribbon.y, lit.light.strobe
     ribbon.label(f"{lit.light.called} {units.format_power(lit.light.power)}")
     stops = power_stops(lit, x)
+    # The thin line shows every duration that the dial can reach, the bar the one that is set.
     ends = [float(at) for at, _ in json.loads(stops)]
     if physics.method.train:
+        # In HSS there is no t.1 to speak of: the plateau has to outlast the curtains' travel.
         length = lit.pulse.width_s(0.5)
         svg.rect(
             "flash", ribbon.left, y - 3, x(length) - ribbon.left, 6, fill_opacity="0.55"
@@ -142,11 +158,13 @@ def _light(ribbon: _Ribbon, physics: Physics, lit: Lit) -> None:
         )
     else:
         svg.line("flash-range", min(ends), y, max(ends), y)
+        # The bar reaches from t.5 to t.1: its length is how much of a tail the pulse has.
         left, right = x(lit.known.t05_s), x(lit.known.t01_s)
         svg.rect(
             "flash drag",
             left,
             y - 6,
+            # A quenched pulse has hardly a tail; four pixels can still be taken hold of.
             max(right - left, 4),
             12,
             rx=2,
@@ -157,6 +175,7 @@ def _light(ribbon: _Ribbon, physics: Physics, lit: Lit) -> None:
         note = f"t.1 {units.format_fraction(lit.known.t01_s)}"
         _doubt(svg, x, y, lit)
         # A light that is too slow says by how much, and how much of the light it gives.
+        # (judged by the time that the margin is judged by, which is not always t.1)
         slow = physics.time_s(lit) > physics.limit_s
         if slow and lit.light.on_moving_part:
             smear = units.format_number(
@@ -173,6 +192,7 @@ def _light(ribbon: _Ribbon, physics: Physics, lit: Lit) -> None:
 
 def _doubt(svg: Svg, x: Scale, y: float, lit: Lit) -> None:
     """A whisker over what t.1 may be."""
+    # A claimed figure has a wide whisker, a measured one hardly any.
     low, high = (x(time) for time in lit.known.t01_range_s)
     svg.line("flash-range", low, y - 9, high, y - 9)
     for end in (low, high):
@@ -199,6 +219,7 @@ def _shutter(ribbon: _Ribbon, physics: Physics) -> None:
     ribbon.label("Shutter")
     places = _shutter_places(fastest_shutter_s(physics.scene.camera), ribbon.narrow)
     # A leaf or global shutter has no travel: a bar of a little width marks its time.
+    # The bar lies between curtain travel and shutter: its length is the time that all is open.
     low, high = sorted((travel or shutter * 0.93, shutter))
     left, right = x(low), max(x(high), x(low) + 6)
     svg.rect(
@@ -212,6 +233,7 @@ def _shutter(ribbon: _Ribbon, physics: Physics) -> None:
         data_edge="right" if travel < shutter else "left",
     )
     if travel and travel < shutter:
+        # A stroke across: the curtains take this part of the exposure to cross the frame.
         svg.line("bracket", left, y + 6, right, y - 6)
     note = units.format_shutter(shutter)
     if travel:
@@ -231,6 +253,8 @@ def _room(ribbon: _Ribbon, physics: Physics) -> None:
     svg, x, y = ribbon.svg, ribbon.x, ribbon.y
     ribbon.label("Room")
     if physics.ambient_offset_stops is None:
+        # A room that was not stated is a dark one by the scene's own words, so that nothing is
+        # hidden here.
         ribbon.note("room-text", ribbon.left, ribbon.left, "dark")
         return
     end = x(physics.scene.exposure.shutter_s)
@@ -254,12 +278,15 @@ def _chain(ribbon: _Ribbon, physics: Physics) -> None:
     ribbon.label("Chain")
     ends = ribbon.left
     for delay in timing.delays:
+        # A lag that is not known has no place on an axis; the note and the table name it.
         if delay.lag_s is None or delay.lag_s < LOW_S:
             continue
         at = x(delay.lag_s)
         svg.polyline("time-line", [(at - 4, y - 5), (at, y), (at - 4, y + 5)])
         if delay.jitter_s:
             low, high = (
+                # A jitter wider than its lag would reach below zero, where a logarithm has no
+                # place.
                 x(max(delay.lag_s - delay.jitter_s, LOW_S)),
                 x(delay.lag_s + delay.jitter_s),
             )

@@ -29,6 +29,7 @@ def find_scene(request: HttpRequest, pk: int) -> Scene:
     """The person's own scene with its shoot, whose clock is used from here; 404 for anybody else's."""
     own = Scene.objects.visible_to(request.user).select_related("shoot")
     scene = get_object_or_404(own, pk=pk)
+    # Times of a shoot are read on its own clock, wherever the person sits.
     zones.use(scene.shoot.zone)
     return scene
 
@@ -43,6 +44,7 @@ def find_snapshot(request: HttpRequest, pk: int, snapshot: int) -> Snapshot:
 
 def answer_of(request: HttpRequest, scene: Scene) -> Answer:
     """The scene answered in the person's units, its ribbon as wide as the screen (which the page's script tells)."""
+    # Without the cookie, at the very first visit, the wide one; the script then asks anew.
     narrow = request.COOKIES.get("narrow") == "1"
     return answered(
         scene.document, bool(getattr(request.user, "imperial", False)), narrow
@@ -56,6 +58,7 @@ def chosen_view(request: HttpRequest) -> str:
         or request.POST.get("view")
         or request.COOKIES.get("view", "")
     )
+    # A cookie may name a view of an older release.
     if asked in VIEWS:
         return asked
     return "pulse"
@@ -70,6 +73,7 @@ def kit_choices(request: HttpRequest) -> dict[str, Any]:
         "trigger": Trigger,
         "modifier": Modifier,
     }
+    # Five kinds in one query, where five would cost more than the scene's own rows.
     named = [
         model.objects.visible_to(request.user)
         .order_by()
@@ -80,6 +84,7 @@ def kit_choices(request: HttpRequest) -> dict[str, Any]:
     own: dict[str, list[tuple[Any, str]]] = {key: [] for key in kinds}
     for key, pk, name in named[0].union(*named[1:], all=True).order_by("name", "pk"):
         own[key].append((pk, name))
+    # A link can be begun without owning one in the kit.
     plain = [(kind, f"new: {link.title}") for kind, link in LINK_KINDS.items()]
     own["trigger"] = [*own["trigger"], *plain]
     return {
@@ -94,6 +99,7 @@ def inputs_context(
     request: HttpRequest, scene: Scene, answer: Answer, only: tuple[str, ...] = ()
 ) -> dict[str, Any]:
     """The inputs, written out with what the kit offers and what it has come to know; `only` some of the groups."""
+    # Only strobes of this scene are looked up: the rest of the kit has nothing to tell it.
     known = renewal.known_strobes(request.user, [scene.document])
     newer = renewal.newer_figures(scene.document, known)
     context = {"kit": kit_choices(request), "newer": newer, "only": only}
@@ -118,6 +124,7 @@ register(ScenePage("workbench", "workbench/_changed.html", page_context))
 def seen_revision(request: HttpRequest) -> int | None:
     """The revision of the scene that the page was made from; None where it does not say."""
     text = request.POST.get("revision") or request.GET.get("revision") or ""
+    # int() would also read digits of other scripts, and numbers that no row has.
     if text.isascii() and text.isdigit() and len(text) < 10:
         return int(text)
     return None
@@ -125,6 +132,7 @@ def seen_revision(request: HttpRequest) -> int | None:
 
 def is_out_of_date(request: HttpRequest, scene: Scene) -> bool:
     """Whether the page shows an older scene than the one that is stored."""
+    # A page that does not say is trusted: files and tests post without one.
     return seen_revision(request) not in (None, scene.revision)
 
 
@@ -144,6 +152,7 @@ def respond(
     """
     seen = seen_revision(request)
     says = ""
+    # The change was taken in, on a newer scene than the page showed: it has to be told.
     if found is not None and seen is not None and seen < found:
         words = history.changed_between(scene, seen, found) or "this scene"
         says = f"Changed in another tab meanwhile: {words}. This page shows it now, with your change."
@@ -160,6 +169,7 @@ def out_of_date(request: HttpRequest, scene: Scene, why: str) -> HttpResponse:
     )
     says = f"{why} Changed in another tab meanwhile: {words}. This page shows it now."
     response = _fragment(request, scene, structural=True, says=says)
+    # A conflict and no error of the person's: the page shows what is true now.
     response.status_code = 409
     return response
 
@@ -181,6 +191,7 @@ def _fragment(
     if structural:
         context |= inputs_context(request, scene, answer, page.groups)
     response = render(request, page.changed, context)
+    # What each input shows now; the page writes it into those that are not being typed in.
     shown = {field.key: field.text for field in all_fields(answer.groups)}
     event = {"fields": shown, "forced": forced, "rehearsal": answer.fingerprint}
     # Told before the swap: a change that waits in the queue is sent as soon as this answer is in.
@@ -192,6 +203,7 @@ def kept_while_it_stands(
     request: HttpRequest, response: HttpResponse, fingerprint: str
 ) -> HttpResponse:
     """A figure may be kept by the browser under an address that carries its document's fingerprint, else never."""
+    # The address changes with the document, so that what is kept under it is always right.
     if request.GET.get("v") == fingerprint:
         patch_cache_control(response, private=True, max_age=3600, immutable=True)
     else:

@@ -38,6 +38,7 @@ def _field(request: HttpRequest, scene: Scene) -> Field | None:
     """The input that is meant; None where the scene has no such input, or none any more."""
     path, member = request.POST.get("path", ""), request.POST.get("member", "")
     try:
+        # A path that leads nowhere is refused by the core, and is no input.
         return field_at(scene.document, path, member, _imperial(request))
     except CoreError:
         return None
@@ -57,9 +58,11 @@ def _refused(
     """The reason beside the input that caused it; the page keeps what was typed, the scene stays as it was."""
     said = str(error)
     if isinstance(error, DocumentError):
+        # A path names a light by identity, a problem by its number: both are brought to one form.
         at = located(scene.document, field.path)
         own = [each.reason for each in error.problems if each.path == at]
         others = [str(each) for each in error.problems if each.path != at]
+        # The reason of this input first: it is the one that the person can see.
         said = "; ".join([*own, *others])
     response = render(
         request,
@@ -68,7 +71,10 @@ def _refused(
         status=422,
     )
     return trigger_client_event(
-        reswap(response, "none"), "rapzel:refused", {"key": field.key}
+        # Nothing of the page is swapped, so that what was typed stays under the cursor.
+        reswap(response, "none"),
+        "rapzel:refused",
+        {"key": field.key},
     )
 
 
@@ -102,6 +108,7 @@ def step_value(request: HttpRequest, pk: int) -> HttpResponse:
         direction = 1
     else:
         direction = -1
+    # (used where nothing that can be read is typed)
     value = get(scene.document, field.path)
     try:
         typed = request.POST.get("typed", "")
@@ -117,6 +124,7 @@ def step_value(request: HttpRequest, pk: int) -> HttpResponse:
         )
     except CoreError as error:
         return _refused(request, scene, field, error)
+    # Forced: the input that is stepped has the focus, and must show its new value all the same.
     return respond(request, scene, forced=field.key, found=found)
 
 
@@ -144,7 +152,9 @@ def _item(request: HttpRequest) -> str:
 def _apply(request: HttpRequest, scene: Scene) -> int:
     values = http.parse_json(request.POST.get("values", ""))
     if not isinstance(values, dict) or not all(
-        _may_be_set(scene, path) for path in values
+        # A proposal is posted by the page, so that it may set what inputs set and no more.
+        _may_be_set(scene, path)
+        for path in values
     ):
         raise Http404
     return services.change_scene(scene, values, "a proposal")
@@ -160,11 +170,13 @@ def _may_be_set(scene: Scene, path: str) -> bool:
 
 def _use_lens(request: HttpRequest, scene: Scene) -> int:
     lens = _own(request, Lens)
+    # A lens brings its length; how far the subject is away is the scene's.
     values = {"lens.name": lens.name, "lens.focal_length_mm": lens.focal_length_mm}
     return services.change_scene(scene, values, "another lens")
 
 
 def _use_speed(request: HttpRequest, scene: Scene) -> int:
+    # Usual speeds are a fixed list: they are chosen by their place in it.
     place = _number(request, "pk")
     if not 0 <= place < len(USUAL_SPEEDS):
         raise Http404
@@ -182,6 +194,7 @@ def _use_modifier(request: HttpRequest, scene: Scene) -> int:
     modifier, at = _own(request, Modifier), f"lights[#{_item(request)}]"
     values = {
         f"{at}.loss_stops": modifier.loss_stops,
+        # Its size is no loss: it warns where a light is too near for its guide number.
         f"{at}.source_size_m": modifier.source_size_m,
     }
     return services.change_scene(scene, values, "another modifier")
@@ -246,13 +259,13 @@ def act(request: HttpRequest, pk: int, verb: str) -> HttpResponse:
     if verb not in VERBS and verb not in STEPS:
         raise Http404
     scene = find_scene(request, pk)
+    # What a person meant by “undo” is the change that the page shows last.
     if verb in _ONLY_ON_WHAT_IS_SHOWN and is_out_of_date(request, scene):
         return out_of_date(request, scene, _ONLY_ON_WHAT_IS_SHOWN[verb])
     if verb in STEPS:
         STEPS[verb](scene)
-        if (
-            "page" in request.POST
-        ):  # asked from a page that has no answer of which a part could be renewed
+        # Asked from a page that has no answer of which a part could be renewed.
+        if "page" in request.POST:
             return redirect("workbench:scene", pk=pk)
         return respond(request, scene, structural=True)
     try:

@@ -44,7 +44,9 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
             "scene": scene,
             "places": mending.places_of(scene.document, error.problems),
         }
+        # The page names each place that is refused, with an input for it, so that nothing is lost.
         return render(request, "workbench/broken.html", context, status=422)
+    # What was put away stays in the table until it is forgotten, and is never shown.
     snapshots = scene.snapshots.filter(deleted_at__isnull=True)
     takes = scene.takes.filter(deleted_at__isnull=True).count()
     context |= {
@@ -68,7 +70,10 @@ def mend(request: HttpRequest, pk: int) -> HttpResponse:
         mending.mend(scene, typed)
     except DocumentError as error:
         shown = mending.places_of(
-            mending.with_typed(scene.document, typed), error.problems, typed
+            # What was typed is shown again, also where it was refused.
+            mending.with_typed(scene.document, typed),
+            error.problems,
+            typed,
         )
         return render(
             request,
@@ -85,6 +90,7 @@ def mend(request: HttpRequest, pk: int) -> HttpResponse:
 def answer(request: HttpRequest, pk: int) -> HttpResponse:
     """Everything the workbench shows, for a page that was left and comes back; nothing where it is as it was."""
     scene = find_scene(request, pk)
+    # A page that comes back from the browser's memory asks; most have missed nothing.
     if seen_revision(request) == scene.revision and "anew" not in request.GET:
         return HttpResponse(status=204)
     return respond(request, scene, structural=True)
@@ -96,6 +102,7 @@ def pairs(request: HttpRequest, pk: int) -> HttpResponse:
     """Two changes together for what no single one closes; searched for when the answer stands already."""
     scene = find_scene(request, pk)
     shown = answer_of(request, scene)
+    # A margin that no pair closes either is named, or its silence would read as success.
     closed = {title for title, _ in shown.pairs}
     left = [title for title in shown.left_open if title not in closed]
     return render(
@@ -120,6 +127,7 @@ def view_fragment(request: HttpRequest, pk: int, name: str) -> HttpResponse:
         "drawing": shown.view(name),
     }
     response = render(request, "workbench/_view.html", context)
+    # The choice goes with the browser, not the scene: on a phone another view may be the best.
     response.set_cookie("view", name, max_age=365 * 24 * 3600, samesite="Lax")
     return response
 
@@ -141,6 +149,7 @@ def rehearsal(request: HttpRequest, pk: int, kind: str) -> HttpResponse:
 @require_safe
 def snapshot_rehearsal(request: HttpRequest, pk: int, snapshot: int) -> HttpResponse:
     """The computed picture of a snapshot."""
+    # A snapshot never changes, so that its picture is one that browsers may keep for long.
     pinned = answered(find_snapshot(request, pk, snapshot).document)
     image, content_type = pictures.rehearsal(pinned)
     return kept_while_it_stands(
@@ -156,6 +165,7 @@ def drawing(request: HttpRequest, pk: int, name: str) -> HttpResponse:
         raise Http404
     scene = find_scene(request, pk)
     shown = answer_of(request, scene)
+    # A file is opened anywhere: it brings its styles along, dark on white.
     markup = DRAWINGS[name](shown.physics).svg.markup(paper=True)
     response = http.download(markup, f"{scene.name} {name}", "svg", "image/svg+xml")
     return kept_while_it_stands(request, response, shown.fingerprint)
@@ -194,6 +204,7 @@ def pin(request: HttpRequest, pk: int) -> HttpResponse:
 def rename_snapshot(request: HttpRequest, pk: int, snapshot: int) -> HttpResponse:
     """Gives a snapshot another name."""
     pinned = find_snapshot(request, pk, snapshot)
+    # An emptied name leaves the old one: a snapshot without a name could not be told apart.
     pinned.name = request.POST.get("name", "").strip()[:120] or pinned.name
     pinned.save(update_fields=["name"])
     return redirect("workbench:compare", pk=pk)
@@ -245,6 +256,7 @@ def unpin(request: HttpRequest, pk: int, snapshot: int) -> HttpResponse:
 def repin(request: HttpRequest, pk: int, snapshot: int) -> HttpResponse:
     """Takes a removed snapshot back."""
     scene = find_scene(request, pk)
+    # Looked up among the scene's own, so that no other person's snapshot can be taken back.
     get_object_or_404(Snapshot, scene=scene, pk=snapshot).take_back()
     return redirect("workbench:compare", pk=pk)
 
@@ -256,6 +268,7 @@ def compare(request: HttpRequest, pk: int) -> HttpResponse:
     scene = find_scene(request, pk)
     pinned = list(scene.snapshots.filter(deleted_at__isnull=True))
     now = answer_of(request, scene)
+    # The scene as it is now always stands first.
     columns: list[dict[str, Any]] = [{"snapshot": None, "answer": now}]
     broken = []
     for each in pinned:
@@ -264,6 +277,8 @@ def compare(request: HttpRequest, pk: int) -> HttpResponse:
                 {"snapshot": each, "answer": answered(each.document, now.imperial)}
             )
         except DocumentError as error:
+            # A rule that is newer than the snapshot; the others are still compared, and this one is
+            # named.
             broken.append((each, error.problems[:3]))
     rows = differences([column["answer"].document for column in columns], now.imperial)
     return render(

@@ -46,6 +46,7 @@ def shoot_list(request: HttpRequest) -> HttpResponse:
     living = Q(scenes__deleted_at__isnull=True)
     shoots = (
         Shoot.objects.visible_to(request.user)
+        # Counted in the query: a list of fifty would else ask fifty times.
         .annotate(scene_count=Count("scenes", filter=living))
         .order_by("-changed_at", "pk")
     )
@@ -71,6 +72,7 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
         return _set_fact(request, shoot)
     scenes = shoot.scenes.filter(deleted_at__isnull=True).order_by("position", "pk")
     shown = Paginator(scenes, A_PAGE).get_page(request.GET.get("page"))
+    # One look at the kit for all scenes of the page.
     known = renewal.known_strobes(request.user, [scene.document for scene in shown])
     counted = _takes_of(list(shown))
     rows = [{**_row(scene, known), "takes": counted[scene.pk]} for scene in shown]
@@ -91,6 +93,7 @@ def _set_fact(request: HttpRequest, shoot: Shoot) -> HttpResponse:
     if saved:
         errors = []
     else:
+        # Only of the field that was posted; the others were not touched.
         errors = [f"{form[name].label}: {error}" for error in form.errors.get(name, [])]
     errors += [] if saved else [str(error) for error in form.non_field_errors()]
     context = {"errors": errors, "saved": saved}
@@ -157,6 +160,7 @@ def bring_in(request: HttpRequest, pk: int) -> HttpResponse:
     except CoreError as error:
         http.say_problems(request, "Nothing was imported.", error)
     else:
+        # Ten names fit a notice; the rest are counted.
         names = [scene.name for scene in added[:10]] + (
             [f"{len(added) - 10} more"] if len(added) > 10 else []
         )
@@ -167,6 +171,7 @@ def bring_in(request: HttpRequest, pk: int) -> HttpResponse:
 def _scenes_in(document: Any) -> list[Any]:
     if (
         isinstance(document, dict)
+        # Both forms are opened by one button: people do not know which they have.
         and document.get("format") == "rapzel.shoot"
         and isinstance(document.get("scenes"), list)
     ):

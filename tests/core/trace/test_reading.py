@@ -11,7 +11,7 @@ from django.core.management.base import CommandError
 from scipy.io import wavfile
 
 from rapzel.core.trace import analyse_recording, read, recognise
-from rapzel.core.trace.reading import reading
+from rapzel.core.trace.reading import reading, tables
 from rapzel.core.trace.reading.layout import HEAD_BYTES
 from rapzel.core.trace.reading.samples import TraceError
 from simulators.light import Settings, fitting, series, to_csv
@@ -207,7 +207,8 @@ def test_too_large_a_file_is_refused_before_it_is_read(tmp_path) -> None:
 
 
 def test_too_many_samples_are_refused(monkeypatch) -> None:
-    monkeypatch.setattr(reading, "MOST_SAMPLES", 5000)
+    for part in (reading, tables):
+        monkeypatch.setattr(part, "MOST_SAMPLES", 5000)
     with pytest.raises(
         TraceError, match="The file has 8000 samples; up to 5000 are read"
     ):

@@ -7,7 +7,7 @@ import pytest
 
 from rapzel.core.shared.errors import DocumentError
 from rapzel.core.tools import TOOLS, ask
-from rapzel.core.trigger.dial import Knob, Outcome, Try, dialled
+from rapzel.core.trigger.dial import DialOutcome, Knob, Try, dialled
 
 TOOL = TOOLS["dial-in"]
 MOST_STEPS = 10
@@ -38,7 +38,7 @@ class Rig:
         """One try at a value, judged."""
         off = value - self.right + float(self.rng.normal(0, self.jitter))
         self.right += self.drift
-        outcome: Outcome = (
+        outcome: DialOutcome = (
             "on" if abs(off) <= self.sees else "early" if off < 0 else "late"
         )
         read = off * (1 + float(self.rng.normal(0, 0.1)))

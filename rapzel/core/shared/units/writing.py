@@ -8,6 +8,7 @@ _PREFIXES = ((1.0, ""), (1e-3, "m"), (1e-6, "µ"))
 
 
 def _rounded(value: float, digits: int = 2) -> float:
+    # (neither has a first digit to count from)
     if value == 0 or not math.isfinite(value):
         return value
     return round(value, digits - 1 - math.floor(math.log10(abs(value))))
@@ -25,9 +26,11 @@ def format_time(value_s: float, digits: int = 3) -> str:
     """0.0000948 [s] -> '94.8 µs': a length of time in the unit that suits it."""
     if value_s == 0:
         return "0 s"
+    # From 1 ms on in milliseconds, from 1 s in seconds: the steps of a unit's display.
     for below, factor, unit in ((1e-3, 1e6, "µs"), (1.0, 1e3, "ms")):
         if abs(value_s) < below:
             return f"{_number(value_s * factor, digits)} {unit}"
+    # Up to ten minutes seconds are said as such: “90 s” is a timer's figure.
     if abs(value_s) < 600:
         return f"{_number(value_s, digits)} s"
     return f"{_number(value_s / 60, digits)} min"
@@ -89,11 +92,13 @@ def format_shutter(value_s: float) -> str:
     parts = 1 / value_s
     if parts >= 9.5:
         return f"1/{_grouped(round(parts))}"
+    # Long parts have a decimal on the dial: 1/2.5.
     return f"1/{_number(parts, 2)}"
 
 
 def _grouped(value: float) -> str:
     whole = f"{value:.0f}"
+    # Four digits stand together, five are grouped (SI brochure, 9th ed., 5.4.4).
     if len(whole) < 5:
         return whole
     return f"{value:,.0f}".replace(",", "\u2009")
@@ -104,6 +109,7 @@ def format_power(power: float) -> str:
     if power >= 1 - 1e-9:
         return "full"
     stops = math.log2(power)
+    # The whole stop above, and what it lies below that.
     whole = math.ceil(stops - 1e-6)
     rest = round(stops - whole, 1)
     if whole == 0:

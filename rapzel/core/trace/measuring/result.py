@@ -111,6 +111,7 @@ class TraceResult(_Plain):
     @property
     def durations_s(self) -> tuple[float | None, float | None]:
         """(t.5, t.1) [s] for a table: as read, or with the detector's lag taken out where that was found to matter."""
+        # A detector that is quick enough needs no correction, which would only add noise.
         if "slow_detector" not in self.codes:
             return self.t05_s, self.t01_s
         return self.corrected_t05_s or self.t05_s, self.corrected_t01_s or self.t01_s
@@ -151,6 +152,7 @@ class RecordingResult(_Plain):
 
     def to_document(self) -> dict[str, Any]:
         """The result as JSON, with the means under the names of the figures."""
+        # (ripple is the circuit's: it is the same in every pop)
         first = self.pops[0]
         plain = self.model_dump(mode="json")
         plain |= {name: self.mean(name) for name in FIGURES}
@@ -158,6 +160,7 @@ class RecordingResult(_Plain):
             "ripple": first.ripple,
             "saturated": any(pop.saturated for pop in self.pops),
         }
+        # All of them in a row, for readers that know nothing of sweeps.
         plain["pulses"] = [each for pop in plain["pops"] for each in pop["pulses"]]
         return plain
 
