@@ -25,7 +25,7 @@ def room_of(scene: dict[str, Any]) -> float:
 
 @pytest.fixture
 def gym(document) -> dict[str, Any]:
-    """A slow turn of 1 m/s in a lit hall that shall be seen, a stop and a half under: what moves trails in its light."""
+    """A slow turn of 1 m/s in a lit hall that shall be seen, 1.5 stops under: what moves trails in its light."""
     return changed(
         document,
         {
