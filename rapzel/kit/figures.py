@@ -2,7 +2,7 @@
 
 import copy
 from collections.abc import Callable, Iterable
-from typing import TYPE_CHECKING, Any, TypeVar
+from typing import Any, ClassVar, Protocol, TypeVar
 
 from pydantic.fields import FieldInfo
 from pydantic_core import PydanticUndefined
@@ -10,11 +10,17 @@ from pydantic_core import PydanticUndefined
 from rapzel.core.shared.part import Part
 from rapzel.kit.parts import figures_of
 
-if TYPE_CHECKING:
-    from rapzel.kit.models import Item
-
-Row = TypeVar("Row", bound="type[Item]")
 Usual = dict[str, Any]
+
+
+class HasFigures(Protocol):
+    """A model with figures: the class that describes them, and what a new row has."""
+
+    PART: ClassVar[type[Part]]
+    USUAL: ClassVar[Usual]
+
+
+Row = TypeVar("Row", bound=type[HasFigures])
 
 
 def _stored(value: Any) -> Any:
