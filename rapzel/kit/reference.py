@@ -58,6 +58,7 @@ def _schema_of(kind: Kind) -> Schema:
     """The schema of a kind, without what a scene alone may say of it."""
     schema = kind.part.model_json_schema()
     for key, info in kind.part.model_fields.items():
+        # Read for the sake of old files, and not stored.
         if info.exclude:
             del schema["properties"][key]
     # The class takes a thing without a name, which a light of a scene may be; a kit does not.
@@ -110,6 +111,7 @@ def _unit(key: str) -> str:
 def _accepted(field: Schema) -> Iterator[str]:
     """What a key may be, in words; one that may be unknown also takes null."""
     words = field.get("x-choices", {})
+    # A key that may be null is a choice of two in the schema.
     for way in field.get("anyOf", [field]):
         if way.get("type") == "null":
             yield "null"

@@ -37,6 +37,7 @@ class Finger(ChainLink):
     jitter_s: Lag | None = shown(
         None, "Its spread (sd)", "duration", "empty: as people commonly are"
     )
+    # An electronic finder shows the event late; the finger cannot know.
     look_s: NotNegative = shown(
         0.0, "Finder's own lag", "duration", "0 past the camera or through glass"
     )
@@ -49,9 +50,12 @@ class Finger(ChainLink):
     beginning: ClassVar = {"name": "Finger", "way": "reacts"}
 
     def extra_s(self) -> float:
+        # Pressing ahead takes away what the finder and the body will add.
         return self.look_s - (self.lead_s if self.way == "anticipates" else 0.0)
 
     def delay(self) -> Delay:
+        # Fingers are measured by the drills; until then they are taken to be common ones, and said
+        # to be.
         usual = constants.FINGER_S[self.way]
         if self.lag_s is None:
             lag = usual[0]

@@ -14,9 +14,11 @@ from rapzel.ui.drawing import Place, Svg, handle, places_between
 def handles(svg: Svg, asked: BeamAsked, view: View, keys: Mapping[str, str]) -> None:
     """Where the beam can be dragged along the way, its end along itself, and the focus along the axis."""
     ends, way, line = beam_ends(asked), way_of(asked), beam_line(asked)
+    # A beam along the way has no place at which it is crossed, so none to be dragged to.
     if ends is None or line is None:
         return
     show = units.format_length
+    # The page of a scene offers the inputs that the scene has, which need not be all.
     if "upstream" in keys:
         most = span_m(asked)
         far = view.at(scaled(way, -most))
@@ -30,6 +32,7 @@ def handles(svg: Svg, asked: BeamAsked, view: View, keys: Mapping[str, str]) -> 
         )
     if "length" in keys:
         middle = added(ends[2], scaled(line.along, -line.offset_m))
+        # Beyond three fields the drawing ends.
         most = 3 * asked.field_width_m
         far = view.at(added(middle, scaled(line.along, most / 2)))
         spots = places_between(view.at(middle), far, (0.0, most), show)[1:]

@@ -9,10 +9,12 @@ from django.core.management.base import BaseCommand
 from rapzel.core.pulse.shape import Discharge, quenched_at
 from rapzel.kit.services import STARTER
 
+# The same kit each time: a file that ships changes only when somebody means it to.
 SEED = 4711
 
 
 def _rounded(value: float) -> float:
+    # Three digits, as an oscilloscope is read.
     return float(f"{value:.3g}")
 
 
@@ -27,6 +29,7 @@ def _table(
     rows = []
     for power in powers:
         pulse = quenched_at(power, decay_s, decay_s / 100, afterglow_s)
+        # One scatter for both times: a pop that lasts longer does so as a whole.
         scatter = 1 + rng.gauss(0, 0.02)
         row = {
             "power": power,
@@ -38,6 +41,7 @@ def _table(
 
 
 def _claimed(decay_s: float, power: float = 1.0, factor: float = 1.0) -> dict[str, Any]:
+    # Makers give t.5 at full power, and seldom more; some of them flatter it.
     half = Discharge(decay_s, decay_s / 100).width_s(0.5) * factor
     return {"power": power, "t05_s": _rounded(half), "provenance": "claimed"}
 
