@@ -8,9 +8,7 @@ from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
-from pydantic import ValidationError
 
-from rapzel.core.document.gear import Strobe as CoreStrobe
 from rapzel.core.shared import units
 from rapzel.core.shared.errors import CoreError, DocumentError, UnitError
 from rapzel.core.strobes import leaflets
@@ -36,10 +34,9 @@ def _sources(request: HttpRequest) -> list[tuple[str, Source]]:
     """Every strobe and mode of the person's kit under a key of its own; strobes without a table are left out."""
     found = []
     for strobe in Strobe.objects.visible_to(request.user).prefetch_related("settings"):
-        try:
-            # A strobe that is still being typed in has nothing to compare by.
-            core = CoreStrobe.model_validate(strobe.to_core())
-        except ValidationError:
+        core = services.in_core(strobe)
+        # A strobe that is still being typed in has nothing to compare by.
+        if core is None:
             continue
         # A mode can be as different as another strobe, so that it has a curve of its own.
         found += [(f"{strobe.pk}:{source.mode}", source) for source in sources_of(core)]

@@ -9,6 +9,8 @@ from typing import Any
 from django.db import transaction
 from pydantic import ValidationError
 
+from rapzel.core.document.gear import Strobe as CoreStrobe
+from rapzel.core.document.gear import read_strobe
 from rapzel.core.shared.errors import CoreError, DocumentError, Problem
 from rapzel.core.shared.refusals import refused
 from rapzel.kit import exchange
@@ -45,6 +47,14 @@ def add_item(owner: Any, kind: Kind, name: str) -> Item:
     item = kind.model(owner=owner, name=called)
     item.save()
     return item
+
+
+def in_core(strobe: Strobe) -> CoreStrobe | None:
+    """The strobe as the core knows it; None while its guide number or every setting is still to be said."""
+    try:
+        return read_strobe(strobe.to_core())
+    except DocumentError:
+        return None
 
 
 # --- duration tables: a list of rows, each a dictionary with its key, mode and figures --------------------------------

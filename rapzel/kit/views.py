@@ -15,10 +15,7 @@ from django.views.decorators.http import (
     require_POST,
     require_safe,
 )
-from pydantic import ValidationError
 
-from rapzel.core.document.gear import Strobe as CoreStrobe
-from rapzel.core.document.gear import read_strobe
 from rapzel.core.shared.errors import CoreError, DocumentError
 from rapzel.core.shared.refusals import spoken
 from rapzel.kit import exchange, services
@@ -61,11 +58,11 @@ def _spark(item: Item) -> str:
     """The small curve of a strobe whose table is known; nothing for anything else."""
     if not isinstance(item, Strobe):
         return ""
-    try:
-        # A strobe that was added by name alone has no table yet, so it has no curve either.
-        return draw_spark(read_strobe(item.to_core())).markup()
-    except DocumentError:
+    core = services.in_core(item)
+    # A strobe that was added by name alone has no table yet, so it has no curve either.
+    if core is None:
         return ""
+    return draw_spark(core).markup()
 
 
 @login_required
@@ -162,17 +159,9 @@ def _with_table(strobe: Strobe) -> Strobe:
     return Strobe.objects.prefetch_related("settings").get(pk=strobe.pk)
 
 
-def _in_core(strobe: Strobe) -> CoreStrobe | None:
-    """The strobe as the core knows it; None while its guide number or every setting is still to be said."""
-    try:
-        return CoreStrobe.model_validate(strobe.to_core())
-    except ValidationError:
-        return None
-
-
 def _strobe_context(stored: Strobe) -> dict[str, Any]:
     """What the stored table means: its drawings, or what is missing before scenes can take the strobe."""
-    core = _in_core(stored)
+    core = services.in_core(stored)
     if stored.guide_number_m is None:
         missing = ["a guide number"]
     else:
@@ -220,7 +209,7 @@ def _strobe_page(request: HttpRequest, stored: Strobe) -> dict[str, Any]:
 
 def _from_table(request: HttpRequest, stored: Strobe) -> dict[str, Any]:
     """What stands beside the table and follows each change of it: every setting, and the last changes."""
-    core = _in_core(stored)
+    core = services.in_core(stored)
     per_stop = _per_stop(request)
     return {
         "steps": step_rows(core, per_stop) if core else [],

@@ -31,6 +31,8 @@ WAYS: tuple[tuple[str, str], ...] = (
     ("lux", "lux"),
     ("sky", "sky, place and time"),
 )
+# Each is a place of the document; in the dark none of them is there.
+_KNOWN = tuple(way for way, _ in WAYS if way != "dark")
 _METER = {"f_number": 4.0, "iso": 400.0}
 # A place to begin with: the yard of the demo, on a tidal river; everybody sets their own.
 _PLACE = {"state": "clear", "latitude_deg": 51.5, "longitude_deg": 0.9}
@@ -55,9 +57,8 @@ def with_ratios(document: Document, values: Mapping[str, Any]) -> dict[str, Any]
 
 def way_of(document: Document) -> str:
     """How the room is known."""
-    known = ("ev100", "meter", "lux", "sky")
     return next(
-        (way for way in known if get(document, f"ambient.{way}") is not None), "dark"
+        (way for way in _KNOWN if get(document, f"ambient.{way}") is not None), "dark"
     )
 
 
@@ -69,11 +70,8 @@ def with_way(document: Document, values: Mapping[str, Any]) -> dict[str, Any]:
     if way not in dict(WAYS):
         raise DocumentError([Problem(BY, f"must be one of {', '.join(dict(WAYS))}")])
     rest = {path: value for path, value in values.items() if path != BY}
-    return (
-        rest
-        | {f"ambient.{one}": None for one in ("ev100", "meter", "lux", "sky")}
-        | _begin(document, way)
-    )
+    others = {f"ambient.{one}": None for one in _KNOWN}
+    return rest | others | _begin(document, way)
 
 
 def _begin(document: Document, way: str) -> dict[str, Any]:

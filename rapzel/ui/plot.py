@@ -59,7 +59,7 @@ class Plot:
 
     def level(self, value: float, name: str, cls: str = "grid") -> None:
         """A line across at a value, named at the left."""
-        self.svg.line(cls, self.box.left, self.y(value), self.box.right, self.y(value))
+        self.across(value, cls)
         self.level_name(value, name)
 
     def level_name(self, value: float, name: str) -> None:
@@ -75,9 +75,7 @@ class Plot:
 
     def column(self, value: float, name: str, below: float = _BELOW) -> None:
         """A line upwards at a value, named below."""
-        self.svg.line(
-            "grid", self.x(value), self.box.top, self.x(value), self.box.bottom
-        )
+        self.upwards(value, "grid")
         self.column_name(value, name, below)
 
     def column_name(self, value: float, name: str, below: float = _BELOW) -> None:
@@ -86,9 +84,7 @@ class Plot:
 
     def column_above(self, value: float, name: str, anchor: str = "middle") -> None:
         """A line upwards at a value, named above: where lanes follow below, as on the way from event to light."""
-        self.svg.line(
-            "grid", self.x(value), self.box.top, self.x(value), self.box.bottom
-        )
+        self.upwards(value, "grid")
         self.name_above(value, name, anchor)
 
     def name_above(self, value: float, name: str, anchor: str = "middle") -> None:

@@ -17,6 +17,7 @@ from rapzel.finding import chips, kits, services
 from rapzel.shoots.documents import judged
 from rapzel.shoots.models import Scene
 from rapzel.ui import http
+from rapzel.ui.inputs.person import likes_feet
 from rapzel.workbench.views.common import find_scene, login_required
 
 PAGES = {"methods": "finding:methods", "find": "finding:find"}
@@ -64,8 +65,7 @@ def asked_of(request: HttpRequest, pk: int) -> PageQuestion:
     scene = find_scene(request, pk)
     supply = kits.of_owner(request.user, judged(scene.document))
     limits, own = services.limits_for(request.user, scene)
-    imperial = bool(getattr(request.user, "imperial", False))
-    return PageQuestion(scene, supply, limits, own, imperial)
+    return PageQuestion(scene, supply, limits, own, likes_feet())
 
 
 def limits_context(

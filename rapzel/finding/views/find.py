@@ -19,6 +19,7 @@ from rapzel.finding.tasks import later
 from rapzel.finding.views.common import asked_of, limits_context, use
 from rapzel.shoots.documents import judged
 from rapzel.ui import http
+from rapzel.ui.inputs.person import likes_feet
 from rapzel.workbench import pictures
 from rapzel.workbench.answer import Answer
 from rapzel.workbench.views.common import (
@@ -127,7 +128,7 @@ def _set_up(
     if kind not in KINDS or place >= len((row.result or {}).get(kind, [])):
         raise Http404
     searching.judge_all(row)
-    return SetUp(row, kind, place, bool(getattr(request.user, "imperial", False)))
+    return SetUp(row, kind, place, likes_feet())
 
 
 @login_required

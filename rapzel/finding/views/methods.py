@@ -21,6 +21,7 @@ from rapzel.finding.views.common import PageQuestion, asked_of, limits_context, 
 from rapzel.shoots.documents import judged
 from rapzel.shoots.services import change_scene
 from rapzel.ui import http
+from rapzel.ui.inputs.person import likes_feet
 from rapzel.ui.lanes import LANE
 from rapzel.ui.parts import kept, key_of, written_once
 from rapzel.workbench import pictures
@@ -113,8 +114,7 @@ def choose(request: HttpRequest, pk: int, key: str) -> HttpResponse:
 def cheap(request: HttpRequest, pk: int) -> HttpResponse:
     """Makes a cheap answer's change, one of those that the scene has now; undo takes it back."""
     scene, says = find_scene(request, pk), request.POST.get("says", "")
-    imperial = bool(getattr(request.user, "imperial", False))
-    answers = cheap_answers(judged(scene.document), imperial)
+    answers = cheap_answers(judged(scene.document), likes_feet())
     # By what it says: the person agreed to those words, not to whatever stands in their place now.
     chosen = next((one for one in answers if one.says == says), None)
     if chosen is None:

@@ -125,25 +125,26 @@ def _limit(ribbon: _Ribbon, physics: Physics) -> None:
         ribbon.svg.line("limit", x, _TOP - 8, x, bottom)
 
 
-def power_stops(lit: Lit, x: Scale) -> str:
-    """Where the light's bar ends at each third of a stop, for dragging: [[x, power], …] as JSON."""
-    low, power, places = lowest_power(lit.light.strobe), 1.0, []
+def _power_places(lit: Lit, x: Scale) -> list[tuple[float, str]]:
+    """Where the light's bar ends at each third of a stop, for dragging: (x, power)."""
+    low, power = lowest_power(lit.light.strobe), 1.0
+    places: list[tuple[float, str]] = []
     table = lit.light.table
     # From full power down in thirds of a stop, as the dial goes.
     while power >= low * 0.999:
         at = x(pulse_at(lit.light.strobe.circuit, table, power).t01_s)
         # The script drags the bar's end by these places, so that it needs no physics of its own.
-        places.append([round(at, 1), units.format_power(power)])
+        places.append((round(at, 1), units.format_power(power)))
         power *= 2 ** (-1 / 3)
-    return json.dumps(places)
+    return places
 
 
 def _light(ribbon: _Ribbon, physics: Physics, lit: Lit) -> None:
     svg, x, y, strobe = ribbon.svg, ribbon.x, ribbon.y, lit.light.strobe
     ribbon.label(f"{lit.light.called} {units.format_power(lit.light.power)}")
-    stops = power_stops(lit, x)
+    places = _power_places(lit, x)
     # The thin line shows every duration that the dial can reach, the bar the one that is set.
-    ends = [float(at) for at, _ in json.loads(stops)]
+    ends = [at for at, _ in places]
     if physics.method.train:
         # In HSS there is no t.1 to speak of: the plateau has to outlast the curtains' travel.
         length = lit.pulse.width_s(0.5)
@@ -169,7 +170,7 @@ def _light(ribbon: _Ribbon, physics: Physics, lit: Lit) -> None:
             12,
             rx=2,
             data_drag=f"lights[#{lit.light.id}].power",
-            data_places=stops,
+            data_places=json.dumps(places),
             data_edge="right",
         )
         note = f"t.1 {units.format_fraction(lit.known.t01_s)}"
@@ -326,27 +327,20 @@ def draw_ribbon(physics: Physics, narrow: bool = False) -> Drawing:
     _chain(ribbon, physics)
     if math.isfinite(limit):
         ribbon.next_lane()
-        x = ribbon.x(limit)
-        text = f"freeze limit {limit_text}; what is left of it is frozen"
-        if ribbon.narrow:
-            ribbon.svg.text("limit-text", 2, ribbon.y - 12, text)
-            return Drawing(
-                ribbon.svg,
-                title,
-                ("What", "From", "To", "Says"),
-                _rows(physics, limit_text),
-            )
-        room = x + 6 + text_width(text) <= ribbon.width
-        ribbon.svg.text(
-            "limit-text",
-            x + 6 if room else x - 6,
-            ribbon.y + 4,
-            text,
-            "start" if room else "end",
-        )
-    return Drawing(
-        ribbon.svg, title, ("What", "From", "To", "Says"), _rows(physics, limit_text)
-    )
+        words = f"freeze limit {limit_text}; what is left of it is frozen"
+        _limit_words(ribbon, ribbon.x(limit), words)
+    headers = ("What", "From", "To", "Says")
+    return Drawing(ribbon.svg, title, headers, _rows(physics, limit_text))
+
+
+def _limit_words(ribbon: _Ribbon, x: float, words: str) -> None:
+    """What the limit's line says, on the side where there is room; on a phone above the lane."""
+    if ribbon.narrow:
+        ribbon.svg.text("limit-text", 2, ribbon.y - 12, words)
+    elif x + 6 + text_width(words) <= ribbon.width:
+        ribbon.svg.text("limit-text", x + 6, ribbon.y + 4, words, "start")
+    else:
+        ribbon.svg.text("limit-text", x - 6, ribbon.y + 4, words, "end")
 
 
 def _rows(physics: Physics, limit_text: str) -> list[tuple[str, ...]]:

@@ -15,6 +15,7 @@ from rapzel.kit.models import Camera, Lens, Modifier, Strobe, Trigger
 from rapzel.shoots import history
 from rapzel.shoots.models import Scene, Snapshot
 from rapzel.ui import zones
+from rapzel.ui.inputs.person import likes_feet
 from rapzel.workbench import fragments, renewal, rooms
 from rapzel.workbench.answer import Answer, answered
 from rapzel.workbench.drawings import VIEWS
@@ -46,9 +47,7 @@ def answer_of(request: HttpRequest, scene: Scene) -> Answer:
     """The scene answered in the person's units, its ribbon as wide as the screen (which the page's script tells)."""
     # Without the cookie, at the very first visit, the wide one; the script then asks anew.
     narrow = request.COOKIES.get("narrow") == "1"
-    return answered(
-        scene.document, bool(getattr(request.user, "imperial", False)), narrow
-    )
+    return answered(scene.document, likes_feet(), narrow)
 
 
 def chosen_view(request: HttpRequest) -> str:

@@ -18,6 +18,7 @@ from rapzel.kit.models import Camera, Lens, Modifier, Strobe, Trigger
 from rapzel.shoots import history, light_services, services
 from rapzel.shoots.models import Scene
 from rapzel.ui import http
+from rapzel.ui.inputs.person import likes_feet
 from rapzel.workbench import rooms
 from rapzel.workbench.fields import Field
 from rapzel.workbench.groups import field_at
@@ -30,16 +31,12 @@ from rapzel.workbench.views.common import (
 )
 
 
-def _imperial(request: HttpRequest) -> bool:
-    return bool(getattr(request.user, "imperial", False))
-
-
 def _field(request: HttpRequest, scene: Scene) -> Field | None:
     """The input that is meant; None where the scene has no such input, or none any more."""
     path, member = request.POST.get("path", ""), request.POST.get("member", "")
     try:
         # A path that leads nowhere is refused by the core, and is no input.
-        return field_at(scene.document, path, member, _imperial(request))
+        return field_at(scene.document, path, member, likes_feet())
     except CoreError:
         return None
 
@@ -87,9 +84,7 @@ def set_value(request: HttpRequest, pk: int) -> HttpResponse:
     if field is None:
         return _no_field(request, scene)
     try:
-        value = field.read(
-            request.POST.get("value", ""), scene.document, _imperial(request)
-        )
+        value = field.read(request.POST.get("value", ""), scene.document, likes_feet())
         found = services.change_scene(scene, {field.path: value}, field.label)
     except CoreError as error:
         return _refused(request, scene, field, error)
@@ -113,7 +108,7 @@ def step_value(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         typed = request.POST.get("typed", "")
         if typed.strip():
-            value = field.read(typed, scene.document, _imperial(request))
+            value = field.read(typed, scene.document, likes_feet())
     except UnitError:
         pass  # steps from the stored value: what is typed is not a value yet
     if not field.quantity or value is None:
