@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 from django.core.management import CommandError, call_command
 
-from tests.apps.test_finding import TIGHT
+from tests.apps.asking import TIGHT
 from tests.plans import LUNGE
 
 

@@ -18,7 +18,7 @@ from rapzel.finding.models import PATIENCE, Finding
 from rapzel.shoots.models import Scene
 from rapzel.shoots.services import change_scene
 from rapzel.ui.lanes import LANE
-from tests.apps.test_finding import question
+from tests.apps.asking import question
 
 
 @pytest.fixture
