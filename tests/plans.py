@@ -16,11 +16,18 @@ MONOBLOC: dict[str, Any] = {
     "hss_loss_stops": 0.7,
 }
 
+# All that differs from try to try is stated, so that what is not known is where a test puts it.
 LUNGE: dict[str, Any] = {
     "format": "rapzel.scene",
     "version": 2,
     "name": "Lunge on black",
-    "motion": {"kind": "steady", "speed_m_s": 9.0, "angle_deg": 90},
+    "motion": {
+        "kind": "steady",
+        "speed_m_s": 9.0,
+        "speed_sd_m_s": 0.0,
+        "angle_deg": 90,
+    },
+    "subject": {"aside_sd_m": 0.0, "above_sd_m": 0.0},
     "camera": {
         "name": "Full-frame body",
         "sensor_width_mm": 36.0,
@@ -32,6 +39,8 @@ LUNGE: dict[str, Any] = {
         "curtain_travel_s": 0.0032,
         "lag_s": 0.055,
         "lag_jitter_s": 0.002,
+        "lag_provenance": "measured",
+        "lags_s": [0.055, 0.055],  # twice the same: what is tested here is jitter
     },
     "lens": {"focal_length_mm": 50.0, "subject_distance_m": 4.0},
     "exposure": {

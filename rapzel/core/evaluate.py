@@ -112,6 +112,8 @@ def _timing_facts(physics: Physics) -> TimingFacts:
         share_slow_enough=None if shares is None else shares.slow_enough,
         share_in_moment=None if shares is None else shares.in_moment,
         share=timing.share,
+        share_low=timing.share_low,
+        share_high=timing.share_high,
         judged=timing.judged,
         unknown=list(timing.unknown),
         offset_m=timing.offset_m,
@@ -125,10 +127,12 @@ def _timing_facts(physics: Physics) -> TimingFacts:
                 identity=one.identity,
                 uniform=one.uniform,
                 provenance=one.provenance,
+                doubt_s=one.doubt_s,
             )
             for one in timing.delays
         ],
         share_noticed=None if shares is None else shares.noticed,
+        share_heard=None if shares is None else shares.heard,
         metered=timing.metered,
         resolution_s=physics.scene.trigger.resolution_s,
     )

@@ -7,9 +7,12 @@ from typing import NamedTuple
 from django.db.models import BooleanField, ExpressionWrapper, Q
 
 from rapzel.core.document.places import Document
+from rapzel.core.physics.timing import Timing
 from rapzel.core.shared import units
 from rapzel.core.trigger.learning import (
+    FEW,
     Bias,
+    Planned,
     from_counts,
     from_offsets,
     next_delay_s,
@@ -22,6 +25,8 @@ from rapzel.workbench.answer import Answer
 
 # tries that teach of the plan: what is older was tried by another hand, in another light
 _LAST = 300
+# what tells of when the light came; a ghost, a smear or a band tell of something else
+_OF_TIMING = (Outcome.KEEP, Outcome.EARLY, Outcome.LATE, Outcome.MISSED)
 
 
 @dataclass(frozen=True)
@@ -78,8 +83,17 @@ def learnt_of(scene: Scene, answer: Answer) -> Learnt:
     following, hint = _hint(bias, plan.trigger.set_delay_s, plan.trigger.resolution_s)
     if bias is not None and bias.basis == "offsets" and bare:
         hint += f" Left out: {bare} early or late without an offset."
-    against = plan_against_takes(timing.share, landed[Outcome.KEEP], landed.total())
+    # Of a ghost or a smear nobody knows whether it came in time.
+    told = sum(landed[outcome] for outcome in _OF_TIMING)
+    against = plan_against_takes(_planned(timing), landed[Outcome.KEEP], told)
     return Learnt(against, _misses(counts), hint, following)
+
+
+def _planned(timing: Timing) -> Planned | None:
+    """The share that the plan lets land, with its range; None where it says nothing of landing."""
+    if timing.share is None or timing.shares is None:
+        return None
+    return Planned(timing.share, timing.shares.low, timing.shares.high)
 
 
 def _bias(
@@ -108,6 +122,9 @@ def _misses(counts: Counter[str]) -> str:
         return ""
     if early == late:
         return f"{early} early, {late} late: neither dominates."
+    # One miss of one is no rule.
+    if early + late < FEW:
+        return f"{early} early, {late} late so far."
     if early > late:
         more = "early"
     else:

@@ -25,6 +25,7 @@ from django.utils import timezone
 
 from rapzel.core.document.places import Document
 from rapzel.core.shared.errors import DocumentError, UnitError
+from rapzel.core.trigger.learning import FEW
 from rapzel.core.trigger.success import HitRate, hit_rate, tries_for
 from rapzel.shoots.models import Scene
 from rapzel.takes.models import Outcome, Take, TakePicture
@@ -126,10 +127,14 @@ def totals(scene: Scene) -> dict[str, Any]:
     counts = Counter(dict(living.values_list("outcome").annotate(count=Count("*"))))
     tries = sum(counts.values())
     # Without a try there is no rate, not one of nothing.
-    rate: HitRate | None = hit_rate(counts[Outcome.KEEP], tries) if tries else None
+    # Of one or two it would be what was assumed before them more than what they say.
+    rate: HitRate | None = None
+    if tries >= FEW:
+        rate = hit_rate(counts[Outcome.KEEP], tries)
     rows = [(outcome.label, counts[outcome]) for outcome in Outcome]
     return {
         "tries": tries,
+        "kept": counts[Outcome.KEEP],
         "counts": rows,
         "rate": rate,
         "more": tries_for(rate.mean) if rate else None,

@@ -8,12 +8,12 @@ from django.http import HttpRequest
 from django.utils.safestring import SafeString
 
 from rapzel.core.document.scene import Scene as SceneDocument
+from rapzel.core.physics.hearing import lockout_s
 from rapzel.core.shared import units
 from rapzel.core.tools import beam, beam_words, flight
 from rapzel.core.tools.beam_asked import BeamAnswered, BeamAsked
 from rapzel.core.trigger.links import Beam, Finger, Sound
 from rapzel.core.verdict.change import Change
-from rapzel.core.verdict.sensing import lockout_s
 from rapzel.core.verdict.timing_fixes import (
     SCHOOLS,
     ChainOutcome,

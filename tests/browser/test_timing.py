@@ -76,7 +76,7 @@ def test_the_microphone_is_dragged_and_a_recording_dropped_in(at) -> None:
 def test_arrow_and_beam_by_dragging_and_by_typing(at, watch) -> None:
     watch.expected.add(422)
     page = at("/scenes/{pk}/timing/", "Arrow")
-    expect(page.locator(".beam-says")).to_contain_text("of the triggers land")
+    expect(page.locator(".beam-says")).to_contain_text("of the passes land")
     upstream = page.get_by_label("Upstream")
     drag(page, page.locator("#sensor circle.handle").first, -60, 0)
     expect(upstream).not_to_have_value("40 cm")

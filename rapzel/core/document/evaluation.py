@@ -66,6 +66,7 @@ class LagFact(_Result):
     identity: str | None = None
     uniform: bool = False
     provenance: Provenance | None = None
+    doubt_s: float = 0.0  # once for the whole plan; holds in nine of ten cases
 
 
 class TimingFacts(_Result):
@@ -86,8 +87,12 @@ class TimingFacts(_Result):
     offset_m: float | None
     too_late_s: float
     lags: list[LagFact]
-    # of all passes, that the beam notices; the other shares are of these
+    # of all passes, that the beam notices: in frame, focus and moment are shares of these, `share` is of all
     share_noticed: float | None = None
+    share_heard: float | None = None  # of all tries, fired by the event and only once
+    # where `share` lies in nine of ten plans like this one, by what is claimed or not stated in it
+    share_low: float | None = None
+    share_high: float | None = None
     metered: bool = False  # two beams set the delay for every try anew
     resolution_s: float = 0.0  # steps in which the delay can be set
 

@@ -143,17 +143,17 @@ class Subject(Part):
     extent_m: float = Field(
         0.0, ge=0, le=1e4, description="what must be in the frame, along the movement"
     )
-    aside_sd_m: float = Field(
-        0.0,
+    aside_sd_m: float | None = Field(
+        None,
         ge=0,
         le=1e4,
-        description="spread of ways on the level; sd, or half width where even",
+        description="spread of ways on the level; sd, or half width where even; null: not known",
     )
-    above_sd_m: float = Field(
-        0.0,
+    above_sd_m: float | None = Field(
+        None,
         ge=0,
         le=1e4,
-        description="spread of ways up and down; of a fall: towards the camera",
+        description="spread of ways up and down; of a fall: towards the camera; null: not known",
     )
     ways_shape: Literal["normal", "uniform"] = "normal"
     thick_m: float | None = Field(
@@ -165,8 +165,8 @@ class Subject(Part):
 
     @property
     def strays(self) -> bool:
-        """Whether its ways differ from try to try."""
-        return self.aside_sd_m > 0 or self.above_sd_m > 0
+        """Whether its ways differ from try to try; unless somebody says that they do not, they do."""
+        return self.aside_sd_m != 0 or self.above_sd_m != 0
 
 
 class Trigger(Part):

@@ -30,6 +30,8 @@ class Leap(Movement):
     beginning: ClassVar = {"rise_m": 0.5, "from_apex_s": 0.05}
     bent = True
 
+    speed_doubt: ClassVar[float] = 0.2  # of the speed along the ground, as remembered
+
     def local(self, time_s: Number, wanted_s: float, extra_m_s: Number = 0.0) -> Local:
         since = np.asarray(time_s, dtype=float) - wanted_s + self.from_apex_s
         at_event = self.from_apex_s - wanted_s

@@ -42,6 +42,7 @@ class Steady(_Straight):
     )
 
     title = "steady speed"
+    speed_doubt: ClassVar[float] = 0.2  # as remembered
     beginning: ClassVar = {"speed_m_s": 8.0}
 
     @property

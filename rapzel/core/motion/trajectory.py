@@ -14,6 +14,7 @@ import numpy as np
 from scipy.optimize import brentq
 
 from rapzel.core.motion.kinematics import Array, Number
+from rapzel.core.shared import constants
 from rapzel.core.shared.once import once
 from rapzel.core.shared.part import Part, shown
 
@@ -70,13 +71,14 @@ class Movement(Part):
         le=1000,
         description="how far the moving part is nearer than the subject",
     )
-    speed_sd_m_s: float = shown(
-        0.0,
+    speed_sd_m_s: float | None = shown(
+        None,
         "Spread of speeds",
         "speed",
+        "from try to try; empty: not known",
         ge=0,
         le=1e4,
-        description="spread of speeds from try to try",
+        description="spread of speeds from try to try; null: not known",
     )
 
     title: ClassVar[str]
@@ -84,6 +86,21 @@ class Movement(Part):
     upright: ClassVar[bool] = False  # moves along the height of the frame
     bent: ClassVar[bool] = False  # speed or direction change while it moves
     source: ClassVar[str] = MECHANICS
+    # How far the usual speed may be off where nobody states a spread, as a share of it (memory): what is given by
+    # heights and rates is better known than a speed that somebody remembers.
+    speed_doubt: ClassVar[float] = 0.05
+
+    @property
+    def stated_sd_m_s(self) -> float:
+        """Spread of speeds from try to try as far as it is stated [m/s]."""
+        return self.speed_sd_m_s or 0.0
+
+    def mean_doubt_m_s(self, usual_m_s: float) -> float:
+        """How far the usual speed may be off for a whole shoot [m/s]; holds in nine of ten cases."""
+        if self.speed_sd_m_s is None:
+            return abs(usual_m_s) * self.speed_doubt
+        # Of a stated spread a part is of the performer of the day, and stays for all tries.
+        return self.speed_sd_m_s * constants.OF_THE_DAY * constants.NINE_IN_TEN_SD
 
     @abstractmethod
     def local(self, time_s: Number, wanted_s: float, extra_m_s: Number = 0.0) -> Local:

@@ -214,7 +214,7 @@ def _frame_of(scene: Framed, trajectory: Trajectory) -> Frame:
     frame = Frame(
         trajectory=trajectory,
         # Half of all tries are faster than the usual one: the freeze is judged for five in six.
-        judged_extra_m_s=motion.speed_sd_m_s,
+        judged_extra_m_s=motion.stated_sd_m_s,
         magnification=m,
         pixel_pitch_m=pitch,
         field_width_m=width / m,

@@ -9,7 +9,7 @@ from rapzel.core.document.scene import Scene
 from rapzel.core.motion import Axes, Trajectory
 from rapzel.core.motion.kinematics import Number
 from rapzel.core.physics.timed import Timed
-from rapzel.core.shared import draws
+from rapzel.core.shared import constants, draws
 from rapzel.core.shared.once import once
 from rapzel.core.trigger import crossing
 from rapzel.core.trigger.links import Beam
@@ -23,9 +23,9 @@ def beam_of(scene: Scene | Timed) -> Beam | None:
     return next((link for link in scene.trigger.links if isinstance(link, Beam)), None)
 
 
-def _spread(shape: str, size: float, source: int) -> Number:
+def _spread(shape: str, size: Number, source: int) -> Number:
     """Draws with that standard deviation, or that half width where they are even."""
-    if not size:
+    if not np.any(size):
         return 0.0
     if shape == "uniform":
         # An even spread of half width w has a standard deviation of w / √3.
@@ -39,14 +39,30 @@ class Passing:
 
     scene: Scene | Timed
     trajectory: Trajectory
+    # as widely as ways may spread where nobody states it [m, sd]
+    unsaid_ways_m: float = 0.0
 
     @once
     def extra_m_s(self) -> Number:
-        """How much faster than usual each try is [m/s]."""
-        sd = self.scene.motion.speed_sd_m_s
-        if sd:
-            return sd * draws.normal(draws.SPEED)
-        return 0.0
+        """How much faster than usual each try is [m/s]: by its own spread, and by what the usual speed is off."""
+        motion, usual = self.scene.motion, self.trajectory.wanted_speed_m_s
+        off = motion.mean_doubt_m_s(usual) / constants.NINE_IN_TEN_SD
+        own: Number
+        if motion.speed_sd_m_s is None:
+            most = constants.UNSAID_SPEEDS * usual
+            own = most * draws.of_each_try(draws.world_share(draws.OWN_SPEED))
+        else:
+            own = motion.speed_sd_m_s * math.sqrt(1 - constants.OF_THE_DAY**2)
+        if not off and not np.any(own):
+            return 0.0
+        of_the_plan = draws.of_each_try(off * draws.world_normal(draws.MEAN_SPEED))
+        return np.asarray(of_the_plan + own * draws.normal(draws.SPEED))
+
+    def _ways(self, stated_m: float | None) -> Number:
+        """The spread of ways in one direction [m]: as stated, or anything up to what such subjects do."""
+        if stated_m is not None:
+            return stated_m
+        return self.unsaid_ways_m * draws.of_each_try(draws.world_share(draws.WAYS))
 
     @once
     def way(self) -> Axes:
@@ -67,10 +83,16 @@ class Passing:
         aside, above = crossing.sideways(self.way)
         return crossing.added(
             crossing.scaled(
-                aside, _spread(subject.ways_shape, subject.aside_sd_m, draws.ASIDE)
+                aside,
+                _spread(
+                    subject.ways_shape, self._ways(subject.aside_sd_m), draws.ASIDE
+                ),
             ),
             crossing.scaled(
-                above, _spread(subject.ways_shape, subject.above_sd_m, draws.ABOVE)
+                above,
+                _spread(
+                    subject.ways_shape, self._ways(subject.above_sd_m), draws.ABOVE
+                ),
             ),
         )
 

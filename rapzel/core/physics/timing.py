@@ -1,8 +1,10 @@
 """When the light of a scene comes and where that finds the subject, on tries over its trajectory (science §11)."""
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
+from typing import NamedTuple
 
 import numpy as np
 
@@ -13,10 +15,19 @@ from rapzel.core.motion.kinematics import Number
 from rapzel.core.physics.framing import Frame
 from rapzel.core.physics.passing import Passing, beam_of
 from rapzel.core.physics.timed import Timed
-from rapzel.core.shared import draws
+from rapzel.core.shared import constants, draws
 from rapzel.core.trigger import chain, tries
+from rapzel.core.trigger.hearing import Heard
+from rapzel.core.trigger.link import doubt_of
 from rapzel.core.trigger.links import Beam, Delay, Valve
 from rapzel.core.trigger.tries import Landing, Shares, Tries, Window
+
+
+class LitFor(NamedTuple):
+    """How long the light lasts that stops the motion [s], and how much longer it may [stops]."""
+
+    lasts_s: float
+    doubt_stops: float = 0.0
 
 
 def wanted_s(scene: Scene | Timed) -> float | None:
@@ -66,7 +77,14 @@ def delays_of(scene: Scene | Timed, method: Method) -> tuple[Delay, ...]:
         jitter, known = camera.lag_jitter_s, camera.lag_provenance
         delays.append(
             Delay(
-                "camera", camera.release_lag_s, jitter, False, known, "camera", "camera"
+                "camera",
+                camera.release_lag_s,
+                jitter,
+                False,
+                known,
+                "camera",
+                "camera",
+                doubt_of(camera.release_lag_s, known, camera.lags_s),
             )
         )
     if method.pulsed:
@@ -78,6 +96,7 @@ def delays_of(scene: Scene | Timed, method: Method) -> tuple[Delay, ...]:
                 0.0,
                 kind="latency",
                 identity="latency",
+                doubt_s=doubt_of(trigger.latency_s, None),
             )
         )
     return tuple(delays)
@@ -113,6 +132,25 @@ class Timing:
         if self.judged and self.shares:
             return self.shares.joint
         return None
+
+    @property
+    def share_low(self) -> float | None:
+        """The least that this share may be in nine of ten such plans."""
+        if self.judged and self.shares:
+            return self.shares.low
+        return None
+
+    @property
+    def share_high(self) -> float | None:
+        """The most that it may be."""
+        if self.judged and self.shares:
+            return self.shares.high
+        return None
+
+    @property
+    def lag_doubt_s(self) -> float:
+        """How far the whole chain may be off once for all tries [s]; holds in nine of ten cases."""
+        return math.hypot(*(one.doubt_s for one in self.delays))
 
     @property
     def position_sd_m(self) -> float | None:
@@ -170,11 +208,31 @@ def _usual_s(scene: Scene | Timed, passed: float, wanted: float | None) -> float
     return passed + waits + scene.trigger.set_delay_s
 
 
+def _unsaid_ways_m(scene: Scene | Timed, frame: Frame) -> float:
+    """As widely as ways may spread where nobody states it [m, sd]."""
+    if scene.subject.extent_m:
+        return scene.subject.extent_m * constants.UNSAID_WAYS
+    return frame.field_width_m * constants.UNSAID_WAYS_OF_FRAME
+
+
+def _doubts(scene: Scene | Timed, usual_m_s: float, off_s: float) -> frozenset[int]:
+    """What of a scene's tries is off once for all of them: kinds of `draws.world_share`."""
+    motion, subject = scene.motion, scene.subject
+    there = {
+        draws.LAGS: off_s > 0,
+        draws.MEAN_SPEED: motion.mean_doubt_m_s(usual_m_s) > 0,
+        draws.OWN_SPEED: motion.speed_sd_m_s is None and usual_m_s > 0,
+        draws.WAYS: subject.aside_sd_m is None or subject.above_sd_m is None,
+    }
+    return frozenset(kind for kind, is_there in there.items() if is_there)
+
+
 def drawn_tries(
-    scene: Scene | Timed, trajectory: Trajectory, delays: Sequence[Delay]
+    scene: Scene | Timed, trajectory: Trajectory, delays: Sequence[Delay], frame: Frame
 ) -> Tries:
     """The tries of a scene whose lags and jitters are all known."""
-    passing, beam = Passing(scene, trajectory), _measuring(scene)
+    passing = Passing(scene, trajectory, _unsaid_ways_m(scene, frame))
+    beam = _measuring(scene)
     passed = chain.total_lag_s(delays)
     assert passed is not None, "asked of a chain that is known"
     reached: Number = passed
@@ -190,11 +248,21 @@ def drawn_tries(
         second = chain.error_s(delays[place - 1], place)
         # The unit cannot fire before its signal has gone through the chain.
         reached = np.maximum(passed, passing.metered_s(beam, first, second))
+    # What lags are off by once for all tries: independent of each other, so their squares add up.
+    off_s = math.hypot(*(one.doubt_s for one in delays)) / constants.NINE_IN_TEN_SD
+    of_the_plan: Number = 0.0
+    if off_s:
+        of_the_plan = draws.of_each_try(off_s * draws.world_normal(draws.LAGS))
     # The set delay is the unit's own clock and has no jitter worth counting; the links have theirs.
     light = (
-        reached + scene.trigger.set_delay_s + chain.errors_s(delays) + passing.later_s
+        reached
+        + scene.trigger.set_delay_s
+        + of_the_plan
+        + chain.errors_s(delays)
+        + passing.later_s
     )
-    return Tries(light, passing.extra_m_s, passing.beside, passing.counted)
+    doubts = _doubts(scene, trajectory.wanted_speed_m_s, off_s)
+    return Tries(light, passing.extra_m_s, passing.beside, passing.counted, doubts)
 
 
 # some of 0.3 MB: a change and the proposals that are tried beside it
@@ -237,36 +305,45 @@ def _whatever_lights_it(
     )
     if jitter is None:
         return timing, None
-    drawn = drawn_tries(scene, trajectory, delays)
+    drawn = drawn_tries(scene, trajectory, delays, frame)
     return timing, tries.landing(trajectory, drawn, window_of(scene, frame))
 
 
-def _shares(landed: Landing, method: Method, frame: Frame, lit_s: float) -> Shares:
-    """Shares of the tries; `lit_s` is the time of light that stops the motion."""
-    if lit_s <= 0:
-        return tries.shares_of(landed, slow=None)
+def _shares(
+    landed: Landing, method: Method, frame: Frame, lit: LitFor, heard: Heard
+) -> Shares:
+    """Shares of the tries by the time of light that stops the motion."""
+    if lit.lasts_s <= 0:
+        return tries.shares_of(landed, None, heard)
     # A light about its middle: the exposure of a shutter; a pulse begins where it comes.
     if method.room_apart:
-        lasts_s = lit_s
+        lasts_s = lit.lasts_s
     else:
         lasts_s = 0.0
     # A try whose image moves further than the circle while it is lit is not sharp, however well it
     # is placed.
-    fastest_m_s = frame.circle_m / lit_s
+    fastest_m_s: Number = frame.circle_m / lit.lasts_s
+    doubts: frozenset[int] = frozenset()
+    if lit.doubt_stops:
+        # A pulse that is longer than told is so in all tries.
+        sd = lit.doubt_stops / constants.NINE_IN_TEN_SD
+        longer = 2.0 ** (sd * draws.world_normal(draws.DURATION))
+        fastest_m_s = fastest_m_s / draws.of_each_try(longer)
+        doubts = frozenset({draws.DURATION})
     slow = tries.slow_enough(
         frame.trajectory, landed.tries, frame.image_speed_of, fastest_m_s, lasts_s
     )
-    return tries.shares_of(landed, slow)
+    return tries.shares_of(landed, slow, heard, doubts)
 
 
 # a proposal that changes the amount of light leaves its times alone
 @lru_cache(maxsize=64)
 def timing_of(
-    scene: Timed, method: Method, frame: Frame, lit_s: float | None
+    scene: Timed, method: Method, frame: Frame, lit: LitFor | None, heard: Heard
 ) -> Timing:
-    """The chain's answer; `lit_s` is the time of light that stops the motion, None while no light does."""
+    """The chain's answer; `lit` is the light that stops the motion, None while none does."""
     timing, landed = _whatever_lights_it(scene, method, frame)
-    if lit_s is None:
+    if lit is None:
         return Timing(
             delays=timing.delays,
             unknown=("a light", *timing.unknown),
@@ -276,5 +353,5 @@ def timing_of(
         )
     if landed is None:
         return timing
-    shares = _shares(landed, method, frame, lit_s)
+    shares = _shares(landed, method, frame, lit, heard)
     return replace(timing, shares=shares, judged=scene.moment.stated)

@@ -1,5 +1,6 @@
 """A scene with its physics worked out once: what `evaluate`, the drawings and the rehearsal all read."""
 
+import math
 from dataclasses import dataclass
 
 from rapzel.core.document.scene import Scene
@@ -8,6 +9,7 @@ from rapzel.core.methods import Method, method_of
 from rapzel.core.motion import Trajectory
 from rapzel.core.physics import daylight, exposing, framing, lights, pace, timing
 from rapzel.core.physics.exposing import Recorded, Trail
+from rapzel.core.physics.hearing import heard_of
 from rapzel.core.physics.lights import Lit
 from rapzel.core.physics.timed import timed
 from rapzel.core.shared import constants
@@ -411,8 +413,14 @@ class Physics:
 
     @once
     def timing(self) -> timing.Timing:
+        lasts_s, lit = self.stopping_s, None
+        if lasts_s is not None:
+            doubt = 0.0
+            if lasts_s > 0:
+                doubt = math.log2((self.pessimistic_s or lasts_s) / lasts_s)
+            lit = timing.LitFor(lasts_s, doubt)
         return timing.timing_of(
-            timed(self.scene), self.method, self.frame, self.stopping_s
+            timed(self.scene), self.method, self.frame, lit, heard_of(self.scene)
         )
 
     @once

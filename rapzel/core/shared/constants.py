@@ -44,6 +44,23 @@ WAVELENGTH_M = 550e-9  # middle of the visible, for diffraction
 DURATION_DOUBT = {"measured": 0.1, "claimed": 0.35, "estimated": 0.5}
 LIGHT_DOUBT = {"measured": 0.1, "claimed": 0.5, "estimated": 1.0}
 DIAL_DOUBT = 0.15  # of a power dial whose steps were not measured
+# A range "± doubt" is meant to hold in nine of ten cases; so many standard deviations are that for a normal law.
+NINE_IN_TEN_SD = 1.645
+# How far a lag may be off for a whole shoot, as a share of it, by how it is known (memory; a bench does better).
+LAG_DOUBT = {"measured": 0.02, "claimed": 0.15, "estimated": 0.3}
+# How far the mean of a person who was never measured is from the common one [s], either way (memory).
+FINGER_DOUBT_S = {"reacts": 0.04, "anticipates": 0.03}
+TAPE_DOUBT = (
+    0.02  # of a distance taken with a tape, and so of the air that sound passes
+)
+# A spread of ways that nobody stated is anywhere between none and so much of the subject's length (memory).
+UNSAID_WAYS = 0.25
+# the same where its length is not stated, as a share of the width of the frame
+UNSAID_WAYS_OF_FRAME = 0.05
+UNSAID_SPEEDS = 0.1  # a spread of speeds that nobody stated: from none to so much of the speed (memory)
+# Of a stated spread of speeds half the variance is from try to try; the other half is whose body it is on that day,
+# and off once for all tries (memory). Together they are what was stated.
+OF_THE_DAY = math.sqrt(0.5)
 BEYOND_TABLE_DOUBT = 0.35  # more for each stop of power outside the known settings
 BETWEEN_DOUBT = 0.1  # more for each stop between a power and the nearest known setting
 CONVERTED_DOUBT = 0.3  # more where t.1 is worked out from t.5

@@ -5,6 +5,7 @@ the truth for the same work, and the same scene always gives the same answer.
 """
 
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -20,6 +21,16 @@ SOURCES = 16
 # What varies beside the links, which are sources 1, 2, … in their order.
 SPEED, MEASURED, ZONE, ASIDE, ABOVE = 0, 12, 13, 14, 15
 _SEED = 2027
+
+# A plan has two kinds of error. Jitter differs from try to try; what is claimed or remembered is off once for all of
+# them. So the tries come in worlds: in each of them what is doubtful has one value, and tries differ by jitter alone.
+WORLDS = 64
+EACH = (
+    TRIES // WORLDS
+)  # tries of one world; any such block of the sequence is evenly spread itself
+# What may be off once for the whole plan.
+LAGS, MEAN_SPEED, DURATION, WAYS, OWN_SPEED, DEAF = 0, 1, 2, 3, 4, 5
+_KINDS_OF_DOUBT = 6
 
 
 @lru_cache(maxsize=1)
@@ -44,6 +55,34 @@ def _again(values: Array, round_: int) -> Array:
     if round_:
         return values[_order(round_)]
     return values
+
+
+@lru_cache(maxsize=1)
+def _worlds() -> Array:
+    points: Array = qmc.Sobol(_KINDS_OF_DOUBT, seed=_SEED).random(WORLDS).T
+    return np.ascontiguousarray(np.clip(points, 1e-12, 1 - 1e-12))
+
+
+@lru_cache(maxsize=_KINDS_OF_DOUBT)
+def world_share(kind: int) -> Array:
+    """Evenly spread draws in 0 … 1 of what is off once for a plan, one for each of `WORLDS`."""
+    return np.asarray(_worlds()[kind])
+
+
+@lru_cache(maxsize=_KINDS_OF_DOUBT)
+def world_normal(kind: int) -> Array:
+    """Standard normal draws of what is off once for a plan, one for each of `WORLDS`."""
+    return np.asarray(ndtri(world_share(kind)))
+
+
+def of_each_try(by_world: Array) -> Array:
+    """A value of each world for each of its tries: `WORLDS` values become `TRIES`."""
+    return np.repeat(by_world, EACH)
+
+
+def by_world(tries: npt.NDArray[Any]) -> npt.NDArray[Any]:
+    """Values of tries, world by world: `TRIES` values become `WORLDS` × `EACH`."""
+    return tries.reshape(WORLDS, EACH)
 
 
 def normal(source: int) -> Array:

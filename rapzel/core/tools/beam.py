@@ -121,7 +121,7 @@ def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
     wanted, subject = timing.wanted_delay_s or 0.0, scene.subject
     given: dict[str, Any] = {
         "speed_m_s": speed,
-        "speed_sd_m_s": scene.motion.speed_sd_m_s,
+        "speed_sd_m_s": scene.motion.stated_sd_m_s,
         # The even acceleration that covers the same way in the same time.
         "gains_m_s2": 2 * (upstream - speed * wanted) / wanted**2
         if wanted > 0 and scene.motion.bent
@@ -131,8 +131,8 @@ def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
         "lag_s": timing.flash_after_event_s,
         "jitter_s": timing.jitter_s,
         "upstream_m": upstream,
-        "aside_sd_m": subject.aside_sd_m,
-        "above_sd_m": subject.above_sd_m,
+        "aside_sd_m": subject.aside_sd_m or 0.0,
+        "above_sd_m": subject.above_sd_m or 0.0,
         "ways_shape": subject.ways_shape,
         "thick_m": subject.thick_m,
         "extent_m": subject.extent_m,

@@ -112,13 +112,13 @@ class Closed(ToolAnswer):
 
 
 class BeamAnswered(ToolAnswer):
-    """Shares of the triggers that land [0 … 1]; None where lag or jitter is not known."""
+    """Shares of the triggers [0 … 1], and `share` of all passes; None where lag or jitter is not known."""
 
     share_in_frame: float | None
     share_in_focus: float | None
     share_in_place: float | None
     share: float | None = Field(
-        description="in frame and focus, and in the place where that is stated"
+        description="of all passes: noticed, in frame and focus, and in the place where that is stated"
     )
     share_framed_and_sharp: float | None = Field(
         description="in frame and focus, wherever"

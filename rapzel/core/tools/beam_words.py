@@ -13,9 +13,13 @@ def says(asked: BeamAsked, answer: BeamAnswered) -> str:
     """The answer in one sentence."""
     if answer.share is None or answer.travel_m is None:
         return "How long it takes from the beam to the light is not known, so how often it lands is not: measure it."
-    text = f"{format_percent(answer.share)} of the triggers land in frame and focus"
+    text = f"{format_percent(answer.share)} of the passes land in frame and focus"
     if answer.share_in_place is not None:
         text += f" within {format_length(asked.place_m or 0.0)} of the place"
+    # Whoever never cuts the beam is a try as well, and leaves no picture.
+    missed = 1 - (answer.share_noticed or 0.0)
+    if missed >= 0.005:
+        text += f"; {format_percent(missed)} miss the beam"
     off = answer.travel_m - asked.upstream_m
     if off > 0:
         where = "past"

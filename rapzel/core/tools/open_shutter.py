@@ -16,6 +16,7 @@ from scipy.stats import nbinom
 
 from rapzel.core.document.evaluation import Evaluation
 from rapzel.core.document.scene import Scene
+from rapzel.core.physics.hearing import lockout_s
 from rapzel.core.shared.part import Part, shown
 from rapzel.core.shared.units import (
     format_minutes,
@@ -24,7 +25,6 @@ from rapzel.core.shared.units import (
     format_time,
 )
 from rapzel.core.tools.tool import Tool, ToolAnswer
-from rapzel.core.verdict.sensing import lockout_s
 
 _COUNTED = 2000  # pops up to which each is counted for the mean
 _MOST_FRAMES = 1e7  # beyond these nobody gets there

@@ -135,7 +135,7 @@ def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
     lags = [lag.lag_s for lag in evaluation.timing.lags]
     given: dict[str, Any] = {
         "speed_m_s": max(float(physics.trajectory.speed_m_s(0.0)), 0.001),
-        "speed_sd_m_s": scene.motion.speed_sd_m_s,
+        "speed_sd_m_s": scene.motion.stated_sd_m_s,
     }
     if all(lag is not None for lag in lags):
         # (with one lag that is not known the sum would be too short, so none is given)

@@ -70,7 +70,10 @@ class Passes:
 
 @dataclass(frozen=True, slots=True)
 class Landed:
-    """Shares of the tries that the beam notices [0 … 1], of `noticed` of all passes; error_share: standard error."""
+    """Shares of the tries that the beam notices [0 … 1], and `joint` of all passes: who misses it leaves no keeper.
+
+    noticed: of all passes; error_share: standard error.
+    """
 
     in_frame: float
     in_focus: float
@@ -122,17 +125,18 @@ class _Tally:
         number = max(self.noticed, 1)
         share = {name: count / number for name, count in self.counts.items()}
         mean = self.sum / number
+        joint = self.counts["joint"] / self.passes
         # Where all or none land, the error is that of half a try.
-        variance = max(share["joint"] * (1 - share["joint"]), 0.25 / number)
+        variance = max(joint * (1 - joint), 0.25 / self.passes)
         return Landed(
             share["in_frame"],
             share["in_focus"],
             share.get("in_place"),
             share["framed_and_sharp"],
-            share["joint"],
+            joint,
             self.noticed / self.passes,
             math.sqrt(max(self.squares / number - mean**2, 0.0)),
-            math.sqrt(variance / number),
+            math.sqrt(variance / self.passes),
         )
 
 

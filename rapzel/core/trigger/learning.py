@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.special import ndtri
+from scipy.special import ndtri, stdtrit
 
 from rapzel.core.shared.steps import settled
 from rapzel.core.trigger.success import HitRate, hit_rate
@@ -24,11 +24,13 @@ class Bias:
     spread_s: float | None
     tries: int
     basis: str
+    # standard errors beyond which one log in twenty lies by chance: more where few tries tell their own spread
+    reach: float = 2.0
 
     @property
     def sure(self) -> bool:
-        """Whether the bias is told apart from none: beyond two standard errors."""
-        return abs(self.late_s) > 2 * self.error_s
+        """Whether the bias is told apart from none."""
+        return abs(self.late_s) > self.reach * self.error_s
 
 
 def from_offsets(
@@ -46,12 +48,15 @@ def from_offsets(
     spread = own if own is not None else planned_jitter_s
     if spread is None:
         return Bias(float(offsets.mean()), math.inf, None, offsets.size, "offsets")
+    # The spread of three tries is itself a guess, which Student's t makes up for.
+    reach = 2.0 if own is None else float(stdtrit(offsets.size - 1, 0.975))
     return Bias(
         float(offsets.mean()),
         max(spread, _LEAST_SD) / math.sqrt(offsets.size),
         own,
         offsets.size,
         "offsets",
+        reach,
     )
 
 
@@ -93,20 +98,44 @@ def next_delay_s(now_s: float, bias: Bias, resolution_s: float) -> float | None:
     return max(settled(wanted, step), 0.0)
 
 
-def plan_against_takes(planned: float | None, hits: int, tries: int) -> str:
-    """'Plan says 38 %, your takes say 30 % (13 to 50)': nothing before the first try."""
+@dataclass(frozen=True, slots=True)
+class Planned:
+    """Share of tries that a plan lets land [0 … 1], and where it lies by what is doubtful in the plan."""
+
+    share: float
+    low: float
+    high: float
+
+    @property
+    def says(self) -> str:
+        """'38 %', or with its range where it has one."""
+        low, high = _percent(self.low), _percent(self.high)
+        if low == high:
+            return f"{_percent(self.share)} %"
+        return f"{_percent(self.share)} % ({low} to {high})"
+
+
+def plan_against_takes(planned: Planned | None, hits: int, tries: int) -> str:
+    """'Plan says 38 %, your takes say 30 % (13 to 50)': nothing before the first try.
+
+    hits, tries: of those whose outcome tells of timing; a ghost or a smear tells nothing of when the light came.
+    """
     if not tries:
         return ""
     rate: HitRate = hit_rate(hits, tries)
-    said = f"your takes say {_percent(rate.mean)} % ({_percent(rate.low)} to {_percent(rate.high)})"
+    # Of one or two tries a share would be mostly what was assumed before them.
+    if tries < FEW:
+        said = f"{hits} of {tries} {'try' if tries == 1 else 'tries'} landed, which tells little yet"
+    else:
+        said = f"your takes say {_percent(rate.mean)} % ({_percent(rate.low)} to {_percent(rate.high)})"
     if planned is None:
         return f"The plan says nothing of landing; {said}."
-    agrees = rate.low <= planned <= rate.high
+    agrees = rate.low <= planned.high and rate.high >= planned.low
     if agrees:
         tail = ""
     else:
         tail = ": the plan leaves something out"
-    return f"Plan says {_percent(planned)} %, {said}{tail}."
+    return f"Plan says {planned.says}, {said}{tail}."
 
 
 def _percent(share: float) -> int:

@@ -10,7 +10,7 @@ from pydantic import Field
 
 from rapzel.core.shared import constants
 from rapzel.core.shared.part import Lag, NotNegative, shown
-from rapzel.core.trigger.link import ChainLink, Delay, sd_of
+from rapzel.core.trigger.link import ChainLink, Delay, doubt_of, sd_of
 from rapzel.core.trigger.sensors import Beam, Contact, LightSensor, Sound
 
 __all__ = ["KINDS", "Beam", "ChainLink", "Contact", "Delay", "Device", "Finger", "LightSensor", "Link", "Radio",
@@ -53,6 +53,12 @@ class Finger(ChainLink):
         # Pressing ahead takes away what the finder and the body will add.
         return self.look_s - (self.lead_s if self.way == "anticipates" else 0.0)
 
+    def doubt_s(self) -> float:
+        if self.lag_s is not None and self.lag_provenance == "measured":
+            return doubt_of(self.lag_s, "measured", self.lags_s)
+        # A mean error near zero is not known the better for being small.
+        return constants.FINGER_DOUBT_S[self.way]
+
     def delay(self) -> Delay:
         # Fingers are measured by the drills; until then they are taken to be common ones, and said
         # to be.
@@ -76,6 +82,7 @@ class Finger(ChainLink):
             said,
             self.kind,
             self.id,
+            self.doubt_s(),
         )
 
 

@@ -1,9 +1,11 @@
 """The links that sense the event: a microphone, a beam, a sensor of light, a contact (science §11)."""
 
+import math
 from typing import ClassVar, Literal, Self
 
 from pydantic import Field, model_validator
 
+from rapzel.core.shared import constants
 from rapzel.core.shared.errors import OutOfRange
 from rapzel.core.shared.part import NotNegative, shown
 from rapzel.core.shared.units import format_length
@@ -76,6 +78,11 @@ class Sound(ChainLink):
     def extra_s(self) -> float:
         # Beyond the electronics: the way through the air, and the rise at its end.
         return self.distance_m / self.speed_m_s + self.rise_s
+
+    def doubt_s(self) -> float:
+        # The air is known as well as the tape that measured it.
+        air = self.distance_m / self.speed_m_s * constants.TAPE_DOUBT
+        return math.hypot(super().doubt_s(), air)
 
     def says(self) -> str:
         return f"{super().says()}, {self.distance_m:g} m of air"

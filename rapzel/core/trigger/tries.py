@@ -5,17 +5,22 @@ moment. So all conditions are judged on the same drawn tries, and the joint shar
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
 import numpy as np
 import numpy.typing as npt
 
+from rapzel.core.motion.kinematics import Number
 from rapzel.core.motion.trajectory import Axes, Trajectory
+from rapzel.core.shared import draws
 from rapzel.core.shared.once import once
+from rapzel.core.trigger.hearing import SURE, Heard
 
 Flags = npt.NDArray[np.bool_]
 SpeedOnSensor = Callable[[Axes], npt.NDArray[np.float64]]
 _ROUNDING = 1 + 1e-9
+_NINE_IN_TEN = (0.05, 0.95)
+_WIDE = 0.1  # a range of shares [0 … 1] whose cause is worth a word
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,7 +40,13 @@ class Window:
 
 @dataclass(frozen=True, slots=True)
 class Shares:
-    """Shares of all tries [0 … 1]; None where the condition was not asked for."""
+    """Shares of tries [0 … 1]; None where the condition was not asked for.
+
+    The single conditions are shares of the tries that the sensor notices; `joint` is of all of them: who misses the
+    beam, and whoever fires in place of the event, leaves no keeper. `low` to `high` is where `joint` lies in nine of
+    ten plans like this one, by what is doubtful in it; `doubtful_by` is what that comes from most, a kind of
+    `draws.world_share`.
+    """
 
     in_frame: float
     in_focus: float
@@ -43,20 +54,26 @@ class Shares:
     in_moment: float | None
     joint: float
     offset_sd_m: float
-    noticed: float | None = None  # share of all passes that a beam notices
+    low: float
+    high: float
+    noticed: float | None = None  # of all passes, by a beam
+    heard: float | None = None  # of all tries, fired by the event and only once
+    doubtful_by: int | None = None
 
 
 @dataclass(frozen=True, slots=True)
 class Tries:
     """Drawn tries: when the light comes [s after the event], how much faster than usual, and how far off its usual way.
 
-    counted: those that are tries at all, since the sensor fired; None counts all.
+    counted: those that the sensor notices; None: all. doubts: what of them is off once for all tries of a world,
+    kinds of `draws.world_share`.
     """
 
     light_s: npt.ArrayLike
     extra_m_s: npt.ArrayLike = 0.0
     beside: Axes = field(default_factory=lambda: Axes(0.0, 0.0, 0.0))
     counted: Flags | None = None
+    doubts: frozenset[int] = frozenset()
 
 
 def direction(trajectory: Trajectory) -> Axes:
@@ -136,18 +153,17 @@ class Landing:
         return np.asarray(np.logical_and.reduce(np.broadcast_arrays(*asked)))
 
     @once
-    def shares(self) -> Shares:
-        """Their shares, of a light that is short enough for every try."""
-        counted = self.tries.counted
-        return Shares(
-            in_frame=self.share(self.in_frame),
-            in_focus=self.share(self.in_focus),
-            slow_enough=None,
-            in_moment=None if self.in_moment is None else self.share(self.in_moment),
-            joint=self.share(self.all_at_once),
-            offset_sd_m=self.offset_sd_m,
-            noticed=None if counted is None else share_of(counted, None),
-        )
+    def noticed(self) -> float | None:
+        """Share of all passes that the sensor notices; None where it notices all."""
+        if self.tries.counted is None:
+            return None
+        return share_of(self.tries.counted, None)
+
+    def kept(self, flags: Flags) -> Flags:
+        """Which of all `draws.TRIES` are noticed and have a flag."""
+        if self.tries.counted is not None:
+            flags = flags & self.tries.counted
+        return np.broadcast_to(flags, (draws.TRIES,))
 
 
 def landing(trajectory: Trajectory, drawn: Tries, window: Window) -> Landing:
@@ -170,7 +186,7 @@ def slow_enough(
     trajectory: Trajectory,
     drawn: Tries,
     image_speed: SpeedOnSensor,
-    fastest_m_s: float,
+    fastest_m_s: Number,
     lit_s: float,
 ) -> Flags:
     """Whether the image of each try is no faster than a light freezes, at the middle of `lit_s` [s] from its beginning.
@@ -184,13 +200,66 @@ def slow_enough(
     return np.asarray(image_speed(velocity) <= fastest_m_s * _ROUNDING)
 
 
-def shares_of(landed: Landing, slow: Flags | None) -> Shares:
-    """Shares of the tries that count: in the frame, in focus, slow enough, within the moment, and all at once."""
-    if slow is None:
-        return landed.shares
+def shares_of(
+    landed: Landing,
+    slow: Flags | None,
+    heard: Heard = SURE,
+    doubts: frozenset[int] = frozenset(),
+) -> Shares:
+    """Shares of the tries: in the frame, in focus, slow enough, within the moment, and all at once.
+
+    slow: whether each try is slow enough; None is not asked. doubts: what is off once for a world beside what the
+    tries say themselves, kinds of `draws.world_share`.
+    """
     # Never the product of the shares: the same late try is out of frame and out of focus.
-    joint = landed.share(landed.all_at_once & slow)
-    return replace(landed.shares, slow_enough=landed.share(slow), joint=joint)
+    all_at_once = landed.all_at_once
+    if slow is not None:
+        all_at_once = all_at_once & slow
+    by_world = draws.by_world(landed.kept(all_at_once)).mean(axis=1)
+    fired = _fired(heard)
+    by_world = by_world * fired
+    doubts = doubts | landed.tries.doubts
+    if heard.doubled and heard.perhaps_deaf:
+        doubts = doubts | {draws.DEAF}
+    joint = float(by_world.mean())
+    low = high = joint
+    # Without doubts worlds differ by the luck of their draws alone.
+    if doubts:
+        low, high = (float(one) for one in np.quantile(by_world, _NINE_IN_TEN))
+    return Shares(
+        in_frame=landed.share(landed.in_frame),
+        in_focus=landed.share(landed.in_focus),
+        slow_enough=None if slow is None else landed.share(slow),
+        in_moment=None if landed.in_moment is None else landed.share(landed.in_moment),
+        joint=joint,
+        offset_sd_m=landed.offset_sd_m,
+        low=min(low, joint),
+        high=max(high, joint),
+        noticed=landed.noticed,
+        heard=None if heard == SURE else float(np.mean(fired)),
+        doubtful_by=_what_most(by_world, doubts) if high - low > _WIDE else None,
+    )
+
+
+def _fired(heard: Heard) -> npt.NDArray[np.float64]:
+    """Share of the tries of each world that the event fires, and only once [0 … 1]."""
+    once_only = np.full(draws.WORLDS, 1 - heard.doubled)
+    if heard.perhaps_deaf:
+        # Nobody says whether the unit waits for the echo: in every other world it does.
+        once_only[draws.world_share(draws.DEAF) < 0.5] = 1.0
+    return heard.by_the_event * once_only
+
+
+def _what_most(by_world: npt.NDArray[np.float64], doubts: frozenset[int]) -> int:
+    """The doubt by which the shares of worlds differ most: the one whose parabola leaves the least of them over."""
+    left: dict[int, float] = {}
+    for kind in sorted(doubts):
+        at = draws.world_normal(kind)
+        # Being off to either side loses tries, so that a straight line would see nothing.
+        parabola = np.polynomial.polynomial.polyfit(at, by_world, 2)
+        rest = by_world - np.polynomial.polynomial.polyval(at, parabola)
+        left[kind] = float(rest @ rest)
+    return min(left, key=left.__getitem__)
 
 
 def offsets(trajectory: Trajectory, drawn: Tries) -> Axes:

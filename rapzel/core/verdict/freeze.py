@@ -45,7 +45,9 @@ def freeze(physics: Physics) -> Margin:
         )
     value = float(freeze_stops(limit, lasts))
     # Only the longer side counts: a pulse that is shorter than told freezes all the better.
-    doubt = math.log2((physics.pessimistic_s or lasts) / lasts)
+    doubt = math.hypot(
+        math.log2((physics.pessimistic_s or lasts) / lasts), _speed_doubt(physics)
+    )
     if physics.slowest is None:
         known = None
     else:
@@ -78,7 +80,7 @@ def freeze(physics: Physics) -> Margin:
             "doubt",
             doubt,
             "stops",
-            "how far the duration may be off",
+            "how far the duration may be off, and a speed whose spread nobody states",
             constants.SOURCE_MEMORY,
         ),
     ]
@@ -105,6 +107,19 @@ def freeze(physics: Physics) -> Margin:
     elif state == "unsure":
         says = f"probably {says}"
     return margin("freeze", value, "stops", state, says, working, doubt)
+
+
+def _speed_doubt(physics: Physics) -> float:
+    """By how much a speed whose spread nobody states may be faster than the usual one [stops].
+
+    A stated spread is in the value already: the freeze is judged at mean + 1 sd.
+    """
+    motion = physics.scene.motion
+    if motion.speed_sd_m_s is not None:
+        return 0.0
+    usual = physics.trajectory.wanted_speed_m_s
+    off = math.hypot(motion.mean_doubt_m_s(usual), constants.UNSAID_SPEEDS * usual)
+    return math.log2(1 + off / usual) if usual > 0 else 0.0
 
 
 def _doubled(physics: Physics) -> tuple[State, str] | None:

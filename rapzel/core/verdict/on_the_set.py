@@ -10,6 +10,7 @@ from rapzel.core.physics import Physics
 from rapzel.core.shared import units
 from rapzel.core.trigger.links import Beam, Device, Finger, Sound, Valve
 from rapzel.core.trigger.success import tries_for
+from rapzel.core.verdict.timely import doubtful
 
 _USUALLY, _NEARLY_ALWAYS = 0.5, 0.95
 _LIES = {
@@ -111,48 +112,94 @@ def _steps_of(link: object) -> Iterator[str]:
 
 @dataclass(frozen=True, slots=True)
 class Expected:
-    """Tries for the wanted keepers by timing alone: on half of all days, and on nineteen of twenty."""
+    """Tries for the wanted keepers: on half of all days by timing alone, and how many to plan for.
+
+    best, worst: tries on nineteen of twenty days if what is doubtful in the plan turns out well, or badly; worst is
+    None where then it hardly ever lands. floor: what practice takes before anybody has tried, and why.
+    """
 
     keepers: int
     half: int
-    most: int
-    minutes_half: float
-    minutes_most: float
+    best: int
+    worst: int | None
+    floor: int
+    floor_says: str
+    doubtful: str
+    minutes_per_try: float
     uses_up: str
+
+    @property
+    def most(self) -> int:
+        """Tries to plan for."""
+        if self.worst is None:
+            return max(self.half, self.best, self.floor)
+        return max(self.worst, self.floor)
 
     @property
     def says(self) -> str:
         """In words, with the time and what is used up."""
         wanted = f"{self.keepers} {'keeper' if self.keepers == 1 else 'keepers'}"
-        time = units.format_minutes(self.minutes_most)
-        text = (
-            f"{wanted}: {_tries(self.half)} on half of all days, {self.most} on nineteen of twenty, "
-            f"which is {time} at most"
-        )
+        text = f"{wanted}: by timing alone {_tries(self.half)} on half of all days, {self._nearly_always}"
+        if self.floor >= self.most:
+            text += f". {self.floor_says}"
+        time = units.format_minutes(self.most * self.minutes_per_try)
+        text += f". Plan for {_tries(self.most)}, {time}"
         if self.uses_up:
             return f"{text}; bring {self.most} times {self.uses_up}."
         return f"{text}."
+
+    @property
+    def _nearly_always(self) -> str:
+        """How many tries on nineteen days of twenty, with the range that the plan's doubt gives."""
+        if self.worst is None:
+            return f"{self.best} or more on nineteen of twenty: first {self.doubtful}, or dial it in"
+        if self.worst > self.best:
+            return f"{self.best} to {self.worst} on nineteen of twenty"
+        return f"{self.best} on nineteen of twenty"
 
 
 def _tries(count: int) -> str:
     return f"{count} {'try' if count == 1 else 'tries'}"
 
 
+# Before anybody has tried; common practice.
+_WITH_A_PERFORMER, _BREAKING = 12, 20
+_ALIVE = {"athlete", "performer", "animal"}
+
+
+def _floor_of(scene: Scene) -> tuple[int, str]:
+    """What practice takes whatever the timing says, and why; 0 where nothing speaks for it. Common practice."""
+    if scene.plan.uses_up:
+        return _BREAKING, "About twenty things are broken for one picture"
+    by_hand = any(isinstance(link, Finger) for link in scene.trigger.links)
+    if by_hand or _ALIVE & set(scene.hazards):
+        return (
+            _WITH_A_PERFORMER,
+            "Ten to fifteen tries pass before photographer and performer share a rhythm",
+        )
+    return 0, ""
+
+
 def expected(physics: Physics) -> Expected | None:
     """What the wanted keepers take; None where no moment says what one is, or where it hardly ever lands."""
-    share, plan = physics.timing.share, physics.scene.plan
-    if share is None:
+    timing, plan = physics.timing, physics.scene.plan
+    if timing.share is None or timing.shares is None:
         return None
-    half, most = (
-        tries_for(share, sure, plan.keepers_wanted)
-        for sure in (_USUALLY, _NEARLY_ALWAYS)
-    )
-    if half is None or most is None:
+    half = tries_for(timing.share, _USUALLY, plan.keepers_wanted)
+    best = tries_for(timing.shares.high, _NEARLY_ALWAYS, plan.keepers_wanted)
+    if half is None or best is None:
         return None
-    # By timing alone: what a performer can bear is for them to say.
-    each = plan.minutes_per_try
+    floor, floor_says = _floor_of(physics.scene)
     return Expected(
-        plan.keepers_wanted, half, most, half * each, most * each, plan.uses_up
+        keepers=plan.keepers_wanted,
+        half=half,
+        best=best,
+        worst=tries_for(timing.shares.low, _NEARLY_ALWAYS, plan.keepers_wanted),
+        floor=floor,
+        floor_says=floor_says,
+        doubtful=doubtful(timing) or "find what is doubtful",
+        minutes_per_try=plan.minutes_per_try,
+        uses_up=plan.uses_up,
     )
 
 

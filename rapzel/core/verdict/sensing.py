@@ -4,41 +4,11 @@ from collections.abc import Iterator
 
 from rapzel.core.document.scene import Scene
 from rapzel.core.physics import Physics
+from rapzel.core.physics.hearing import heard_of, lockout_s
 from rapzel.core.physics.passing import Passing, beam_of
 from rapzel.core.shared.units import format_number, format_percent, format_time
-from rapzel.core.trigger.air import level_db
-from rapzel.core.trigger.links import Device, Sound
-
-# half the pressure: what a threshold wants between the event and the rest; common practice
-HALF_DB = 6.0
-
-
-def neighbour_under_db(sound: Sound) -> float | None:
-    """By how much the neighbour's sound stays under the event's at the microphone [dB]; None without a neighbour."""
-    if sound.neighbour_m is None:
-        return None
-    # A microphone in the middle of the sound would hear it infinitely loud.
-    event = level_db(max(sound.distance_m, 0.01))
-    return event - (level_db(sound.neighbour_m) + sound.neighbour_db)
-
-
-def echo_s(sound: Sound) -> float | None:
-    """How long after the event's sound its echo from the nearest wall comes at the latest [s]; None without a wall."""
-    if sound.wall_m is None:
-        return None
-    return 2 * sound.wall_m / sound.speed_m_s
-
-
-def lockout_s(scene: Scene) -> float | None:
-    """How long the chain is deaf after it has fired [s]; None where no unit says so."""
-    known = [
-        link.lockout_s
-        for link in scene.trigger.links
-        if isinstance(link, Device) and link.lockout_s is not None
-    ]
-    if known:
-        return max(known)
-    return None
+from rapzel.core.trigger.hearing import HALF_DB, echo_s, neighbour_under_db
+from rapzel.core.trigger.links import Sound
 
 
 def about_sensors(physics: Physics) -> list[str]:
@@ -56,13 +26,17 @@ def about_sensors(physics: Physics) -> list[str]:
 def _about_sound(scene: Scene, sound: Sound) -> Iterator[str]:
     under = neighbour_under_db(sound)
     if under is not None and under < HALF_DB:
-        if under > 0:
+        if under > 0.5:
             how = f"only {format_number(under, 2)} dB under"
+        elif under < -0.5:
+            how = f"{format_number(-under, 2)} dB louder than"
         else:
             how = "as loud as"
+        lost = format_percent(1 - heard_of(scene).by_the_event)
         yield (
-            f"At the microphone the next loud thing is {how} the event: it will fire the trigger. Move the microphone "
-            "nearer to the event, or raise the threshold with a recording."
+            f"At the microphone the next loud thing is {how} the event: it will fire the trigger, and if it is heard "
+            f"as often, {lost} of the tries are lost to it. Move the microphone nearer to the event, or raise the "
+            "threshold with a recording."
         )
     echo, deaf = echo_s(sound), lockout_s(scene)
     # A unit that is deaf until the echo is over fires once.

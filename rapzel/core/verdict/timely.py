@@ -1,13 +1,15 @@
 """The timing margin: the share of simulated tries that land, where something says what landing is (science §11)."""
 
-from rapzel.core.document.evaluation import Margin
+from rapzel.core.document.evaluation import Margin, State
 from rapzel.core.physics import Physics
 from rapzel.core.physics.timing import Timing
 from rapzel.core.shared import constants, draws
 from rapzel.core.shared.units import format_length, format_percent, format_time
 from rapzel.core.shared.working import Step, step
 from rapzel.core.trigger import success
-from rapzel.core.verdict.margin import listed, margin, state_of
+from rapzel.core.trigger.tries import Shares
+from rapzel.core.verdict.freeze import freeze
+from rapzel.core.verdict.margin import listed, margin
 
 # of tries that should land: every other one; common practice with an athlete one knows
 ASKED_SHARE = 0.5
@@ -15,6 +17,7 @@ _DRAWN = f"{draws.TRIES} drawn tries"
 # standard deviations by which a mean is off before it is what tries fail by
 _OFF_SD = 0.2
 _SAMPLING = 0.005  # how far a share of so many evenly spread tries may be off
+_WIDE = 0.1  # a range of shares that is worth telling
 
 
 def _working(timing: Timing) -> list[Step]:
@@ -53,11 +56,15 @@ def _working(timing: Timing) -> list[Step]:
     shares = timing.shares
     if shares is not None:
         named = (
+            ("noticed", shares.noticed, "of all passes, by the beam"),
             ("in frame", shares.in_frame, "whole extent inside the frame"),
             ("in focus", shares.in_focus, "inside the depth of field"),
             ("slow enough", shares.slow_enough, "smear within the criterion"),
             ("in the moment", shares.in_moment, "inside its time and place"),
-            ("all of them", shares.joint, "on the same tries"),
+            ("heard", shares.heard, "fired by the event, and once"),
+            ("all of them", shares.joint, "on the same tries, of all there are"),
+            ("at worst", shares.low, "in nine of ten such plans, by what is doubtful"),
+            ("at best", shares.high, "the same"),
         )
         steps += [
             step(name, share, "", what, _DRAWN)
@@ -92,17 +99,25 @@ def timing(physics: Physics) -> Margin:
         return margin("timing", None, "share", "unknown", says, working)
     share = result.shares.joint
     value = share - ASKED_SHARE
+    state, doubt = _state(result.shares)
+    # Where it is not sure that the light is short enough, it is not sure that a try is sharp.
+    if state == "passes" and freeze(physics).state == "unsure":
+        state = "unsure"
+    says = _says(result, share)
+    if state == "unsure":
+        says = _unsure_says(result, result.shares)
     shown = {"figure": share, "figure_unit": "share"}
-    return margin(
-        "timing",
-        value,
-        "share",
-        state_of(value, _SAMPLING),
-        _says(result, share),
-        working,
-        _SAMPLING,
-        **shown,
-    )
+    return margin("timing", value, "share", state, says, working, doubt, **shown)
+
+
+def _state(shares: Shares) -> tuple[State, float]:
+    """Whether enough tries land whatever is doubtful in the plan, and how far their share may be off."""
+    doubt = max(shares.joint - shares.low, shares.high - shares.joint, _SAMPLING)
+    if shares.low - _SAMPLING >= ASKED_SHARE:
+        return "passes", doubt
+    if shares.high + _SAMPLING < ASKED_SHARE:
+        return "fails", doubt
+    return "unsure", doubt
 
 
 def _says(result: Timing, share: float) -> str:
@@ -110,8 +125,35 @@ def _says(result: Timing, share: float) -> str:
         return f"late by {format_time(result.too_late_s)}, {format_length(result.travel_m or 0.0)} on"
     tries = success.tries_for(share)
     if tries is not None and share >= ASKED_SHARE:
-        return f"{tries} {'try' if tries == 1 else 'tries'} for 95 %"
+        return f"by timing alone {tries} {'try' if tries == 1 else 'tries'} for 95 %"
     return why_not(result)
+
+
+def _unsure_says(result: Timing, shares: Shares) -> str:
+    if shares.high - shares.low < _WIDE:
+        return f"{format_percent(shares.joint)}, and not sure to freeze"
+    low, high = format_percent(shares.low), format_percent(shares.high)
+    return f"{low} to {high} land: {doubtful(result)}"
+
+
+def doubtful(result: Timing) -> str:
+    """What in the plan its share of landing tries depends on most, in words; empty where nothing is doubtful."""
+    if result.shares is None or result.shares.doubtful_by is None:
+        return ""
+    kind = result.shares.doubtful_by
+    if kind == draws.LAGS:
+        least_sure = max(result.delays, key=lambda one: one.doubt_s)
+        return f"measure the lag of {least_sure.name}"
+    return _DOUBTFUL[kind]
+
+
+_DOUBTFUL = {
+    draws.MEAN_SPEED: "measure the speed",
+    draws.OWN_SPEED: "say how much speeds differ",
+    draws.DURATION: "measure the pulse",
+    draws.WAYS: "say how far its ways spread",
+    draws.DEAF: "say how long the unit is deaf",
+}
 
 
 def _too_late(result: Timing) -> bool:
@@ -140,6 +182,8 @@ def why_not(result: Timing) -> str:
     else:
         when = "by its spread"
     reasons = [
+        (1.0 if shares.noticed is None else shares.noticed, "miss the beam"),
+        (1.0 if shares.heard is None else shares.heard, "fired by another sound"),
         (shares.in_frame, f"out of frame, {when}"),
         (shares.in_focus, f"out of focus, {when}"),
         (

@@ -132,7 +132,7 @@ def _beam(
             values["moment.at_s"] = scene.moment.at_s + further / speed
         yield f"beam {format_length(further, imperial)} further upstream", values
     # Where all come equally fast a second beam has nothing to measure.
-    spread = scene.motion.speed_sd_m_s > 0 and not scene.motion.bent
+    spread = scene.motion.stated_sd_m_s > 0 and not scene.motion.bent
     if (
         spread
         and beam.second_m is None

@@ -3,8 +3,8 @@
 import math
 
 from rapzel.core.shared import units
+from rapzel.core.trigger.hearing import echo_s, neighbour_under_db
 from rapzel.core.trigger.links import Sound
-from rapzel.core.verdict.sensing import echo_s, neighbour_under_db
 from rapzel.ui.drawing import Drawing, Place, Svg, handle, nice_ticks, round_values
 from rapzel.ui.plot import Box, Plot
 

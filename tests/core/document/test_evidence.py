@@ -59,7 +59,11 @@ def others(value: Any) -> list[Any]:
 def possible_changes(
     document: dict[str, Any], left_alone: tuple[str, ...]
 ) -> Iterator[dict[str, Any]]:
-    """The document with one leaf changed, for every leaf that lies in none of those parts."""
+    """The document with one leaf changed, for every leaf that lies in none of those parts.
+
+    How well a lag is known changes what is said of it, and not what a try found.
+    """
+    left_alone = (*left_alone, "camera.lag_provenance", "camera.lags_s")
     for path, value in leaves(document):
         if any(
             path == part or path.startswith((f"{part}.", f"{part}["))

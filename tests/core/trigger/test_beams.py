@@ -58,7 +58,7 @@ def walked(
     lands &= (frame.distance_m - at[:, 2] >= frame.near_m) & (
         frame.distance_m - at[:, 2] <= frame.far_m
     )
-    return float(np.mean(lands[noticed])), float(np.mean(noticed))
+    return float(np.mean(lands & noticed)), float(np.mean(noticed))
 
 
 @pytest.mark.parametrize(
@@ -139,6 +139,7 @@ BEAM_SCENE = {
     "trigger.fires": "flash", "lights[0].power": 1 / 256, "criterion.pixels": 20.0,
     "trigger.links": [{
         "kind": "beam", "lag_s": 0.002, "jitter_s": 0.001, "distance_m": 0.4, "length_m": 0.3, "turned_deg": 20.0,
+        "lag_provenance": "measured", "lags_s": [0.002, 0.002],
     }],
     "trigger.set_delay_s": 0.04,
 }  # fmt: skip
@@ -166,7 +167,7 @@ def test_a_falling_thing_through_a_beam_agrees_too(document) -> None:
         document,
         {
             **BEAM_SCENE,
-            "motion": {"kind": "fall", "height_m": 0.8},
+            "motion": {"kind": "fall", "height_m": 0.8, "speed_sd_m_s": 0.0},
             "trigger.set_delay_s": 0.1,
         },
     )
@@ -190,7 +191,7 @@ def test_two_beams_by_error_propagation(document) -> None:
         **BEAM_SCENE,
         "trigger.links": [own],
         "trigger.set_delay_s": 0.0,
-        "subject": {},
+        "subject": {"aside_sd_m": 0.0, "above_sd_m": 0.0},
         "moment": {"place_m": 0.01},
         "motion": {"kind": "steady", "speed_m_s": 8.0, "speed_sd_m_s": 0.8},
     }

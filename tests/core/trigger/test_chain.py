@@ -224,6 +224,7 @@ def test_what_comes_late_at_the_camera_is_nearer_than_the_focus(document) -> Non
         motion = {
             "kind": "steady",
             "speed_m_s": 9.0,
+            "speed_sd_m_s": 0.0,
             "angle_deg": angle,
             "off_axis_mm": 0.0,
         }
@@ -241,7 +242,7 @@ def test_what_comes_late_at_the_camera_is_nearer_than_the_focus(document) -> Non
 def test_falls_are_measured_against_the_height_of_the_frame_and_begin_at_rest(
     document,
 ) -> None:
-    document["motion"] = {"kind": "fall", "height_m": 0.3}
+    document["motion"] = {"kind": "fall", "height_m": 0.3, "speed_sd_m_s": 0.0}
     document["trigger"] = {
         "fires": "flash",
         "latency_s": 0.0001,
@@ -270,6 +271,8 @@ def test_the_apex_of_a_leap_is_missed_with_jitter_and_with_being_late(document) 
             "way": "anticipates",
             "lag_s": -0.0554,
             "jitter_s": 0.02,
+            "lag_provenance": "measured",
+            "lags_s": [-0.0554, -0.0554],
         }
     ]
     document["moment"] = {"at_s": 0.0}
@@ -293,7 +296,7 @@ def test_the_whole_extent_must_be_in_the_frame(document) -> None:
     document["moment"] = {"at_s": 0.0554}
     width = evaluate(document).framing.field_width_m
     for extent, share in ((width * 0.99, 0.556), (width * 1.01, 0.0), (0.0, 1.0)):
-        found = evaluate(changed(document, {"subject": {"extent_m": extent}})).timing
+        found = evaluate(changed(document, {"subject.extent_m": extent})).timing
         slack = max(width - extent, 0) / 2 / (9 * 0.002)
         assert found.share_in_frame == pytest.approx(
             2 * norm.cdf(slack) - 1 if extent < width else 0.0, abs=2e-3

@@ -12,6 +12,7 @@ from rapzel.core.trigger.learning import (
     from_counts,
     from_offsets,
     next_delay_s,
+    Planned,
     plan_against_takes,
 )
 
@@ -93,11 +94,27 @@ def test_offsets_say_the_next_delay() -> None:
 
 def test_plan_and_takes_in_one_sentence() -> None:
     assert (
-        plan_against_takes(0.38, 6, 20)
+        plan_against_takes(Planned(0.38, 0.38, 0.38), 6, 20)
         == "Plan says 38 %, your takes say 31 % (16 to 48)."
     )
     low, high = stats.beta.interval(0.9, 6.5, 14.5)
     assert (round(low * 100), round(high * 100)) == (16, 48)
-    assert plan_against_takes(0.9, 2, 20).endswith(": the plan leaves something out.")
-    assert plan_against_takes(0.5, 0, 0) == ""
+    sure, doubtful = Planned(0.9, 0.9, 0.9), Planned(0.9, 0.1, 1.0)
+    assert plan_against_takes(sure, 2, 20).endswith(": the plan leaves something out.")
+    # A plan that may be anything is refuted by nothing.
+    assert plan_against_takes(doubtful, 2, 20).startswith("Plan says 90 % (10 to 100), your")  # fmt: skip
+    assert "leaves" not in plan_against_takes(doubtful, 2, 20)
+    assert plan_against_takes(sure, 0, 0) == ""
+    assert "0 of 1 try landed, which tells little yet" in plan_against_takes(sure, 0, 1)
+
+
+def test_three_honest_offsets_are_called_sure_as_seldom_as_student_says() -> None:
+    """Logs of three tries without any bias: one in twenty may be called sure (Student 1908), and was one in five."""
+    rng = np.random.default_rng(2)
+    logs = 0.01 * rng.standard_normal((4000, 3))
+    sure = np.mean([from_offsets(log, None).sure for log in logs])
+    assert sure == pytest.approx(0.05, abs=0.012)
+
+
+def test_without_a_plan_the_takes_are_told_alone() -> None:
     assert "says nothing of landing" in plan_against_takes(None, 1, 3)

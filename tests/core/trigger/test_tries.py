@@ -87,13 +87,15 @@ def test_joint_shares_against_an_independent_sampler(
     document["motion"] = MOTIONS[kind]
     document["lens"]["field_width_m"] = 0.9
     document["moment"] = {"at_s": 0.1, "lasts_s": 0.05, "place_m": 0.25}
-    document["subject"] = {"extent_m": 0.2}
+    document["subject"].update(extent_m=0.2)
     document["lights"][0]["power"] = 1 / 32
     document["criterion"] = {"kind": "pixels", "pixels": 12.0}
     document["camera"].update(lag_s=0.06 + late_s, lag_jitter_s=0.012)
     unit = {
         "kind": "device",
         "lag_s": 0.04 - 0.0004,
+        "lag_provenance": "measured",
+        "lags_s": [0.0396, 0.0396],
         "jitter_s": 0.02,
         "jitter_shape": "uniform",
     }
@@ -123,10 +125,10 @@ def test_joint_shares_against_an_independent_sampler(
         np.abs(y) + half * unit_y <= half_y
     )
     _, _, speed = places(kind, time + found.stopping_s / 2, faster)
-    slow = (
-        np.abs(speed) * found.magnification * found.stopping_s
-        <= found.framing.criterion_m
-    )
+    # The pulse is off once for a plan: its range holds in nine of ten cases.
+    doubt = math.log2(found.lights[0].t01_range_s[1] / found.lights[0].t01_s)
+    lasts = found.stopping_s * 2 ** (doubt / 1.645 * rng.standard_normal(N))
+    slow = np.abs(speed) * found.magnification * lasts <= found.framing.criterion_m
     timely = (np.abs(time - 0.1) <= 0.025) & (np.hypot(x, y) <= 0.25)
     assert found.timing.share_in_frame == pytest.approx(framed.mean(), abs=5e-3)
     assert found.timing.share_slow_enough == pytest.approx(slow.mean(), abs=5e-3)
