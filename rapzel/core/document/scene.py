@@ -22,6 +22,8 @@ from rapzel.core.shared import constants
 from rapzel.core.shared.errors import DocumentError, Problem
 from rapzel.core.shared.part import FNumber, Hazard, Iso, Lag, Name, Part, Seconds
 from rapzel.core.shared.refusals import refused
+from rapzel.core.shared.working import Provenance
+from rapzel.core.trigger.link import doubt_of
 from rapzel.core.trigger.links import Device, Link
 
 
@@ -174,6 +176,7 @@ class Trigger(Part):
 
     fires: Literal["camera", "flash"] = "camera"
     latency_s: Lag | None = None
+    latency_provenance: Provenance | None = None
     links: tuple[Link, ...] = Field((), max_length=50, strict=False)
     set_delay_s: Lag = 0.0
 
@@ -193,12 +196,25 @@ class Trigger(Part):
         return None
 
     @property
-    def radio_jitter_s(self) -> float:
-        """By how much the light jumps about after the contact [s, sd], as far as the radios' jitter is known."""
-        return math.sqrt(
-            # Independent radios add in squares.
-            sum((link.delay().jitter_s or 0.0) ** 2 for link in self.radios)
-        )
+    def contact_jitter_s(self) -> float | None:
+        """By how much the light jumps about after the contact [s, sd]; None while a radio's jitter is not known."""
+        jitters = [link.delay().jitter_s for link in self.radios]
+        known = [jitter for jitter in jitters if jitter is not None]
+        if len(known) < len(jitters):
+            return None
+        # Independent radios add in squares.
+        return math.hypot(*known)
+
+    @property
+    def contact_even(self) -> bool:
+        """Whether that jitter is even rather than normal: of one radio alone; several together are near to normal."""
+        return len(self.radios) == 1 and self.radios[0].delay().uniform
+
+    @property
+    def contact_doubt_s(self) -> float:
+        """How far the time from contact to light may be off for the whole shoot [s]; holds in nine of ten cases."""
+        latency = doubt_of(self.latency_s, self.latency_provenance)
+        return math.hypot(latency, *(link.delay().doubt_s for link in self.radios))
 
     @property
     def resolution_s(self) -> float:

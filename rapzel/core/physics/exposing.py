@@ -10,9 +10,11 @@ from rapzel.core.document.scene import Scene
 from rapzel.core.methods import Method
 from rapzel.core.physics.framing import Frame
 from rapzel.core.physics.lights import Lit
+from rapzel.core.pulse.shape import Array
 from rapzel.core.shared import constants
 from rapzel.core.shutter import curve
 from rapzel.core.shutter.curve import Flash, RowCurves
+from rapzel.core.shutter.jitter import late_s, tolerated_s
 from rapzel.core.shutter.rows import Opening
 
 
@@ -39,6 +41,19 @@ def flash_start_s(scene: Scene, method: Method, travel_s: float) -> float:
     return travel_s + latency
 
 
+def late_of(scene: Scene) -> Array:
+    """By how much the light comes late after the contact in each of many frames [s]; of unknown jitter as no radio has.
+
+    The worst case stands for what is not known, and is said to be unknown by whoever judges with it.
+    """
+    sd, even = scene.trigger.contact_jitter_s, scene.trigger.contact_even
+    if sd is None:
+        sd = constants.MOST_RADIO_JITTER_S
+    # However much it jumps about, no light comes before the contact that it waits for.
+    soonest = -(scene.trigger.contact_to_light_s or 0.0)
+    return np.asarray(np.maximum(late_s(sd, even), soonest))
+
+
 def curves_of(
     scene: Scene, method: Method, lights: Sequence[Lit], travel_s: float
 ) -> RowCurves:
@@ -60,7 +75,7 @@ def curves_of(
     if flashes and (placed or method.leads):
         given = scene.exposure.offset_s
         if given is None:
-            offset = curve.best_offset_s(opening, flashes)
+            offset = curve.best_offset_s(opening, flashes, late_of(scene))
         else:
             offset = given
         opening = Opening(travel_s, scene.exposure.shutter_s, offset)
@@ -77,23 +92,27 @@ def fastest_safe_s(
     """Shortest exposure that gives every row all but a tenth of a stop of every light [s].
 
     t_s ≥ the time at which 93.3 % of the last light is out, counted from the first row's opening; an opening that can
-    be placed needs only the light's own length. pessimistic: with every pulse as long as its doubt allows. None where
-    no pulse must meet an opening. Source: row model.
+    be placed needs only the light's own length. Where the light jumps about, nineteen frames in twenty must also have
+    all but half a stop. pessimistic: with every pulse as long as its doubt allows. None where no pulse must meet an
+    opening. Source: row model.
     """
     if not curves.flashes or not method.pulsed or method.by_hand:
         return None
-    ends = [
-        # Judged without doubt the shutter would be safe only if the strobe is as quick as its
-        # leaflet says.
-        flash.start_s
-        + one.known.mostly_out_s * (2**one.known.doubt_stops if pessimistic else 1)
-        for flash, one in zip(curves.flashes, lights, strict=True)
-    ]
+    late = late_of(scene)
+    ends = []
+    for flash, one in zip(curves.flashes, lights, strict=True):
+        # Judged without doubt the shutter would be safe only if the strobe is as quick as its leaflet says.
+        longer = 2**one.known.doubt_stops if pessimistic else 1.0
+        usual = flash.start_s + one.known.mostly_out_s * longer
+        by_then = flash.start_s + one.known.half_stop_out_s * longer
+        ends.append(max(usual, tolerated_s(by_then, late)))
     placed = scene.camera.shutter == "global"
-    # Counted from the first row's opening, except where the opening itself waits for the light.
-    return max(ends) - (
-        min(flash.start_s for flash in curves.flashes) if placed else 0.0
-    )
+    # Counted from the first row's opening, except where the opening itself waits for the light: then it must be open
+    # for the earliest as well as for the latest frame.
+    if not placed:
+        return max(ends)
+    earliest = float(np.quantile(late, constants.DARK_FRAMES))
+    return max(ends) - min(flash.start_s for flash in curves.flashes) - earliest
 
 
 @dataclass(frozen=True)

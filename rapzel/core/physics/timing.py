@@ -96,7 +96,8 @@ def delays_of(scene: Scene | Timed, method: Method) -> tuple[Delay, ...]:
                 0.0,
                 kind="latency",
                 identity="latency",
-                doubt_s=doubt_of(trigger.latency_s, None),
+                provenance=trigger.latency_provenance,
+                doubt_s=doubt_of(trigger.latency_s, trigger.latency_provenance),
             )
         )
     return tuple(delays)

@@ -17,6 +17,7 @@ from rapzel.core.shared.once import once
 from rapzel.core.shared.working import Step, step
 from rapzel.core.shutter import curve
 from rapzel.core.shutter.curve import Flash, RowCurves
+from rapzel.core.shutter.jitter import Frames
 from rapzel.core.shutter.rows import Opening
 from rapzel.core.subjects.drawn import subject_of
 from rapzel.core.subjects.reflectance import reflectances
@@ -113,22 +114,37 @@ class Physics:
 
     @once
     def best_possible_share(self) -> float:
-        """Share of the light that the frame records with its opening placed at its best [0 … 1]."""
+        """Share of the light that one frame records with its opening placed at its best for it [0 … 1]."""
         opening, flashes = self.curves.opening, self.flashes
-        if (
-            self.scene.camera.shutter != "global"
-            or self.scene.exposure.offset_s is None
-        ):
-            if flashes:
-                return float(self.curves.by_row.max())
+        if not flashes:
             return 0.0
-        # The person has placed the opening; what the best place would have given is told beside it.
-        best = Opening(
-            opening.travel_s, opening.shutter_s, curve.best_offset_s(opening, flashes)
-        )
-        if flashes:
-            return float(RowCurves(best, flashes).by_row.max())
-        return 0.0
+        by_hand = self.scene.exposure.offset_s is not None
+        jumps = len(exposing.late_of(self.scene)) > 1
+        if self.scene.camera.shutter != "global" or not (by_hand or jumps):
+            return float(self.curves.by_row.max())
+        # Placed by a person, or for many frames at once, it may not be the best for any one of them.
+        offset = curve.best_offset_s(opening, flashes)
+        best = Opening(opening.travel_s, opening.shutter_s, offset)
+        return float(RowCurves(best, flashes).by_row.max())
+
+    def frames(self, shifted_s: float = 0.0) -> Frames:
+        """What many frames record while the light jumps about after the contact, all of them so much later [s]."""
+        late = exposing.late_of(self.scene) + shifted_s
+        return Frames(self.curves.opening, self.flashes, late)
+
+    @once
+    def jitter_loss_stops(self) -> float:
+        """What the light's jumping about costs the usual frame on average [stops, positive].
+
+        Only where all rows open at once: elsewhere it is a band, which the sync margin judges.
+        """
+        waits = self.method.pulsed and not self.method.by_hand
+        if not self.flashes or self.assumed_travel_s or not waits:
+            return 0.0
+        usual = float(self.curves.by_row[self.curves.best_row])
+        if len(exposing.late_of(self.scene)) == 1 or usual <= 0:
+            return 0.0
+        return curve.in_stops(self.frames().mean_share) - curve.in_stops(usual)
 
     # --- exposure ---
 
@@ -153,7 +169,7 @@ class Physics:
         if bare is None:
             return None
         if lit in shares:
-            return bare - curve.in_stops(float(shares[lit]))
+            return bare - curve.in_stops(float(shares[lit])) - self.jitter_loss_stops
         return bare
 
     @once
@@ -164,7 +180,7 @@ class Physics:
         # figure.
         if bare is None or (self.method.through_slit and self.travel_s is None):
             return None
-        return bare - self.curves.best_loss_stops
+        return bare - self.curves.best_loss_stops - self.jitter_loss_stops
 
     @once
     def room_ev100(self) -> tuple[float | None, Step | None]:

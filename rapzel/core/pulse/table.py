@@ -39,6 +39,11 @@ class KnownPulse:
         """When all but a tenth of a stop of the light is out [s]: 93.3 %."""
         return self.shape.time_at_s(constants.TENTH_OF_A_STOP)
 
+    @once
+    def half_stop_out_s(self) -> float:
+        """When all but half a stop of the light is out [s]: 70.7 %."""
+        return self.shape.time_at_s(2.0**-constants.DARK_FRAME_STOPS)
+
     @property
     def t01_range_s(self) -> tuple[float, float]:
         """The shortest and the longest that t.1 may be [s]."""

@@ -75,7 +75,8 @@ class Settings:
     peak_s: Array  # when the light is strongest
     doubt_stops: Array
     mostly_out_s: Array  # when 93.3 % of the light is out
-    long_out_s: Array  # the same with the pulse as long as its doubt allows
+    half_stop_out_s: Array  # when all but half a stop is out
+    long_out_s: Array  # when 93.3 % is out with the pulse as long as its doubt allows
     weight: Array  # N² at 1 m and ISO 100, without high-speed sync's own loss
     own_hss: Array  # share that is left by it
     recycle_s: Array  # nan where not known
@@ -115,6 +116,7 @@ def settings_of(strobes: tuple[Strobe, ...]) -> Settings:
         peak_s=np.array([row[2].shape.peak_s for row in rows]),
         doubt_stops=np.array([row[2].doubt_stops for row in rows]),
         mostly_out_s=np.array([row[2].mostly_out_s for row in rows]),
+        half_stop_out_s=np.array([row[2].half_stop_out_s for row in rows]),
         long_out_s=np.array(
             [row[2].mostly_out_s * 2 ** row[2].doubt_stops for row in rows]
         ),

@@ -21,6 +21,7 @@ from rapzel.core.search.ways import Way
 from rapzel.core.shared import constants
 from rapzel.core.shutter import curve, rows
 from rapzel.core.shutter.curve import Flash
+from rapzel.core.shutter.jitter import Frames
 from rapzel.core.shutter.rows import Opening
 
 Ints = npt.NDArray[np.int64]
@@ -117,6 +118,9 @@ def _recorded(way: Way, settings: Settings, shutter_s: float) -> tuple[Array, Ar
     else:
         end = shutter_s - (way.base.trigger.contact_to_light_s or 0.0)
     caught = settings.cumulative(end)[:, 0]
+    # What opens at once loses more on average than in the usual frame, where the light jumps about.
+    if way.physics.assumed_travel_s == 0 and not method.by_hand:
+        caught = settings.cumulative(end - way.late_s).mean(axis=1)
     lasts = settings.t01_s.copy()
     # Only pulses that the shutter cuts need their duration worked out again.
     for place in np.flatnonzero(end < settings.peak_s + settings.t01_s):
@@ -132,14 +136,28 @@ def _cut_s(shape: Discharge, end_s: float) -> float:
 
 @lru_cache(maxsize=_REMEMBERED)
 def _placed_once(
-    shape: Discharge, start_s: float, shutter_s: float
-) -> tuple[float, float]:
-    """(share that is caught, how long it lasts [s]) by the opening that catches most of a pulse; remembered."""
+    shape: Discharge, start_s: float, shutter_s: float, late: tuple[float, ...]
+) -> tuple[float, float, float]:
+    """(share caught on average, how long it lasts [s], share of dark frames) by the best opening; remembered.
+
+    late: by how much the light comes late in each of many frames [s].
+    """
     flash = Flash(shape, start_s, 1.0)
-    offset = curve.best_offset_s(Opening(0.0, shutter_s), (flash,))
+    late_s = np.array(late)
+    offset = curve.best_offset_s(Opening(0.0, shutter_s), (flash,), late_s)
     opening = Opening(0.0, shutter_s, offset)
-    caught = float(curve.row_shares(opening, (flash,), np.zeros(1))[0, 0])
-    return caught, curve.recorded_s(opening, flash, 0.5)
+    usual = Frames(opening, (flash,), np.zeros(1)).mean_share
+    if len(late) > 1:
+        # Against the best that one frame could do: the opening for many is not that of any one of them.
+        alone = curve.best_offset_s(Opening(0.0, shutter_s), (flash,))
+        own = Opening(0.0, shutter_s, alone)
+        usual = Frames(own, (flash,), np.zeros(1)).mean_share
+    frames = Frames(opening, (flash,), late_s)
+    return (
+        frames.mean_share,
+        curve.recorded_s(opening, flash, 0.5),
+        frames.darker_than(usual),
+    )
 
 
 def _placed(way: Way, settings: Settings, shutter_s: float) -> tuple[Array, Array]:
@@ -151,7 +169,9 @@ def _placed(way: Way, settings: Settings, shutter_s: float) -> tuple[Array, Arra
             # too long either way: nothing to place
             lasts[place] = min(shutter_s, known.t01_s)
             continue
-        caught[place], lasts[place] = _placed_once(known.shape, start, shutter_s)
+        caught[place], lasts[place], _ = _placed_once(
+            known.shape, start, shutter_s, tuple(way.late_s)
+        )
     return caught, lasts
 
 
@@ -199,14 +219,41 @@ def _sync(
     travel = way.physics.assumed_travel_s
     if travel == 0:
         lost = -np.log2(np.maximum(caught, 2.0**-constants.DARKEST_STOPS))
-        return -lost, caught > 2.0**-constants.DARKEST_STOPS
+        dark = _dark_frames(way, settings, shutter_s)
+        few = dark <= constants.DARK_FRAMES
+        return -lost, (caught > 2.0**-constants.DARKEST_STOPS) & few
     # The light comes a latency after the contact, which closes when the first curtain has arrived.
     starts = travel + (way.base.trigger.contact_to_light_s or 0.0)
-    slack_ms = (shutter_s - (starts + settings.mostly_out_s)) * 1000
+    latest = float(np.quantile(way.late_s, 1 - constants.DARK_FRAMES))
+    out = np.maximum(settings.mostly_out_s, settings.half_stop_out_s + latest)
+    slack_ms = (shutter_s - (starts + out)) * 1000
     enough = slack_ms >= -1e-9
     if not way.travel_known:  # only what is safe at the longest travel that is possible
-        enough = shutter_s >= starts + settings.long_out_s
+        enough &= shutter_s >= starts + settings.long_out_s
     return slack_ms, enough
+
+
+def _dark_frames(way: Way, settings: Settings, shutter_s: float) -> Array:
+    """Share of frames in which each setting's light is half a stop darker than in the usual one: all open at once."""
+    if len(way.late_s) == 1:
+        return np.zeros(len(settings))
+    start = way.base.trigger.contact_to_light_s or 0.0
+    if way.placed:
+        limit = way.limit_s
+        return np.array(
+            [
+                _placed_once(known.shape, start, shutter_s, tuple(way.late_s))[2]
+                if not shutter_s > limit < known.t01_s
+                else 1.0
+                for known in settings.pulses
+            ]
+        )
+    shares = settings.cumulative(shutter_s - start - way.late_s)
+    # What comes before the contact finds the shutter closed.
+    shares = shares - settings.cumulative(-start - way.late_s)
+    usual = settings.cumulative(shutter_s - start)
+    darker = shares < usual * 2.0**-constants.DARK_FRAME_STOPS * (1 - 1e-9)
+    return np.asarray(darker.mean(axis=1))
 
 
 def _keeps_up(way: Way, settings: Settings, shutter_s: float) -> npt.NDArray[np.bool_]:

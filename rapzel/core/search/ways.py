@@ -13,6 +13,7 @@ from rapzel.core.document.scene import Scene, read_scene
 from rapzel.core.frame.depth import depth_of_field
 from rapzel.core.methods import METHODS, Method, method_of
 from rapzel.core.physics import Physics
+from rapzel.core.physics.exposing import late_of
 from rapzel.core.physics.framing import Frame
 from rapzel.core.physics.pace import drives_of, frame_of
 from rapzel.core.search.limits import BARE, Limits
@@ -93,6 +94,11 @@ class Way:
         speeds = np.broadcast_to(self.frame.image_speed_at(wanted + times), times.shape)
         steps = np.diff(times) * (speeds[1:] + speeds[:-1]) / 2
         return times, np.concatenate([[0.0], np.cumsum(steps)])
+
+    @once
+    def late_s(self) -> Array:
+        """By how much the light comes late after the contact in each of many frames [s]."""
+        return late_of(self.base)
 
     @property
     def travel_known(self) -> bool:

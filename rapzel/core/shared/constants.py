@@ -67,6 +67,11 @@ CONVERTED_DOUBT = 0.3  # more where t.1 is worked out from t.5
 ROOM_DOUBT = {"meter": 0.1, "lux": 0.1, "ev100": 0.3}
 # nearer than this many sizes of a source the inverse square is out by more than 5 % (integrated)
 NEAR_SIZES = 2.6
+# A frame that is so much darker than planned is seen to be; so many of them nobody minds (a choice: one in twenty).
+DARK_FRAME_STOPS = 0.5
+DARK_FRAMES = 0.05
+# no radio jumps about by more than this [s, sd]; for one whose jitter is not known (memory)
+MOST_RADIO_JITTER_S = 0.0005
 RIGHT_STOPS = 1 / 3  # within this of correct an exposure is right
 # between the brightest and the darkest row, both right by the one between them
 EVEN_STOPS = 2 * RIGHT_STOPS

@@ -18,6 +18,8 @@ from rapzel.core.shutter.rows import MIDDLES, Opening
 
 # of a frame whose opening is sought: its ends decide where one pulse burns down
 _PLACED_ROWS = 9
+_PLACED_FRAMES = 31
+_ON_TIME: Array = np.zeros(1)
 _PLACED_S = 1e-10  # how near to its best an opening is placed
 
 
@@ -59,10 +61,13 @@ def recorded_s(opening: Opening, flash: Flash, row: float, level: float = 0.1) -
     return flash.pulse.width_between_s(level, opens, opens + opening.shutter_s)
 
 
-def best_offset_s(opening: Opening, flashes: Sequence[Flash]) -> float:
+def best_offset_s(
+    opening: Opening, flashes: Sequence[Flash], late_s: Array = _ON_TIME
+) -> float:
     """When the first row should open [s], so that the row with the least of all flashes' light gets the most.
 
-    Of a frame that opens at once that is the opening which catches most of the light.
+    Of a frame that opens at once that is the opening which catches most of the light. late_s: by how much the light
+    comes late in each of many frames; then the opening is the one that catches most on average.
     """
     if not flashes:
         return 0.0
@@ -74,13 +79,18 @@ def best_offset_s(opening: Opening, flashes: Sequence[Flash]) -> float:
     earliest = min(flash.start_s for flash in flashes) - opening.travel_s
     latest = max(flash.start_s + flash.pulse.time_at_s(0.95) for flash in flashes)
 
+    # A few frames show where the middle of them lies; each costs as much as the search without jitter.
+    step = max(len(late_s) // _PLACED_FRAMES, 1)
+    shown = late_s[(len(late_s) - 1) % step // 2 :: step]
+    earliest, latest = earliest + float(shown.min()), latest + float(shown.max())
+
     def caught(offset_s: Array) -> Array:
-        opens = np.asarray(offset_s)[..., None] + rows
+        opens = np.asarray(offset_s)[..., None, None] + rows[:, None] - shown
         given = sum(
             flash.weight * flash.between(opens, opens + opening.shutter_s)
             for flash in flashes
         )
-        return np.asarray(np.min(given, axis=-1))
+        return np.asarray(np.min(np.mean(given, axis=-1), axis=-1))
 
     # Several flashes give several hills: a grid finds the highest, the search only its top.
     grid = np.linspace(earliest - opening.shutter_s, latest, 400)

@@ -1,13 +1,14 @@
-"""The margins of sync and pace: does every row see the light, do lights and shutter keep up (science §7, §10)."""
+"""The margin of sync: does every row see the light, frame after frame (science §7)."""
 
 import math
 
+import numpy as np
+
 from rapzel.core.document.evaluation import Margin, State
-from rapzel.core.physics import Physics
-from rapzel.core.physics.pace import LONGEST_BURST
+from rapzel.core.physics import Physics, exposing
 from rapzel.core.shared import constants
 from rapzel.core.shared.units import (
-    format_number,
+    SHUTTERS_S,
     format_percent,
     format_shutter,
     format_stops,
@@ -15,11 +16,13 @@ from rapzel.core.shared.units import (
 )
 from rapzel.core.shared.working import Step, step
 from rapzel.core.shutter.curve import RowCurves, best_offset_s
+from rapzel.core.shutter.jitter import Frames
 from rapzel.core.shutter.rows import Opening
 from rapzel.core.verdict.exposed import TRAVEL_UNKNOWN
-from rapzel.core.verdict.margin import listed, margin, state_of
+from rapzel.core.verdict.margin import margin, state_of
 
 _ROWS = "row model"
+_JITTER_UNKNOWN = "jitter of the radio not known: measure it on the bench"
 _TENTH = 0.1  # stop: a row that loses no more is not seen to be darker
 
 
@@ -67,19 +70,14 @@ def _open(physics: Physics) -> Margin:
 
 
 def _curtains(physics: Physics) -> Margin:
-    shutter, safe, curves = (
-        physics.scene.exposure.shutter_s,
-        physics.fastest_safe_s or 0.0,
-        physics.curves,
-    )
+    """Slack of a shutter whose curtains pass, for the usual frame and for nineteen in twenty that jump about."""
+    trigger, curves = physics.scene.trigger, physics.curves
+    shutter, safe = physics.scene.exposure.shutter_s, physics.fastest_safe_s or 0.0
     slack_ms = (shutter - safe) * 1000
-    # A pulse may be longer than told, the curtains slower, the radio later: each independently.
+    # A pulse may be longer than told, the curtains slower, the trigger later: each independently.
     longer = max((physics.pessimistic_safe_s or safe) - safe, 0.0)
-    travel_sd, jitter = (
-        physics.scene.camera.curtain_travel_sd_s,
-        physics.scene.trigger.radio_jitter_s,
-    )
-    doubt_ms = math.hypot(longer, travel_sd or 0.0, jitter) * 1000
+    travel_sd = physics.scene.camera.curtain_travel_sd_s or 0.0
+    doubt_ms = math.hypot(longer, travel_sd, trigger.contact_doubt_s) * 1000
     known = physics.travel_s is not None
     if known:
         travel = "curtain travel or readout"
@@ -89,11 +87,12 @@ def _curtains(physics: Physics) -> Margin:
         step("T_c", physics.assumed_travel_s, "s", travel, constants.SOURCE_DEFINITION),
         step(
             "L",
-            physics.scene.trigger.contact_to_light_s,
+            trigger.contact_to_light_s,
             "s",
             "trigger latency",
             constants.SOURCE_DEFINITION,
         ),
+        *_jitter_steps(physics),
         step("t_safe", safe, "s", "T_c + L + time of 93.3 % of the light", _ROWS),
         step(
             "worst row",
@@ -107,56 +106,122 @@ def _curtains(physics: Physics) -> Margin:
             "doubt",
             doubt_ms,
             "ms",
-            "pulses as long as they may be, the travel's own, and the radios' jitter",
+            "pulses as long as they may be, the travel's own, and the trigger's",
             constants.SOURCE_MEMORY,
         ),
     ]
     state = state_of(slack_ms, doubt_ms)
     # By the longest travel that the sync speed allows: if that is safe, the real one is; else
     # nothing is known.
-    if not known and state != "passes":
+    if state != "passes" and not known:
         return margin("sync", None, "ms", "unknown", TRAVEL_UNKNOWN, working)
+    if state != "passes" and trigger.contact_jitter_s is None:
+        return margin("sync", None, "ms", "unknown", _JITTER_UNKNOWN, working)
     if state == "passes":
         says = f"{format_shutter(shutter)} is safe"
     elif state == "unsure":
         says = f"{format_shutter(shutter)} is probably safe"
     elif curves.dark_share > 0:
         says = f"dark over {format_percent(curves.dark_share)}"
-    else:
+    elif curves.worst_loss_stops > _TENTH:
         says = f"side {format_stops(-curves.worst_loss_stops)} stops"
+    else:
+        says = f"{_dark_frames(physics.frames().darker_than(1.0))} by the radio"
     return margin("sync", slack_ms, "ms", state, says, working, doubt_ms)
+
+
+def _jitter_steps(physics: Physics) -> list[Step]:
+    """The working of a light that jumps about; nothing where it does not."""
+    late = exposing.late_of(physics.scene)
+    if len(late) == 1:
+        return []
+    jitter = physics.scene.trigger.contact_jitter_s
+    how = "radios, √Σσ²"
+    if jitter is None:
+        how = "not known; at most"
+    frames = physics.frames()
+    sd = float(np.std(late))
+    return [
+        step("jitter", sd, "s", how, "as set"),
+        step("mean", frames.mean_share, "", "of the light, over many frames", _ROWS),
+    ]
+
+
+def _dark_frames(share: float) -> str:
+    return f"{format_percent(share)} of frames dark by half a stop"
 
 
 def _at_once(physics: Physics) -> Margin:
     """A whole frame that opens at once cuts every row alike: light lost, counted in the exposure, and no band."""
-    curves, scene = physics.curves, physics.scene
+    curves = physics.curves
     captured = float(curves.by_row.max())
-    lost = curves.best_loss_stops
-    placed = scene.camera.shutter == "global"
-    at = format_time(curves.opening.offset_s)
+    best = physics.best_possible_share
+    frames = physics.frames()
+    lost = curves.best_loss_stops + physics.jitter_loss_stops
+    dark = frames.darker_than(best)
     working = [
         step("opening", curves.opening.offset_s, "s", "after the contact", _ROWS),
         step("captured", captured, "", "∫ of the light inside the opening", _ROWS),
-        step("sync", -lost, "stops", "log2(captured)", _ROWS),
+        *_jitter_steps(physics),
+        step("dark", dark, "", "of frames, by more than half a stop", _ROWS),
+        step("sync", -lost, "stops", "log2(captured, on average)", _ROWS),
     ]
-    best = physics.best_possible_share
-    state: State = "passes"
-    says = f"keeps {format_percent(captured)} of the light"
+    state, says = _opened_at_once(physics, captured, best, dark)
+    return margin("sync", -lost, "stops", state, says, working, 0.0)
+
+
+def _opened_at_once(
+    physics: Physics, captured: float, best: float, dark: float
+) -> tuple[State, str]:
+    """Whether enough frames keep what this opening can keep; `dark` is the share of those that do not."""
+    scene, opening = physics.scene, physics.curves.opening
+    placed = scene.camera.shutter == "global"
+    at = format_time(opening.offset_s)
+    # Judged against the best that this opening could do: a leaf shutter never keeps all of a long
+    # pulse.
+    misses = captured < best * 2**-_TENTH
+    if scene.exposure.offset_s is not None and misses:
+        return "fails", f"opening at {at} misses the light"
+    if max(captured, best) < 2.0**-constants.DARKEST_STOPS:
+        return "fails", "closed again before the light"
+    if dark > constants.DARK_FRAMES:
+        if scene.trigger.contact_jitter_s is None:
+            return "unknown", _JITTER_UNKNOWN
+        return "fails", f"{_dark_frames(dark)}; {_tolerant(physics)}"
+    # The time from contact to light may be off for the whole shoot, and then every frame is.
+    doubt = scene.trigger.contact_doubt_s
+    off = [physics.frames(shift).darker_than(best) for shift in (-doubt, doubt)]
+    if max(off) > constants.DARK_FRAMES:
+        return (
+            "unsure",
+            "measure the time from contact to light: it may miss the opening",
+        )
+    says = f"keeps {format_percent(physics.frames().mean_share)} of the light"
     if placed:
         says += (
             f", best opening at {at}"
             if scene.exposure.offset_s is None
             else f", opening at {at}"
         )
-    # Judged against the best that this opening could do: a leaf shutter never keeps all of a long
-    # pulse.
-    if captured < best * 2**-_TENTH or captured < 2.0**-constants.DARKEST_STOPS:
-        state = "fails"
-        if placed:
-            says = f"opening at {at} misses the light"
-        else:
-            says = "closed again before the light"
-    return margin("sync", -lost, "stops", state, says, working, 0.0)
+    return "passes", says
+
+
+def _tolerant(physics: Physics) -> str:
+    """The fastest marked shutter that tolerates the jitter, in words."""
+    slower = [one for one in SHUTTERS_S if one > physics.scene.exposure.shutter_s]
+    late = exposing.late_of(physics.scene)
+    for shutter_s in sorted(slower):
+        opening = Opening(0.0, shutter_s, physics.curves.opening.offset_s)
+        if physics.scene.camera.shutter == "global":
+            offset = best_offset_s(opening, physics.flashes, late)
+            opening = Opening(0.0, shutter_s, offset)
+        usual = Frames(opening, physics.flashes, np.zeros(1)).mean_share
+        if (
+            Frames(opening, physics.flashes, late).darker_than(usual)
+            <= constants.DARK_FRAMES
+        ):
+            return f"{format_shutter(shutter_s)} would do"
+    return "no shutter would do"
 
 
 def _train(physics: Physics) -> Margin:
@@ -223,6 +288,13 @@ def _burning_down(physics: Physics) -> Margin:
     ]
     says = f"rows {format_stops(fall, signed=False)} stops apart, {asked} is even"
     state = state_of(value, doubt)
+    # Where the light jumps about, the rows of most frames are further apart than those of the usual one.
+    uneven = float(np.mean(physics.frames().fall_stops > constants.EVEN_STOPS + 1e-9))
+    if state != "fails" and uneven > constants.DARK_FRAMES:
+        state = "fails"
+        says = f"rows uneven in {format_percent(uneven)} of frames, by the radio"
+        if physics.scene.trigger.contact_jitter_s is None:
+            state, says = "unknown", _JITTER_UNKNOWN
     return margin("sync", value, "stops", state, says, working, doubt)
 
 
@@ -237,69 +309,3 @@ def _fall_if_shorter(physics: Physics) -> float:
     offset = best_offset_s(stretched, flashes)
     placed = Opening(stretched.travel_s, stretched.shutter_s, offset)
     return max(RowCurves(placed, flashes).fall_stops, physics.curves.fall_stops)
-
-
-def pace(physics: Physics) -> Margin:
-    """Frames a second that lights and shutter sustain, above what is asked."""
-    result = physics.pace
-    if result.unknown:
-        says = f"recycle of {listed(list(result.unknown))} not known: time it, ready to ready"
-        return margin("pace", None, "frames/s", "unknown", says, [])
-    if physics.method.flashes and not physics.scene.lights:
-        return margin("pace", None, "frames/s", "unknown", "no light yet", [])
-    assert result.sustained_fps is not None, "known where nothing is unknown"
-    formula = f"1 / the longest of recycle, exposure and drive, {result.slowest}"
-    working = [
-        step("sustained", result.sustained_fps, "1/s", formula, "reservoir model")
-    ]
-    if result.bears_fps is not None:
-        heat = "pops a minute at full power / power"
-        working.append(
-            step("heat", result.bears_fps, "1/s", heat, "the strobe's own figure")
-        )
-    if result.drives.says:
-        working.append(
-            step("drive", None, "", result.drives.says, "the camera's table")
-        )
-    shown = {"figure": result.sustained_fps}
-    if result.asked_fps is None:
-        says = f"{format_time(1 / result.sustained_fps)} apart, by {result.slowest}"
-        return margin("pace", None, "frames/s", "passes", says, working, **shown)
-    value = result.sustained_fps - result.asked_fps
-    # A rate that is asked for as it is shown is held: nobody counts the last half a percent of a frame.
-    held = value >= -0.005 * result.asked_fps
-    asked = format_number(result.asked_fps, 2)
-    if held:
-        return margin(
-            "pace",
-            max(value, 0.0),
-            "frames/s",
-            "passes",
-            f"{asked} asked",
-            working,
-            0.0,
-            **shown,
-        )
-    # Lights that cannot keep up for ever may keep up for the burst that is wanted.
-    run = result.frames_before_short
-    if _burst_holds(physics, run):
-        spare = float((run or LONGEST_BURST) - (physics.scene.exposure.burst or 0))
-        says = f"{asked} asked, holds {'longer' if run is None else run} frames"
-        return margin("pace", spare, "frames", "passes", says, working, 0.0, **shown)
-    says = f"{asked} asked, {result.slowest} allows {format_number(result.sustained_fps, 3)}"
-    if result.drives.says and result.slowest.startswith("drive"):
-        says = f"{asked} asked; {result.drives.says}"
-    if run:
-        says = f"{asked} asked, short from frame {run + 1}"
-    return margin("pace", value, "frames/s", "fails", says, working, 0.0, **shown)
-
-
-def _burst_holds(physics: Physics, run: int | None) -> bool:
-    """Whether a burst of the wanted length is over before a light is short, at a rate that the shutter keeps."""
-    exposure, frame_s = physics.scene.exposure, physics.pace.frame_s
-    if exposure.burst is None or exposure.frames_per_s is None:
-        return False
-    # However full the charge, the body has to make so many frames a second.
-    if 1 / frame_s < exposure.frames_per_s * 0.995:
-        return False
-    return run is None or run >= exposure.burst

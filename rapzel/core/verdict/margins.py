@@ -11,7 +11,8 @@ from rapzel.core.verdict import remedies, wording
 from rapzel.core.verdict.exposed import ghost, light
 from rapzel.core.verdict.freeze import freeze
 from rapzel.core.verdict.kind import MarginKind
-from rapzel.core.verdict.machine import pace, sync
+from rapzel.core.verdict.machine import sync
+from rapzel.core.verdict.pacing import pace
 from rapzel.core.verdict.timely import timing
 
 

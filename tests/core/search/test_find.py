@@ -17,7 +17,8 @@ from rapzel.core.search.relaxing import relaxations_of
 from rapzel.core.shared.errors import DocumentError
 from rapzel.core.verdict.exposed import ghost, light
 from rapzel.core.verdict.freeze import freeze
-from rapzel.core.verdict.machine import pace, sync
+from rapzel.core.verdict.machine import sync
+from rapzel.core.verdict.pacing import pace
 from tests.plans import LUNGE, MONOBLOC
 
 SMALL: dict[str, Any] = {

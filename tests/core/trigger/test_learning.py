@@ -9,10 +9,10 @@ from scipy import stats
 from rapzel.core.shared.errors import OutOfRange
 from rapzel.core.trigger.drill import measure
 from rapzel.core.trigger.learning import (
+    Planned,
     from_counts,
     from_offsets,
     next_delay_s,
-    Planned,
     plan_against_takes,
 )
 

@@ -134,7 +134,11 @@ def test_as_loud_as_says_how_much_louder(document) -> None:
 
 def test_an_echo_counts_unless_the_unit_is_deaf(document) -> None:
     echoing = sound_of(document, wall_m=0.5)
-    moment = {"moment": {"at_s": 0.002, "place_m": 1.0}, "lights[0].power": 1 / 256, "criterion.pixels": 20.0}  # fmt: skip
+    moment = {
+        "moment": {"at_s": 0.002, "place_m": 1.0},
+        "lights[0].power": 1 / 256,
+        "criterion.pixels": 20.0,
+    }
     open_range = evaluate(changed(echoing, moment))
     assert open_range.timing.share_low < open_range.timing.share_high - 0.1
     deaf = {"kind": "device", "lag_s": 0.0, "jitter_s": 0.0, "lockout_s": 0.5}
