@@ -13,8 +13,10 @@ from rapzel.core.search.compare import compare
 from rapzel.core.search.find import Kit, Search
 from rapzel.core.search.limits import Limits, read_limits
 from rapzel.core.search.reserve import Reserves, chart_of
-from rapzel.core.verdict.exposed import ghost, light
+from rapzel.core.verdict.ambient import room
+from rapzel.core.verdict.exposed import light
 from rapzel.core.verdict.freeze import freeze
+from rapzel.core.verdict.ghost import ghost
 from rapzel.core.verdict.machine import sync
 from tests.plans import LUNGE
 
@@ -61,7 +63,7 @@ def plain_ms(scene: Scene, kit: Kit) -> float:
         physics = Physics(
             scene.model_copy(update={"exposure": exposure, "lights": (lit,)})
         )
-        for margin in (freeze, light, ghost, sync):
+        for margin in (freeze, light, room, ghost, sync):
             margin(physics)
     return (time.perf_counter() - began) * 1000 / PLAIN
 

@@ -97,14 +97,14 @@ def test_a_place_or_day_that_cannot_be_is_refused(
 
 
 def test_the_dark_window_is_when_the_look_holds() -> None:
-    """Inside a window the evaluation has no ghost, outside of it one; a dark room always holds."""
+    """Inside a window the evaluation is black, outside of it not; a dark room always holds."""
     scene = outdoors(hour=22.0)
     dusk = dusk_of(scene)
     assert dusk is not None
     sure = [window for window in dusk.windows if window.sure]
     assert len(sure) == 1
     for hour, holds in ((sure[0].begin_h + 0.2, True), (sure[0].begin_h - 1.0, False)):
-        found = evaluate(outdoors(hour=hour % 24)).margin("ghost")
+        found = evaluate(outdoors(hour=hour % 24)).margin("room")
         assert (found.state == "passes") is holds, hour
     assert dusk.holding[0][0] == -math.inf
     assert dusk_of(read_scene(LUNGE)) is None
@@ -116,7 +116,7 @@ def test_a_room_that_is_wanted_has_a_window_between_too_bright_and_too_dark() ->
     dusk = dusk_of(outdoors(hour=22.0, **shutter, **look))
     assert dusk is not None
     ((low, high),) = dusk.holding
-    assert high - low == pytest.approx(2 / 3, abs=0.05)
+    assert high - low == pytest.approx(1, abs=0.05)
     scene = outdoors(hour=22.0, **shutter, **look)
     assert holds_at(scene, (low + high) / 2)
     assert not holds_at(scene, low - 0.1)

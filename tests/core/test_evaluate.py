@@ -49,6 +49,7 @@ def test_every_agreed_key_is_there(document) -> None:
     assert [margin["name"] for margin in found["margins"]] == [
         "freeze",
         "light",
+        "room",
         "ghost",
         "sync",
         "timing",

@@ -90,6 +90,12 @@ class Ambient(Part):
     sky: SkyAt | None = None
     trail_stops: float = Field(constants.TRAIL_STOPS, ge=-20, le=20)
     clear_stops: float = Field(constants.CLEAR_STOPS, ge=-20, le=20)
+    black_stops: float = Field(
+        constants.BLACK_STOPS,
+        ge=-20,
+        le=20,
+        description="so far under correct exposure is black",
+    )
 
     @model_validator(mode="after")
     def _one_way_only(self) -> Self:
@@ -101,6 +107,20 @@ class Ambient(Part):
         if self.trail_stops > self.clear_stops:
             raise ValueError("trail_stops must not be above clear_stops")
         return self
+
+
+class Backdrop(Part):
+    """What stands behind the subject and catches the lights' spill. Null is not known."""
+
+    behind_m: float | None = Field(
+        None, ge=0, le=1000, description="from the subject to the backdrop"
+    )
+    reflectance: float | None = Field(
+        None, gt=0, le=1, description="black cloth 0.03, grey 0.18, white wall 0.8"
+    )
+    flagged_stops: float = Field(
+        0.0, ge=0, le=20, description="kept from it by flags, grids or barn doors"
+    )
 
 
 class Look(Part):
@@ -331,6 +351,7 @@ class Scene(Part):
     criterion: Criterion = Field(default_factory=Pixels)
     look: Look = Field(default_factory=Look)
     ambient: Ambient = Field(default_factory=Ambient)
+    backdrop: Backdrop = Field(default_factory=Backdrop)
     # None is a scene too: by the room alone, or one that is being begun.
     lights: tuple[Light, ...] = Field((), max_length=50, strict=False)
     lamps: tuple[Lamp, ...] = Field((), max_length=50, strict=False)

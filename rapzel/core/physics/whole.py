@@ -315,6 +315,28 @@ class Physics:
         return flash - around
 
     @once
+    def backdrop_offset_stops(self) -> float | None:
+        """Exposure of the backdrop by the lights' spill and the room [stops]; None where it is not known."""
+        backdrop, flash = self.scene.backdrop, self.flash_offset_stops
+        if backdrop.behind_m is None or backdrop.reflectance is None or flash is None:
+            return None
+        # Each light goes on past the subject, and falls off by the square of its whole way.
+        spill = sum(
+            lit.n_squared
+            * (lit.light.distance_m / (lit.light.distance_m + backdrop.behind_m)) ** 2
+            for lit in self.on_part
+        )
+        falls = exposure.ratio_stops(spill, self.n_squared) - backdrop.flagged_stops
+        together = exposure.summed_stops([flash + falls, self.ambient_offset_stops])
+        assert together is not None, "the flash is there"
+        return together + math.log2(backdrop.reflectance / constants.MIDDLE_GREY)
+
+    @once
+    def backdrop_doubt_stops(self) -> float:
+        """How far that may be off [stops]."""
+        return math.hypot(self.exposure_doubt_stops, constants.BACKDROP_DOUBT)
+
+    @once
     def hss_loss_stops(self) -> float | None:
         """What HSS costs all lights together [stops, positive]; None where it is not used or T_c is not known."""
         if not self.method.train or not self.on_part or self.travel_s is None:

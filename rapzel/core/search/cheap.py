@@ -148,7 +148,9 @@ def _of_the_room(scene: Scene, now: Physics) -> Iterator[Candidate]:
             ("ambient.lux", None),
             ("ambient.meter", None),
         )
-        yield "ghost", f"flag the room by {_FLAGGED_STOPS:g} stops", darker
+        says = f"flag the room by {_FLAGGED_STOPS:g} stops"
+        yield "room", says, darker
+        yield "ghost", says, darker
     if (now.exposure_offset_stops or 0.0) > RIGHT_STOPS:
         says = (
             f"a {_ND_STOPS:g}-stop ND filter, {format_f_number(exposure.f_number)} kept"

@@ -63,7 +63,7 @@ class Column:
             slack = {}
         else:
             slack = {"light": self.reserve_stops}
-        for name in ("freeze", "ghost"):
+        for name in ("freeze", "room", "ghost"):
             margin = evaluation.margin(name)
             # What is right in the middle has no slack on one side.
             if margin.value is not None and not margin.two_sided:

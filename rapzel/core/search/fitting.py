@@ -59,26 +59,29 @@ def asked_of(way: Way, shutter_s: Any, ev100: Any, way_px: Any) -> Room:
     free = Room(
         level, -math.inf, math.inf, under, math.inf, np.full(np.shape(under), True)
     )
-    if look.room == "black" or not method.flashes:
-        return free
     x_low, x_high = -math.inf, math.inf
-    wanted = look.room_stops
-    if wanted is not None:
-        with np.errstate(invalid="ignore"):
-            x_low = wanted - constants.RIGHT_STOPS - level
-            x_high = wanted + constants.RIGHT_STOPS - level
-    bounds = replace(free, x_low=x_low, x_high=x_high, possible=~dark)
-    if look.room == "lit":
+    wanted, possible = look.room_stops, np.full(np.shape(under), True)
+    with np.errstate(invalid="ignore"):  # a dark room is −∞ stops
+        if look.room == "black":
+            # What only the room lights must be so far under correct.
+            x_high = -limits.black_stops - level
+        elif wanted is not None:
+            x_low = wanted - constants.ROOM_WITHIN_STOPS - level
+            x_high = wanted + constants.ROOM_WITHIN_STOPS - level
+    if look.room != "black":
+        possible = ~dark
+    bounds = replace(free, x_low=x_low, x_high=x_high, possible=possible)
+    if look.room != "trail":
         return bounds
-    if wanted is None:
-        over = limits.trail_stops
-    else:
-        over = math.inf
+    # A trail is drawn by the room beside the flash: seen, and as long as it should be.
     return replace(
         bounds,
         under=np.full(np.shape(under), -np.inf),
-        over=over,
-        possible=~dark & _as_long_as_wanted(way, way_px),
+        over=limits.trail_stops,
+        possible=possible
+        & method.room_apart
+        & method.flashes
+        & _as_long_as_wanted(way, way_px),
     )
 
 

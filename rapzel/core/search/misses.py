@@ -96,7 +96,8 @@ def _of_step(search: Search, step: SearchStep, so_far: SoFar) -> Iterator[Miss]:
     two_kinds = search.two_kinds(step) if search.few else ()
     for some in (rows, *two_kinds):
         yield from _nearest_light(search, step, some, "light", np.zeros(len(some)))
-        yield from _nearest_room(search, step, some)
+        yield from _nearest_level(search, step, some)
+        yield from _nearest_trail(search, step, some)
     for what in ("freeze", "sync", "pace") if way.method.flashes else ("freeze",):
         failing, by = rows_failing(what, way, step.at, limits, alone)
         # What is farther off than the nearest so far cannot win, and need not be fitted.
@@ -134,7 +135,7 @@ def _nearest_light(
     wrong = np.where(usable, short + over + more[:, None], np.inf)
     row, place = np.unravel_index(int(np.argmin(wrong)), wrong.shape)
     by = float(wrong[row, place])
-    if not math.isfinite(by) or by <= 1e-9:
+    if not _tells(by):
         return
     darker = short[row, place] > 0
     if darker:
@@ -144,43 +145,54 @@ def _nearest_light(
     yield Miss(_hit_at(search, step, rows, (int(row), int(place), int(at))), fails, by)
 
 
-def _nearest_room(search: Search, step: SearchStep, rows: Rows) -> Iterator[Miss]:
-    """The combination with the right light whose room is least wrong for the look."""
+def _nearest_level(search: Search, step: SearchStep, rows: Rows) -> Iterator[Miss]:
+    """The combination with the right light, without a ghost, whose room is least off the level of the look."""
     table, places, room = step.table, step.places, step.room
-    if (
-        not len(rows)
-        or not room.possible
-        or not len(table.gains)
-        or not step.way.method.flashes
-    ):
+    if not len(rows) or not room.possible or not len(table.gains):
         return
-    free = replace(
-        room, x_low=-math.inf, x_high=math.inf, under=-math.inf, over=math.inf
-    )
+    free = replace(room, x_low=-math.inf, x_high=math.inf)
     right = stretches(rows, free, table, places, search.limits.tolerance_stops)
-    usable = right.end > right.begin
-    if not usable.any():
-        return
     count = len(table.gains)
     low = table.gains[np.minimum(right.begin, count - 1)]
     high = table.gains[np.clip(right.end - 1, 0, count - 1)]
-    apart = right.flash - room.level
     # How far the room's own level is off, with the best of the dials that are right for the light.
-    level = np.maximum(np.maximum(room.x_low - high, low - room.x_high), 0.0)
-    wrong = np.maximum(np.maximum(room.under - apart, apart - room.over), 0.0)
-    wrong = np.where(usable, np.maximum(wrong, level), np.inf)
-    row, place = np.unravel_index(int(np.argmin(wrong)), wrong.shape)
-    by = float(wrong[row, place])
-    if not math.isfinite(by) or by <= 1e-9:
+    wrong = np.maximum(np.maximum(room.x_low - high, low - room.x_high), 0.0)
+    row, place, by = _least(np.where(right.end > right.begin, wrong, np.inf))
+    if not _tells(by):
         return
     darker = high[row, place] < room.x_low
     if darker:
         at = right.end[row, place] - 1
     else:
         at = right.begin[row, place]
-    yield Miss(
-        _hit_at(search, step, rows, (int(row), int(place), int(at))), "ghost", by
-    )
+    yield Miss(_hit_at(search, step, rows, (row, place, int(at))), "room", by)
+
+
+def _nearest_trail(search: Search, step: SearchStep, rows: Rows) -> Iterator[Miss]:
+    """The combination with the right light and room whose flash is least wrong against the room."""
+    table, places, room = step.table, step.places, step.room
+    flashes = step.way.method.flashes
+    if not len(rows) or not room.possible or not len(table.gains) or not flashes:
+        return
+    free = replace(room, under=-math.inf, over=math.inf)
+    right = stretches(rows, free, table, places, search.limits.tolerance_stops)
+    apart = right.flash - room.level
+    wrong = np.maximum(np.maximum(room.under - apart, apart - room.over), 0.0)
+    row, place, by = _least(np.where(right.end > right.begin, wrong, np.inf))
+    if _tells(by):
+        where = (row, place, int(right.begin[row, place]))
+        yield Miss(_hit_at(search, step, rows, where), "ghost", by)
+
+
+def _least(wrong: Array) -> tuple[int, int, float]:
+    """(row, place, how much) of the least."""
+    row, place = np.unravel_index(int(np.argmin(wrong)), wrong.shape)
+    return int(row), int(place), float(wrong[row, place])
+
+
+def _tells(by: float) -> bool:
+    """Whether a miss is one: something is wrong, and not without end."""
+    return math.isfinite(by) and by > _NOTHING
 
 
 def _several_wrong(search: Search, step: SearchStep, so_far: SoFar) -> Iterator[Miss]:
@@ -220,15 +232,12 @@ def _several_wrong(search: Search, step: SearchStep, so_far: SoFar) -> Iterator[
     tolerance = limits.tolerance_stops
     light = np.maximum(np.abs(together[..., None] + set_to) - tolerance, 0.0)
     apart = (flash - room.level)[..., None]
-    around = np.maximum(np.maximum(room.x_low - set_to, set_to - room.x_high), 0.0)
-    if math.isinf(room.over):
-        outshone = 0.0
-    else:
-        outshone = np.maximum(apart - room.over, 0.0)
-    around = np.maximum(
-        np.maximum(around, outshone), np.maximum(room.under - apart, 0.0)
-    )
-    wrong = smeared + uneven + light + around
+    level = np.maximum(np.maximum(room.x_low - set_to, set_to - room.x_high), 0.0)
+    trail = np.maximum(room.under - apart, 0.0)
+    if not math.isinf(room.over):
+        trail = np.maximum(trail, np.maximum(apart - room.over, 0.0))
+    trail = np.broadcast_to(trail, level.shape)
+    wrong = smeared + uneven + light + level + trail
     row, place, at = np.unravel_index(int(np.argmin(wrong)), wrong.shape)
     by = float(wrong[row, place, at])
     if not math.isfinite(by):
@@ -240,7 +249,8 @@ def _several_wrong(search: Search, step: SearchStep, so_far: SoFar) -> Iterator[
         ("freeze", smeared[row, 0, 0]),
         ("sync", uneven[row, 0, 0]),
         ("light", light[row, place, at]),
-        ("ghost", around[row, place, at]),
+        ("room", level[row, place, at]),
+        ("ghost", trail[row, place, at]),
     )
     parts = {name: float(amount) for name, amount in amounts if amount > _NOTHING}
     if parts:

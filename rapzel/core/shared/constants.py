@@ -18,6 +18,11 @@ TENTH_OF_A_STOP = 2.0**-0.1
 
 # ambient less far under the flash than this leaves a visible trail, common practice
 TRAIL_STOPS = 3.0
+# A room or backdrop that is so many stops under correct exposure is black in the picture, common practice.
+BLACK_STOPS = 5.0
+ROOM_WITHIN_STOPS = 0.5  # of the stops at which a room is wanted
+BACKDROP_DOUBT = 0.5  # of how much light a surface sends back, and of how the lights' rims fall on it (memory)
+MIDDLE_GREY = 0.18
 CLEAR_STOPS = 5.0  # beyond 5-6 stops under, no trail is seen, common practice
 
 # a loss of this many stops or more is reported as this: no sensor records the rest

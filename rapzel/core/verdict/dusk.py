@@ -3,12 +3,14 @@
 import math
 from dataclasses import dataclass
 
+from rapzel.core.document.evaluation import Margin
 from rapzel.core.document.scene import Ambient, Scene
 from rapzel.core.document.sky import SkyAt
 from rapzel.core.light import sky
 from rapzel.core.physics import Physics, daylight
 from rapzel.core.shared.constants import RIGHT_STOPS
-from rapzel.core.verdict.exposed import ghost, light
+from rapzel.core.verdict.ambient import room
+from rapzel.core.verdict.exposed import light
 
 _STEP_H = 1 / 12  # five minutes
 _EV_STEP = 0.25
@@ -134,13 +136,18 @@ def holds_at(scene: Scene, ev100: float) -> bool:
         ev100=ev100,
         trail_stops=scene.ambient.trail_stops,
         clear_stops=scene.ambient.clear_stops,
+        black_stops=scene.ambient.black_stops,
     )
     physics = Physics(scene.model_copy(update={"ambient": ambient}))
-    # No margin of the flash is asked: by dusk only the room changes.
-    room = ghost(physics)
-    if room.value is not None and not room.two_sided and room.value < 0:
+    # No margin of the flash is asked: by dusk only the room changes. That a hand trails in it is no matter of the sky,
+    # and is told by another margin at any hour.
+    level = room(physics)
+    if level.state in ("fails", "unknown") or _too_bright_for_black(level):
         return False
     lit = light(physics).value
-    return room.state not in ("fails", "unknown") and (
-        lit is None or lit <= RIGHT_STOPS + 1e-9
-    )
+    return lit is None or lit <= RIGHT_STOPS + 1e-9
+
+
+def _too_bright_for_black(level: Margin) -> bool:
+    value = level.value
+    return value is not None and not level.two_sided and value < 0

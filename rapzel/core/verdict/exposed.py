@@ -1,12 +1,11 @@
-"""The margins of light and ghost: exposed right, and no trail by the room (science §5, §6)."""
+"""The margin of light: flash and room together expose the moving part right (science §5)."""
 
 from rapzel.core.document.evaluation import Margin, State
 from rapzel.core.physics import Physics
 from rapzel.core.shared import constants
-from rapzel.core.shared.units import format_f_number, format_number, format_stops
+from rapzel.core.shared.units import format_f_number, format_number
 from rapzel.core.shared.working import Step, least_certain, step
-from rapzel.core.verdict.look import room_steps, wanted_room
-from rapzel.core.verdict.margin import margin, state_of, two_sided
+from rapzel.core.verdict.margin import margin, two_sided
 
 TRAVEL_UNKNOWN = "curtain travel not known: test frame, or the camera's leaflet"
 
@@ -91,65 +90,3 @@ def _without_light(physics: Physics, working: list[Step]) -> Margin:
 
 def _no_figure(state: State, says: str, working: list[Step]) -> Margin:
     return margin("light", None, "stops", state, says, working, two_sided=True)
-
-
-def ghost(physics: Physics) -> Margin:
-    """Stops by which the room is further under the flash than the clear threshold asks, where its trail is long."""
-    room = physics.scene.ambient
-    if physics.scene.look.room != "black":
-        return wanted_room(physics)
-    if not physics.method.room_apart:
-        return margin("ghost", None, "stops", "passes", "no trail of its own", [])
-    under, ev = physics.ghost_margin_stops, physics.ev100[1]
-    if ev is None:
-        return margin("ghost", None, "stops", "passes", "room said to be dark", [])
-    trail, allowed = physics.room_trail_px, physics.frame.criterion_px
-    working = room_steps(physics)
-    # What does not move in the room's light leaves no ghost, however bright the room is.
-    if trail <= allowed * (1 + 1e-9):
-        says = f"no trail: {format_number(trail, 2)} px of {format_number(allowed, 2)}"
-        return margin(
-            "ghost",
-            None,
-            "stops",
-            "passes",
-            says,
-            working,
-            figure=trail,
-            figure_unit="px",
-        )
-    if under is None:
-        waiting: State = "unknown" if not physics.scene.lights else "fails"
-        if waiting == "unknown":
-            says = "no light yet"
-        else:
-            says = "no flash to outshine the room"
-        return margin("ghost", None, "stops", waiting, says, working)
-    # The margin is a difference of two levels that are known independently.
-    doubt = (physics.flash_doubt_stops**2 + physics.room_doubt_stops**2) ** 0.5
-    value = under - room.clear_stops
-    working += [
-        step(
-            "flash",
-            physics.flash_offset_stops,
-            "stops",
-            "best-lit row",
-            constants.SOURCE_ISO_1230,
-        ),
-        step("under", under, "stops", "flash − room", constants.SOURCE_DEFINITION),
-        step(
-            "ghost",
-            value,
-            "stops",
-            f"under − {room.clear_stops:g}",
-            constants.SOURCE_PRACTICE,
-        ),
-        step("doubt", doubt, "stops", "of flash and room", constants.SOURCE_MEMORY),
-    ]
-    says = f"{format_stops(under, signed=False)} under, {format_number(room.clear_stops)} asked"
-    state = state_of(value, doubt)
-    if state == "fails" and under - room.trail_stops >= -1e-9:
-        state, says = "unsure", f"faint trail, {says}"  # between the two thresholds
-    elif state == "unsure":
-        says = f"probably {says}"
-    return margin("ghost", value, "stops", state, says, working, doubt)

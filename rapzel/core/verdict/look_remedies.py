@@ -7,7 +7,6 @@ its exposure, and with a higher ISO its pulse becomes shorter as well.
 import math
 from collections.abc import Iterator
 
-from rapzel.core.document.evaluation import Evaluation
 from rapzel.core.document.gear import fastest_shutter_s, lowest_power
 from rapzel.core.document.scene import Scene
 from rapzel.core.methods import METHODS, method_of
@@ -18,8 +17,9 @@ from rapzel.core.shared.units import (
     format_shutter,
     format_stops,
 )
+from rapzel.core.verdict.ambient import wanted_stops
 from rapzel.core.verdict.change import Change, Values, dial_until, nearest_mark
-from rapzel.core.verdict.look import stopping_mark_s, trails_by_the_room, wanted_stops
+from rapzel.core.verdict.ghost import stopping_mark_s, trails
 
 _LOWEST_ISO, _HIGHEST_ISO = 50.0, 25600.0
 # of a trail whose strength nobody has said: in the middle of what is seen
@@ -58,20 +58,25 @@ def _moved(scene: Scene, stops: float) -> Values:
     return (("exposure.iso", iso), *lights)
 
 
-def for_look(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[Change]:
-    """Proposals for a room that is wanted, lit or as a trail."""
+def for_level(scene: Scene) -> Iterator[Change]:
+    """Proposals for a room that is wanted at another level."""
     physics = Physics(scene)
     if physics.ambient_offset_stops is None or not physics.method.flashes:
         return
-    yield from _for_trail(physics) if scene.look.room == "trail" else _for_lit(physics)
-
-
-def _for_lit(physics: Physics) -> Iterator[Change]:
-    if trails_by_the_room(physics) is not None:
-        yield from _stopping_the_room(physics)
-    off = (physics.ambient_offset_stops or 0.0) - wanted_stops(physics)
+    off = physics.ambient_offset_stops - wanted_stops(physics)
     if abs(off) > 1e-6:
-        yield from _level(physics, off)
+        yield from level_changes(physics, off)
+
+
+def for_trail(scene: Scene) -> Iterator[Change]:
+    """Proposals for the trail of a room that is wanted: as long as it should be, or stopped where none should be."""
+    physics = Physics(scene)
+    if physics.ambient_offset_stops is None or not physics.method.flashes:
+        return
+    if scene.look.room == "trail":
+        yield from _for_trail(physics)
+    elif trails(physics):
+        yield from _stopping_the_room(physics)
 
 
 def _stopping_the_room(physics: Physics) -> Iterator[Change]:
@@ -93,14 +98,14 @@ def _stopping_the_room(physics: Physics) -> Iterator[Change]:
         yield Change("ghost", f"high-speed sync at {format_shutter(mark)}", values)
 
 
-def _level(physics: Physics, off: float) -> Iterator[Change]:
+def level_changes(physics: Physics, off: float) -> Iterator[Change]:
     """The room moved by ISO against power, or by the shutter where that is free."""
     scene = physics.scene
     values = against_each_other(scene, -off)
     if values:
         by = format_stops(math.log2(scene.exposure.iso / dict(values)["exposure.iso"]))
         yield Change(
-            "ghost", f"ISO {dict(values)['exposure.iso']:g}, lights {by} stops", values
+            "room", f"ISO {dict(values)['exposure.iso']:g}, lights {by} stops", values
         )
     # The shutter moves the room and leaves the flash alone, as long as all of it fits in.
     wanted = scene.exposure.shutter_s * 2**-off
@@ -115,7 +120,7 @@ def _level(physics: Physics, off: float) -> Iterator[Change]:
         lambda mark: mark >= wanted * 0.9 if direction > 0 else mark <= wanted * 1.1,
     )
     if mark is not None:
-        yield Change("ghost", format_shutter(mark), (("exposure.shutter_s", mark),))
+        yield Change("room", format_shutter(mark), (("exposure.shutter_s", mark),))
 
 
 def trail_shutter_s(physics: Physics) -> float | None:

@@ -8,8 +8,10 @@ from rapzel.core.document.evaluation import Margin
 from rapzel.core.document.scene import Scene
 from rapzel.core.methods import Method
 from rapzel.core.verdict import remedies, wording
-from rapzel.core.verdict.exposed import ghost, light
+from rapzel.core.verdict.ambient import room
+from rapzel.core.verdict.exposed import light
 from rapzel.core.verdict.freeze import freeze
+from rapzel.core.verdict.ghost import ghost
 from rapzel.core.verdict.kind import MarginKind
 from rapzel.core.verdict.machine import sync
 from rapzel.core.verdict.pacing import pace
@@ -24,6 +26,11 @@ def _where_it_has_a_figure(margin: Margin) -> bool:
     return margin.value is not None
 
 
+def _where_it_is_wanted(margin: Margin) -> bool:
+    """A room that is wanted is worth a word where it is right; that black is black goes without saying."""
+    return margin.two_sided
+
+
 def _wrong_light(method: Method, scene: Scene, over: bool) -> str:
     if over:
         return "over by"
@@ -34,6 +41,12 @@ def _wrong_room(method: Method, scene: Scene, over: bool) -> str:
     if scene.look.room == "black":
         return "the room is too bright by"
     return "the room is off by"
+
+
+def _wrong_ghost(method: Method, scene: Scene, over: bool) -> str:
+    if scene.look.room == "trail":
+        return "the trail is off by"
+    return "the room trails, too bright against the flash by"
 
 
 def _wrong_rows(method: Method, scene: Scene, over: bool) -> str:
@@ -68,6 +81,18 @@ _KINDS = (
         to_spare="{} stops of light left",
     ),
     MarginKind(
+        name="room",
+        title="Ambient",
+        judge=room,
+        remedies=remedies.for_room,
+        says=wording.of_room,
+        told=_where_it_is_wanted,
+        question="how bright the room is",
+        brief="the room",
+        falls_short=_wrong_room,
+        to_spare="the room is {} stops darker than it need be",
+    ),
+    MarginKind(
         name="ghost",
         title="Ghost",
         judge=ghost,
@@ -75,9 +100,9 @@ _KINDS = (
         says=wording.of_ghost,
         told=_where_it_has_a_figure,
         question="whether the room trails",
-        brief="the room",
-        falls_short=_wrong_room,
-        to_spare="the room is {} stops from showing",
+        brief="the room's trail",
+        falls_short=_wrong_ghost,
+        to_spare="the room's trail is {} stops from showing",
     ),
     MarginKind(
         name="sync",

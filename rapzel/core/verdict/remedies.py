@@ -6,6 +6,7 @@ from rapzel.core.document.evaluation import Evaluation
 from rapzel.core.document.gear import Light, lowest_power
 from rapzel.core.document.scene import Scene
 from rapzel.core.methods import METHODS, method_of
+from rapzel.core.physics import Physics
 from rapzel.core.physics.ratios import equal_powers
 from rapzel.core.pulse import pulse_at
 from rapzel.core.shared.units import (
@@ -19,6 +20,7 @@ from rapzel.core.shared.units import (
     format_shutter,
     next_mark,
 )
+from rapzel.core.verdict.ambient import stops_too_bright
 from rapzel.core.verdict.change import (
     Change,
     Values,
@@ -27,12 +29,14 @@ from rapzel.core.verdict.change import (
     named,
     rounded_down,
 )
-from rapzel.core.verdict.look_remedies import for_look
+from rapzel.core.verdict.look_remedies import for_level, for_trail, level_changes
 from rapzel.core.verdict.timing_fixes import timing_changes
 
 _HIGHEST_ISO, _LOWEST_ISO = 25600.0, 100.0
 _WIDEST, _NARROWEST = 1.4, 16.0
 _NEAREST_M = 0.3
+# black wants at least so much, so that the next mark is taken and not the nearest
+_NEXT_MARK_STOPS = 1 / 6
 _FARTHER = 3.0  # times the distance: who has more room than that has thought of it
 _BY_PULSE: Values = (
     ("exposure.method", METHODS["pulse"].word),
@@ -278,7 +282,7 @@ def for_ghost(
 ) -> Iterator[Change]:
     """A faster shutter while it is safe, lights closer, a darker room; aperture and ISO move flash and room alike."""
     if scene.look.room != "black":
-        yield from for_look(scene, now, imperial)
+        yield from for_trail(scene)
         return
     short = -(now.margin("ghost").value or 0.0)
     safe = now.shutter.fastest_safe_shutter_s
@@ -304,10 +308,32 @@ def for_ghost(
         )
     # A room that was metered, or follows from the sky, is not darkened by writing another figure.
     if scene.ambient.ev100 is not None:
-        darker = round(scene.ambient.ev100 - short - 0.05, 1)
-        yield Change(
-            "ghost", f"room darkened to EV {darker:g}", (("ambient.ev100", darker),)
-        )
+        yield _darkened(scene, "ghost", short)
+
+
+def for_room(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[Change]:
+    """ISO against power, or the shutter; a black one also darkened, and its backdrop flagged."""
+    if scene.look.room != "black":
+        yield from for_level(scene)
+        return
+    margin = now.margin("room")
+    short = stops_too_bright(margin)
+    if short <= 0:
+        return
+    if margin.says.startswith("backdrop"):
+        flags = round(scene.backdrop.flagged_stops + short + 0.05, 1)
+        says = f"{format_number(flags)} stops of flags before the backdrop"
+        yield Change("room", says, (("backdrop.flagged_stops", flags),))
+    yield from level_changes(Physics(scene), short + _NEXT_MARK_STOPS)
+    if scene.ambient.ev100 is not None:
+        yield _darkened(scene, "room", short)
+
+
+def _darkened(scene: Scene, margin: str, by_stops: float) -> Change:
+    """A room that somebody wrote a figure for, darkened by so much; one that was metered is not darkened by writing."""
+    darker = round((scene.ambient.ev100 or 0.0) - by_stops - 0.05, 1)
+    says = f"room darkened to EV {darker:g}"
+    return Change(margin, says, (("ambient.ev100", darker),))
 
 
 def for_sync(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[Change]:

@@ -12,8 +12,8 @@ from rapzel.core.shared.units import (
     format_shutter,
     format_time,
 )
-from rapzel.core.verdict.exposed import ghost
 from rapzel.core.verdict.freeze import freeze
+from rapzel.core.verdict.ghost import ghost
 from rapzel.core.verdict.sensing import about_sensors
 
 # a limb drawn this much larger than the body looks swollen; common practice

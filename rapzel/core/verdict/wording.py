@@ -8,7 +8,8 @@ from rapzel.core.shared.units import (
     format_shutter,
     format_stops,
 )
-from rapzel.core.verdict.look import stopping_mark_s
+from rapzel.core.verdict.ambient import stops_too_bright
+from rapzel.core.verdict.ghost import stopping_mark_s
 
 
 def of_freeze(physics: Physics, margin: Margin) -> str:
@@ -63,47 +64,60 @@ def of_light(physics: Physics, margin: Margin) -> str:
     return "bright enough"
 
 
+def of_room(physics: Physics, margin: Margin) -> str:
+    """Whether the room is as dark, or as bright, as the look wants it."""
+    black = physics.scene.look.room == "black"
+    if margin.state == "passes":
+        return "black behind it" if black else "the room as wanted"
+    if margin.state == "unsure":
+        return "probably black behind it" if black else "the room probably as wanted"
+    off = stops_too_bright(margin)
+    if not off:
+        return margin.says
+    stops = f"{format_stops(abs(off), signed=False)} {'stop' if abs(off) <= 1.05 else 'stops'}"
+    if black:
+        what = "the backdrop" if margin.says.startswith("backdrop") else "the room"
+        return f"{what} is {stops} too bright for black"
+    return f"the room is {stops} too {'bright' if off > 0 else 'dark'} for the look"
+
+
 def of_ghost(physics: Physics, margin: Margin) -> str:
-    """Whether the room trails, or is as it is wanted."""
-    if physics.scene.look.room != "black":
-        return _wanted_room(physics, margin)
+    """Whether the room trails, or draws the trail that is wanted."""
+    if physics.scene.look.room == "trail":
+        return _wanted_trail(margin)
     if margin.value is None:
         if margin.state == "fails":
             return margin.says
         return "no ghost"
     if margin.state == "passes":
         return "no ghost"
+    px = format_number(physics.room_trail_px, 2)
     if margin.state == "unsure":
         if margin.value < 0:
-            return "a faint ghost"
-        return "probably no ghost"
-    return f"a visible ghost {format_number(physics.room_trail_px, 2)} px long"
-
-
-def _wanted_room(physics: Physics, margin: Margin) -> str:
-    """What of a room that is wanted holds, or does not."""
-    # A lit room and a trail are judged by different figures: stops, and pixels.
-    lit = physics.scene.look.room == "lit"
-    if margin.figure_unit == "px" and lit:
-        px = format_number(physics.room_trail_px, 2)
-        if margin.state != "fails":
             return f"a faint trail of {px} px in the room's light"
-        mark = stopping_mark_s(physics.limit_s)
-        if mark is None:
-            stops = ""
-        else:
-            stops = f", which {format_shutter(mark)} would stop"
-        only = (
-            "only high-speed sync, a leaf or global shutter or a fast shutter alone can"
-        )
-        return f"moving parts trail {px} px in the room's light{stops} ({only})"
-    if margin.state == "fails" or not physics.method.flashes:
-        return margin.says
+        return "probably no ghost"
+    if physics.scene.look.room == "lit":
+        return _lit_trail(physics, px)
+    return f"a visible ghost {px} px long"
+
+
+def _wanted_trail(margin: Margin) -> str:
+    if margin.state == "passes":
+        return "the trail as wanted"
     if margin.state == "unsure":
-        return f"probably as wanted ({margin.says})"
-    if lit:
-        return "the room as wanted"
-    return "the trail as wanted"
+        return f"the trail probably as wanted ({margin.says})"
+    return margin.says
+
+
+def _lit_trail(physics: Physics, px: str) -> str:
+    """A room that is wanted cannot be made darker: what would stop its trail is told."""
+    mark = stopping_mark_s(physics.limit_s)
+    if mark is None:
+        stops = ""
+    else:
+        stops = f", which {format_shutter(mark)} would stop"
+    only = "only high-speed sync, a leaf or global shutter or a fast shutter alone can"
+    return f"moving parts trail {px} px in the room's light{stops} ({only})"
 
 
 def of_sync(physics: Physics, margin: Margin) -> str:

@@ -84,7 +84,7 @@ def test_a_dark_room_has_no_ghost_and_the_shutter_does_not_matter(document) -> N
     [
         (3.0, "passes", "no ghost"),
         (7.0, "unsure", "probably no ghost"),
-        (7.8, "unsure", "a faint ghost"),
+        (7.8, "unsure", "a faint trail of"),
         (11.0, "fails", "a visible ghost"),
     ],
 )

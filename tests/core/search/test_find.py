@@ -15,8 +15,10 @@ from rapzel.core.search.limits import Limits, read_limits
 from rapzel.core.search.misses import misses_of
 from rapzel.core.search.relaxing import relaxations_of
 from rapzel.core.shared.errors import DocumentError
-from rapzel.core.verdict.exposed import ghost, light
+from rapzel.core.verdict.ambient import room
+from rapzel.core.verdict.exposed import light
 from rapzel.core.verdict.freeze import freeze
+from rapzel.core.verdict.ghost import ghost
 from rapzel.core.verdict.machine import sync
 from rapzel.core.verdict.pacing import pace
 from tests.plans import LUNGE, MONOBLOC
@@ -74,15 +76,16 @@ def rigs(
 
 def right(physics: Physics, limits: Limits) -> bool:
     """Whether the margins hold by the best guess, as the strip says it."""
-    frozen, lit, room = freeze(physics), light(physics), ghost(physics)
+    frozen, lit, trail = freeze(physics), light(physics), ghost(physics)
+    around = room(physics)
     synced, kept = sync(physics), pace(physics)
     if frozen.value is not None and frozen.value < limits.freeze_stops - 1e-9:
         return False
     if lit.value is None or abs(lit.value) > limits.tolerance_stops + 1e-9:
         return False
     look = physics.scene.look.room
-    faint = look == "black" and room.value is not None and room.value < -1e-9
-    if room.state == "fails" or faint or room.says.startswith("faint"):
+    faint = look != "trail" and trail.value is not None and trail.value < -1e-9
+    if trail.state == "fails" or faint or around.state == "fails":
         return False
     return "fails" not in (synced.state, kept.state)
 
@@ -297,7 +300,7 @@ def test_where_nothing_fits_the_nearest_say_what_fails_and_by_how_much() -> None
     )
     for miss in misses:
         margins = {one.name: one for one in miss.hit.evaluation.margins}
-        names = ("freeze", "light", "ghost", "sync", "pace")
+        names = ("freeze", "light", "room", "ghost", "sync", "pace")
         failing = {name for name in names if margins[name].state == "fails"}
         assert failing == set(miss.fails.split(" and "))
         if miss.fails == "light":

@@ -173,6 +173,7 @@ def test_without_a_moment_nothing_is_said_of_landing(document) -> None:
 def test_without_a_light_nothing_is_said_of_timing_or_pace(document) -> None:
     found = evaluate(changed(document, {"lights": [], "moment": {"at_s": 0.05}}))
     states = {margin.name: margin.state for margin in found.margins}
+    assert states.pop("room") == "passes", "how dark the room is needs no light"
     assert states == dict.fromkeys(
         ("freeze", "light", "ghost", "sync", "timing", "pace"), "unknown"
     )
