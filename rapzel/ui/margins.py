@@ -4,7 +4,6 @@ from dataclasses import dataclass
 
 from rapzel.core.document.evaluation import Margin
 from rapzel.core.shared import units
-from rapzel.core.shared.constants import RIGHT_STOPS
 from rapzel.core.verdict.margins import MARGINS
 
 # the value that fills a bar
@@ -21,7 +20,7 @@ _LINE_PX = 34.0  # of the strip's water line, as in the styles
 _VERDICTS = {
     "passes": "works",
     "fails": "does not work",
-    "unsure": "probably works",
+    "unsure": "not sure",
     "unknown": "not known",
 }
 _UNKNOWN = '<rect class="dotted" x="0.75" y="21" width="24.5" height="13"/>'
@@ -33,7 +32,7 @@ def _box(cls: str, x: float, top: float, height: float, width: float) -> str:
 
 @dataclass(frozen=True)
 class MarginView:
-    """A margin as the strip shows it. Light is two-sided: its line runs through a band of a third of a stop."""
+    """A margin as the strip shows it. Where it is two-sided its line runs through the band that holds."""
 
     margin: Margin
 
@@ -132,7 +131,7 @@ class MarginView:
         if not self.two_sided:
             return []
         # Right is a band about the line, not a side of it.
-        half = self._px(RIGHT_STOPS)
+        half = self._px(self.margin.within or 0.0)
         return [(_LINE_PX - half, 2 * half)]
 
     @property

@@ -59,6 +59,9 @@ def _own_motion_fields(read: Reader, kind: str) -> list[Field]:
     return read.part("motion", MOTION_KINDS[kind], left_out)
 
 
+NOT_SAID = "empty: not known"
+
+
 def _motion(read: Reader) -> Group:
     kind = get(read.document, "motion.kind")
     own = _own_motion_fields(read, kind)
@@ -76,8 +79,12 @@ def _motion(read: Reader) -> Group:
         )
     )
     ways = [
-        read.quantity("subject.aside_sd_m", "Ways spread aside ±", "length"),
-        read.quantity("subject.above_sd_m", "Ways spread up ±", "length"),
+        read.quantity(
+            "subject.aside_sd_m", "Ways spread aside ±", "length", True, NOT_SAID
+        ),
+        read.quantity(
+            "subject.above_sd_m", "Ways spread up ±", "length", True, NOT_SAID
+        ),
         read.choice("subject.ways_shape", "That is", WAYS_SPREAD),
         read.quantity(
             "subject.thick_m", "Cuts a beam with", "length", True, "empty: enough"

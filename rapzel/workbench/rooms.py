@@ -48,10 +48,30 @@ def room_group(read: Reader) -> Group:
     limits = [
         read.quantity("ambient.trail_stops", "A trail shows under", "stops"),
         read.quantity("ambient.clear_stops", "No trail from", "stops"),
+        read.quantity(
+            "ambient.black_stops", "Black from", "stops", hint="under correct exposure"
+        ),
     ]
-    return Group(
-        "room", "Room", _state(read, way), [Section([by, *fields, *limits])], ("room",)
-    )
+    sections = [Section([by, *fields], more=limits), _backdrop(read)]
+    return Group("room", "Room", _state(read, way), sections, ("room",))
+
+
+def _backdrop(read: Reader) -> Section:
+    """What stands behind the subject: the lights spill on it, and black has to be black there too."""
+    fields = [
+        read.quantity(
+            "backdrop.behind_m", "Behind the subject", "length", True, "empty: not said"
+        ),
+        read.quantity(
+            "backdrop.reflectance",
+            "Sends back",
+            "number",
+            True,
+            "black cloth 0.03, grey 0.18, white wall 0.8",
+        ),
+        read.quantity("backdrop.flagged_stops", "Kept off by flags", "stops"),
+    ]
+    return Section(fields, "Backdrop")
 
 
 def _state(read: Reader, way: str) -> str:

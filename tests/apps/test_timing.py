@@ -203,14 +203,14 @@ def test_plan_and_takes_and_the_next_delay(visitor, glass) -> None:
         "trigger.set_delay_s": 0.01,
     }
     services.change_scene(glass, open_)
-    for off in ("3 ms late", "+2.6 ms", "3.4 ms"):
+    for off in ("3 ms late", "+2.6 ms", "3.4 ms", "3 ms", "2.9 ms late"):
         log_take(glass, "late", off=off)
     log_take(glass, "keep")
     log_take(glass, "late")
     shown = page(visitor, glass)
     assert "your takes say" in shown
-    assert "4 late: too late dominates" in shown
-    # three offsets of 3 ms on the mean and a keeper on time: 2.25 ms, so 10 − 2.25 in steps of a millisecond
+    assert "6 late: too late dominates" in shown
+    # five offsets of 3 ms on the mean and a keeper on time: 2.5 ms, so 10 − 2.5 in steps of a millisecond
     assert "set the delay to 8\u00a0ms" in shown
     assert "Left out: 1 early or late without an offset" in shown
     services.change_scene(glass, {"trigger.set_delay_s": 0.007})

@@ -124,7 +124,7 @@ class PaceFacts(_Result):
 
 
 class Margin(_Result):
-    """Signed, zero is the line between works and does not; where `two_sided`, a third of a stop about zero holds.
+    """Signed, zero is the line between works and does not; where `two_sided`, `within` of zero holds.
 
     `state` says how sure that is, `doubt` how far `value` may be off. `figure` is what to show large, in
     `figure_unit`. `passes` is true for the state `passes` only.
@@ -140,6 +140,7 @@ class Margin(_Result):
     figure: float | None
     figure_unit: str
     two_sided: bool = False
+    within: float | None = None  # of a two-sided margin, in its unit
     working: list[Step]
 
     def __bool__(self) -> bool:

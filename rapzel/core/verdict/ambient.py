@@ -78,7 +78,15 @@ def _wanted(physics: Physics) -> Margin:
     working, level = room_steps(physics), physics.ambient_offset_stops
     if level is None:
         says = "a dark room shows nothing: say how bright it is"
-        return margin("room", None, "stops", "fails", says, working, two_sided=True)
+        return margin(
+            "room",
+            None,
+            "stops",
+            "fails",
+            says,
+            working,
+            within=constants.ROOM_WITHIN_STOPS,
+        )
     wanted, doubt = wanted_stops(physics), physics.room_doubt_stops
     # Nobody said how bright it should be: then it is as it should be, whatever it is.
     if physics.scene.look.room_stops is None:
@@ -93,7 +101,16 @@ def _wanted(physics: Physics) -> Margin:
     says = f"room {format_stops(level)}, wanted {format_stops(wanted)}"
     if state == "unsure":
         says = f"probably {says}"
-    return margin("room", off, "stops", state, says, working, doubt, two_sided=True)
+    return margin(
+        "room",
+        off,
+        "stops",
+        state,
+        says,
+        working,
+        doubt,
+        within=constants.ROOM_WITHIN_STOPS,
+    )
 
 
 def stops_too_bright(margin_: Margin) -> float:

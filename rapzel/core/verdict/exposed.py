@@ -73,7 +73,16 @@ def light(physics: Physics) -> Margin:
         says = f"probably right ± {format_number(doubt, 1)}: meter it"
     else:
         says = f"right within {format_number(doubt, 1)}"
-    return margin("light", value, "stops", state, says, working, doubt, two_sided=True)
+    return margin(
+        "light",
+        value,
+        "stops",
+        state,
+        says,
+        working,
+        doubt,
+        within=constants.RIGHT_STOPS,
+    )
 
 
 def _no_light_yet(physics: Physics) -> bool:
@@ -89,4 +98,6 @@ def _without_light(physics: Physics, working: list[Step]) -> Margin:
 
 
 def _no_figure(state: State, says: str, working: list[Step]) -> Margin:
-    return margin("light", None, "stops", state, says, working, two_sided=True)
+    return margin(
+        "light", None, "stops", state, says, working, within=constants.RIGHT_STOPS
+    )

@@ -116,7 +116,7 @@ def _wanted(physics: Physics, working: list[Step]) -> Margin:
     shown: dict[str, Any] = {
         "figure": physics.room_trail_px,
         "figure_unit": "px",
-        "two_sided": True,
+        "within": constants.RIGHT_STOPS,
     }
     if wanted and length > 0:
         off = math.log2(length / wanted)

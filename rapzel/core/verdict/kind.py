@@ -26,6 +26,7 @@ class MarginKind:
     says: its part of the sentence. told: whether it is worth a word where it holds; where it probably does, it is
     worth one if it ever is. question: what is not known where it is not known.
     falls_short: 'smeared by', before stops, of what a search nearly found (method, scene, whether it is over).
+    doubted: whether it is worth a word of its own where it is unsure, since its share is no guess that probably holds.
     brief: its name within a sentence; to_spare: what is left, `{}` for stops, empty where it is not counted in stops.
     """
 
@@ -39,6 +40,7 @@ class MarginKind:
     falls_short: Callable[[Method, Scene, bool], str]
     told: Callable[[Margin], bool] = never
     to_spare: str = ""
+    doubted: bool = False
 
     @property
     def guessed(self) -> bool:

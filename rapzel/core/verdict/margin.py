@@ -35,7 +35,7 @@ def margin(
 ) -> Margin:
     """A margin; `figure` and `figure_unit` are given where what is shown large is not the value itself.
 
-    `two_sided`: zero is right and a third of a stop either way holds, instead of zero and above.
+    `within`: how far off either way holds, where zero is right instead of zero and above.
     """
     return Margin(
         name=name,
@@ -47,7 +47,8 @@ def margin(
         says=says,
         figure=shown.get("figure", value),
         figure_unit=shown.get("figure_unit", unit),
-        two_sided=shown.get("two_sided", False),
+        two_sided=shown.get("within") is not None,
+        within=shown.get("within"),
         working=working,
     )
 

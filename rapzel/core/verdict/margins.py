@@ -122,6 +122,7 @@ _KINDS = (
         says=wording.of_timing,
         question="whether it lands",
         brief="timing",
+        doubted=True,
         falls_short=lambda method, scene, over: "it lands too seldom by",
     ),
     MarginKind(

@@ -20,6 +20,11 @@ def _is_guessed(margin: Margin) -> bool:
     return margin.state == "unsure" and MARGINS[margin.name].guessed
 
 
+def _is_doubtful(margin: Margin) -> bool:
+    """Whether a margin is unsure that is not worded as a guess."""
+    return margin.state == "unsure" and MARGINS[margin.name].doubted
+
+
 def _failing(physics: Physics, margins: list[Margin]) -> list[Margin]:
     """What fails; tries that only fail because the motion is not frozen are said once, with the freeze."""
     failing = [one for one in margins if one.state == "fails"]
@@ -51,6 +56,10 @@ def sentence(physics: Physics, margins: list[Margin]) -> str:
     unknown = [MARGINS[one.name].question for one in margins if one.state == "unknown"]
     # What only probably holds is worded so by its own margin.
     text = _joined([*holds, *perhaps], fails)
+    # How often it lands, where that is not sure, is neither good news nor bad.
+    doubts = [_part(physics, one) for one in margins if _is_doubtful(one)]
+    if doubts:
+        text = "; ".join([*([text] if text else []), *doubts])
     if unknown:
         not_known = f"not known: {listed(unknown)}"
         if text:

@@ -132,8 +132,12 @@ def _says(result: Timing, share: float) -> str:
 def _unsure_says(result: Timing, shares: Shares) -> str:
     if shares.high - shares.low < _WIDE:
         return f"{format_percent(shares.joint)}, and not sure to freeze"
-    low, high = format_percent(shares.low), format_percent(shares.high)
-    return f"{low} to {high} land: {doubtful(result)}"
+    return f"{range_of(shares)} land: {doubtful(result)}"
+
+
+def range_of(shares: Shares) -> str:
+    """Where the share of tries that land lies, in words: '21 to 54 %'."""
+    return f"{shares.low * 100:.0f} to {format_percent(shares.high)}"
 
 
 def doubtful(result: Timing) -> str:
@@ -143,6 +147,8 @@ def doubtful(result: Timing) -> str:
     kind = result.shares.doubtful_by
     if kind == draws.LAGS:
         least_sure = max(result.delays, key=lambda one: one.doubt_s)
+        if least_sure.kind == "finger":
+            return "drill the finger"
         return f"measure the lag of {least_sure.name}"
     return _DOUBTFUL[kind]
 

@@ -128,7 +128,9 @@ def of_sync(physics: Physics, margin: Margin) -> str:
 
 
 def of_timing(physics: Physics, margin: Margin) -> str:
-    """Why it seldom lands."""
+    """Why it seldom lands, or what it depends on."""
+    if margin.state == "unsure":
+        return f"how often it lands is not sure ({margin.says})"
     return f"it seldom lands ({margin.says})"
 
 
