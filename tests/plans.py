@@ -12,6 +12,7 @@ MONOBLOC: dict[str, Any] = {
         {"power": 0.00390625, "t01_s": 0.0001, "t05_s": None, "provenance": "measured"},
     ],
     "full_recycle_s": 0.9,
+    "recycle_floor_s": 0.0,
     "hss": True,
     "hss_loss_stops": 0.7,
 }

@@ -220,13 +220,16 @@ class Strobe(Part):
     modes: tuple[Mode, ...] = Field((), max_length=20, strict=False)
     min_power: Power | None = shown(None, "Lowest power", "power", "1/256, -8 stops")
     full_recycle_s: NotNegative | None = shown(None, "Full recycle", "duration")
-    recycle_floor_s: NotNegative = shown(0.0, "Recycle floor", "duration")
+    # Makers print the recycle at full power only; what is left of it at the lowest is to be timed.
+    recycle_floor_s: NotNegative | None = shown(
+        None, "Recycle floor", "duration", NOT_KNOWN
+    )
     hss: bool = shown(False, "High-speed sync", "check")
-    hss_loss_stops: float = shown(
-        0.0,
+    hss_loss_stops: float | None = shown(
+        None,
         "HSS loss, stops",
         "stops",
-        "the strobe's own, beside the slit's",
+        "the strobe's own, beside the slit's; empty: not known",
         ge=0,
         le=10,
     )
@@ -264,6 +267,20 @@ class Strobe(Part):
         if not self.durations and not self.modes:
             raise ValueError("give durations, or modes with a duration table each")
         return self
+
+
+def own_hss_stops(strobe: Strobe) -> tuple[float, float]:
+    """What a strobe loses to its own pulse train beside the slit, and how far that may be off [stops]."""
+    if strobe.hss_loss_stops is None:
+        return constants.HSS_LOSS_STOPS, constants.HSS_LOSS_DOUBT
+    return strobe.hss_loss_stops, 0.0
+
+
+def recycle_floor_s(strobe: Strobe) -> tuple[float, float]:
+    """The least and the most that a strobe's dead time may be [s]: the same where it is known."""
+    if strobe.recycle_floor_s is None:
+        return 0.0, constants.MOST_RECYCLE_FLOOR_S
+    return strobe.recycle_floor_s, strobe.recycle_floor_s
 
 
 Role = Literal["key", "fill", "rim", "background", "sun"]

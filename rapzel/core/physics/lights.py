@@ -3,7 +3,7 @@
 import math
 from dataclasses import dataclass
 
-from rapzel.core.document.gear import Light
+from rapzel.core.document.gear import Light, own_hss_stops
 from rapzel.core.document.scene import Scene
 from rapzel.core.light import guide
 from rapzel.core.methods import Method
@@ -27,6 +27,7 @@ class Lit:
     n_squared: float
     gives: Provenance  # how its amount of light is known
     working: tuple[Step, ...]
+    by_train: bool = False  # whether it is fired as the pulse train of high-speed sync
 
     @property
     def fires(self) -> bool:
@@ -49,9 +50,21 @@ class Lit:
         measured = self.light.power == 1 or any(
             row.light_stops is not None for row in self.light.table
         )
+        dial = 0.0 if measured else constants.DIAL_DOUBT
+        train = own_hss_stops(self.light.strobe)[1] if self.by_train else 0.0
         return math.hypot(
-            constants.LIGHT_DOUBT[self.gives], 0.0 if measured else constants.DIAL_DOUBT
+            constants.LIGHT_DOUBT[self.gives], dial, train, *self._of_the_modifier
         )
+
+    @property
+    def _of_the_modifier(self) -> tuple[float, float]:
+        """How far what a modifier takes may be off [stops]: by its loss, and by its size where nobody states it."""
+        light = self.light
+        lost = constants.MODIFIER_DOUBT * light.loss_stops
+        # Bare, or of a stated size, the inverse square is known as well as the distance.
+        if light.source_size_m or not light.loss_stops:
+            return lost, 0.0
+        return lost, guide.nearness_stops(constants.UNSAID_SOURCE_M, light.distance_m)
 
 
 def guide_number_of(light: Light) -> tuple[float, Provenance]:
@@ -72,14 +85,17 @@ def lit(light: Light, scene: Scene, method: Method, travel_s: float | None) -> L
     exposure = scene.exposure
     power = 2 ** guide.relative_light_stops(light.table, light.power)
     # High-speed sync spreads the charge over the whole travel, so that a row sees a part of it.
-    loss = light.loss_stops + (light.strobe.hss_loss_stops if method.train else 0.0)
+    near = guide.nearness_stops(light.source_size_m, light.distance_m)
+    loss = light.loss_stops + near
+    if method.train:
+        loss += own_hss_stops(light.strobe)[0]
     f_number = float(
         guide.correct_f_number(number, exposure.iso, power, light.distance_m, loss)
     )
     name = light.name or "light"
     formula = (
         f"GN √(ISO/100) √power / d · 2^(−loss/2), ISO {exposure.iso:g}, power {light.power:g}, "
-        f"d = {light.distance_m:g} m, loss {loss:g}"
+        f"d = {light.distance_m:g} m, loss {loss:.3g}"
         f"{f', of each of {light.at_once}: N² adds up' if light.at_once > 1 else ''}"
     )
     working = (
@@ -112,6 +128,7 @@ def lit(light: Light, scene: Scene, method: Method, travel_s: float | None) -> L
         n_squared=0.0 if refusal else f_number**2 * light.at_once,
         gives=how,
         working=working,
+        by_train=method.train,
     )
 
 
@@ -125,8 +142,8 @@ def near_source_warning(light: Light) -> str | None:
     over = guide.nearness_stops(light.source_size_m, light.distance_m)
     return (
         f"{light.name or 'A light'} is only {light.distance_m / light.source_size_m:.1f} times the size of its "
-        f"{light.source_size_m:g} m source away: the inverse square overstates it by {over:.2f} stop "
-        f"({(2**over - 1) * 100:.0f} %); meter it."
+        f"{light.source_size_m:g} m source away: {over:.2f} stop less than the inverse square says, "
+        "which is counted in. Meter it."
     )
 
 

@@ -3,7 +3,7 @@
 import math
 from dataclasses import dataclass
 
-from rapzel.core.document.gear import Drive, Light
+from rapzel.core.document.gear import Drive, Light, recycle_floor_s
 from rapzel.core.document.scene import Scene
 from rapzel.core.methods import Method
 from rapzel.core.shared.units import format_shutter
@@ -12,14 +12,25 @@ LONGEST_BURST = 500
 
 
 def recycle_s(light: Light) -> float | None:
-    """Time until a light is ready for the next frame at its power [s]; None where unknown.
+    """Time until a light is ready for the next frame at its power [s], at most; None where unknown.
 
-    Floor + power × full recycle; of several that fire in turn each has as many frames' time.
+    Floor + power × full recycle; of several that fire in turn each has as many frames' time. A floor that is not known
+    is taken as long as floors are.
     """
     full = light.strobe.full_recycle_s
     if full is None:
         return None
-    return (light.strobe.recycle_floor_s + light.power * full) / _turns(light)
+    _, floor = recycle_floor_s(light.strobe)
+    return (floor + light.power * full) / _turns(light)
+
+
+def soonest_s(light: Light) -> float | None:
+    """The same at least: with no floor where none is known [s]."""
+    full = light.strobe.full_recycle_s
+    if full is None:
+        return None
+    floor, _ = recycle_floor_s(light.strobe)
+    return (floor + light.power * full) / _turns(light)
 
 
 def _turns(light: Light) -> int:
@@ -59,7 +70,7 @@ def frames_of(light: Light, frames_per_s: float, frames: int) -> list[float] | N
         full,
         frames_per_s / turns,
         math.ceil(frames / turns),
-        light.strobe.recycle_floor_s,
+        recycle_floor_s(light.strobe)[1],
     )
     # Each of several in turn sees only its own frames, and has all the time of the others to
     # charge.
@@ -177,7 +188,8 @@ def frame_of(scene: Scene, drives: Drives, travel_s: float) -> tuple[float, str]
 class Pace:
     """Frames a second that the slowest of lights, shutter and drive sustains; None where a recycle is not known.
 
-    `bears_fps` is what the lights' heat allows for long; `drives` what the body's drive modes allow.
+    `bears_fps` is what the lights' heat allows for long; `drives` what the body's drive modes allow. Where a light's
+    dead time is not known, `sustained_fps` is what it surely does, and `at_best_fps` what it may.
     """
 
     sustained_fps: float | None
@@ -188,6 +200,9 @@ class Pace:
     bears_fps: float | None
     frame_s: float  # that the body takes for one
     drives: Drives
+    at_best_fps: float | None = None
+    by_light: bool = False  # whether a light is the slowest
+    floor_unknown: tuple[str, ...] = ()
 
 
 def pace_of(scene: Scene, method: Method, travel_s: float) -> Pace:
@@ -195,7 +210,8 @@ def pace_of(scene: Scene, method: Method, travel_s: float) -> Pace:
     asked, flashes = scene.exposure.frames_per_s, method.flashes
     drives = drives_of(scene, method)
     times = [frame_of(scene, drives, travel_s)]
-    unknown, runs, heat = [], [], []
+    soonest = [times[0][0]]
+    unknown, runs, heat, no_floor = [], [], [], []
     for place, light in enumerate(scene.lights if flashes else (), start=1):
         name, recycle, warm = (
             light.name or f"light {place}",
@@ -207,6 +223,9 @@ def pace_of(scene: Scene, method: Method, travel_s: float) -> Pace:
             unknown.append(name)
             continue
         times.append((recycle, name))
+        soonest.append(soonest_s(light) or recycle)
+        if light.strobe.recycle_floor_s is None:
+            no_floor.append(name)
         if asked:
             runs.append(_run(light, asked))
     slowest_s, slowest = max(times)
@@ -228,13 +247,16 @@ def pace_of(scene: Scene, method: Method, travel_s: float) -> Pace:
         bears,
         times[0][0],
         drives,
+        None if unknown else 1 / max(soonest),
+        slowest_s > times[0][0],
+        tuple(no_floor),
     )
 
 
 def _run(light: Light, asked_fps: float) -> int | None:
     """Frames before one is short at that rate; None: all of them."""
     turns, full = _turns(light), light.strobe.full_recycle_s or 0.0
-    floor = light.strobe.recycle_floor_s
+    _, floor = recycle_floor_s(light.strobe)
     run = frames_before_short(light.power, full, asked_fps / turns, floor_s=floor)
     if run is None:
         return None

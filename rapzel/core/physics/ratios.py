@@ -35,9 +35,9 @@ def given_stops(light: Light) -> float:
     number, _ = guide_number_of(light)
     power = 2 ** guide.relative_light_stops(light.table, light.power)
     # At ISO 100 and without the shutter: a ratio is between lights, not between settings.
-    bare = float(
-        guide.correct_f_number(number, 100.0, power, light.distance_m, light.loss_stops)
-    )
+    near = guide.nearness_stops(light.source_size_m, light.distance_m)
+    loss = light.loss_stops + near
+    bare = float(guide.correct_f_number(number, 100.0, power, light.distance_m, loss))
     return math.log2(light.at_once) + 2 * math.log2(bare)
 
 
@@ -76,13 +76,30 @@ def with_ratio(scene: Scene, place: int, stops: float, by: By) -> Values:
             [Problem(f"lights[{place}]", "is the key: the others are set against it")]
         )
     if by == "distance":
-        # By the inverse square two stops are twice the distance.
-        away = light.distance_m * 2 ** ((now - stops) / 2)
+        away = _distance_for(light, given_stops(light) + stops - now)
         return ((f"lights[{place}].distance_m", round(max(away, _NEAREST_M), 3)),)
     wanted = guide.relative_light_stops(light.table, light.power) + stops - now
     return (
         (f"lights[{place}].power", _power_for(light, wanted, f"lights[{place}].power")),
     )
+
+
+def _distance_for(light: Light, wanted_stops: float) -> float:
+    """The distance [m] at which a light gives so many stops of f-number²."""
+    # By the inverse square two stops are twice the distance; near to a large source they are more.
+    guess = light.distance_m * 2 ** ((given_stops(light) - wanted_stops) / 2)
+    if not light.source_size_m:
+        return guess
+
+    def over(log_distance: float) -> float:
+        moved = light.model_copy(update={"distance_m": 2.0**log_distance})
+        return given_stops(moved) - wanted_stops
+
+    low, high = math.log2(guess) - 12, math.log2(guess) + 1
+    # Nearer than touching, even a large source gives no more: then the nearest place is the best there is.
+    if over(low) < 0:
+        return _NEAREST_M
+    return float(2.0 ** brentq(over, low, high))
 
 
 def _power_for(light: Light, wanted_stops: float, path: str) -> float:
@@ -133,7 +150,7 @@ def equal_powers(scene: Scene) -> Values:
         if not alike or math.isclose(light.power, main.power, rel_tol=1e-3):
             continue
         moved = light.model_copy(update={"power": main.power})
-        away = light.distance_m * 2 ** ((given_stops(moved) - given_stops(light)) / 2)
+        away = _distance_for(moved, given_stops(light))
         values.append((f"lights[{place}].power", main.power))
         values.append((f"lights[{place}].distance_m", round(away, 3)))
     return tuple(values)

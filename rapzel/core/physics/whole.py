@@ -3,6 +3,7 @@
 import math
 from dataclasses import dataclass
 
+from rapzel.core.document.gear import own_hss_stops
 from rapzel.core.document.scene import Scene
 from rapzel.core.light import exposure, guide, room
 from rapzel.core.methods import Method, method_of
@@ -264,7 +265,7 @@ class Physics:
         """How far the room's exposure may be off [stops]."""
         ambient = self.scene.ambient
         if ambient.sky is not None:
-            return daylight.doubt_stops(ambient.sky)
+            return self._with_lamps(daylight.doubt_stops(ambient.sky))
         # Each way to know the room has a doubt of its own: a meter is better than a word for the
         # room.
         ways = (
@@ -272,10 +273,22 @@ class Physics:
             ("lux", ambient.lux),
             ("meter", ambient.meter),
         )
-        return next(
+        known = next(
             (constants.ROOM_DOUBT[name] for name, value in ways if value is not None),
             0.0,
         )
+        return self._with_lamps(known)
+
+    def _with_lamps(self, room_stops: float) -> float:
+        """The doubt of room and lamps together: each by its share of their light [stops]."""
+        lamps = self.lamps_lux(self.scene.exposure.shutter_s)
+        if lamps <= 0:
+            return room_stops
+        around = self.room_ev100[0]
+        part = 1.0
+        if around is not None:
+            part = 2.0 ** (room.ev100_from_lux(lamps) - (self.ev100[0] or 0.0))
+        return math.hypot(part * constants.LAMP_DOUBT, (1 - part) * room_stops)
 
     @once
     def exposure_doubt_stops(self) -> float:
@@ -343,7 +356,8 @@ class Physics:
             return None
         # What the strobe itself loses is in N² already, and is counted back in here.
         own = sum(
-            lit.n_squared * 2**lit.light.strobe.hss_loss_stops for lit in self.on_part
+            lit.n_squared * 2 ** own_hss_stops(lit.light.strobe)[0]
+            for lit in self.on_part
         )
         return self.curves.best_loss_stops + exposure.ratio_stops(own, self.n_squared)
 

@@ -10,8 +10,9 @@ from functools import lru_cache
 import numpy as np
 import numpy.typing as npt
 
-from rapzel.core.document.gear import Light, Strobe, lowest_power
+from rapzel.core.document.gear import Light, Strobe, lowest_power, own_hss_stops
 from rapzel.core.light import guide
+from rapzel.core.physics.pace import recycle_s, soonest_s
 from rapzel.core.pulse import KnownPulse, pulse_at
 from rapzel.core.strobes.compare import Source, sources_of
 
@@ -79,7 +80,8 @@ class Settings:
     long_out_s: Array  # when 93.3 % is out with the pulse as long as its doubt allows
     weight: Array  # N² at 1 m and ISO 100, without high-speed sync's own loss
     own_hss: Array  # share that is left by it
-    recycle_s: Array  # nan where not known
+    recycle_s: Array  # at most; nan where not known
+    soonest_s: Array  # at least, with no floor where none is known
     shapes: Shapes
 
     def __len__(self) -> int:
@@ -121,8 +123,9 @@ def settings_of(strobes: tuple[Strobe, ...]) -> Settings:
             [row[2].mostly_out_s * 2 ** row[2].doubt_stops for row in rows]
         ),
         weight=np.array([_weight(row[3]) for row in rows]),
-        own_hss=np.array([2.0 ** -row[3].strobe.hss_loss_stops for row in rows]),
-        recycle_s=np.array([_recycle(row[3]) for row in rows]),
+        own_hss=np.array([2.0 ** -own_hss_stops(row[3].strobe)[0] for row in rows]),
+        recycle_s=np.array([_known(recycle_s(row[3])) for row in rows]),
+        soonest_s=np.array([_known(soonest_s(row[3])) for row in rows]),
         shapes=_shapes([row[2] for row in rows]),
     )
 
@@ -137,11 +140,10 @@ def _weight(light: Light) -> float:
     )
 
 
-def _recycle(light: Light) -> float:
-    full = light.strobe.full_recycle_s
-    if full is None:
+def _known(time_s: float | None) -> float:
+    if time_s is None:
         return np.nan
-    return light.strobe.recycle_floor_s + light.power * full
+    return time_s
 
 
 def _shapes(pulses: Sequence[KnownPulse]) -> Shapes:

@@ -13,7 +13,8 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from rapzel.core.physics.pace import frames_before_short, recycle_s
+from rapzel.core.document.gear import recycle_floor_s
+from rapzel.core.physics.pace import frames_before_short, recycle_s, soonest_s
 from rapzel.core.pulse.shape import Discharge
 from rapzel.core.search.limits import Limits
 from rapzel.core.search.pulses import Array, Settings
@@ -266,13 +267,13 @@ def _keeps_up(way: Way, settings: Settings, shutter_s: float) -> npt.NDArray[np.
         return np.zeros(len(settings), dtype=bool)
     if exposure.burst is None:
         # Written with a not, so that an unknown recycle (nan) is not refused.
-        return ~(1 / np.maximum(settings.recycle_s, 1e-9) < asked * _HELD)
+        return ~(1 / np.maximum(settings.soonest_s, 1e-9) < asked * _HELD)
     kept = []
     for source, power, recycle in zip(
         settings.source, settings.power, settings.recycle_s, strict=True
     ):
         strobe = settings.sources[source].strobe
-        full, floor = strobe.full_recycle_s or 0.0, strobe.recycle_floor_s
+        full, floor = strobe.full_recycle_s or 0.0, recycle_floor_s(strobe)[0]
         run = frames_before_short(float(power), full, asked, floor_s=floor)
         kept.append(math.isnan(recycle) or run is None or run >= exposure.burst)
     return np.array(kept, dtype=bool)
@@ -286,7 +287,7 @@ def _shutter_keeps_up(way: Way, shutter_s: float) -> bool:
 
 def _kept_keep_up(way: Way, asked: float) -> bool:
     """Whether the lights that stay as they are keep up."""
-    times = [recycle_s(light) for light in way.kept if way.method.flashes]
+    times = [soonest_s(light) for light in way.kept if way.method.flashes]
     return all(time is None or 1 / max(time, 1e-9) >= asked * _HELD for time in times)
 
 

@@ -11,6 +11,7 @@ from rapzel.core.document.gear import Light, fastest_shutter_s
 from rapzel.core.document.places import changed
 from rapzel.core.document.scene import Scene, read_scene
 from rapzel.core.frame.depth import depth_of_field
+from rapzel.core.light.guide import nearness_stops
 from rapzel.core.methods import METHODS, Method, method_of
 from rapzel.core.physics import Physics
 from rapzel.core.physics.exposing import late_of
@@ -281,7 +282,12 @@ def places_of(
     # A preference only: small against a third of a stop, so that it decides among equals.
     away = np.abs(np.log2(distance / usual)) / 10
     other = np.array([0.0 if chosen[place] == own else 0.3 for place in which])
-    gain = -2 * np.log2(distance) - loss
+    # A large source near by gives less than the inverse square says.
+    near = [
+        nearness_stops(chosen[place].source_size_m, away)
+        for place, away in zip(which, distance, strict=True)
+    ]
+    gain = -2 * np.log2(distance) - loss - np.array(near)
     return Places(distance, tuple(chosen), which, gain, np.minimum(away, 0.3) + other)
 
 

@@ -66,6 +66,17 @@ UNSAID_SPEEDS = 0.1  # a spread of speeds that nobody stated: from none to so mu
 # Of a stated spread of speeds half the variance is from try to try; the other half is whose body it is on that day,
 # and off once for all tries (memory). Together they are what was stated.
 OF_THE_DAY = math.sqrt(0.5)
+# What a strobe commonly loses to its own pulse train [stops], and how far from it one that was never metered may be
+# (memory)
+HSS_LOSS_STOPS = 0.7
+HSS_LOSS_DOUBT = 0.7
+MOST_RECYCLE_FLOOR_S = (
+    0.3  # of a strobe whose dead time at low power nobody has timed (memory)
+)
+RECYCLE_DOUBT = 0.2  # of a recycle time as makers give it, for a fresh battery (memory)
+MODIFIER_DOUBT = 0.15  # for each stop that a modifier is said to lose (memory)
+UNSAID_SOURCE_M = 0.6  # longest side of a modifier whose size nobody states (memory)
+LAMP_DOUBT = 0.5  # of lamps by their maker's lux (memory)
 BEYOND_TABLE_DOUBT = 0.35  # more for each stop of power outside the known settings
 BETWEEN_DOUBT = 0.1  # more for each stop between a power and the nearest known setting
 CONVERTED_DOUBT = 0.3  # more where t.1 is worked out from t.5

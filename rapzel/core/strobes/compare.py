@@ -77,7 +77,6 @@ def point_at(source: Source, power: float) -> Point:
     strobe = source.strobe
     known = pulse_at(strobe.circuit, source.table, power)
     relative = relative_light_stops(source.table, power)
-    full = strobe.full_recycle_s
     return Point(
         source=source,
         power=power,
@@ -85,10 +84,17 @@ def point_at(source: Source, power: float) -> Point:
         t05_s=known.t05_s,
         light_stops=2 * math.log2(strobe.guide_number_m) + relative,
         guide_number_m=strobe.guide_number_m * 2 ** (relative / 2),
-        recycle_s=None if full is None else strobe.recycle_floor_s + power * full,
+        recycle_s=_recycle_s(strobe, power),
         provenance=known.provenance,
         basis=known.basis,
     )
+
+
+def _recycle_s(strobe: Strobe, power: float) -> float | None:
+    """Time until ready again at a power [s]; None while its full recycle or its floor is not known."""
+    if strobe.full_recycle_s is None or strobe.recycle_floor_s is None:
+        return None
+    return strobe.recycle_floor_s + power * strobe.full_recycle_s
 
 
 def settings_of(source: Source, per_stop: int = 1) -> list[Point]:

@@ -2,10 +2,11 @@
 
 from rapzel.core.document.evaluation import Margin
 from rapzel.core.physics import Physics
-from rapzel.core.physics.pace import LONGEST_BURST
+from rapzel.core.physics.pace import LONGEST_BURST, Pace
+from rapzel.core.shared import constants
 from rapzel.core.shared.units import format_number, format_time
-from rapzel.core.shared.working import step
-from rapzel.core.verdict.margin import listed, margin
+from rapzel.core.shared.working import Step, step
+from rapzel.core.verdict.margin import listed, margin, state_of
 
 
 def pace(physics: Physics) -> Margin:
@@ -33,34 +34,52 @@ def pace(physics: Physics) -> Margin:
     shown = {"figure": result.sustained_fps}
     if result.asked_fps is None:
         says = f"{format_time(1 / result.sustained_fps)} apart, by {result.slowest}"
+        if result.floor_unknown and result.by_light:
+            says = f"{format_time(1 / result.sustained_fps)} apart at most: floor not timed"
         return margin("pace", None, "frames/s", "passes", says, working, **shown)
-    value = result.sustained_fps - result.asked_fps
+    return _against(physics, result.sustained_fps, result.asked_fps, working)
+
+
+def _against(
+    physics: Physics, sustained: float, asked: float, working: list[Step]
+) -> Margin:
+    """What the lights sustain against the frames a second that are asked for."""
+    result, shown = physics.pace, {"figure": sustained}
+    # A recycle as its maker gives it is one of a fresh battery.
+    doubt = constants.RECYCLE_DOUBT * sustained if result.by_light else 0.0
+    value = sustained - asked
     # A rate that is asked for as it is shown is held: nobody counts the last half a percent of a frame.
-    held = value >= -0.005 * result.asked_fps
-    asked = format_number(result.asked_fps, 2)
-    if held:
-        return margin(
-            "pace",
-            max(value, 0.0),
-            "frames/s",
-            "passes",
-            f"{asked} asked",
-            working,
-            0.0,
-            **shown,
-        )
+    if abs(value) <= 0.005 * asked:
+        value = 0.0
+    says = f"{format_number(asked, 2)} asked"
+    state = state_of(value, doubt)
     # Lights that cannot keep up for ever may keep up for the burst that is wanted.
     run = result.frames_before_short
-    if _burst_holds(physics, run):
+    if state != "passes" and _burst_holds(physics, run):
         spare = float((run or LONGEST_BURST) - (physics.scene.exposure.burst or 0))
-        says = f"{asked} asked, holds {'longer' if run is None else run} frames"
+        says += f", holds {'longer' if run is None else run} frames"
         return margin("pace", spare, "frames", "passes", says, working, 0.0, **shown)
-    says = f"{asked} asked, {result.slowest} allows {format_number(result.sustained_fps, 3)}"
+    # What is not held with the longest dead time may be held with the real one.
+    if state == "fails" and result.floor_unknown and (result.at_best_fps or 0) >= asked:
+        names = listed(list(result.floor_unknown))
+        says = f"recycle floor of {names} not known: time it at the lowest power"
+        return margin("pace", None, "frames/s", "unknown", says, working, **shown)
+    if state == "fails" and value + doubt >= 0:
+        state = "unsure"
+    if state == "unsure":
+        says += f", {format_number(sustained, 2)} by a recycle that is only claimed"
+    if state == "fails":
+        says = _why_not(result, sustained, says)
+    return margin("pace", value, "frames/s", state, says, working, doubt, **shown)
+
+
+def _why_not(result: Pace, sustained: float, asked: str) -> str:
+    """What keeps the rate down."""
+    if result.frames_before_short and result.by_light:
+        return f"{asked}, short from frame {result.frames_before_short + 1}"
     if result.drives.says and result.slowest.startswith("drive"):
-        says = f"{asked} asked; {result.drives.says}"
-    if run:
-        says = f"{asked} asked, short from frame {run + 1}"
-    return margin("pace", value, "frames/s", "fails", says, working, 0.0, **shown)
+        return f"{asked}; {result.drives.says}"
+    return f"{asked}, {result.slowest} allows {format_number(sustained, 3)}"
 
 
 def _burst_holds(physics: Physics, run: int | None) -> bool:

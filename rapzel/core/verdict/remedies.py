@@ -9,6 +9,7 @@ from rapzel.core.methods import METHODS, method_of
 from rapzel.core.physics import Physics
 from rapzel.core.physics.ratios import equal_powers
 from rapzel.core.pulse import pulse_at
+from rapzel.core.shared import constants
 from rapzel.core.shared.units import (
     F_NUMBERS,
     ISO_SPEEDS,
@@ -29,7 +30,12 @@ from rapzel.core.verdict.change import (
     named,
     rounded_down,
 )
-from rapzel.core.verdict.look_remedies import for_level, for_trail, level_changes
+from rapzel.core.verdict.look_remedies import (
+    against_each_other,
+    for_level,
+    for_trail,
+    level_changes,
+)
 from rapzel.core.verdict.timing_fixes import timing_changes
 
 _HIGHEST_ISO, _LOWEST_ISO = 25600.0, 100.0
@@ -37,6 +43,7 @@ _WIDEST, _NARROWEST = 1.4, 16.0
 _NEAREST_M = 0.3
 # black wants at least so much, so that the next mark is taken and not the nearest
 _NEXT_MARK_STOPS = 1 / 6
+_LESS_POWER_STOPS = (1.0, 2.0, 3.0)
 _FARTHER = 3.0  # times the distance: who has more room than that has thought of it
 _BY_PULSE: Values = (
     ("exposure.method", METHODS["pulse"].word),
@@ -387,13 +394,22 @@ def for_timing(
 
 
 def for_pace(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[Change]:
-    """Fewer frames a second, or less power."""
+    """Less power with more ISO, which keeps the light and shortens the pulse; else fewer frames a second."""
+    for stops in _LESS_POWER_STOPS:
+        values = against_each_other(scene, stops)
+        if values:
+            iso = dict(values)["exposure.iso"]
+            says = f"every light {format_number(stops)} stops down with ISO {iso:g}"
+            yield Change("pace", says, values)
     sustained = now.pace.sustained_fps
-    if sustained is not None and sustained >= 0.1:
-        # Rounded up it would be a rate that is not held.
-        rate = rounded_down(sustained, 0.1)
-        yield Change(
-            "pace",
-            f"{format_number(rate)} frames/s",
-            (("exposure.frames_per_s", round(rate, 1)),),
-        )
+    if sustained is None:
+        return
+    # By so much less a battery that is no longer fresh still keeps up.
+    sure = sustained
+    if now.margin("pace").doubt:
+        sure = sustained * (1 - constants.RECYCLE_DOUBT)
+    # Rounded up it would be a rate that is not held.
+    rate = rounded_down(sure, 0.1)
+    if rate >= 0.1:
+        says = f"{format_number(rate)} frames/s"
+        yield Change("pace", says, (("exposure.frames_per_s", round(rate, 1)),))

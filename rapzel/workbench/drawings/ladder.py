@@ -1,6 +1,7 @@
 """The light ladder: from full power at 1 m down to the margin left at the subject, in stops."""
 
-from rapzel.core.light.guide import relative_light_stops
+from rapzel.core.document.gear import own_hss_stops
+from rapzel.core.light.guide import nearness_stops, relative_light_stops
 from rapzel.core.light.ladder import Rung, ladder, steps_of
 from rapzel.core.physics import Physics
 from rapzel.core.physics.lights import guide_number_of
@@ -9,6 +10,9 @@ from rapzel.core.shared.constants import RIGHT_STOPS
 from rapzel.ui.drawing import Drawing, Svg, linear_scale
 
 _LEFT, _RIGHT, _TOP, _LANE = 146.0, 366.0, 30.0, 28.0
+
+
+_SEEN_STOPS = 0.05  # less needs no rung
 
 
 def rungs_of(physics: Physics) -> list[Rung]:
@@ -23,11 +27,14 @@ def rungs_of(physics: Physics) -> list[Rung]:
         number, light.distance_m, exposure.iso, exposure.f_number, (light.power, power)
     )
     if physics.method.train:
-        own = light.strobe.hss_loss_stops
+        own, _ = own_hss_stops(light.strobe)
     else:
         own = 0.0
+    near = nearness_stops(light.source_size_m, light.distance_m)
+    cut = physics.curves.best_loss_stops + physics.jitter_loss_stops
     taken = {
         "Modifier and gels": ("as set", -light.loss_stops),
+        "Large and near": ("integrated over the source", -near),
         "ND filter": ("as set", -exposure.nd_stops),
         **(
             {"Polariser": ("as set", -lost)}
@@ -35,8 +42,11 @@ def rungs_of(physics: Physics) -> list[Rung]:
             else {}
         ),
         "Extension": ("−2 log2(1 + m)", -physics.frame.bellows_stops),
-        "Shutter": ("HSS or clipped light", -own - physics.curves.best_loss_stops),
+        "Shutter": ("HSS or clipped light", -own - cut),
     }
+    # A source that is small against its distance keeps to the inverse square, which needs no rung.
+    if near < _SEEN_STOPS:
+        del taken["Large and near"]
     # In the order in which light loses on its way to the sensor.
     order = ("Full power, bare, 1 m", "Power", "Distance", *taken, "ISO", "Aperture")
     rungs = ladder([(name, *(steps | taken)[name]) for name in order])

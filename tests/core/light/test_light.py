@@ -127,9 +127,35 @@ def test_a_large_source_against_an_integration_over_its_face(sizes: float) -> No
 def test_a_large_near_source_is_warned_about_with_its_error(document) -> None:
     document["lights"][0]["source_size_m"] = 0.9
     # 2.0 m, 2.2 sizes
-    assert "overstates it by 0.09 stop (7 %)" in evaluate(document).warnings[0]
+    near = evaluate(document)
+    assert "0.09 stop less than the inverse square says" in near.warnings[0]
     document["lights"][0]["distance_m"] = 2.4
     assert not evaluate(document).warnings
+
+
+def test_a_large_near_source_gives_less_and_the_value_says_so(document) -> None:
+    """1.5 m at 0.8 m, 0.53 sizes: 1.1 stops less (handbook §5), against a source of a hundred small ones."""
+    near = changed(document, {"lights[0].distance_m": 0.8, "lights[0].source_size_m": 0.0})  # fmt: skip
+    large = changed(near, {"lights[0].source_size_m": 1.5})
+    lost = evaluate(near).flash_offset_stops - evaluate(large).flash_offset_stops
+    assert lost == pytest.approx(1.1, abs=0.05)
+    places = (np.arange(400) + 0.5) / 400 * 1.5 - 0.75
+    x, y = np.meshgrid(places, places)
+    # Each small part: cosine where it leaves and where it falls, over the square of its way.
+    falls = 0.8**2 / (x**2 + y**2 + 0.8**2) ** 2
+    assert lost == pytest.approx(-math.log2(falls.mean() * 0.8**2), abs=0.01)
+    # What its modifier takes is known the worse the more it takes, and of no stated size worse still.
+    doubts = [
+        evaluate(changed(near, values)).lights[0].light_doubt_stops
+        for values in (
+            {"lights[0].loss_stops": 0.0},
+            {"lights[0].source_size_m": 1.5},
+            {"lights[0].loss_stops": 3.0, "lights[0].source_size_m": 1.5},
+            {},
+        )
+    ]
+    assert doubts[0] < doubts[1] < doubts[2]
+    assert doubts[3] > doubts[1]
 
 
 def test_the_extension_of_the_lens_takes_from_flash_and_room_alike(document) -> None:
@@ -164,7 +190,13 @@ def test_light_is_two_sided_with_doubt_at_both_edges(
     """Right within a third of a stop; a metered guide number at full power leaves a tenth of doubt."""
     metered = {**document["lights"][0]["strobe"], "guide_provenance": "measured"}
     full = changed(
-        document, {"lights[0].strobe": metered, "lights[0].power": 1.0, "ambient": {}}
+        document,
+        {
+            "lights[0].strobe": metered,
+            "lights[0].power": 1.0,
+            "lights[0].loss_stops": 0.0,
+            "ambient": {},
+        },
     )
     base = evaluate(full).exposure_offset_stops
     margin = evaluate(

@@ -387,7 +387,9 @@ def test_depth_rate_equal_powers_and_names_are_limits_too() -> None:
             or framing.depth_far_m - framing.depth_near_m >= 0.2
         )
     fast = find_settings(scene, own, read_limits({"frames_per_s": 9})).hits
-    assert all(hit.evaluation.margin("pace").state == "passes" for hit in fast)
+    # A rate just at what a recycle is claimed to be is kept, and said to be near.
+    kept = [hit.evaluation.margin("pace") for hit in fast]
+    assert all(one.state in ("passes", "unsure") and one.value >= 0 for one in kept)
     mixed = read_limits({"equal_power": True, "order": "pulse"})
     for hit in find_settings(scene, own, mixed).hits:
         assert len({round(light.power, 6) for light in hit.scene.lights}) <= 1

@@ -44,7 +44,8 @@ def source(*args, **kwargs) -> compare.Source:
 
 
 def test_light_by_hand() -> None:
-    point = compare.point_at(source(), 1 / 16)
+    point = compare.point_at(source(recycle_floor_s=0.0), 1 / 16)
+    assert compare.point_at(source(), 1 / 16).recycle_s is None, "no floor timed"
     assert point.guide_number_m == pytest.approx(15.0)  # 60 · √(1/16)
     assert point.light_stops == pytest.approx(2 * math.log2(15))
     assert point.frames_per_s == pytest.approx(16 / 0.9)

@@ -3,10 +3,12 @@ import pytest
 from scipy.stats import beta, binom, nbinom
 
 from rapzel.core.document.places import changed
+from rapzel.core.document.scene import read_scene
 from rapzel.core.evaluate import evaluate
 from rapzel.core.physics import pace
 from rapzel.core.shared.errors import OutOfRange
 from rapzel.core.trigger import success
+from rapzel.core.verdict.remedies import for_pace
 
 
 def test_a_reservoir_that_refills_what_is_taken_never_ends() -> None:
@@ -71,14 +73,37 @@ def test_a_long_exposure_caps_the_rate(document) -> None:
     assert "the exposure allows 1.99" in found.margin("pace").says
 
 
-def test_a_rate_that_is_held_is_never_shown_as_refused(document) -> None:
+@pytest.mark.parametrize(
+    ("part", "state"),
+    [(0.8, "passes"), (1.0, "unsure"), (1.15, "unsure"), (1.3, "fails")],
+)
+def test_a_recycle_is_claimed_for_a_fresh_battery(document, part, state) -> None:
+    """A rate that is held as shown is not refused, and within a fifth of what is claimed it is not sure either."""
     sustained = evaluate(document).pace.sustained_fps
-    shown = round(sustained, 1)
-    assert (
-        evaluate(changed(document, {"exposure.frames_per_s": shown}))
-        .margin("pace")
-        .passes
-    )
+    shown = round(sustained * part, 1)
+    found = evaluate(changed(document, {"exposure.frames_per_s": shown}))
+    assert found.margin("pace").state == state
+
+
+def test_a_floor_that_nobody_timed_is_not_none(document) -> None:
+    """1/256 of 0.9 s would be 284 frames a second, if a strobe had no dead time."""
+    values = {"lights[0].power": 1 / 256, "lights[0].strobe.recycle_floor_s": None}
+    found = evaluate(changed(document, {**values, "exposure.shutter_s": 1 / 250}))
+    assert found.pace.sustained_fps == pytest.approx(1 / (0.3 + 0.9 / 256))
+    assert "floor not timed" in found.margin("pace").says
+    for asked, state in ((2.0, "passes"), (20.0, "unknown")):
+        there = evaluate(changed(document, {**values, "exposure.frames_per_s": asked}))
+        assert there.margin("pace").state == state, asked
+
+
+def test_pace_is_mended_by_less_power_first(document) -> None:
+    asked = changed(document, {"lights[0].power": 1 / 8, "exposure.frames_per_s": 20.0, "ambient": {}})  # fmt: skip
+    first, *others = for_pace(read_scene(asked), evaluate(asked))
+    assert "down with ISO" in first.says
+    offers = {one.says: evaluate(changed(asked, dict(one.values))) for one in (first, *others)}  # fmt: skip
+    assert any(one.margin("pace").passes for one in offers.values())
+    slower = offers[others[-1].says]
+    assert slower.margin("pace").passes
 
 
 @pytest.mark.parametrize(
