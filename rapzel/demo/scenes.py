@@ -128,6 +128,7 @@ RICE: dict[str, Any] = {
                 "name": "Sound trigger",
                 "kind": "sound",
                 "lag_s": 0.0002,
+                "lag_provenance": "measured",
                 "jitter_s": 0.0001,
                 "distance_m": 0.4,
                 "temperature_c": 20.0,
@@ -136,7 +137,8 @@ RICE: dict[str, Any] = {
         "set_delay_s": 0.03,
     },
     # The grains fly as they like: a crown is one while most of them are where they should be.
-    "moment": {"at_s": 0.033, "lasts_s": 0.012, "place_m": 0.012},
+    "moment": {"at_s": 0.033, "lasts_s": 0.012, "place_m": 0.022},
+    "subject": {"aside_sd_m": 0.004, "above_sd_m": 0.004},
     "hazards": ["public"],
     "plan": {"minutes_per_try": 2.0, "keepers_wanted": 2},
     "rehearsal": {"subject": "drop", "background": "black", "size_m": 0.16},

@@ -146,6 +146,10 @@ def record(
     outcome, off = judgement.outcome, judgement.off
     # From here on nobody else can log a try of this scene.
     _require_latest(state)
+    # Sent twice at once, the other may have been logged between the question and the lock.
+    already = state.dial_in.steps.filter(take__key=judgement.sent.key).first()
+    if judgement.sent.key and already is not None:
+        return already
     offset = late_s(off, _LOGGED[outcome], state.scene.document)
     second = state.dial_in.path == SECOND
     if second:

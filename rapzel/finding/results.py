@@ -11,6 +11,7 @@ from rapzel.core.document.evaluation import Margin
 from rapzel.core.document.places import Document
 from rapzel.core.methods import METHODS
 from rapzel.core.shared import units
+from rapzel.core.verdict.margin import listed
 from rapzel.finding.drawings.front import FrontPoint, draw_front
 from rapzel.finding.models import Finding
 from rapzel.finding.searching import SHOWN_FIRST
@@ -200,6 +201,17 @@ class FoundView:
         """Methods that were not searched, and why."""
         reasons = self.result["not_possible"].items()
         return [f"{METHODS[key].title} ({reason})" for key, reason in reasons]
+
+    @property
+    def unknown_recycles(self) -> str:
+        """Strobes that were passed over because nobody knows whether they keep up."""
+        names = self.result.get("unknown_recycles")
+        if not names:
+            return ""
+        return (
+            f"Whether {listed(names)} keeps up is not known: time the recycle at full power and at the lowest, "
+            "and search again."
+        )
 
 
 _LONGEST_S = 1800.0  # of a search that is begun when somebody asks for it

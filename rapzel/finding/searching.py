@@ -194,6 +194,7 @@ def stored(outcome: SearchOutcome) -> dict[str, Any]:
         "left_out": None if found.left_out is None else asdict(found.left_out),
         "untried": outcome.untried,
         "not_possible": found.reasons,
+        "unknown_recycles": found.unknown,
         "hits": [*(_set_up(hit) for hit in first), *(_unjudged(hit) for hit in more)],
         "front": [_point(point) for point in found.front],
         "misses": [_miss(miss) for miss in outcome.misses],

@@ -1,8 +1,8 @@
 """Settings found: every combination of a kit within a person's limits, ranked and shown (science §8).
 
 What is left out of the sums is left out because it cannot be a hit, or cannot be among those that are shown. A hit
-holds freeze, light, ghost, sync and pace by the best guess. Timing is told of each hit and asked of none: no light
-changes when the subject comes.
+holds freeze, light, room, ghost, sync and pace by the best guess, and none of them is unknown. Timing is told of each
+hit and asked of none: no light changes when the subject comes.
 
 One kind of light at a time comes first and is always quick. Two kinds together are many more; they come a block at a
 time, so that memory stays what it is, and where they would take longer than one waits, that is said and they are left
@@ -77,7 +77,8 @@ class Found:
     hit_count: int | None
     hits: list[Hit]
     front: list[Point]
-    reasons: dict[str, str]  # methods that cannot be, and why
+    reasons: dict[str, str]  # methods that cannot be, or are not known to, and why
+    unknown: list[str]  # strobes of which it is not known whether they keep up
     left_out: LeftOut | None = None
 
 
@@ -106,6 +107,20 @@ class Search:
         self.counts = True  # whether a run counts what it cannot show
         self._steps: dict[tuple[str, float], SearchStep] = {}
         self._alone: dict[tuple[str, float], Rows] = {}
+
+    @property
+    def unknown_recycles(self) -> list[str]:
+        """Strobes whose recycle is not known well enough for the frames a second that are asked for, by name."""
+        asked = self.limits.frames_per_s or self.scene.exposure.frames_per_s
+        if not asked:
+            return []
+        kept = [light.strobe for light in self.scene.lights if not light.on_moving_part]
+        known = {
+            strobe.name or "a strobe"
+            for strobe in (*self.strobes, *kept)
+            if strobe.full_recycle_s is None or strobe.recycle_floor_s is None
+        }
+        return sorted(known)
 
     def steps(self) -> Iterator[SearchStep]:
         """Every way at every shutter it may use."""
@@ -274,6 +289,7 @@ class Search:
             [one.hit() for one in gathering.listed],
             [one.point(self.limits) for one in gathering.front],
             {key: reason for key, reason in self.reasons.items() if reason},
+            self.unknown_recycles,
             left_out,
         )
 

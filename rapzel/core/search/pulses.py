@@ -12,7 +12,7 @@ import numpy.typing as npt
 
 from rapzel.core.document.gear import Light, Strobe, lowest_power, own_hss_stops
 from rapzel.core.light import guide
-from rapzel.core.physics.pace import recycle_s, soonest_s
+from rapzel.core.physics.pace import recycle_s
 from rapzel.core.pulse import KnownPulse, pulse_at
 from rapzel.core.strobes.compare import Source, sources_of
 
@@ -81,7 +81,6 @@ class Settings:
     weight: Array  # N² at 1 m and ISO 100, without high-speed sync's own loss
     own_hss: Array  # share that is left by it
     recycle_s: Array  # at most; nan where not known
-    soonest_s: Array  # at least, with no floor where none is known
     shapes: Shapes
 
     def __len__(self) -> int:
@@ -125,7 +124,6 @@ def settings_of(strobes: tuple[Strobe, ...]) -> Settings:
         weight=np.array([_weight(row[3]) for row in rows]),
         own_hss=np.array([2.0 ** -own_hss_stops(row[3].strobe)[0] for row in rows]),
         recycle_s=np.array([_known(recycle_s(row[3])) for row in rows]),
-        soonest_s=np.array([_known(soonest_s(row[3])) for row in rows]),
         shapes=_shapes([row[2] for row in rows]),
     )
 

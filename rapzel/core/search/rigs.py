@@ -14,7 +14,7 @@ import numpy as np
 import numpy.typing as npt
 
 from rapzel.core.document.gear import recycle_floor_s
-from rapzel.core.physics.pace import frames_before_short, recycle_s, soonest_s
+from rapzel.core.physics.pace import frames_before_short, recycle_s
 from rapzel.core.pulse.shape import Discharge
 from rapzel.core.search.limits import Limits
 from rapzel.core.search.pulses import Array, Settings
@@ -258,7 +258,7 @@ def _dark_frames(way: Way, settings: Settings, shutter_s: float) -> Array:
 
 
 def _keeps_up(way: Way, settings: Settings, shutter_s: float) -> npt.NDArray[np.bool_]:
-    """Whether each setting keeps up with the frames a second that are asked for; what is not known is not refused."""
+    """Whether each setting surely keeps up with the frames a second that are asked for; what is not known does not."""
     exposure = way.base.exposure
     asked = exposure.frames_per_s
     if not asked:
@@ -266,16 +266,17 @@ def _keeps_up(way: Way, settings: Settings, shutter_s: float) -> npt.NDArray[np.
     if not _shutter_keeps_up(way, shutter_s) or not _kept_keep_up(way, asked):
         return np.zeros(len(settings), dtype=bool)
     if exposure.burst is None:
-        # Written with a not, so that an unknown recycle (nan) is not refused.
-        return ~(1 / np.maximum(settings.soonest_s, 1e-9) < asked * _HELD)
+        # An unknown recycle is nan, and compares as no.
+        return np.asarray(1 / np.maximum(settings.recycle_s, 1e-9) >= asked * _HELD)
     kept = []
     for source, power, recycle in zip(
         settings.source, settings.power, settings.recycle_s, strict=True
     ):
         strobe = settings.sources[source].strobe
-        full, floor = strobe.full_recycle_s or 0.0, recycle_floor_s(strobe)[0]
+        full, floor = strobe.full_recycle_s or 0.0, recycle_floor_s(strobe)[1]
         run = frames_before_short(float(power), full, asked, floor_s=floor)
-        kept.append(math.isnan(recycle) or run is None or run >= exposure.burst)
+        long_enough = run is None or run >= exposure.burst
+        kept.append(not math.isnan(recycle) and long_enough)
     return np.array(kept, dtype=bool)
 
 
@@ -287,8 +288,10 @@ def _shutter_keeps_up(way: Way, shutter_s: float) -> bool:
 
 def _kept_keep_up(way: Way, asked: float) -> bool:
     """Whether the lights that stay as they are keep up."""
-    times = [soonest_s(light) for light in way.kept if way.method.flashes]
-    return all(time is None or 1 / max(time, 1e-9) >= asked * _HELD for time in times)
+    times = [recycle_s(light) for light in way.kept if way.method.flashes]
+    return all(
+        time is not None and 1 / max(time, 1e-9) >= asked * _HELD for time in times
+    )
 
 
 def counts_of(most: int) -> Iterator[tuple[int, int]]:

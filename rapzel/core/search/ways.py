@@ -1,8 +1,10 @@
 """What a search varies, one method at a time: the scene by that method, its shutters, apertures, ISOs and places."""
 
 import itertools
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -162,7 +164,35 @@ def why_not(scene: Scene, key: str) -> str:
     # through.
     if method_of(by_it).key != key:
         return f"on this camera it is: {method_of(by_it).title}"
-    return method.conflict(by_it)
+    return (
+        method.conflict(by_it) or _kept_refuse(by_it, method) or _unknown(by_it, method)
+    )
+
+
+def _kept_refuse(scene: Scene, method: Method) -> str:
+    """Why the lights that stay as they are cannot be fired by a method; empty where they can."""
+    if not method.flashes:
+        return ""
+    for light in scene.lights:
+        refusal = method.on_strobe(light.strobe)
+        if refusal:
+            return f"{light.called} stays, and by it: {refusal}"
+    return ""
+
+
+def _unknown(scene: Scene, method: Method) -> str:
+    """What has to be known before any set-up by a method can be judged; empty where all of it is.
+
+    A set-up whose sync is not known is no hit: it is one as soon as somebody has measured.
+    """
+    waits = method.pulsed and not method.by_hand
+    if waits and scene.trigger.contact_to_light_s is None:
+        return "not known until the time from contact to light is measured"
+    if method.through_slit and method.travel_s(scene.camera) is None:
+        return (
+            "not known until the curtain travel is: test frame, or the camera's leaflet"
+        )
+    return ""
 
 
 def _by(scene: Scene, key: str) -> Scene:
@@ -278,6 +308,10 @@ def places_of(
     pairs = list(itertools.product(range(len(chosen)), distances))
     which = np.array([pair[0] for pair in pairs], dtype=np.int64)
     distance = np.array([pair[1] for pair in pairs])
+    dark = _dark_behind(scene, distance, limits.tolerance_stops)
+    # Where all of them light the backdrop, all are kept, and each says by how much.
+    if dark.any():
+        which, distance = which[dark], distance[dark]
     loss = np.array([chosen[place].loss_stops for place in which])
     # A preference only: small against a third of a stop, so that it decides among equals.
     away = np.abs(np.log2(distance / usual)) / 10
@@ -289,6 +323,20 @@ def places_of(
     ]
     gain = -2 * np.log2(distance) - loss - np.array(near)
     return Places(distance, tuple(chosen), which, gain, np.minimum(away, 0.3) + other)
+
+
+def _dark_behind(scene: Scene, distance_m: Array, over_stops: float) -> Any:
+    """Whether lights of a right exposure leave the backdrop black, from each distance; so where it is not asked."""
+    backdrop = scene.backdrop
+    known = backdrop.behind_m is not None and backdrop.reflectance is not None
+    if scene.look.room != "black" or not known:
+        return np.full(len(distance_m), True)
+    assert backdrop.behind_m is not None
+    assert backdrop.reflectance is not None
+    spill = 2 * np.log2(distance_m / (distance_m + backdrop.behind_m))
+    sends_back = math.log2(backdrop.reflectance / constants.MIDDLE_GREY)
+    level = over_stops + spill + sends_back - backdrop.flagged_stops
+    return level <= -scene.ambient.black_stops
 
 
 def own_modifier(scene: Scene) -> Modifier:

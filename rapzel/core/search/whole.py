@@ -44,6 +44,7 @@ class SearchOutcome:
             "relaxations": [one.to_document() for one in self.relaxations],
             "untried": self.untried,
             "not_possible": found.reasons,
+            "unknown_recycles": found.unknown,
             "left_out": None if found.left_out is None else asdict(found.left_out),
         }
 
