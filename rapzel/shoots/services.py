@@ -228,6 +228,8 @@ def use_speed(scene: Scene, usual: UsualSpeed) -> int:
         own = {
             key: document["motion"][key] for key in kept if key in document["motion"]
         }
+        # The range is how far such a speed may be off: it stays with the scene as its spread.
+        own["speed_sd_m_s"] = usual.sd_m_s
         motion = {"kind": "steady", "speed_m_s": float(usual.usual_m_s), **own}
         return _with_hazards({**document, "motion": motion}, usual.hazards)
 

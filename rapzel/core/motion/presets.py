@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from rapzel.core.shared.constants import NINE_IN_TEN_SD
 from rapzel.core.shared.errors import OutOfRange, require_positive
 from rapzel.core.shared.part import Hazard
 
@@ -26,6 +27,12 @@ class UsualSpeed:
                 self.usual_m_s,
                 f"between {self.low_m_s:g} and {self.high_m_s:g}",
             )
+
+    @property
+    def sd_m_s(self) -> float:
+        """The range as a standard deviation [m/s], to two digits: nine in ten lie within the range."""
+        half = (self.high_m_s - self.low_m_s) / 2
+        return float(f"{half / NINE_IN_TEN_SD:.2g}")
 
     @property
     def says(self) -> str:

@@ -136,6 +136,21 @@ class Frame:
     def diffraction_px(self) -> float:
         return self.airy_m / self.pixel_pitch_m
 
+    @property
+    def still_blur_px(self) -> float:
+        """How wide diffraction and the focus of a reaching part draw every point, moving or not [px].
+
+        As the length of a smear with the same spread: √12 standard deviations, which are λ N of an Airy disc · 0.42 and
+        a quarter of a blur disc's diameter; independent spreads add in squares.
+        """
+        diffraction = constants.AIRY_AS_SMEAR * self.airy_m
+        focus = constants.DISC_AS_SMEAR * self.reach_blur_m
+        return math.hypot(diffraction, focus) / self.pixel_pitch_m
+
+    def blur_px(self, smear_px: float) -> float:
+        """Motion, diffraction and focus together, along the movement [px]."""
+        return math.hypot(smear_px, self.still_blur_px)
+
 
 def _circle(scene: Framed, pitch_m: float) -> tuple[float, str, str]:
     criterion, camera = scene.criterion, scene.camera

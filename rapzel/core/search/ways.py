@@ -249,6 +249,7 @@ def dials_of(way: Way, limits: Limits) -> Dials:
     scene = way.base
     apertures = within(F_NUMBERS, limits.f_number, scene.exposure.f_number)
     apertures = [mark for mark in apertures if _deep_enough(way, mark, limits.depth_m)]
+    apertures = [mark for mark in apertures if _sharp_enough(way, mark)]
     speeds = within(ISO_SPEEDS, limits.iso, scene.exposure.iso)
     filters = (
         ND_STOPS
@@ -276,6 +277,14 @@ def _deep_enough(way: Way, f_number: float, depth_m: float | None) -> bool:
     focal, distance = scene.lens.focal_length_mm / 1000, scene.lens.subject_distance_m
     field = depth_of_field(focal, geometric, frame.circle_m, distance)
     return field.far_m - field.near_m >= depth_m * (1 - 1e-9)
+
+
+def _sharp_enough(way: Way, f_number: float) -> bool:
+    """Whether an aperture leaves a part sharp that motion leaves as sharp as the criterion asks."""
+    exposure = way.base.exposure.model_copy(update={"f_number": f_number})
+    frame = Physics(way.base.model_copy(update={"exposure": exposure})).frame
+    together = frame.blur_px(frame.criterion_px)
+    return together <= constants.BLUR_SOFT * frame.criterion_px * (1 + 1e-9)
 
 
 @dataclass(frozen=True)

@@ -43,6 +43,12 @@ FINGER_S = {"reacts": (0.20, 0.03), "anticipates": (0.0, 0.04)}
 OPEN_BY_HAND_S = 0.2
 # pulse trains are made for mechanical curtains and end soon after these (memory)
 LONGEST_HSS_S = 0.012
+# A point's blur as the length of an even smear with the same standard deviation (√12 σ): of an Airy disc, whose core is
+# near to a normal law of σ = 0.42 λ N, by its diameter of 2.44 λ N; of an even disc, σ = a quarter of its diameter.
+AIRY_AS_SMEAR = math.sqrt(12) * 0.42 / 2.44
+DISC_AS_SMEAR = math.sqrt(12) / 4
+# All blur together is sharp up to √2 criteria, one for motion and one for the rest; from two on it is not.
+BLUR_SHARP, BLUR_SOFT = math.sqrt(2.0), 2.0
 WAVELENGTH_M = 550e-9  # middle of the visible, for diffraction
 
 # How far a figure may be off, either way [stops], by how it is known (memory; a bench and a meter do better).

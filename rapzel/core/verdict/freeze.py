@@ -106,7 +106,39 @@ def freeze(physics: Physics) -> Margin:
         state, says = doubled
     elif state == "unsure":
         says = f"probably {says}"
+    working.append(
+        step(
+            "blur",
+            frame.blur_px(smear),
+            "px",
+            "√(smear² + diffraction² + focus²), as smears of the same spread",
+            "second moments",
+        )
+    )
+    soft = _softened(physics, smear)
+    if (
+        soft is not None
+        and state != "fails"
+        and (soft[0] == "fails" or state == "passes")
+    ):
+        state, says = soft
     return margin("freeze", value, "stops", state, says, working, doubt)
+
+
+def _softened(physics: Physics, smear_px: float) -> tuple[State, str] | None:
+    """What diffraction and focus make of a part that motion leaves sharp; None where they leave it sharp too."""
+    frame = physics.frame
+    blur, allowed = frame.blur_px(smear_px), frame.criterion_px
+    # Little beside the smear, it is the smear that is judged.
+    if blur <= constants.BLUR_SHARP * allowed * (1 + 1e-9):
+        return None
+    by_focus = (
+        constants.DISC_AS_SMEAR * frame.reach_blur_m
+        > constants.AIRY_AS_SMEAR * frame.airy_m
+    )
+    what = "out of focus" if by_focus else "diffraction"
+    words = f"{format_number(smear_px, 2)} px, but {format_number(blur, 2)} with {what}"
+    return ("fails" if blur > constants.BLUR_SOFT * allowed else "unsure"), words
 
 
 def _speed_doubt(physics: Physics) -> float:

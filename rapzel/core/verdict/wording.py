@@ -21,6 +21,10 @@ def of_freeze(physics: Physics, margin: Margin) -> str:
     # Two pops are not smear: the word decides what one does about it.
     if margin.says.startswith("second image"):
         return f"doubled: a {margin.says}"
+    # Motion is stopped, and all the same it is not sharp.
+    if " px, but " in margin.says:
+        soft = "not sharp" if margin.state == "fails" else "hardly sharp"
+        return f"{soft} ({margin.says})"
     if margin.state == "fails":
         slow = physics.slowest
         # With one light there is nobody else to blame.
