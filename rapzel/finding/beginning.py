@@ -1,4 +1,4 @@
-"""What moves? A dozen motions with usual figures, each of which makes a scene that answers at once."""
+"""What moves? A scene of one of a dozen motions, with the best set-up of the kit and its delay worked out."""
 
 import copy
 from collections.abc import Iterable
@@ -9,10 +9,12 @@ from django.db import transaction
 
 from rapzel.core.document.places import Document, changed
 from rapzel.core.document.scene import Scene, read_scene
+from rapzel.core.physics import Physics
 from rapzel.core.search.compare import compare
 from rapzel.core.search.limits import Limits
-from rapzel.core.trigger.links import KINDS as LINK_KINDS
+from rapzel.core.shared import constants
 from rapzel.finding import kits
+from rapzel.finding.motions import BEGINNINGS, Beginning
 from rapzel.kit.models import Camera, Strobe
 from rapzel.kit.services import starter_document
 from rapzel.shoots.models import Scene as SceneRow
@@ -20,160 +22,7 @@ from rapzel.shoots.models import Shoot
 from rapzel.shoots.services import NEW_SCENE, add_scene
 from rapzel.ui.quota import require_room
 
-
-@dataclass(frozen=True)
-class Beginning:
-    """One motion to begin with: its picture, its figures (usual ones, common practice) and what it calls for."""
-
-    key: str
-    title: str
-    subject: str
-    says: str
-    motion: Document
-    frame: tuple[float, float]  # focal length [mm], distance of the subject [m]
-    # (the room as such things are usually shot in: a hall, a studio, an evening)
-    ev100: float
-    hazards: tuple[str, ...] = ()
-    link: str = ""  # what triggers it; a finger where nothing is said
-
-
-def _steady(speed_m_s: float, sd_m_s: float = 0.0) -> Document:
-    return {"kind": "steady", "speed_m_s": speed_m_s, "speed_sd_m_s": sd_m_s}
-
-
-# A finger that knows the movement anticipates it.
-# The one trigger that everybody has at hand.
-_FINGER = {"kind": "finger", **LINK_KINDS["finger"].beginning, "way": "anticipates"}
-
-
-BEGINNINGS: dict[str, Beginning] = {
-    one.key: one
-    for one in (
-        Beginning(
-            "leap",
-            "A leap",
-            "dancer",
-            "half a metre high, 2 m/s along the floor",
-            {"kind": "leap", "rise_m": 0.5, "from_apex_s": 0.05, "horizontal_m_s": 2.0},
-            (50.0, 5.0),
-            4.0,
-            ("performer",),
-        ),
-        Beginning(
-            "turn",
-            "A turn",
-            "turner",
-            "a turn in a second, hand at 70 cm",
-            {"kind": "rotation", "radius_m": 0.7, "rpm": 60.0},
-            (50.0, 5.0),
-            4.0,
-            ("performer",),
-        ),
-        Beginning(
-            "kick",
-            "A kick or punch",
-            "kicker",
-            "a foot at 18 m/s",
-            _steady(18.0, 2.0),
-            (50.0, 4.0),
-            5.0,
-            ("athlete",),
-        ),
-        Beginning(
-            "run",
-            "A run",
-            "runner",
-            "a swinging foot at 13 m/s",
-            _steady(13.0, 1.5),
-            (85.0, 8.0),
-            6.0,
-            ("athlete",),
-        ),
-        Beginning(
-            "wheels",
-            "A jump on wheels",
-            "skater",
-            "80 cm high, 5 m/s along the ground",
-            {"kind": "leap", "rise_m": 0.8, "from_apex_s": 0.05, "horizontal_m_s": 5.0},
-            (35.0, 4.0),
-            6.0,
-            ("athlete", "public"),
-        ),
-        Beginning(
-            "swing",
-            "A swing of a racket or sword",
-            "racket",
-            "a racket's head at 32 m/s",
-            _steady(32.0, 4.0),
-            (50.0, 3.5),
-            5.0,
-            ("athlete",),
-        ),
-        Beginning(
-            "spray",
-            "Spray or splash",
-            "spray",
-            "threads of water at 3 m/s",
-            _steady(3.0),
-            (85.0, 2.0),
-            3.0,
-            ("water",),
-        ),
-        Beginning(
-            "drop",
-            "A drop",
-            "drop",
-            "falls 25 cm, 2.2 m/s",
-            {"kind": "fall", "height_m": 0.25},
-            (100.0, 0.5),
-            3.0,
-            ("water",),
-            "beam",
-        ),
-        Beginning(
-            "glass",
-            "Breaking glass",
-            "glass",
-            "shards at 10 m/s",
-            _steady(10.0, 3.0),
-            (85.0, 2.0),
-            3.0,
-            ("glass",),
-            "sound",
-        ),
-        Beginning(
-            "balloon",
-            "A balloon",
-            "balloon",
-            "its skin at 30 m/s",
-            _steady(30.0, 6.0),
-            (50.0, 3.0),
-            3.0,
-            ("water",),
-            "sound",
-        ),
-        Beginning(
-            "wings",
-            "An insect or bird at a feeder",
-            "moth",
-            "a wing tip at 4 m/s",
-            _steady(4.0),
-            (100.0, 1.0),
-            2.0,
-            ("animal", "unattended"),
-            "beam",
-        ),
-        Beginning(
-            "machine",
-            "A machine part",
-            "machine",
-            "1000 turns a minute, teeth at 8 cm",
-            {"kind": "rotation", "radius_m": 0.08, "rpm": 1000.0},
-            (85.0, 1.5),
-            5.0,
-        ),
-    )
-}
+__all__ = ["BEGINNINGS", "Beginning", "Begun", "begin"]
 
 
 @dataclass(frozen=True)
@@ -199,7 +48,7 @@ def begin(owner: Any, beginning: Beginning, shoot: Shoot | None = None) -> Begun
     starter = not supply.kit.strobes
     if starter:
         supply = kits.of_parts(starter_document()["strobes"], [], scene)
-    document = _best_of(scene, supply)
+    document = _best_of(scene, supply, beginning)
     return Begun(add_scene(shoot, document, beginning.title), starter)
 
 
@@ -210,38 +59,52 @@ def _scene(owner: Any, beginning: Beginning) -> Scene:
     document = copy.deepcopy(NEW_SCENE)
     if camera is not None:
         document["camera"] = camera.to_core()
-    focal, distance = beginning.frame
-    values = {
-        "name": beginning.title,
-        "motion": beginning.motion,
-        "lens.focal_length_mm": focal,
-        "lens.subject_distance_m": distance,
-        "ambient": {"ev100": beginning.ev100},
-        # Sharp on paper: pixels would ask of a beginner what a pixel of smear means.
-        "criterion": {"kind": "print"},
-        "hazards": list(beginning.hazards),
-        "rehearsal": {"subject": beginning.subject},
-    }
-    kind = beginning.link
-    if kind:
-        link = {"kind": kind, **LINK_KINDS[kind].beginning}
-    else:
-        link = _FINGER
-    values["trigger.links"] = [link]
-    return read_scene(changed(document, values))
+    document["camera"].update(_usual_lag(document["camera"]))
+    return read_scene(changed(document, beginning.values()))
 
 
-def _best_of(scene: Scene, supply: kits.Supply) -> Document:
+def _usual_lag(camera: Document) -> Document:
+    """The usual release lag of such a body, marked as estimated, where its own is not known."""
+    if camera.get("lag_s") is not None:
+        return {}
+    usual = constants.USUAL_LAG_S[camera.get("shutter", "focal_plane")]
+    jitter = camera.get("lag_jitter_s")
+    if jitter is None:
+        jitter = constants.USUAL_LAG_JITTER_S
+    return {"lag_s": usual, "lag_jitter_s": jitter, "lag_provenance": "estimated"}
+
+
+def _best_of(scene: Scene, supply: kits.Supply, beginning: Beginning) -> Document:
     """The recommended set-up within the usual limits, or the nearest; the scene without lights where there is none."""
     # Lights stand between a quarter of the camera's distance and that distance, never in the way.
     near = max(scene.lens.subject_distance_m * 0.25, 0.3)
     limits = Limits(
         iso=(100, 1600), f_number=(4, 11), distance_m=(near, near * 4), lights=2
     )
+    # What is over before a camera has opened is lit into an open shutter, by the sensor itself.
+    if beginning.direct:
+        limits = limits.relaxed(methods=("open_shutter",))
     comparison = compare(scene, supply.kit, limits)
     shown: Iterable[Any] = (column.shown for column in comparison.columns)
     # The recommended column comes first; where nothing works, the nearest is shown with what fails.
     hit = next((one for one in shown if one is not None), None)
     if hit is None:
         return scene.to_document()
-    return hit.document
+    return _on_time(hit.document)
+
+
+def _on_time(document: Document) -> Document:
+    """The scene with the delay that its chain leaves; a finger presses ahead by what the chain takes too long."""
+    needed = Physics(read_scene(document)).timing.needed_delay_s
+    if needed is None:
+        return document
+    if needed >= 0:
+        return changed(document, {"trigger.set_delay_s": round(needed, 5)})
+    links = document["trigger"]["links"]
+    ahead = [
+        place for place, link in enumerate(links) if link.get("way") == "anticipates"
+    ]
+    if not ahead:
+        return document
+    lead = round(links[ahead[0]].get("lead_s", 0.0) - needed, 4)
+    return changed(document, {f"trigger.links[{ahead[0]}].lead_s": lead})

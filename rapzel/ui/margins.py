@@ -52,7 +52,7 @@ class MarginView:
             return "?"
         if value is None:
             return "–"
-        if unit == "share":
+        if unit in ("share", "framed"):
             return str(round(value * 100))
         if unit in ("frames/s", "px"):
             return units.format_number(value, 2)
@@ -64,7 +64,8 @@ class MarginView:
             return "not known"
         if self.margin.figure is None:
             return ""
-        return {"share": "% land"}.get(self.margin.figure_unit, self.margin.figure_unit)
+        unit = self.margin.figure_unit
+        return {"share": "% land", "framed": "% in frame"}.get(unit, unit)
 
     @property
     def two_sided(self) -> bool:

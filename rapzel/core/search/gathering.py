@@ -242,7 +242,7 @@ class Gathering:
 
 
 # where in the keys it stands whether a freeze holds by the best guess only
-_UNSURE = -5
+_UNSURE = -6
 
 
 def sort_keys(step: SearchStep, fits: Fits, settings: Settings, order: str) -> Keys:
@@ -258,11 +258,15 @@ def sort_keys(step: SearchStep, fits: Fits, settings: Settings, order: str) -> K
         "rate": (-rate, iso, lights),
     }[order]
     unsure = _unsure(settings, rows).astype(float)
+    # A slower shutter than sync asks for leaves the freeze as it is, and gives the room more time to trail in.
+    shutter = np.full(len(rows), step.at.shutter_s)
+    waits = step.way.method.pulsed and not step.way.method.by_hand
+    slower = shutter if waits else np.zeros(len(rows))
     # Among equals what is set already comes first: nobody moves a stand for nothing.
     away = np.round(step.places.preferred[fits.place], 3)
     other_f = np.abs(np.log2(f_number / step.table.usual_f_number)).round(3)
-    shutter = np.full(len(rows), step.at.shutter_s)
-    return (*first, dials.nd_stops[fits.dial], unsure, away, other_f, lasts, shutter)
+    nd = dials.nd_stops[fits.dial]
+    return (*first, nd, unsure, slower, away, other_f, lasts, shutter)
 
 
 def _lasts_key(rows: Rows) -> Array:

@@ -39,6 +39,10 @@ SMALLEST_POWER = 1 / 512  # of a strobe that does not say its own; common practi
 
 # Mean and spread of a person who triggers by hand [s]: reacting to the event, or anticipating it in a rhythm (memory).
 FINGER_S = {"reacts": (0.20, 0.03), "anticipates": (0.0, 0.04)}
+# Release lag of a body of each kind, half pressed, and its jitter [s] (memory): reflex with mirror 55-90 ms, mirrorless
+# with first electronic curtain 30-60 ms, global shutter 5-40 ms.
+USUAL_LAG_S = {"focal_plane": 0.055, "leaf": 0.05, "rolling": 0.045, "global": 0.02}
+USUAL_LAG_JITTER_S = 0.003
 # nobody opens a shutter by hand for less and still has the event in it (memory)
 OPEN_BY_HAND_S = 0.2
 # pulse trains are made for mechanical curtains and end soon after these (memory)

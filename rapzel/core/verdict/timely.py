@@ -1,5 +1,7 @@
 """The timing margin: the share of simulated tries that land, where something says what landing is (science §11)."""
 
+import math
+
 from rapzel.core.document.evaluation import Margin, State
 from rapzel.core.physics import Physics
 from rapzel.core.physics.timing import Timing
@@ -16,6 +18,7 @@ ASKED_SHARE = 0.5
 _DRAWN = f"{draws.TRIES} drawn tries"
 # standard deviations by which a mean is off before it is what tries fail by
 _OFF_SD = 0.2
+_ROUNDED_S = 1e-5  # delays are set in hundredths of a millisecond
 _SAMPLING = 0.005  # how far a share of so many evenly spread tries may be off
 _WIDE = 0.1  # a range of shares that is worth telling
 
@@ -94,9 +97,7 @@ def timing(physics: Physics) -> Margin:
     travelled = format_length(result.travel_m or 0.0)
     # How many stay in the frame is no verdict: it is told, and the moment is asked for.
     if not result.judged:
-        inside = format_percent(result.shares.in_frame)
-        says = f"state the moment; {inside} stay in frame, {travelled} on"
-        return margin("timing", None, "share", "unknown", says, working)
+        return _frame_only(result.shares, travelled, working)
     share = result.shares.joint
     value = share - ASKED_SHARE
     state, doubt = _state(result.shares)
@@ -108,6 +109,21 @@ def timing(physics: Physics) -> Margin:
         says = _unsure_says(result, result.shares)
     shown = {"figure": share, "figure_unit": "share"}
     return margin("timing", value, "share", state, says, working, doubt, **shown)
+
+
+def _frame_only(shares: Shares, travelled: str, working: list[Step]) -> Margin:
+    """Without a moment only what stays in the frame is known; few that do are too few, whatever the moment is."""
+    parts = (shares.in_frame, shares.noticed, shares.heard)
+    inside = math.prod(part for part in parts if part is not None)
+    if inside < ASKED_SHARE:
+        says = f"only {format_percent(inside)} stay in frame, {travelled} on"
+        shown = {"figure": inside, "figure_unit": "framed"}
+        value = inside - ASKED_SHARE
+        return margin(
+            "timing", value, "share", "fails", says, working, _SAMPLING, **shown
+        )
+    says = f"state the moment; {format_percent(inside)} stay in frame, {travelled} on"
+    return margin("timing", None, "share", "unknown", says, working)
 
 
 def _state(shares: Shares) -> tuple[State, float]:
@@ -165,7 +181,9 @@ _DOUBTFUL = {
 def _too_late(result: Timing) -> bool:
     """Whether coming late, which no delay mends, is what most tries fail by."""
     shares = result.shares
-    if result.too_late_s <= 0 or shares is None:
+    # Late by a small part of its own spread, it comes early as often.
+    noise = max(_OFF_SD * (result.jitter_s or 0.0), _ROUNDED_S)
+    if result.too_late_s <= noise or shares is None:
         return False
     # Tries that are too fast for the light do not land either, but no delay is to blame for them.
     lost = [
