@@ -222,10 +222,10 @@ _ALL = (
         _steady(4.0, 1.8),
         (100.0, 1.0),
         -6.0,  # after dusk
-        {"place_m": 0.06},
+        {"place_m": 0.07},
         (0.06, 0.03, 0.03),
         ("animal", "unattended"),
-        _link("beam", distance_m=0.1, length_m=0.3),
+        _link("beam", distance_m=0.06, length_m=0.3),
         True,
     ),
     Beginning(
