@@ -22,6 +22,7 @@ __all__ = ["Change", "advise", "advise_pairs"]
 
 _MOST = 3  # proposals for one margin
 _HOLDS = STATES.index("unsure")
+_FEWER = 0.1  # of all tries
 PAIRS_S = 0.3  # of search for two changes
 
 
@@ -37,21 +38,32 @@ class _Trial:
         """Raises CoreError where the changed scene is impossible."""
         self.scene = with_values(scene, dict(change.values))
         self._physics = Physics(possible(self.scene))
-        self._ranks: dict[str, int] = {}
+        self._judged: dict[str, Margin] = {}
+
+    def margin(self, name: str) -> Margin:
+        """A margin of the changed scene."""
+        if name not in self._judged:
+            self._judged[name] = MARGINS[name].judge(self._physics)
+        return self._judged[name]
 
     def rank(self, margin: str) -> int:
         """The rank of a margin's state, the worst first."""
-        if margin not in self._ranks:
-            self._ranks[margin] = MARGINS[margin].judge(self._physics).rank
-        return self._ranks[margin]
+        return self.margin(margin).rank
 
     def worse(self, now: Evaluation) -> Iterator[str]:
         """The margins that the change leaves worse than they were."""
-        return (
-            margin.name
-            for margin in now.margins
-            if self.rank(margin.name) < margin.rank
-        )
+        return (margin.name for margin in now.margins if self._is_worse(margin))
+
+    def _is_worse(self, before: Margin) -> bool:
+        """Whether a margin's state is worse now, or clearly fewer tries land than did."""
+        after = self.margin(before.name)
+        if after.rank < before.rank:
+            return True
+        # 77 % for 99 % still passes, and is no help all the same.
+        both = before.value is not None and after.value is not None
+        if before.unit != "share" or not both:
+            return False
+        return (before.value or 0.0) - (after.value or 0.0) > _FEWER
 
     def closes(self, margin: str, now: Evaluation) -> bool:
         """Whether the change closes a margin and leaves no other worse."""

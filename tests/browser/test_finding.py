@@ -63,7 +63,7 @@ def test_a_hall_whose_light_is_wanted_is_decided_and_taken_over(demo: Page) -> N
     expect(demo.locator("th.best")).to_have_text(re.compile("High-speed sync|No flash"))
     expect(column(demo, "Short pulse, at")).to_contain_text("not within these limits")
     demo.get_by_role("button", name="High-speed sync: make it the scene").click()
-    expect(demo.locator("[data-margin=ghost]")).to_contain_text("wanted −1.5")
+    expect(demo.locator("[data-margin=room]")).to_contain_text("wanted −1.5")
     expect(demo.locator(".margin.fails", has_text="Ghost")).to_have_count(0)
     demo.get_by_role("button", name="Undo").click()
     expect(demo.locator("#s-lights")).to_have_text("none yet")

@@ -11,6 +11,7 @@ from rapzel.core.verdict import remedies, wording
 from rapzel.core.verdict.ambient import room
 from rapzel.core.verdict.exposed import light
 from rapzel.core.verdict.freeze import freeze
+from rapzel.core.verdict.freeze_remedies import for_freeze
 from rapzel.core.verdict.ghost import ghost
 from rapzel.core.verdict.kind import MarginKind
 from rapzel.core.verdict.machine import sync
@@ -60,7 +61,7 @@ _KINDS = (
         name="freeze",
         title="Freeze",
         judge=freeze,
-        remedies=remedies.for_freeze,
+        remedies=for_freeze,
         says=wording.of_freeze,
         told=_always,
         question="whether it freezes",

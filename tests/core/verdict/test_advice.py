@@ -5,11 +5,14 @@ from types import SimpleNamespace
 
 import pytest
 
-from rapzel.core.advice import advise, advise_pairs
+from rapzel.core.advice import _Trial, advise, advise_pairs
 from rapzel.core.document.evaluation import STATES
 from rapzel.core.document.places import changed
+from rapzel.core.document.scene import read_scene
 from rapzel.core.evaluate import evaluate
 from rapzel.core.possible import read_possible_scene
+from rapzel.core.verdict.change import Change
+from rapzel.core.verdict.freeze_remedies import for_freeze
 from tests.plans import INSTANT, MONOBLOC
 
 HOLDS = STATES.index("unsure")
@@ -218,3 +221,41 @@ def test_more_light_never_darkens_and_relaxing_never_removes(document) -> None:
         )
     for before, after in pairwise(ranks):
         assert all(now >= then for then, now in zip(before, after, strict=True))
+
+
+def test_a_mode_is_a_knob_too(document) -> None:
+    """A constant-colour mode that is too slow: its speed mode at the same power freezes, and is offered."""
+    slow = [{"power": 1.0, "t01_s": 0.004}, {"power": 1 / 256, "t01_s": 0.0003}]
+    quick = [{"power": 1.0, "t01_s": 0.004}, {"power": 1 / 256, "t01_s": 0.00005}]
+    two = {
+        **MONOBLOC,
+        "durations": [],
+        "modes": [
+            {"name": "constant colour", "durations": slow},
+            {"name": "speed", "durations": quick},
+        ],
+    }
+    document["lights"][0].update(strobe=two, mode="constant colour", power=1 / 256)
+    scene = read_scene(document)
+    now = evaluate(scene)
+    assert now.margin("freeze").state == "fails"
+    first = next(iter(for_freeze(scene, now)))
+    assert first.says == "Key in speed mode at 1/256"
+    after = evaluate(changed(document, dict(first.values)))
+    assert after.margin("freeze").state == "passes"
+
+
+def test_a_change_that_loses_tries_is_not_offered(document) -> None:
+    """A later light closes nothing if it lets fewer tries land, although enough of them still do."""
+    plan = {
+        "moment": {"at_s": 0.0554, "lasts_s": 0.01},
+        "lights[0].power": 1 / 256,
+        "camera.lag_jitter_s": 0.002,
+        "criterion.pixels": 20.0,
+    }
+    now = evaluate(changed(document, plan))
+    assert now.margin("timing").passes
+    scene = read_scene(changed(document, plan))
+    later = Change("light", "later", (("trigger.set_delay_s", 0.003),))
+    assert _Trial(scene, later).margin("timing").passes
+    assert "timing" in _Trial(scene, later).worse(now)

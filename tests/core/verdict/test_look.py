@@ -9,8 +9,9 @@ from rapzel.core.advice import advise
 from rapzel.core.document.places import changed
 from rapzel.core.document.scene import read_scene
 from rapzel.core.evaluate import evaluate
+from rapzel.core.verdict.freeze_remedies import for_freeze
 from rapzel.core.verdict.look_remedies import followed_look
-from rapzel.core.verdict.remedies import for_freeze, for_room
+from rapzel.core.verdict.remedies import for_room
 
 
 def lit(document: dict[str, Any], stops: float | None, **values: Any) -> dict[str, Any]:
