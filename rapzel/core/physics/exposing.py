@@ -14,7 +14,7 @@ from rapzel.core.pulse.shape import Array
 from rapzel.core.shared import constants
 from rapzel.core.shutter import curve
 from rapzel.core.shutter.curve import Flash, RowCurves
-from rapzel.core.shutter.jitter import late_s, tolerated_s
+from rapzel.core.shutter.jitter import late_s, latest_of, tolerated_s
 from rapzel.core.shutter.rows import Opening
 
 
@@ -49,6 +49,8 @@ def late_of(scene: Scene) -> Array:
     sd, even = scene.trigger.contact_jitter_s, scene.trigger.contact_even
     if sd is None:
         sd = constants.MOST_RADIO_JITTER_S
+    if not sd:
+        return late_s(0.0)
     # However much it jumps about, no light comes before the contact that it waits for.
     soonest = -(scene.trigger.contact_to_light_s or 0.0)
     return np.asarray(np.maximum(late_s(sd, even), soonest))
@@ -104,14 +106,17 @@ def fastest_safe_s(
         # Judged without doubt the shutter would be safe only if the strobe is as quick as its leaflet says.
         longer = 2**one.known.doubt_stops if pessimistic else 1.0
         usual = flash.start_s + one.known.mostly_out_s * longer
-        by_then = flash.start_s + one.known.half_stop_out_s * longer
-        ends.append(max(usual, tolerated_s(by_then, late)))
+        ends.append(usual)
+        # A light that always comes in time is out but for half a stop before it is out but for a tenth.
+        if len(late) > 1:
+            by_then = flash.start_s + one.known.half_stop_out_s * longer
+            ends.append(tolerated_s(by_then, late))
     placed = scene.camera.shutter == "global"
     # Counted from the first row's opening, except where the opening itself waits for the light: then it must be open
     # for the earliest as well as for the latest frame.
     if not placed:
         return max(ends)
-    earliest = float(np.quantile(late, constants.DARK_FRAMES))
+    earliest = -latest_of(-late)
     return max(ends) - min(flash.start_s for flash in curves.flashes) - earliest
 
 

@@ -148,9 +148,10 @@ def _of_the_room(scene: Scene, now: Physics) -> Iterator[Candidate]:
             ("ambient.lux", None),
             ("ambient.meter", None),
         )
-        says = f"flag the room by {_FLAGGED_STOPS:g} stops"
-        yield "room", says, darker
-        yield "ghost", says, darker
+        # It mends both, and is told once: by the trail where there is one.
+        trails = MARGINS["ghost"].judge(now).value is not None
+        margin = "ghost" if trails else "room"
+        yield margin, f"flag the room by {_FLAGGED_STOPS:g} stops", darker
     if (now.exposure_offset_stops or 0.0) > RIGHT_STOPS:
         says = (
             f"a {_ND_STOPS:g}-stop ND filter, {format_f_number(exposure.f_number)} kept"

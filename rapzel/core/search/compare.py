@@ -168,7 +168,7 @@ def _merit(one: Column, recommended: str | None) -> tuple[bool, bool, bool, floa
 def _because(columns: list[Column], recommended: str | None) -> str:
     """Why one is recommended, by how much."""
     if recommended is None:
-        near = next((one for one in columns if one.miss is not None), None)
+        near = _nearest(columns)
         if near is None:
             return "Nothing works within these limits, and nothing comes near."
         return f"Nothing works within these limits. Nearest is {near.method.title}: {near.binds}."
@@ -184,6 +184,16 @@ def _because(columns: list[Column], recommended: str | None) -> str:
     if ahead <= ALIKE_STOPS:
         return f"{title}: {_left(mine)}, as much as {rival.method.title}, and less to set up."
     return f"{title}: {_left(mine)}, {ahead:.1f} more than {rival.method.title}."
+
+
+def _nearest(columns: list[Column]) -> Column | None:
+    """The method that comes nearest; of those within a third of a stop the one with the least to set up."""
+    near = [(one.miss.by_stops, one) for one in columns if one.miss is not None]
+    if not near:
+        return None
+    least = min(by for by, _ in near)
+    alike = [one for by, one in near if by <= least + ALIKE_STOPS]
+    return min(alike, key=lambda one: one.method.effort)
 
 
 def _left(stops: float) -> str:

@@ -13,6 +13,7 @@ from rapzel.core.search.gathering import SearchStep, made_hit
 from rapzel.core.search.hits import Hit
 from rapzel.core.search.rigs import Rows, rows_at, rows_failing
 from rapzel.core.search.ways import Array
+from rapzel.core.shared import constants
 from rapzel.core.verdict.margins import MARGINS
 
 _ANY_STOPS = 1e3  # of tolerance: the light may be anything
@@ -191,8 +192,8 @@ def _least(wrong: Array) -> tuple[int, int, float]:
 
 
 def _tells(by: float) -> bool:
-    """Whether a miss is one: something is wrong, and not without end."""
-    return math.isfinite(by) and by > _NOTHING
+    """Whether a miss is one: something is wrong, and not by more than any sensor tells from nothing."""
+    return _NOTHING < by <= constants.DARKEST_STOPS
 
 
 def _several_wrong(search: Search, step: SearchStep, so_far: SoFar) -> Iterator[Miss]:
@@ -240,7 +241,8 @@ def _several_wrong(search: Search, step: SearchStep, so_far: SoFar) -> Iterator[
     wrong = smeared + uneven + light + level + trail
     row, place, at = np.unravel_index(int(np.argmin(wrong)), wrong.shape)
     by = float(wrong[row, place, at])
-    if not math.isfinite(by):
+    # Without any light nothing is near.
+    if not math.isfinite(by) or light[row, place, at] > constants.DARKEST_STOPS:
         return
     # Dials have marks: the one nearest to the best setting is shown.
     dial = int(np.argmin(np.abs(table.gains - set_to[row, place, at])))

@@ -29,6 +29,7 @@ DARKEST_EV, BRIGHTEST_EV = (
 _ROOM_STEP_EV = 0.25
 # where lights may stand: to 400 m in quarters of an octave
 _NEAREST_M, _REACHES = 0.1, 48
+_OUT_OF_REACH_M = 1e6
 ALIKE_STOPS = 1 / 3  # less than a step of a dial tells no two methods apart
 
 
@@ -174,6 +175,9 @@ class Reserves:
             gain = fewer - 2 * np.log2(distances_m)
             return self._reserve(way, ev100, 1.0, gain) > NONE
 
+        # Where the room alone exposes the picture, no light's place is a reach.
+        if works(np.array([_OUT_OF_REACH_M]))[0]:
+            return None
         # A room too bright for the flash to outshine can fail near and far, so all places are
         # asked.
         distances = _NEAREST_M * 2 ** (np.arange(_REACHES) / 4)

@@ -22,7 +22,7 @@ from rapzel.core.search.ways import Way
 from rapzel.core.shared import constants
 from rapzel.core.shutter import curve, rows
 from rapzel.core.shutter.curve import Flash
-from rapzel.core.shutter.jitter import Frames
+from rapzel.core.shutter.jitter import Frames, latest_of
 from rapzel.core.shutter.rows import Opening
 
 Ints = npt.NDArray[np.int64]
@@ -225,7 +225,7 @@ def _sync(
         return -lost, (caught > 2.0**-constants.DARKEST_STOPS) & few
     # The light comes a latency after the contact, which closes when the first curtain has arrived.
     starts = travel + (way.base.trigger.contact_to_light_s or 0.0)
-    latest = float(np.quantile(way.late_s, 1 - constants.DARK_FRAMES))
+    latest = latest_of(way.late_s)
     out = np.maximum(settings.mostly_out_s, settings.half_stop_out_s + latest)
     slack_ms = (shutter_s - (starts + out)) * 1000
     enough = slack_ms >= -1e-9

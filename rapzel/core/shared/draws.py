@@ -75,6 +75,25 @@ def world_normal(kind: int) -> Array:
     return np.asarray(ndtri(world_share(kind)))
 
 
+def nine_in_ten(values: Array) -> tuple[float, float]:
+    """The 5 % and the 95 % quantile of one value of each world, between the two nearest as `numpy.quantile` does it."""
+    ordered = np.sort(values)
+    place = 0.05 * (len(ordered) - 1)
+    whole = int(place)
+    part = place - whole
+    low = ordered[whole] * (1 - part) + ordered[whole + 1] * part
+    high = ordered[-1 - whole] * (1 - part) + ordered[-2 - whole] * part
+    return float(low), float(high)
+
+
+@lru_cache(maxsize=_KINDS_OF_DOUBT)
+def parabolas(kind: int) -> Array:
+    """Three orthonormal columns that span every parabola over one kind of doubt: `WORLDS` × 3."""
+    at = world_normal(kind)
+    columns = np.stack([np.ones(WORLDS), at, at**2], axis=1)
+    return np.asarray(np.linalg.qr(columns)[0])
+
+
 def of_each_try(by_world: Array) -> Array:
     """A value of each world for each of its tries: `WORLDS` values become `TRIES`."""
     return np.repeat(by_world, EACH)

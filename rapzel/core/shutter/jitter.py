@@ -81,10 +81,18 @@ def shares_between(flashes: Sequence[Flash], begin_s: Array, end_s: Array) -> Ar
     return np.asarray(sum(given) / total)
 
 
+def latest_of(jitter_late_s: Array) -> float:
+    """By how much all but a few frames come late at most [s]."""
+    # Without jitter, as most scenes are, there is nothing to sort.
+    if len(jitter_late_s) == 1:
+        return float(jitter_late_s[0])
+    return float(np.quantile(jitter_late_s, _LATE_ENOUGH))
+
+
 def tolerated_s(latest_s: float, jitter_late_s: Array) -> float:
     """How much later than the usual frame a shutter must still be open for all but a few frames [s].
 
     latest_s: by when the usual frame's light is out but for half a stop; nineteen frames in twenty are no later than
     that and the jitter of their kind.
     """
-    return latest_s + float(np.quantile(jitter_late_s, _LATE_ENOUGH))
+    return latest_s + latest_of(jitter_late_s)

@@ -19,7 +19,6 @@ from rapzel.core.trigger.hearing import SURE, Heard
 Flags = npt.NDArray[np.bool_]
 SpeedOnSensor = Callable[[Axes], npt.NDArray[np.float64]]
 _ROUNDING = 1 + 1e-9
-_NINE_IN_TEN = (0.05, 0.95)
 _WIDE = 0.1  # a range of shares [0 … 1] whose cause is worth a word
 
 
@@ -225,7 +224,7 @@ def shares_of(
     low = high = joint
     # Without doubts worlds differ by the luck of their draws alone.
     if doubts:
-        low, high = (float(one) for one in np.quantile(by_world, _NINE_IN_TEN))
+        low, high = draws.nine_in_ten(by_world)
     return Shares(
         in_frame=landed.share(landed.in_frame),
         in_focus=landed.share(landed.in_focus),
@@ -251,15 +250,13 @@ def _fired(heard: Heard) -> npt.NDArray[np.float64]:
 
 
 def _what_most(by_world: npt.NDArray[np.float64], doubts: frozenset[int]) -> int:
-    """The doubt by which the shares of worlds differ most: the one whose parabola leaves the least of them over."""
-    left: dict[int, float] = {}
+    """The doubt by which the shares of worlds differ most: the one whose parabola explains most of them."""
+    explained: dict[int, float] = {}
     for kind in sorted(doubts):
-        at = draws.world_normal(kind)
         # Being off to either side loses tries, so that a straight line would see nothing.
-        parabola = np.polynomial.polynomial.polyfit(at, by_world, 2)
-        rest = by_world - np.polynomial.polynomial.polyval(at, parabola)
-        left[kind] = float(rest @ rest)
-    return min(left, key=left.__getitem__)
+        along = draws.parabolas(kind).T @ by_world
+        explained[kind] = float(along @ along)
+    return max(explained, key=explained.__getitem__)
 
 
 def offsets(trajectory: Trajectory, drawn: Tries) -> Axes:

@@ -1,0 +1,46 @@
+"""What no comparison may say, whatever it is asked: some two hundred situations from dark to noon, slow to fast."""
+
+import itertools
+import re
+
+import pytest
+
+from rapzel.core.search.compare import compare
+from rapzel.core.search.limits import read_limits
+from tests.core.search.test_find import MONOBLOC, SMALL, kit, scene_of
+
+ROOMS = [None, -3.0, 2.0, 8.0, 12.0, 15.0]
+SPEEDS = [0.5, 6.0, 30.0]
+LOOKS = [
+    {"room": "black"},
+    {"room": "lit", "room_stops": -1.0},
+    {"room": "trail", "trail_m": 0.2},
+]
+
+
+@pytest.mark.parametrize("look", LOOKS, ids=lambda look: look["room"])
+@pytest.mark.parametrize("room", ROOMS)
+def test_nothing_absurd_is_said(room: float | None, look: dict) -> None:
+    ambient = {} if room is None else {"ev100": room}
+    for speed, spare in itertools.product(SPEEDS, ([100, 400], [100, 6400])):
+        scene = scene_of(
+            **{"ambient": ambient, "motion.speed_m_s": speed, "look": look}
+        )
+        limits = read_limits({"iso": spare, "lights": 2})
+        found = compare(scene, kit(SMALL, MONOBLOC), limits)
+        said = " ".join([found.because, *found.turning(), *(one.binds for one in found.columns)])  # fmt: skip
+        # A shortage beyond what any sensor tells from nothing is no figure.
+        stops = [float(one) for one in re.findall(r"([\d.]+) stops? ", said)]
+        assert all(one < 60 for one in stops), said
+        if "Nearest is" in found.because and room is None:
+            assert "ND" not in found.because.split(":")[0], "a filter in the dark"
+        for column in found.columns:
+            if not column.method.flashes:
+                assert column.reach_m is None, "nothing reaches without a flash"
+            if column.reach_m is not None:
+                assert column.reach_m < 300, "the room would expose it anyway"
+            if column.hit is None:
+                continue
+            for margin in column.hit.evaluation.margins:
+                if margin.name != "timing":
+                    assert margin.state in ("passes", "unsure"), (column.method.key, margin)  # fmt: skip
