@@ -28,7 +28,14 @@ PAIRS_S = 0.3  # of search for two changes
 
 def _open(now: Evaluation) -> list[Margin]:
     """The margins that want a change, in the order of the strip."""
-    return [margin for margin in now.margins if margin.state == "fails"]
+    return [
+        margin for margin in now.margins if margin.state == "fails" or _leans(margin)
+    ]
+
+
+def _leans(margin: Margin) -> bool:
+    """Whether a margin is unsure on the wrong side; of a share, and of a faint trail, nobody asks for a change."""
+    return margin.probably_fails and margin.name == "freeze"
 
 
 class _Trial:
@@ -67,7 +74,8 @@ class _Trial:
 
     def closes(self, margin: str, now: Evaluation) -> bool:
         """Whether the change closes a margin and leaves no other worse."""
-        return self.rank(margin) >= _HOLDS and next(self.worse(now), None) is None
+        holds = self.rank(margin) >= _HOLDS and not _leans(self.margin(margin))
+        return holds and next(self.worse(now), None) is None
 
     @once
     def evaluation(self) -> Evaluation:

@@ -147,6 +147,12 @@ class Margin(_Result):
         return self.passes
 
     @property
+    def probably_fails(self) -> bool:
+        """Whether it is unsure with the best guess on the wrong side."""
+        one_sided = self.value is not None and not self.two_sided
+        return self.state == "unsure" and one_sided and (self.value or 0.0) < -1e-9
+
+    @property
     def rank(self) -> int:
         """Higher is better: fails, unknown, unsure, passes."""
         return STATES.index(self.state)

@@ -85,27 +85,6 @@ def freeze(physics: Physics) -> Margin:
         ),
     ]
     smear, allowed = frame.smear_px(lasts, physics.centred), frame.criterion_px
-    says = f"{format_number(smear, 2)} px of {format_number(allowed, 2)}"
-    state = state_of(value, doubt)
-    doubled = _doubled(physics)
-    if doubled and doubled[0] == "fails":
-        if physics.doubled:
-            apart = physics.doubled[0]
-        else:
-            apart = frame.criterion_px
-        # Two images are no smear, but as far apart as a smear of that length would be long.
-        short = float(freeze_stops(frame.criterion_px, apart))
-        return margin("freeze", min(value, short), "stops", *doubled, working, doubt)
-    faint = [trail for trail in physics.trails if trail.faint and trail.of != "room"]
-    # What is between the thresholds some see and some do not: that is not for a tile to decide.
-    if faint and state != "fails":
-        longest = max(faint, key=lambda trail: trail.px)
-        state = "unsure"
-        says = f"faint {format_number(longest.px, 2)} px of {longest.of}, {format_stops(longest.stops)}"
-    elif doubled and state != "fails":
-        state, says = doubled
-    elif state == "unsure":
-        says = f"probably {says}"
     working.append(
         step(
             "blur",
@@ -115,14 +94,44 @@ def freeze(physics: Physics) -> Margin:
             "second moments",
         )
     )
+    doubled = _doubled(physics)
+    if doubled and doubled[0] == "fails":
+        apart = physics.doubled[0] if physics.doubled else allowed
+        # Two images are no smear, but as far apart as a smear of that length would be long.
+        short = float(freeze_stops(allowed, apart))
+        return margin("freeze", min(value, short), "stops", *doubled, working, doubt)
+    state, says = _judged(physics, value, doubt, smear)
+    if doubled and state != "fails" and not says.startswith("faint"):
+        state, says = doubled
+    # What motion leaves sharp the rest of the blur may not.
     soft = _softened(physics, smear)
-    if (
-        soft is not None
-        and state != "fails"
-        and (soft[0] == "fails" or state == "passes")
+    if soft is not None and (
+        state == "passes" or (state, soft[0]) == ("unsure", "fails")
     ):
         state, says = soft
     return margin("freeze", value, "stops", state, says, working, doubt)
+
+
+def _judged(
+    physics: Physics, value: float, doubt: float, smear_px: float
+) -> tuple[State, str]:
+    """The state by the smear alone, and a longer faint trail beside it."""
+    smear = format_number(smear_px, 2)
+    says = f"{smear} px of {format_number(physics.frame.criterion_px, 2)}"
+    # A pulse may be as much shorter than told as longer.
+    state = state_of(value, doubt, better=doubt)
+    faint = [trail for trail in physics.trails if trail.faint and trail.of != "room"]
+    # What is between the thresholds some see and some do not: that is not for a tile to decide.
+    if faint and state != "fails":
+        longest = max(faint, key=lambda trail: trail.px)
+        length = format_number(longest.px, 2)
+        return (
+            "unsure",
+            f"faint {length} px of {longest.of}, {format_stops(longest.stops)}",
+        )
+    if state == "unsure":
+        return state, f"probably {'not: ' if value < 0 else ''}{says}"
+    return state, says
 
 
 def _softened(physics: Physics, smear_px: float) -> tuple[State, str] | None:

@@ -8,10 +8,15 @@ from rapzel.core.shared.working import Step
 _ROUNDING = 1e-9
 
 
-def state_of(value: float, doubt: float = 0.0) -> State:
-    """passes where even the pessimistic end is at or above zero, unsure where only the best guess is, else fails."""
+def state_of(value: float, doubt: float = 0.0, better: float = 0.0) -> State:
+    """passes where even the pessimistic end is at or above zero, unsure where only the best guess is, else fails.
+
+    better: how much better it may be than the best guess; then what may hold does not fail.
+    """
     # Sums of stops end in ones and zeros a billionth away from the mark that was meant.
     if value < -_ROUNDING:
+        if better and value + better >= -_ROUNDING:
+            return "unsure"
         return "fails"
     if value - doubt >= -_ROUNDING:
         return "passes"

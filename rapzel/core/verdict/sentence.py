@@ -17,7 +17,15 @@ def _is_told(margin: Margin) -> bool:
 
 def _is_guessed(margin: Margin) -> bool:
     """Whether a margin that probably holds is."""
-    return margin.state == "unsure" and MARGINS[margin.name].guessed
+    probably = margin.state == "unsure" and not margin.probably_fails
+    return probably and MARGINS[margin.name].guessed
+
+
+def _is_wrong(margin: Margin) -> bool:
+    """Whether a margin fails, or probably does; shares that are not sure are told by themselves."""
+    return margin.state == "fails" or (
+        margin.probably_fails and not MARGINS[margin.name].doubted
+    )
 
 
 def _is_doubtful(margin: Margin) -> bool:
@@ -27,7 +35,7 @@ def _is_doubtful(margin: Margin) -> bool:
 
 def _failing(physics: Physics, margins: list[Margin]) -> list[Margin]:
     """What fails; tries that only fail because the motion is not frozen are said once, with the freeze."""
-    failing = [one for one in margins if one.state == "fails"]
+    failing = [one for one in margins if _is_wrong(one)]
     shares = physics.timing.shares
     smeared = any(one.name == "freeze" for one in failing)
     if (

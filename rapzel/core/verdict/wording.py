@@ -42,6 +42,9 @@ def of_freeze(physics: Physics, margin: Margin) -> str:
             # Of several faint trails the longest is the one that is seen.
             longest = max(faint, key=lambda trail: trail.px)
             return f"frozen to {px} px with a faint trail of {longest.of} over {format_number(longest.px, 2)} px"
+        if margin.probably_fails:
+            allowed = format_number(physics.frame.criterion_px, 2)
+            return f"probably smeared over {px} px where {allowed} are allowed"
         return f"probably frozen ({px} px)"
     return f"frozen to {px} px"
 

@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from rapzel.core.advice import advise
 from rapzel.core.document.places import changed
 from rapzel.core.document.scene import read_scene
 from rapzel.core.evaluate import evaluate
@@ -48,3 +49,17 @@ def test_a_usual_speed_keeps_its_range_as_its_doubt() -> None:
     """Nine in ten of a normal law lie within 1.645 standard deviations."""
     kick = next(one for one in USUAL_SPEEDS if one.name == "Kicking foot")
     assert kick.sd_m_s == pytest.approx((25 - 12) / 2 / 1.645, rel=0.02)
+
+
+def test_a_pulse_may_be_shorter_than_told_as_well(document) -> None:
+    """Just beyond the limit of a claimed duration it is a coin, and no failure; well beyond it is one."""
+    limit = evaluate(document).freeze_limit_s
+    for times, state in ((0.7, "passes"), (0.9, "unsure"), (1.1, "unsure"), (1.4, "fails")):  # fmt: skip
+        table = [{"power": 1.0, "t01_s": limit * times, "provenance": "claimed"}]
+        strobe = {"circuit": "voltage", "guide_number_m": 40.0, "durations": table}
+        scene = changed(document, {"lights[0].strobe": strobe, "lights[0].power": 1.0})
+        found = evaluate(scene)
+        assert found.margin("freeze").state == state, times
+        if times == 1.1:
+            assert "probably smeared" in found.sentence.lower()
+            assert [one.margin for one in advise(read_scene(scene), found)]
