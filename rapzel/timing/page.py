@@ -115,9 +115,10 @@ class TimingPage:
         # A share without its doubt judged would stand there as a promise.
         if share is None or margin.state == "unknown":
             return f"Timing not known: {margin.says}."
-        return (
-            f"{units.format_percent(share).capitalize()} of tries land: {margin.says}."
-        )
+        usual = f"{units.format_percent(share).capitalize()} of tries land"
+        if margin.state == "unsure":
+            return f"{usual} by the best guess; {margin.says}."
+        return f"{usual}: {margin.says}."
 
     @cached_property
     def lanes(self) -> Drawing:
