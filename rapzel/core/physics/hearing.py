@@ -2,7 +2,7 @@
 
 from rapzel.core.document.scene import Scene
 from rapzel.core.trigger import hearing
-from rapzel.core.trigger.hearing import Heard
+from rapzel.core.trigger.hearing import SURE, Heard
 from rapzel.core.trigger.links import Device, Sound
 
 
@@ -24,7 +24,7 @@ def heard_of(scene: Scene) -> Heard:
         (link for link in scene.trigger.links if isinstance(link, Sound)), None
     )
     if sound is None:
-        return Heard()
+        return SURE
     under, by_the_event = hearing.neighbour_under_db(sound), 1.0
     if under is not None:
         by_the_event = hearing.by_the_event(under)

@@ -223,7 +223,8 @@ def pace_of(scene: Scene, method: Method, travel_s: float) -> Pace:
             unknown.append(name)
             continue
         times.append((recycle, name))
-        soonest.append(soonest_s(light) or recycle)
+        least = soonest_s(light)
+        soonest.append(recycle if least is None else least)
         if light.strobe.recycle_floor_s is None:
             no_floor.append(name)
         if asked:

@@ -149,11 +149,6 @@ class Timing:
         return None
 
     @property
-    def lag_doubt_s(self) -> float:
-        """How far the whole chain may be off once for all tries [s]; holds in nine of ten cases."""
-        return math.hypot(*(one.doubt_s for one in self.delays))
-
-    @property
     def position_sd_m(self) -> float | None:
         if self.shares is None:
             return None

@@ -31,6 +31,7 @@ from rapzel.core.search.ways import (
     Way,
     dials_of,
     places_of,
+    spills,
     way_of,
     why_not,
 )
@@ -43,6 +44,10 @@ CELLS = 400_000  # rigs times places that are worked out together: some 50 MB
 _COUNTED = 30_000_000
 _ONE_KIND = 0.25  # share of the work that one kind at a time is said to be
 _TRIAL_S = 1.5  # of two kinds, after which the rest is estimated
+_SPILLS = (
+    "its light makes the backdrop too bright for black from every place: flag it, or go "
+    "further from it"
+)
 _REMEMBERED = 4000  # rigs of one kind that each step keeps
 
 
@@ -101,6 +106,10 @@ class Search:
             for key in keys:
                 if METHODS[key].flashes:
                     self.reasons[key] = self.reasons[key] or "no strobe to search with"
+        if spills(scene, limits):
+            for key in keys:
+                if METHODS[key].flashes:
+                    self.reasons[key] = self.reasons[key] or _SPILLS
         self.ways = [
             way_of(scene, key, limits) for key in keys if not self.reasons[key]
         ]

@@ -249,9 +249,8 @@ def _dark_frames(way: Way, settings: Settings, shutter_s: float) -> Array:
                 for known in settings.pulses
             ]
         )
+    # No light comes before the contact that it waits for, so that only the end of the opening cuts it.
     shares = settings.cumulative(shutter_s - start - way.late_s)
-    # What comes before the contact finds the shutter closed.
-    shares = shares - settings.cumulative(-start - way.late_s)
     usual = settings.cumulative(shutter_s - start)
     darker = shares < usual * 2.0**-constants.DARK_FRAME_STOPS * (1 - 1e-9)
     return np.asarray(darker.mean(axis=1))

@@ -318,7 +318,7 @@ def places_of(
     which = np.array([pair[0] for pair in pairs], dtype=np.int64)
     distance = np.array([pair[1] for pair in pairs])
     dark = _dark_behind(scene, distance, limits.tolerance_stops)
-    # Where all of them light the backdrop, all are kept, and each says by how much.
+    # Where all of them light the backdrop no method fires them (`spills`), and any place will do.
     if dark.any():
         which, distance = which[dark], distance[dark]
     loss = np.array([chosen[place].loss_stops for place in which])
@@ -332,6 +332,12 @@ def places_of(
     ]
     gain = -2 * np.log2(distance) - loss - np.array(near)
     return Places(distance, tuple(chosen), which, gain, np.minimum(away, 0.3) + other)
+
+
+def spills(scene: Scene, limits: Limits) -> bool:
+    """Whether lights spill on the backdrop from every place that they may have, so that it is not black."""
+    farthest = np.array([limits.distance_m[0], limits.distance_m[1]])
+    return not _dark_behind(scene, farthest, limits.tolerance_stops).any()
 
 
 def _dark_behind(scene: Scene, distance_m: Array, over_stops: float) -> Any:

@@ -33,11 +33,16 @@ LAGS, MEAN_SPEED, DURATION, WAYS, OWN_SPEED, DEAF = 0, 1, 2, 3, 4, 5
 _KINDS_OF_DOUBT = 6
 
 
+def _sequence(dimensions: int, points: int) -> Array:
+    """Scrambled Sobol points in 0 … 1: dimensions × points."""
+    drawn: Array = qmc.Sobol(dimensions, seed=_SEED).random(points).T
+    # Neither 0 nor 1: the normal law sends both to infinity.
+    return np.ascontiguousarray(np.clip(drawn, 1e-12, 1 - 1e-12))
+
+
 @lru_cache(maxsize=1)
 def _points() -> Array:
-    # Neither 0 nor 1: the normal law sends both to infinity.
-    points: Array = qmc.Sobol(SOURCES, seed=_SEED).random(TRIES).T
-    return np.ascontiguousarray(np.clip(points, 1e-12, 1 - 1e-12))
+    return _sequence(SOURCES, TRIES)
 
 
 @lru_cache(maxsize=SOURCES)
@@ -59,8 +64,7 @@ def _again(values: Array, round_: int) -> Array:
 
 @lru_cache(maxsize=1)
 def _worlds() -> Array:
-    points: Array = qmc.Sobol(_KINDS_OF_DOUBT, seed=_SEED).random(WORLDS).T
-    return np.ascontiguousarray(np.clip(points, 1e-12, 1 - 1e-12))
+    return _sequence(_KINDS_OF_DOUBT, WORLDS)
 
 
 @lru_cache(maxsize=_KINDS_OF_DOUBT)

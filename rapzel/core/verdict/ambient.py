@@ -5,8 +5,6 @@ and trail mean that the room is within half a stop of what is wanted. What it dr
 the ghost: noon at −0.3 stop has no trail by high-speed sync, and is not black.
 """
 
-import math
-
 from rapzel.core.document.evaluation import Margin, State
 from rapzel.core.physics import Physics
 from rapzel.core.shared import constants
@@ -44,6 +42,12 @@ def room(physics: Physics) -> Margin:
     return _wanted(physics)
 
 
+def by_backdrop(physics: Physics) -> bool:
+    """Whether the backdrop under the lights' spill is lighter than the room, and so what is seen behind the subject."""
+    level, around = physics.ambient_offset_stops, physics.backdrop_offset_stops
+    return around is not None and (level is None or around > level)
+
+
 def _black(physics: Physics) -> Margin:
     """Stops by which the lighter of room and backdrop is darker than black has to be."""
     asked = physics.scene.ambient.black_stops
@@ -56,8 +60,7 @@ def _black(physics: Physics) -> Margin:
         working.append(
             step("backdrop", around, "stops", formula, "inverse square, ISO 2720")
         )
-    # The lighter of the two is what is seen behind the subject.
-    if around is not None and (level is None or around > level):
+    if around is not None and by_backdrop(physics):
         lighter, doubt, what = around, physics.backdrop_doubt_stops, "backdrop "
     else:
         lighter, doubt, what = level or 0.0, physics.room_doubt_stops, ""
@@ -120,4 +123,4 @@ def stops_too_bright(margin_: Margin) -> float:
         return 0.0
     if margin_.two_sided:
         return value
-    return -min(value, 0.0) if math.isfinite(value) else 0.0
+    return max(-value, 0.0)

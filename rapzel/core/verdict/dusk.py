@@ -3,7 +3,6 @@
 import math
 from dataclasses import dataclass
 
-from rapzel.core.document.evaluation import Margin
 from rapzel.core.document.scene import Ambient, Scene
 from rapzel.core.document.sky import SkyAt
 from rapzel.core.light import sky
@@ -142,12 +141,7 @@ def holds_at(scene: Scene, ev100: float) -> bool:
     # No margin of the flash is asked: by dusk only the room changes. That a hand trails in it is no matter of the sky,
     # and is told by another margin at any hour.
     level = room(physics)
-    if level.state in ("fails", "unknown") or _too_bright_for_black(level):
+    if level.state in ("fails", "unknown"):
         return False
     lit = light(physics).value
     return lit is None or lit <= RIGHT_STOPS + 1e-9
-
-
-def _too_bright_for_black(level: Margin) -> bool:
-    value = level.value
-    return value is not None and not level.two_sided and value < 0

@@ -134,6 +134,15 @@ def _judged(
     return state, says
 
 
+def softened(physics: Physics, margin_: Margin) -> bool:
+    """Whether it is diffraction or focus, and not motion, that a margin of the freeze is told to be soft by."""
+    lasts = physics.stopping_s
+    if lasts is None or margin_.value is None or margin_.value < 0:
+        return False
+    soft = _softened(physics, physics.frame.smear_px(lasts, physics.centred))
+    return soft is not None and soft[1] == margin_.says
+
+
 def _softened(physics: Physics, smear_px: float) -> tuple[State, str] | None:
     """What diffraction and focus make of a part that motion leaves sharp; None where they leave it sharp too."""
     frame = physics.frame

@@ -212,10 +212,14 @@ def _tolerant(physics: Physics) -> str:
     late = exposing.late_of(physics.scene)
     for shutter_s in sorted(slower):
         opening = Opening(0.0, shutter_s, physics.curves.opening.offset_s)
+        own = opening
         if physics.scene.camera.shutter == "global":
+            # The best opening for many frames, against the best for any one of them.
             offset = best_offset_s(opening, physics.flashes, late)
+            alone = best_offset_s(opening, physics.flashes)
             opening = Opening(0.0, shutter_s, offset)
-        usual = Frames(opening, physics.flashes, np.zeros(1)).mean_share
+            own = Opening(0.0, shutter_s, alone)
+        usual = Frames(own, physics.flashes, np.zeros(1)).mean_share
         if (
             Frames(opening, physics.flashes, late).darker_than(usual)
             <= constants.DARK_FRAMES

@@ -19,7 +19,7 @@ from rapzel.core.shared.units import (
     format_shutter,
     next_mark,
 )
-from rapzel.core.verdict.ambient import stops_too_bright
+from rapzel.core.verdict.ambient import by_backdrop, stops_too_bright
 from rapzel.core.verdict.change import (
     Change,
     dial_until,
@@ -228,11 +228,12 @@ def for_room(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[
     short = stops_too_bright(margin)
     if short <= 0:
         return
-    if margin.says.startswith("backdrop"):
+    physics = Physics(scene)
+    if by_backdrop(physics):
         flags = round(scene.backdrop.flagged_stops + short + 0.05, 1)
         says = f"{format_number(flags)} stops of flags before the backdrop"
         yield Change("room", says, (("backdrop.flagged_stops", flags),))
-    yield from level_changes(Physics(scene), short + _NEXT_MARK_STOPS)
+    yield from level_changes(physics, short + _NEXT_MARK_STOPS)
     if scene.ambient.ev100 is not None:
         yield _darkened(scene, "room", short)
 

@@ -8,7 +8,8 @@ from rapzel.core.shared.units import (
     format_shutter,
     format_stops,
 )
-from rapzel.core.verdict.ambient import stops_too_bright
+from rapzel.core.verdict.ambient import by_backdrop, stops_too_bright
+from rapzel.core.verdict.freeze import softened
 from rapzel.core.verdict.ghost import stopping_mark_s
 
 
@@ -22,7 +23,7 @@ def of_freeze(physics: Physics, margin: Margin) -> str:
     if margin.says.startswith("second image"):
         return f"doubled: a {margin.says}"
     # Motion is stopped, and all the same it is not sharp.
-    if " px, but " in margin.says:
+    if margin.state != "passes" and softened(physics, margin):
         soft = "not sharp" if margin.state == "fails" else "hardly sharp"
         return f"{soft} ({margin.says})"
     if margin.state == "fails":
@@ -83,7 +84,7 @@ def of_room(physics: Physics, margin: Margin) -> str:
         return margin.says
     stops = f"{format_stops(abs(off), signed=False)} {'stop' if abs(off) <= 1.05 else 'stops'}"
     if black:
-        what = "the backdrop" if margin.says.startswith("backdrop") else "the room"
+        what = "the backdrop" if by_backdrop(physics) else "the room"
         return f"{what} is {stops} too bright for black"
     return f"the room is {stops} too {'bright' if off > 0 else 'dark'} for the look"
 

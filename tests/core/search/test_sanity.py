@@ -44,3 +44,15 @@ def test_nothing_absurd_is_said(room: float | None, look: dict) -> None:
             for margin in column.hit.evaluation.margins:
                 if margin.name != "timing":
                     assert margin.state in ("passes", "unsure"), (column.method.key, margin)  # fmt: skip
+
+
+def test_lights_that_spill_on_the_backdrop_from_everywhere_are_no_hit() -> None:
+    """A white wall half a metre behind: no distance of the lights leaves it five stops under."""
+    wall = {"behind_m": 0.5, "reflectance": 0.8, "flagged_stops": 0.0}
+    limits = read_limits({"iso": [100, 6400], "lights": 2})
+    found = compare(scene_of(backdrop=wall), kit(SMALL, MONOBLOC), limits)
+    assert found.recommended is None
+    assert "backdrop" in found.column("pulse").reason
+    cloth = {"behind_m": 4.0, "reflectance": 0.03, "flagged_stops": 2.0}
+    dark = compare(scene_of(backdrop=cloth), kit(SMALL, MONOBLOC), limits)
+    assert dark.column("pulse").hit.evaluation.margin("room").state == "passes"
