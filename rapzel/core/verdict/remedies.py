@@ -40,6 +40,7 @@ _WIDEST, _NARROWEST = 1.4, 16.0
 _NEAREST_M = 0.3
 # black wants at least so much, so that the next mark is taken and not the nearest
 _NEXT_MARK_STOPS = 1 / 6
+_MORE_FLAGS_STOPS = (0.1, 0.6, 1.5)
 _LESS_POWER_STOPS = (1.0, 2.0, 3.0)
 _FARTHER = 3.0  # times the distance: who has more room than that has thought of it
 
@@ -230,9 +231,12 @@ def for_room(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[
         return
     physics = Physics(scene)
     if by_backdrop(physics):
-        flags = round(scene.backdrop.flagged_stops + short + 0.05, 1)
-        says = f"{format_number(flags)} stops of flags before the backdrop"
-        yield Change("room", says, (("backdrop.flagged_stops", flags),))
+        # What the room itself gives the backdrop no flag before a light takes away: a little more may be needed.
+        for more in _MORE_FLAGS_STOPS:
+            flags = round(scene.backdrop.flagged_stops + short + more, 1)
+            says = f"{format_number(flags)} stops of flags before the backdrop"
+            yield Change("room", says, (("backdrop.flagged_stops", flags),))
+        return
     yield from level_changes(physics, short + _NEXT_MARK_STOPS)
     if scene.ambient.ev100 is not None:
         yield _darkened(scene, "room", short)
