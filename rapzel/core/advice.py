@@ -28,14 +28,12 @@ PAIRS_S = 0.3  # of search for two changes
 
 def _open(now: Evaluation) -> list[Margin]:
     """The margins that want a change, in the order of the strip."""
-    return [
-        margin for margin in now.margins if margin.state == "fails" or _leans(margin)
-    ]
+    return [margin for margin in now.margins if margin.state == "fails" or margin.leans]
 
 
-def _leans(margin: Margin) -> bool:
-    """Whether a margin is unsure on the wrong side; of a share, and of a faint trail, nobody asks for a change."""
-    return margin.probably_fails and margin.name == "freeze"
+def _falls_short(margin: Margin) -> bool:
+    """Whether the best guess of a margin is on the wrong side, surely or probably."""
+    return margin.state == "fails" or margin.leans
 
 
 class _Trial:
@@ -64,7 +62,7 @@ class _Trial:
     def _is_worse(self, before: Margin) -> bool:
         """Whether a margin's state is worse now, or clearly fewer tries land than did."""
         after = self.margin(before.name)
-        if after.rank < before.rank:
+        if after.rank < before.rank or _falls_short(after) > _falls_short(before):
             return True
         # 77 % for 99 % still passes, and is no help all the same.
         both = before.value is not None and after.value is not None
@@ -74,7 +72,7 @@ class _Trial:
 
     def closes(self, margin: str, now: Evaluation) -> bool:
         """Whether the change closes a margin and leaves no other worse."""
-        holds = self.rank(margin) >= _HOLDS and not _leans(self.margin(margin))
+        holds = self.rank(margin) >= _HOLDS and not self.margin(margin).leans
         return holds and next(self.worse(now), None) is None
 
     @once

@@ -161,7 +161,9 @@ def evaluate_physics(physics: Physics) -> Evaluation:
     """The evaluation of a scene whose physics has been worked out already."""
     frame, lasts, limit = physics.frame, physics.stopping_s, physics.limit_s
     # Every row of the table is judged, the ones that hold as well: a tile must be earned.
-    margins = [kind.judge(physics) for kind in MARGINS.values()]
+    margins = [
+        kind.judge(physics) for kind in MARGINS.values() if kind.applies(physics)
+    ]
     return Evaluation(
         # What stands still needs no limit; JSON has no infinity either.
         freeze_limit_s=limit if math.isfinite(limit) else None,

@@ -142,6 +142,7 @@ class MethodsPage:
             # One row a margin, all columns on one scale: bars are compared across.
             MarginRow(kind.title, [column.margins[kind.name] for column in self.shown])
             for kind in MARGINS.values()
+            if all(kind.name in column.margins for column in self.shown)
         ]
 
     @cached_property

@@ -38,6 +38,26 @@ _METER = {"f_number": 4.0, "iso": 400.0}
 _PLACE = {"state": "clear", "latitude_deg": 51.5, "longitude_deg": 0.9}
 # no place of the document: setting it changes which one knows the room
 BY = "ambient.known_by"
+# the same of how the room's light flickers
+FLICKER_BY = "ambient.flickers_by"
+FLICKERS: tuple[tuple[str, str], ...] = (
+    ("unsaid", "not said"),
+    ("steady", "daylight, or steady"),
+    ("mains_50", "lamps on 50 Hz mains"),
+    ("mains_60", "lamps on 60 Hz mains"),
+    ("dimmed", "LED, dimmed by switching"),
+)
+# the same of whether the camera follows the subject
+FOLLOWS = "exposure.follows"
+_STEADY = {"frequency_hz": None, "depth": 0.0, "lit_share": None}
+_BY_FLICKER: dict[str, dict[str, Any] | None] = {
+    "unsaid": None,
+    "steady": _STEADY,
+    "mains_50": {"frequency_hz": 100.0, "depth": None, "lit_share": None},
+    "mains_60": {"frequency_hz": 120.0, "depth": None, "lit_share": None},
+    # A light that is switched goes out altogether; how fast, its maker knows.
+    "dimmed": {"frequency_hz": None, "depth": 1.0, "lit_share": 0.5},
+}
 
 
 def with_ratios(document: Document, values: Mapping[str, Any]) -> dict[str, Any]:
@@ -60,6 +80,42 @@ def way_of(document: Document) -> str:
     return next(
         (way for way in _KNOWN if get(document, f"ambient.{way}") is not None), "dark"
     )
+
+
+def flicker_of(document: Document) -> str:
+    """How the room's light flickers, as a choice of `FLICKERS`."""
+    flicker = get(document, "ambient.flicker")
+    if flicker is None:
+        return "unsaid"
+    if flicker.get("depth") == 0:
+        return "steady"
+    if flicker.get("lit_share") is not None:
+        return "dimmed"
+    # What is no mains frequency was typed beside one of them.
+    if flicker.get("frequency_hz") == 120:
+        return "mains_60"
+    return "mains_50"
+
+
+def with_flicker(values: Mapping[str, Any]) -> dict[str, Any]:
+    """The values with a chosen kind of flicker replaced by what is known of it."""
+    if FLICKER_BY not in values:
+        return dict(values)
+    kind = values[FLICKER_BY]
+    if kind not in _BY_FLICKER:
+        raise DocumentError(
+            [Problem(FLICKER_BY, f"must be one of {', '.join(_BY_FLICKER)}")]
+        )
+    rest = {path: value for path, value in values.items() if path != FLICKER_BY}
+    return rest | {"ambient.flicker": _BY_FLICKER[kind]}
+
+
+def with_following(values: Mapping[str, Any]) -> dict[str, Any]:
+    """The values with “the camera follows” replaced by a panning of which nobody knows how well, or by none."""
+    rest = {path: value for path, value in values.items() if path != FOLLOWS}
+    if FOLLOWS in values:
+        return rest | {"exposure.panning": {"error": None} if values[FOLLOWS] else None}
+    return rest
 
 
 def with_way(document: Document, values: Mapping[str, Any]) -> dict[str, Any]:

@@ -5,6 +5,7 @@ import copy
 from rapzel.core.document import places
 from rapzel.core.document.gear import lowest_power, read_strobe
 from rapzel.core.document.places import Document
+from rapzel.core.physics.lights import shortest_mode
 from rapzel.core.physics.ratios import equal_powers
 from rapzel.core.shared.errors import DocumentError, Problem
 from rapzel.shoots.documents import judged
@@ -42,15 +43,14 @@ def add_light(scene: Scene, strobe: Document, name: str = "") -> int:
 
 
 def _in_a_mode(light: Document) -> Document:
-    """The light keeps its mode where the strobe has it; a strobe that has modes only is else used in its first one."""
+    """The light keeps its mode where the strobe has it; else it is used in the one whose pulse is shortest.
+
+    Who adds a strobe here wants to stop something; a brighter mode is chosen by who needs it.
+    """
     strobe = light["strobe"]
     modes = [mode["name"] for mode in strobe.get("modes", [])]
     if light.get("mode") not in modes:
-        # Without a table of its own the strobe has durations in its modes only.
-        if modes and not strobe.get("durations"):
-            light["mode"] = modes[0]
-        else:
-            light["mode"] = None
+        light["mode"] = shortest_mode(read_strobe(strobe), light["power"])
     return light
 
 

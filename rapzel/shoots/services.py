@@ -19,7 +19,12 @@ from rapzel.core.trigger.links import KINDS as LINK_KINDS
 from rapzel.core.verdict.look_remedies import followed_look
 from rapzel.shoots.documents import judged, stored_form
 from rapzel.shoots.history import item_of, rewrite
-from rapzel.shoots.indirect import with_ratios, with_way
+from rapzel.shoots.indirect import (
+    with_flicker,
+    with_following,
+    with_ratios,
+    with_way,
+)
 from rapzel.shoots.models import Scene, Shoot, Snapshot
 from rapzel.ui.quota import require_room
 
@@ -107,11 +112,16 @@ def change_scene(
     return rewrite(
         scene,
         lambda document: _with_consequences(
-            places.changed(document, with_ratios(document, with_way(document, values))),
-            values,
+            places.changed(document, _by_path(document, values)), values
         ),
         what,
     )
+
+
+def _by_path(document: Document, values: Mapping[str, Any]) -> dict[str, Any]:
+    """The values with everything that is no place of the document replaced by what makes it so."""
+    said = with_following(with_flicker(with_way(document, values)))
+    return with_ratios(document, said)
 
 
 def _with_consequences(document: Document, values: Mapping[str, Any]) -> Document:
@@ -156,6 +166,10 @@ def _with_consequences(document: Document, values: Mapping[str, Any]) -> Documen
         and values.get("look.room") == "trail"
     ):
         document["look"]["trail_m"] = document["look"].get("trail_m") or BODY_M["hand"]
+    wants_streaks = values.get("look.room") == "streaks"
+    if wants_streaks and not document["exposure"].get("panning"):
+        # Nothing else draws them.
+        document["exposure"]["panning"] = {"error": None}
     if any(path.startswith("look.") for path in values):
         document = _followed(document)
     return document

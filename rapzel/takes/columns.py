@@ -29,8 +29,9 @@ def _told_apart_by(question: Question, document: str) -> str:
     parts = []
     for path in PARTS[question]:
         keys = ", ".join(f"'{key}'" for key in path.split("."))
-        # A part that is missing and one that is null are alike to a reader of the plan.
-        parts.append(f"COALESCE(({document}#>ARRAY[{keys}])::text, 'null')")
+        # What is missing and what is null are alike to a reader of the plan, in a part as well: older plans lack keys.
+        part = f"jsonb_strip_nulls({document}#>ARRAY[{keys}])"
+        parts.append(f"COALESCE(({part})::text, 'null')")
     return f"md5({' || chr(10) || '.join(parts)})"
 
 

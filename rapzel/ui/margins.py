@@ -159,4 +159,6 @@ class MarginView:
 
     @property
     def verdict(self) -> str:
+        if self.margin.leans:
+            return "probably does not work"
         return _VERDICTS[self.margin.state]

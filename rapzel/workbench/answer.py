@@ -19,6 +19,7 @@ from rapzel.core.verdict import on_the_set
 from rapzel.core.verdict.cautions import Caution, cautions_for
 from rapzel.core.verdict.margins import MARGINS
 from rapzel.core.verdict.on_the_set import Expected
+from rapzel.core.verdict.sheet_lines import sheet_lines
 from rapzel.shoots.documents import judged
 from rapzel.ui.drawing import Drawing
 from rapzel.ui.margins import MarginView
@@ -133,10 +134,20 @@ class Answer:
         """The light that gives most, where there is not enough light; None where there is, and without one."""
         light = self.evaluation.margin("light")
         lit = self.physics.on_part
-        if light.state != "fails" or (light.value or 0.0) > 0 or not lit:
+        short = light.state == "fails" or light.probably_fails
+        if not short or (light.value or 0.0) > 0 or not lit:
             return None
         # One more like the strongest makes the largest difference.
         return max(lit, key=lambda one: one.n_squared).light
+
+    @property
+    def short_enough(self) -> str:
+        """The t.1 that would freeze, for the comparison of strobes; empty where the light is short enough already."""
+        freeze, limit_s = self.evaluation.margin("freeze"), self.physics.limit_s
+        stopped_by_pulse = self.physics.method.room_apart and self.physics.on_part
+        if freeze.state == "passes" or not stopped_by_pulse:
+            return ""
+        return units.format_time(limit_s)
 
     @property
     def powers_differ(self) -> bool:
@@ -201,6 +212,11 @@ class Answer:
     def positions(self) -> list[tuple[str, str]]:
         """Where each thing of the chain stands."""
         return on_the_set.positions(self.physics, self.imperial)
+
+    @cached_property
+    def sheet_lines(self) -> list[tuple[str, str]]:
+        """What the sheet says of curtain, colour, filters, sun, flicker and a camera that follows."""
+        return sheet_lines(self.physics, self.imperial)
 
     @cached_property
     def dry_run(self) -> list[str]:

@@ -7,6 +7,7 @@ from rapzel.core.methods import METHODS
 from rapzel.core.motion import KINDS as MOTION_KINDS
 from rapzel.core.motion import Movement
 from rapzel.core.subjects.drawn import BACKGROUNDS, SUBJECTS
+from rapzel.shoots.indirect import FOLLOWS
 from rapzel.workbench.chain import trigger_group
 from rapzel.workbench.fields import Choices, Field, Group, Reader, Section, in_words
 from rapzel.workbench.lights import lights_group
@@ -33,6 +34,11 @@ LOOKS: Choices = (
     ("black", "black, no room"),
     ("lit", "lit"),
     ("trail", "a trail"),
+    ("streaks", "streaks, the camera follows"),
+)
+CURTAINS: Choices = (
+    ("", "first curtain"),
+    ("second", "second curtain"),
 )
 HAZARDS: Choices = (
     ("water", "liquid or powder"),
@@ -89,6 +95,7 @@ def _motion(read: Reader) -> Group:
         read.quantity(
             "subject.thick_m", "Cuts a beam with", "length", True, "empty: enough"
         ),
+        read.quantity("subject.height_m", "Above the floor", "length", True, NOT_SAID),
     ]
     # The folded group says in words what the angle means; 90° would have to be thought about.
     angle = get(read.document, "motion.angle_deg", 90.0)
@@ -161,6 +168,9 @@ def _frame(read: Reader) -> Group:
     )
 
 
+_LONG = {"trail": "Trail length", "streaks": "Streaks, at the subject"}
+
+
 def _look(read: Reader) -> Group:
     kind = get(read.document, "look.room") or "black"
     own: list[Field] = []
@@ -171,12 +181,10 @@ def _look(read: Reader) -> Group:
         own = [
             read.slider("look.room_stops", "Room at, stops", (-6.0, 1.0, 1 / 3), as_is)
         ]
-    if kind == "trail":
+    if kind in ("trail", "streaks"):
         # Nobody at the set measures a trail in metres: body parts and pixels are read as well.
         hint = "0.3 m, 120 px, a hand, an arm"
-        own.insert(
-            0, read.quantity("look.trail_m", "Trail length", "trail", True, hint)
-        )
+        own.insert(0, read.quantity("look.trail_m", _LONG[kind], "trail", True, hint))
     if own:
         first = own[0].text
     else:
@@ -185,6 +193,7 @@ def _look(read: Reader) -> Group:
         "black": "black",
         "lit": f"room at {first}" if first else "room as it is",
         "trail": f"trail of {first or 'any length'}",
+        "streaks": f"streaks of {first or 'any length'}",
     }[kind]
     return Group(
         "look",
@@ -262,8 +271,22 @@ def _shutter(read: Reader) -> Group:
                 "exposure.offset_s", "Opening after contact", "duration", optional=True
             )
         )
+    if kind == "focal_plane" and method == "pulse":
+        fields.append(read.choice("exposure.flash_at", "Flash at the", CURTAINS))
+    fields += _panning(read)
     state = f"{fields[1].text}, {kind.replace('_', ' ')}, {dict(WAYS)[method].split(',')[0]}"
     return Group("shutter", "Shutter", state, [Section(fields)])
+
+
+def _panning(read: Reader) -> list[Field]:
+    """Whether the camera follows the subject, and how well."""
+    follows = get(read.document, "exposure.panning") is not None
+    fields = [Field(FOLLOWS, "The camera follows", check=True, text=str(int(follows)))]
+    if follows:
+        error = "exposure.panning.error"
+        hint = "5 to 20 % of its speed; empty: not known"
+        fields.append(read.quantity(error, "It is off by", "share", True, hint))
+    return fields
 
 
 def _subjects(read: Reader) -> tuple[tuple[str, str], ...]:

@@ -3,10 +3,24 @@
 from rapzel.core.document.places import get
 from rapzel.core.light import room
 from rapzel.core.light.sky import SKIES
-from rapzel.shoots.indirect import BY, WAYS, way_of
+from rapzel.shoots.indirect import (
+    BY,
+    FLICKER_BY,
+    FLICKERS,
+    WAYS,
+    flicker_of,
+    way_of,
+)
 from rapzel.workbench.fields import Choices, Field, Group, Reader, Section
 
 STATES: Choices = tuple((key, sky.title) for key, sky in SKIES.items())
+FACINGS: Choices = (
+    ("", "not said"),
+    ("sun", "turned to the sun"),
+    ("across", "across the sun"),
+    ("away", "away from the sun"),
+)
+NOT_SAID = "empty: not known"
 PRESETS = tuple((str(place), name) for place, name in enumerate(room.PRESETS))
 
 
@@ -26,6 +40,7 @@ def _fields(read: Reader, way: str) -> list[Field]:
     if way == "sky":
         return [
             read.choice("ambient.sky.state", "Sky", STATES),
+            read.choice("ambient.sky.facing", "The side you see is", FACINGS),
             read.quantity(
                 "ambient.sky.latitude_deg", "Latitude", "angle", hint="south negative"
             ),
@@ -46,14 +61,58 @@ def room_group(read: Reader) -> Group:
     by = Field(BY, "Known by", choices=WAYS, text=way)
     fields = _fields(read, way)
     limits = [
+        read.quantity("ambient.cct_k", "Its colour, K", "number", True, NOT_SAID),
         read.quantity("ambient.trail_stops", "A trail shows under", "stops"),
         read.quantity("ambient.clear_stops", "No trail from", "stops"),
         read.quantity(
             "ambient.black_stops", "Black from", "stops", hint="under correct exposure"
         ),
     ]
-    sections = [Section([by, *fields], more=limits), _backdrop(read)]
+    own = [by, *fields, *_flicker(read, way)]
+    sections = [Section(own, more=limits), _backdrop(read)]
     return Group("room", "Room", _state(read, way), sections, ("room",))
+
+
+def _flicker(read: Reader, way: str) -> list[Field]:
+    """How the room's light flickers; nothing in the dark, and under the sky, which does not."""
+    lamps = get(read.document, "lamps")
+    if way == "sky" or (way in ("dark", "ev100") and not _lit(read) and not lamps):
+        return []
+    kind = flicker_of(read.document)
+    chosen = Field(FLICKER_BY, "Its light is from", choices=FLICKERS, text=kind)
+    if kind in ("unsaid", "steady"):
+        return [chosen]
+    fields = [
+        chosen,
+        read.quantity(
+            "ambient.flicker.frequency_hz",
+            "Flickers at, Hz",
+            "number",
+            True,
+            "twice the mains; empty: not known",
+        ),
+        read.quantity(
+            "ambient.flicker.depth",
+            "How deep",
+            "share",
+            True,
+            "100 %: it goes out between; empty: not known",
+        ),
+    ]
+    if kind == "dimmed":
+        fields.append(
+            read.quantity(
+                "ambient.flicker.lit_share",
+                "On for",
+                "share",
+                hint="of its period, by the dimmer",
+            )
+        )
+    return fields
+
+
+def _lit(read: Reader) -> bool:
+    return get(read.document, "ambient.ev100") is not None
 
 
 def _backdrop(read: Reader) -> Section:

@@ -142,7 +142,7 @@ def test_lights_come_from_the_kit_and_go_again(scene, kit) -> None:
     monobloc = Strobe.objects.get(name="Monobloc 600 quenched")
     light_services.add_light(scene, monobloc.to_core())
     light = scene.document["lights"][1]
-    assert (light["name"], light["mode"]) == ("Rim", "constant colour")
+    assert (light["name"], light["mode"]) == ("Rim", "speed"), "its shorter mode"
     light_services.use_strobe(
         scene,
         light["id"],

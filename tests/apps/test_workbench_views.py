@@ -54,7 +54,7 @@ def test_bars_stand_on_the_line_or_hang_from_it(document) -> None:
     ) == (
         "−0.5",
         "stops",
-        "does not work",
+        "probably does not work",
     )
 
 

@@ -5,12 +5,13 @@ from datetime import UTC, datetime
 from itertools import pairwise
 from typing import Any
 
+import numpy as np
 import pytest
 
 from rapzel.core.document.places import changed
 from rapzel.core.document.scene import Scene, read_scene
 from rapzel.core.evaluate import evaluate
-from rapzel.core.light import sky
+from rapzel.core.light import room, sky
 from rapzel.core.physics import Physics
 from rapzel.core.shared.errors import DocumentError
 from rapzel.core.verdict.dusk import dusk_of, holds_at
@@ -18,7 +19,7 @@ from tests.plans import LUNGE
 
 YARD: dict[str, Any] = {
     "state": "clear", "latitude_deg": 51.48, "longitude_deg": 0.0, "date": "2024-06-20", "hour": 13.0,
-    "utc_offset_h": 1.0,
+    "utc_offset_h": 1.0, "facing": None,
 }  # fmt: skip
 
 
@@ -72,13 +73,94 @@ def test_a_night_may_have_a_full_moon() -> None:
 
 
 def test_a_scene_outdoors_has_the_light_of_its_sky_with_its_doubt() -> None:
-    physics = Physics(outdoors(state="haze"))
+    physics = Physics(outdoors(state="heavy"))
     ev100, working = physics.room_ev100
-    assert ev100 == pytest.approx(14.3, abs=0.3)
+    assert ev100 == pytest.approx(12.0, abs=0.3)
     assert working is not None
     assert working.provenance == "estimated"
     assert "sun at 62" in working.formula
-    assert physics.room_doubt_stops == pytest.approx(0.6, abs=0.01)
+    assert physics.room_doubt_stops == pytest.approx(1.2, abs=0.01)
+
+
+# Handbook §18, of a clear sky by the IES form: a plane turned to the sun against level ground, at three heights of it.
+@pytest.mark.parametrize(
+    ("height", "least", "most"), [(5, 1.2, 1.5), (10, 1.6, 1.9), (15, 1.4, 1.7), (30, 0.6, 0.7)]
+)  # fmt: skip
+def test_a_face_turned_to_a_low_sun_is_brighter_than_the_ground(
+    height, least, most
+) -> None:
+    usual, low, high = sky.facing_stops("clear", height, "sun")
+    assert least <= round(usual, 1) <= most
+    assert low < usual < high
+
+
+def test_turned_away_it_is_down_to_two_and_a_half_stops_darker() -> None:
+    """A face away from the sun gets half the sky and what the ground sends back, whatever the sun's height."""
+    darkest = min(
+        sky.facing_stops("clear", height, "away")[0] for height in range(1, 90)
+    )
+    assert darkest == pytest.approx(-2.6, abs=0.05)
+    for height in range(1, 90):
+        away, across, to = (
+            sky.facing_stops("clear", height, facing)[0]
+            for facing in ("away", "across", "sun")
+        )
+        assert away <= across <= to
+        # What nobody says lies between the two, and is told as wide as that.
+        _, low, high = sky.facing_stops("clear", height, None)
+        assert low <= away
+        assert high >= to
+
+
+def test_a_round_body_lit_from_the_side_catches_a_third_of_what_it_catches_from_the_front() -> (
+    None
+):
+    """By the sum over thin strips of a cylinder: each turned by an angle, seen by its cosine, lit by its own."""
+    turned = np.linspace(-math.pi / 2, math.pi / 2, 20_001)
+    seen = np.cos(turned)
+    front = np.sum(seen * np.maximum(np.cos(turned), 0))
+    side = np.sum(seen * np.maximum(np.cos(turned - math.pi / 2), 0))
+    assert side / front == pytest.approx(sky.FACINGS["across"], rel=1e-3)
+
+
+def test_where_the_subject_is_turned_is_doubt_until_somebody_says_it() -> None:
+    low_sun = {"hour": 19.8, "state": "clear"}
+    unsaid = Physics(outdoors(**low_sun))
+    to_it = Physics(outdoors(**low_sun, facing="sun"))
+    away = Physics(outdoors(**low_sun, facing="away"))
+    assert unsaid.room_doubt_stops > 1.5
+    assert to_it.room_doubt_stops == pytest.approx(0.5, abs=0.01)
+    assert away.room_doubt_stops == pytest.approx(0.5, abs=0.01)
+    assert to_it.room_ev100[0] - unsaid.room_ev100[0] > 1.2
+    assert away.room_ev100[0] - unsaid.room_ev100[0] < -0.9
+    assert "turned away from it" in away.room_ev100[1].formula
+    # Under a cloud there is no sun to turn to.
+    cloudy = [Physics(outdoors(state="heavy", facing=way)) for way in (None, "sun")]
+    assert cloudy[0].room_ev100[0] == cloudy[1].room_ev100[0]
+
+
+def test_a_window_in_which_it_may_hold_is_wider_while_nobody_says_where_the_subject_is_turned() -> (
+    None
+):
+    def hours(facing: str | None) -> float:
+        look = {"look": {"room": "lit", "room_stops": -1.5, "trail_m": None}}
+        dusk = dusk_of(outdoors(hour=22.0, facing=facing, **look))
+        assert dusk is not None
+        return sum(one.end_h - one.begin_h for one in dusk.windows if not one.sure)
+
+    assert hours(None) > hours("away")
+    assert hours(None) > hours("sun")
+
+
+def test_usual_rooms_agree_with_the_sky() -> None:
+    """A preset by name is the sky's own light at the height that its name says, within half a stop."""
+    for name, state, height in (
+        ("Sunset, open sky", "clear", 0.0),
+        ("Overcast day", "heavy", 45.0),
+        ("Sunny day", "clear", 50.0),
+    ):
+        usual = sky.sky_ev100(state, height)[0]
+        assert room.PRESETS[name] == pytest.approx(usual, abs=0.5)
 
 
 @pytest.mark.parametrize(

@@ -139,3 +139,36 @@ def test_a_search_keeps_to_the_drive_modes() -> None:
     assert not Search(scene, kit, Limits(**wide, frames_per_s=20)).any_hit()
     for hit in Search(scene, kit, Limits(**wide, frames_per_s=10)).run().hits[:5]:
         assert hit.evaluation.margin("pace").state == "passes"
+
+
+def test_a_burst_that_only_a_fresh_battery_holds_is_not_sure(document) -> None:
+    """By the reservoir, frame by frame: with recycles a fifth longer the tenth frame is the first that is short."""
+    strobe = {
+        **document["lights"][0]["strobe"],
+        "full_recycle_s": 1.0,
+        "recycle_floor_s": 0.0,
+    }
+
+    def first_short(recycle_s: float) -> int:
+        stored, frame = 1.0, 0
+        while True:
+            given = min(1 / 8, stored)
+            if math.log2(given * 8) < -0.1:
+                return frame
+            stored = min(stored - given + 0.1 / recycle_s, 1.0)
+            frame += 1
+
+    usual, worst = first_short(1.0), first_short(1.2)
+    assert worst < usual
+    for burst, state in (
+        (worst, "passes"),
+        (worst + 1, "unsure"),
+        (usual + 1, "fails"),
+    ):
+        values = {
+            "lights[0].strobe": strobe,
+            "lights[0].power": 1 / 8,
+            "exposure.frames_per_s": 10.0,
+            "exposure.burst": burst,
+        }
+        assert evaluate(changed(document, values)).margin("pace").state == state

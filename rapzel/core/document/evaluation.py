@@ -149,8 +149,17 @@ class Margin(_Result):
     @property
     def probably_fails(self) -> bool:
         """Whether it is unsure with the best guess on the wrong side."""
-        one_sided = self.value is not None and not self.two_sided
-        return self.state == "unsure" and one_sided and (self.value or 0.0) < -1e-9
+        if self.state != "unsure" or self.value is None:
+            return False
+        # Where zero is right, as far off as still holds is the mark.
+        if self.within is not None:
+            return abs(self.value) > self.within + 1e-9
+        return self.value < -1e-9
+
+    @property
+    def leans(self) -> bool:
+        """Whether it wants a change although it is not sure; of a share, and of a faint trail, nobody asks for one."""
+        return self.probably_fails and self.name in ("freeze", "light")
 
     @property
     def rank(self) -> int:

@@ -18,13 +18,15 @@ _RELEASE = (  # of a camera: when it says that its light may come
 _FRAME = (  # what is in it, what is sharp in it, and how long it is lit
     "camera.sensor_width_mm", "camera.sensor_height_mm", "camera.pixels_wide", "camera.pixels_high",
     "camera.sync_speed_s", "camera.curtain_travel_s", "lens", "criterion", "exposure.shutter_s", "exposure.f_number",
-    "ambient", "lights", "lamps",
+    "exposure.panning",
+    "ambient.ev100", "ambient.lux", "ambient.meter", "ambient.sky", "ambient.trail_stops", "lights", "lamps",
 )  # fmt: skip
 
 # By how much the light is late: all that moves the light, the event, or the wanted instant. Whether a try lands: that,
 # and what it has to land in.
 _LATENESS = (
-    "motion", "subject", "moment", "trigger", "drops", "exposure.method", "exposure.offset_s", *_RELEASE,
+    "motion", "subject", "moment", "trigger", "drops", "exposure.method", "exposure.offset_s", "exposure.flash_at",
+    *_RELEASE,
 )  # fmt: skip
 PARTS: dict[Question, tuple[str, ...]] = {
     "lateness": _LATENESS,
@@ -39,7 +41,16 @@ OF_NO_TRY = (
 
 def evidence(of: Question, plan: Mapping[str, Any]) -> tuple[Any, ...]:
     """What a plan has in those parts, None where it lacks one."""
-    return tuple(places.get(plan, path) for path in PARTS[of])
+    return tuple(_stated(places.get(plan, path)) for path in PARTS[of])
+
+
+def _stated(value: Any) -> Any:
+    """A part without what is null in it: an older plan lacks keys that a newer one has as null."""
+    if isinstance(value, Mapping):
+        return {key: _stated(one) for key, one in value.items() if one is not None}
+    if isinstance(value, list | tuple):
+        return [_stated(one) for one in value]
+    return value
 
 
 def is_evidence(of: Question, tried: Mapping[str, Any], now: Mapping[str, Any]) -> bool:

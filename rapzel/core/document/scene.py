@@ -7,53 +7,26 @@ well-formed but impossible is refused in `possible`; older versions are raised i
 
 import math
 from collections.abc import Mapping
-from typing import Annotated, Any, Literal, Self
+from typing import Annotated, Any, Literal
 
-from pydantic import Field, ValidationError, model_validator
+from pydantic import Field, ValidationError
 
 from rapzel.core.document import places
+from rapzel.core.document.exposed import Exposure
 from rapzel.core.document.gear import Camera, Lamp, Lens, Light
 from rapzel.core.document.present import Present
-from rapzel.core.document.sky import SkyAt
+from rapzel.core.document.rehearsed import Rehearsal
+from rapzel.core.document.surroundings import Ambient, Backdrop, Look
 from rapzel.core.document.upgrade import FORMAT, VERSION, upgrade
 from rapzel.core.drops.asked import Drops
 from rapzel.core.motion import Motion
 from rapzel.core.shared import constants
 from rapzel.core.shared.errors import DocumentError, Problem
-from rapzel.core.shared.part import FNumber, Hazard, Iso, Lag, Name, Part, Seconds
+from rapzel.core.shared.part import Hazard, Lag, Name, Part
 from rapzel.core.shared.refusals import refused
 from rapzel.core.shared.working import Provenance
 from rapzel.core.trigger.link import doubt_of
 from rapzel.core.trigger.links import Device, Link
-
-
-class Exposure(Part):
-    method: Literal["pulse", "hss", "long_pulse", "ambient", "open_shutter"] = "pulse"
-    shutter_s: Seconds
-    f_number: FNumber
-    iso: Iso
-    nd_stops: float = Field(0.0, ge=0, le=30)
-    polariser_stops: float = Field(
-        0.0, ge=0, le=10, description="lost to one, as metered"
-    )
-    offset_s: float | None = Field(
-        None,
-        ge=-1,
-        le=1,
-        description="global shutter: opening after the contact; long pulse: after the flash",
-    )
-    frames_per_s: float | None = Field(None, ge=1e-3, le=1000)
-    burst: int | None = Field(
-        None,
-        ge=1,
-        le=10_000,
-        description="frames wanted at that rate; null: without end",
-    )
-
-    @property
-    def filter_stops(self) -> float:
-        """Light lost to all filters on the lens [stops]."""
-        return self.nd_stops + self.polariser_stops
 
 
 class Pixels(Part):
@@ -73,66 +46,6 @@ class Viewing(Part):
 
 
 Criterion = Annotated[Pixels | Print | Viewing, Field(discriminator="kind")]
-
-
-class MeterReading(Part):
-    f_number: FNumber
-    shutter_s: Seconds
-    iso: Iso = 100.0
-
-
-class Ambient(Part):
-    """The room, by one of EV, illuminance, a meter reading or the sky; none of them means a dark room."""
-
-    ev100: float | None = Field(None, ge=-30, le=30)
-    lux: float | None = Field(None, ge=1e-6, le=1e7)
-    meter: MeterReading | None = None
-    sky: SkyAt | None = None
-    trail_stops: float = Field(constants.TRAIL_STOPS, ge=-20, le=20)
-    clear_stops: float = Field(constants.CLEAR_STOPS, ge=-20, le=20)
-    black_stops: float = Field(
-        constants.BLACK_STOPS,
-        ge=-20,
-        le=20,
-        description="so far under correct exposure is black",
-    )
-
-    @model_validator(mode="after")
-    def _one_way_only(self) -> Self:
-        # Two ways to know one room would sooner or later disagree, and no one could say which
-        # counts.
-        known = (self.ev100, self.lux, self.meter, self.sky)
-        if sum(value is not None for value in known) > 1:
-            raise ValueError("give only one of ev100, lux, meter and sky")
-        if self.trail_stops > self.clear_stops:
-            raise ValueError("trail_stops must not be above clear_stops")
-        return self
-
-
-class Backdrop(Part):
-    """What stands behind the subject and catches the lights' spill. Null is not known."""
-
-    behind_m: float | None = Field(
-        None, ge=0, le=1000, description="from the subject to the backdrop"
-    )
-    reflectance: float | None = Field(
-        None, gt=0, le=1, description="black cloth 0.03, grey 0.18, white wall 0.8"
-    )
-    flagged_stops: float = Field(
-        0.0, ge=0, le=20, description="kept from it by flags, grids or barn doors"
-    )
-
-
-class Look(Part):
-    """What the room should be in the picture: gone, lit at so many stops, or a trail of a chosen length."""
-
-    room: Literal["black", "lit", "trail"] = "black"
-    room_stops: float | None = Field(
-        None, ge=-20, le=10, description="lit: the room against correct exposure"
-    )
-    trail_m: float | None = Field(
-        None, ge=0, le=1000, description="trail: its length on the subject"
-    )
 
 
 class Moment(Part):
@@ -183,6 +96,13 @@ class Subject(Part):
         ge=0,
         le=1e4,
         description="what of it cuts a beam, square to its way; null: enough",
+    )
+
+    height_m: float | None = Field(
+        None,
+        ge=0,
+        le=1e4,
+        description="of what breaks or is shot, above the floor; null: not known",
     )
 
     @property
@@ -256,75 +176,6 @@ class Plan(Part):
     minutes_per_try: float = Field(1.0, ge=0.01, le=1000)
     keepers_wanted: int = Field(1, ge=1, le=1_000_000)
     uses_up: Name = Field("", description="what a try uses up: one glass, two balloons")
-
-
-DrawnSubject = Literal[
-    "figure",
-    "dancer",
-    "kicker",
-    "runner",
-    "skater",
-    "skipper",
-    "racket",
-    "archer",
-    "wheel",
-    "machine",
-    "drop",
-    "spray",
-    "glass",
-    "balloon",
-    "moth",
-    "turner",
-    "cutout",
-]
-_Share = Annotated[float, Field(ge=0, le=1)]
-
-
-class CutOut(Part):
-    """One's own picture as the subject: which part of it moves, and about what it turns. Shares from its upper left."""
-
-    picture: str = Field(
-        max_length=600_000,
-        pattern=r"^data:image/(png|webp);base64,[A-Za-z0-9+/]+=*$",
-        description="grey with transparency, as a data address",
-    )
-    moving: tuple[_Share, _Share, _Share, _Share] | None = Field(
-        None,
-        strict=False,
-        description="left, top, right, bottom; null: all of it moves",
-    )
-    pivot: tuple[_Share, _Share] | None = Field(
-        None,
-        strict=False,
-        description="the moving part turns about it; null: it moves as a whole",
-    )
-
-    @model_validator(mode="after")
-    def _has_a_part(self) -> Self:
-        if self.moving is not None:
-            left, top, right, bottom = self.moving
-            # A part drawn from right to left is a slip of the pointer, and would move nothing.
-            if right <= left or bottom <= top:
-                raise ValueError("the moving part must have a width and a height")
-        return self
-
-
-class Rehearsal(Part):
-    subject: DrawnSubject = "figure"
-    cutout: CutOut | None = None
-    background: Literal["black", "grey", "white"] = "black"
-    size_m: float | None = Field(
-        None,
-        ge=1e-4,
-        le=1000,
-        description="height of the drawn subject, where it matters",
-    )
-
-    @model_validator(mode="after")
-    def _has_its_picture(self) -> Self:
-        if self.subject == "cutout" and self.cutout is None:
-            raise ValueError("a cut-out needs its picture: give rehearsal.cutout")
-        return self
 
 
 class PinnedResult(Part):

@@ -20,6 +20,10 @@ class SkyAt(Part):
     date: str = Field(max_length=10, description="YYYY-MM-DD")
     hour: float = Field(ge=0, le=24)
     utc_offset_h: float = Field(0.0, ge=-14, le=14)
+    facing: Literal["sun", "across", "away"] | None = Field(
+        None,
+        description="where the side that the camera sees is turned; null: not said",
+    )
 
     @model_validator(mode="after")
     def _is_a_day(self) -> Self:

@@ -18,6 +18,8 @@ from rapzel.core.shared.errors import CoreError
 FRAMES_FOR_AN_OUTLIER = 4  # of three, any two make a jet that the third is off from
 _OUTLIER_P = 0.02  # of finding one among good frames, all of them together
 _EXACT_M = 5e-4  # no height is read off a frame more finely (memory)
+# Jets of one rig commonly differ by so much of their height; that counts as much as so many frames do (memory).
+_USUAL_SPREAD, _USUAL_FRAMES = 0.02, 4
 _ONE_SD = 0.8413447460685429  # Φ(1)
 
 Array = npt.NDArray[np.float64]
@@ -153,6 +155,8 @@ def _odd_one(time_s: Array, height_m: Array) -> tuple[int, float] | None:
     """The frame that fits the others worst, and the chance of that among good ones; None where too few tell.
 
     Each frame against the line of the others (deleted residuals, Student's t), times the number of frames (Bonferroni).
+    How much jets commonly differ stands beside what the others show: of four frames one alone tells the scatter, and
+    no residual however large would be odd by it.
     """
     count = len(time_s)
     if count < FRAMES_FOR_AN_OUTLIER:
@@ -167,13 +171,13 @@ def _odd_one(time_s: Array, height_m: Array) -> tuple[int, float] | None:
         off = (
             height_m[place] + GRAVITY_M_S2 * time_s[place] ** 2 / 2 - float(row @ line)
         )
+        free = count - 3 + _USUAL_FRAMES
+        usual_m = max(_EXACT_M, _USUAL_SPREAD * float(height_m.max()))
+        sd = math.sqrt((squares + _USUAL_FRAMES * usual_m**2) / free)
         # Frames that agree better than they can be read would make any other one odd.
-        sd = max(math.sqrt(squares / (count - 3)), _EXACT_M)
-        chance = 2 * float(
-            student.sf(
-                abs(off) / (sd * math.sqrt(1 + float(row @ cov @ row))), count - 3
-            )
-        )
+        sd = max(sd, _EXACT_M)
+        reach = abs(off) / (sd * math.sqrt(1 + float(row @ cov @ row)))
+        chance = 2 * float(student.sf(reach, free))
         if chance < least:
             worst, least = place, chance
     return worst, min(least * count, 1.0)

@@ -54,6 +54,7 @@ def image_speed_m_s(
     image_height_m: how far from the axis the part is drawn; distance_m: of the subject. Source: thin lens,
     differentiated with the focus left where it is.
     """
-    return np.hypot(
-        across_m_s * magnification, image_height_m * towards_m_s / distance_m
-    )
+    grows_m_s = image_height_m * towards_m_s / distance_m
+    passes_m_s = across_m_s * magnification
+    # By squares and a root: `hypot` guards against overflow that no speed comes near, and takes five times as long.
+    return np.sqrt(passes_m_s * passes_m_s + grows_m_s * grows_m_s)

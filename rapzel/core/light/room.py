@@ -19,7 +19,7 @@ PRESETS = {
     "Stage, dim": 5.0,
     "Room with lamps": 6.0,
     "Sports hall": 8.0,
-    "Dusk": 9.0,
+    "Sunset, open sky": 8.0,
     "Overcast day": 12.0,
     "Sunny day": 15.0,
 }

@@ -8,6 +8,7 @@ import numpy as np
 
 from rapzel.core.document.scene import Scene
 from rapzel.core.methods import Method
+from rapzel.core.motion.kinematics import Number
 from rapzel.core.physics.framing import Frame
 from rapzel.core.physics.lights import Lit
 from rapzel.core.pulse.shape import Array
@@ -38,7 +39,23 @@ def flash_start_s(scene: Scene, method: Method, travel_s: float) -> float:
     latency = scene.trigger.contact_to_light_s or 0.0
     if method.light_from == "middle":  # the trigger fires well inside the opening
         return scene.exposure.shutter_s / 2
-    return travel_s + latency
+    shutter_s = scene.exposure.shutter_s
+    waits_s = float(second_curtain_s(scene, method, travel_s, shutter_s))
+    return travel_s + waits_s + latency
+
+
+def second_curtain_s(
+    scene: Scene, method: Method, travel_s: float, shutter_s: Number
+) -> Number:
+    """By how much later than the first curtain's contact the flash of the second one is fired [s]; else 0.
+
+    shutter_s: one exposure, or many.
+    """
+    second = scene.exposure.flash_at == "second" and method.light_from == "contact"
+    if not second or scene.camera.shutter != "focal_plane":
+        return 0.0
+    # The second curtain starts as the first row has been open for the whole time.
+    return np.maximum(shutter_s - constants.SECOND_CURTAIN_LEAD_S - travel_s, 0.0)
 
 
 def late_of(scene: Scene) -> Array:
@@ -57,9 +74,13 @@ def late_of(scene: Scene) -> Array:
 
 
 def curves_of(
-    scene: Scene, method: Method, lights: Sequence[Lit], travel_s: float
+    scene: Scene,
+    method: Method,
+    lights: Sequence[Lit],
+    travel_s: float,
+    longer: bool = False,
 ) -> RowCurves:
-    """The rows' curves of the lights on the moving part."""
+    """The rows' curves of the lights on the moving part; longer: with every pulse as long as its doubt allows."""
     opening = Opening(travel_s, scene.exposure.shutter_s)
     start = flash_start_s(scene, method, travel_s)
     flashes = []
@@ -70,7 +91,10 @@ def curves_of(
             later = 0.0
         else:
             later = one.light.delay_s
-        flashes.append(Flash(one.pulse, start + later, one.n_squared))
+        pulse = one.pulse
+        if longer and not method.train:
+            pulse = one.known.shape.stretched(2**one.known.doubt_stops)
+        flashes.append(Flash(pulse, start + later, one.n_squared))
     # Where all rows open at once, and where the flash leads, the opening can be put where the pulse
     # is best caught; a travelling slit cannot.
     placed = scene.camera.shutter == "global" and method.pulsed and not method.by_hand

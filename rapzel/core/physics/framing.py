@@ -7,6 +7,7 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
+from rapzel.core.document.exposed import Panning
 from rapzel.core.document.gear import Camera, Lens
 from rapzel.core.document.scene import Criterion, Pixels, Print, Scene
 from rapzel.core.frame import criteria, depth, optics
@@ -25,6 +26,7 @@ class Framed(NamedTuple):
     lens: Lens
     criterion: Criterion
     f_number: float
+    panning: Panning | None
 
 
 @dataclass(frozen=True, eq=False)
@@ -50,15 +52,22 @@ class Frame:
     reach_blur_m: float  # blur disc of a part that reaches towards the camera
     height_m: float  # how far from the axis the part is drawn
     distance_m: float
+    # share of the speed across that is left in the picture: all of it, or what a camera that follows is off by
+    left_over: float
     working: tuple[Step, ...]
 
-    def image_speed_of(self, velocity: Axes) -> Any:
-        """Speed on the sensor [m/s] of something that moves with a velocity [m/s] at the subject's place."""
+    def image_speed_of(self, velocity: Axes, left_over: Any = None) -> Any:
+        """Speed on the sensor [m/s] of something that moves with a velocity [m/s] at the subject's place.
+
+        left_over: share of the speed across that the camera leaves, of each try; None takes the frame's own.
+        """
         # What comes towards the camera grows in the picture, and so moves what is drawn off the
         # axis.
-        across = np.hypot(velocity.across, velocity.up)
+        across = np.sqrt(velocity.across * velocity.across + velocity.up * velocity.up)
+        if left_over is None:
+            left_over = self.left_over
         speed = optics.image_speed_m_s(
-            across,
+            across * left_over,
             np.abs(velocity.towards),
             self.magnification,
             self.height_m,
@@ -77,6 +86,17 @@ class Frame:
         """Speed of the image at the wanted instant [m/s], at the judged speed."""
         return float(self.image_speed_at(self.trajectory.wanted_s))
 
+    def passed_m(self, lasts_s: float) -> float:
+        """How far what stands still streaks over the sensor while the camera follows for so long [m]."""
+        velocity = self.trajectory.velocity_m_s(self.trajectory.wanted_s)
+        across = math.hypot(float(velocity.across), float(velocity.up))
+        return across * self.magnification * lasts_s
+
+    @property
+    def follows(self) -> bool:
+        """Whether the camera follows the subject."""
+        return self.left_over < 1
+
     @property
     def towards_decides(self) -> bool:
         """Whether the growth by approach smears more than the movement across."""
@@ -84,7 +104,9 @@ class Frame:
             self.trajectory.wanted_s, self.judged_extra_m_s
         )
         across = (
-            math.hypot(float(velocity.across), float(velocity.up)) * self.magnification
+            math.hypot(float(velocity.across), float(velocity.up))
+            * self.magnification
+            * self.left_over
         )
         # Both in metres a second on the sensor, of a point at that height.
         return abs(float(velocity.towards)) * self.height_m / self.distance_m > across
@@ -207,7 +229,10 @@ def geometric_f_number(scene: Framed, m: float) -> float:
 
 def frame_of(scene: Scene, trajectory: Trajectory) -> Frame:
     """The framing of a scene whose moving part follows a trajectory."""
-    framed = Framed(scene.camera, scene.lens, scene.criterion, scene.exposure.f_number)
+    set_to = scene.exposure
+    framed = Framed(
+        scene.camera, scene.lens, scene.criterion, set_to.f_number, set_to.panning
+    )
     return _frame_of(framed, trajectory)
 
 
@@ -245,6 +270,7 @@ def _frame_of(scene: Framed, trajectory: Trajectory) -> Frame:
         ),
         height_m=drawn / 1000,
         distance_m=distance,
+        left_over=_left_over(scene),
         working=(),
     )
     steps = (
@@ -274,6 +300,15 @@ def _frame_of(scene: Framed, trajectory: Trajectory) -> Frame:
         ),
     )
     return replace(frame, working=steps)
+
+
+def _left_over(scene: Framed) -> float:
+    """Share of the speed across that a camera leaves in the picture: all where it stands still."""
+    if scene.panning is None:
+        return 1.0
+    if scene.panning.error is None:
+        return constants.PANNING_ERROR
+    return scene.panning.error
 
 
 def _speed_steps(trajectory: Trajectory) -> list[Step]:
@@ -308,6 +343,8 @@ def _speed_steps(trajectory: Trajectory) -> list[Step]:
 def _image_formula(frame: Frame) -> str:
     angle = frame.trajectory.motion.angle_deg
     parts = f"√((v⊥ · m)² + (h · v∥ / u)²), θ = {angle:g}°, h = {frame.height_m * 1000:g} mm"
+    if frame.follows:
+        parts += f", v⊥ × {format_number(frame.left_over)} that the camera is off by"
     if frame.enlargement == 1:
         return parts
     return f"{parts}, × {format_number(frame.enlargement)} for the reach"

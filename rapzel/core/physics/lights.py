@@ -3,7 +3,7 @@
 import math
 from dataclasses import dataclass
 
-from rapzel.core.document.gear import Light, own_hss_stops
+from rapzel.core.document.gear import Light, Strobe, own_hss_stops
 from rapzel.core.document.scene import Scene
 from rapzel.core.light import guide
 from rapzel.core.methods import Method
@@ -74,6 +74,18 @@ def guide_number_of(light: Light) -> tuple[float, Provenance]:
         return strobe.guide_number_m, strobe.guide_provenance
     number, exact = guide.guide_number_at_zoom(strobe.guide_numbers, light.zoom_mm)
     return number, strobe.guide_provenance if exact else "estimated"
+
+
+def shortest_mode(strobe: Strobe, power: float) -> str | None:
+    """The mode with the shortest t.1 at a power; None where that is the strobe's own table beside its modes."""
+    tables = {mode.name: mode.durations for mode in strobe.modes}
+    times_s: dict[str | None, float] = {
+        name: pulse_at(strobe.circuit, table, power).t01_s
+        for name, table in tables.items()
+    }
+    if strobe.durations:
+        times_s[None] = pulse_at(strobe.circuit, strobe.durations, power).t01_s
+    return min(times_s, key=times_s.__getitem__, default=None)
 
 
 def lit(light: Light, scene: Scene, method: Method, travel_s: float | None) -> Lit:

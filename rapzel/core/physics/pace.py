@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from rapzel.core.document.gear import Drive, Light, recycle_floor_s
 from rapzel.core.document.scene import Scene
 from rapzel.core.methods import Method
+from rapzel.core.shared import constants
 from rapzel.core.shared.units import format_shutter
 
 LONGEST_BURST = 500
@@ -189,7 +190,8 @@ class Pace:
     """Frames a second that the slowest of lights, shutter and drive sustains; None where a recycle is not known.
 
     `bears_fps` is what the lights' heat allows for long; `drives` what the body's drive modes allow. Where a light's
-    dead time is not known, `sustained_fps` is what it surely does, and `at_best_fps` what it may.
+    dead time is not known, `sustained_fps` is what it surely does, and `at_best_fps` what it may. `surely_before_short`
+    is how many frames come with recycles as long as they may be.
     """
 
     sustained_fps: float | None
@@ -203,6 +205,7 @@ class Pace:
     at_best_fps: float | None = None
     by_light: bool = False  # whether a light is the slowest
     floor_unknown: tuple[str, ...] = ()
+    surely_before_short: int | None = None
 
 
 def pace_of(scene: Scene, method: Method, travel_s: float) -> Pace:
@@ -211,7 +214,9 @@ def pace_of(scene: Scene, method: Method, travel_s: float) -> Pace:
     drives = drives_of(scene, method)
     times = [frame_of(scene, drives, travel_s)]
     soonest = [times[0][0]]
-    unknown, runs, heat, no_floor = [], [], [], []
+    unknown, heat, no_floor = [], [], []
+    runs: list[int] = []
+    sure: list[int] = []
     for place, light in enumerate(scene.lights if flashes else (), start=1):
         name, recycle, warm = (
             light.name or f"light {place}",
@@ -228,9 +233,9 @@ def pace_of(scene: Scene, method: Method, travel_s: float) -> Pace:
         if light.strobe.recycle_floor_s is None:
             no_floor.append(name)
         if asked:
-            runs.append(_run(light, asked))
+            runs += _run(light, asked)
+            sure += _run(light, asked, 1 + constants.RECYCLE_DOUBT)
     slowest_s, slowest = max(times)
-    short = [run for run in runs if run is not None]
     if unknown:
         sustained = None
     else:
@@ -242,7 +247,7 @@ def pace_of(scene: Scene, method: Method, travel_s: float) -> Pace:
     return Pace(
         sustained,
         asked,
-        min(short, default=None),
+        min(runs, default=None),
         slowest,
         tuple(unknown),
         bears,
@@ -251,14 +256,17 @@ def pace_of(scene: Scene, method: Method, travel_s: float) -> Pace:
         None if unknown else 1 / max(soonest),
         slowest_s > times[0][0],
         tuple(no_floor),
+        min(sure, default=None),
     )
 
 
-def _run(light: Light, asked_fps: float) -> int | None:
-    """Frames before one is short at that rate; None: all of them."""
+def _run(light: Light, asked_fps: float, longer: float = 1.0) -> list[int]:
+    """Frames before one is short at that rate, with recycles so many times as long; none where all of them hold."""
     turns, full = _turns(light), light.strobe.full_recycle_s or 0.0
     _, floor = recycle_floor_s(light.strobe)
-    run = frames_before_short(light.power, full, asked_fps / turns, floor_s=floor)
+    run = frames_before_short(
+        light.power, full * longer, asked_fps / turns, floor_s=floor
+    )
     if run is None:
-        return None
-    return run * turns
+        return []
+    return [run * turns]

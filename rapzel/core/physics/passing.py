@@ -55,8 +55,8 @@ class Passing:
             own = motion.speed_sd_m_s * math.sqrt(1 - constants.OF_THE_DAY**2)
         if not off and not np.any(own):
             return 0.0
-        of_the_plan = draws.of_each_try(off * draws.world_normal(draws.MEAN_SPEED))
-        return np.asarray(of_the_plan + own * draws.normal(draws.SPEED))
+        of_the_plan = off * draws.world_normal(draws.MEAN_SPEED)
+        return draws.shifted(own * draws.normal(draws.SPEED), of_the_plan)
 
     def _ways(self, stated_m: float | None) -> Number:
         """The spread of ways in one direction [m]: as stated, or anything up to what such subjects do."""

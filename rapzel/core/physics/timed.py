@@ -15,8 +15,17 @@ class Timed(NamedTuple):
     moment: Moment
     trigger: Trigger
     camera: Camera
+    # from the first curtain's contact until the flash is fired [s]: of the second curtain
+    second_curtain_s: float = 0.0
 
 
-def timed(scene: Scene) -> Timed:
+def timed(scene: Scene, second_curtain_s: float = 0.0) -> Timed:
     """What the timing of a scene depends on."""
-    return Timed(scene.motion, scene.subject, scene.moment, scene.trigger, scene.camera)
+    return Timed(
+        scene.motion,
+        scene.subject,
+        scene.moment,
+        scene.trigger,
+        scene.camera,
+        second_curtain_s,
+    )

@@ -7,6 +7,7 @@ from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
+import numpy.typing as npt
 
 from rapzel.core.document.scene import Scene
 from rapzel.core.methods import Method
@@ -16,11 +17,15 @@ from rapzel.core.physics.framing import Frame
 from rapzel.core.physics.passing import Passing, beam_of
 from rapzel.core.physics.timed import Timed
 from rapzel.core.shared import constants, draws
+from rapzel.core.shared.once import once
 from rapzel.core.trigger import chain, tries
 from rapzel.core.trigger.hearing import Heard
 from rapzel.core.trigger.link import doubt_of
 from rapzel.core.trigger.links import Beam, Delay, Valve
 from rapzel.core.trigger.tries import Landing, Shares, Tries, Window
+
+Array = npt.NDArray[np.float64]
+_ROUGHLY = 0.25  # of a distance: a beam that stands so much off is no contradiction
 
 
 class LitFor(NamedTuple):
@@ -47,6 +52,25 @@ def wanted_s(scene: Scene | Timed) -> float | None:
     return implied + valves_lag_s(scene)
 
 
+def beam_against_moment_m(scene: Scene | Timed) -> float:
+    """How far the place that the beam implies is from the one that the moment's instant implies [m]; 0 if they agree.
+
+    A beam stands so far before the focus point, and so says when the subject is there; the moment says it as well.
+    """
+    at_s = scene.moment.at_s
+    upstream = sum(link.upstream_m for link in scene.trigger.links)
+    implied = scene.motion.natural_s(upstream)
+    if at_s is None or implied is None or not upstream:
+        return 0.0
+    apart = Trajectory(scene.motion, implied).way_m(
+        min(at_s, implied), max(at_s, implied)
+    )
+    allowed = max(
+        _ROUGHLY * upstream, scene.moment.place_m or 0.0, scene.subject.extent_m / 2
+    )
+    return apart if apart > allowed else 0.0
+
+
 def valves_lag_s(scene: Scene | Timed) -> float:
     """From the command to the release of what falls [s]: a valve delays the fall as well as what counts after it."""
     valves = [link for link in scene.trigger.links if isinstance(link, Valve)]
@@ -64,7 +88,7 @@ def trajectory_of(scene: Scene) -> Trajectory:
     return Trajectory(scene.motion, wanted_s(scene) or 0.0)
 
 
-def delays_of(scene: Scene | Timed, method: Method) -> tuple[Delay, ...]:
+def delays_of(scene: Timed, method: Method) -> tuple[Delay, ...]:
     """The links from the event to the light, in order; the camera counts only where the trigger fires it.
 
     Radios pass on what the camera's contact says; a light that starts with the first row is fired without them.
@@ -85,6 +109,16 @@ def delays_of(scene: Scene | Timed, method: Method) -> tuple[Delay, ...]:
                 "camera",
                 "camera",
                 doubt_of(camera.release_lag_s, known, camera.lags_s),
+            )
+        )
+    if scene.second_curtain_s:
+        delays.append(
+            Delay(
+                "second curtain",
+                scene.second_curtain_s,
+                0.0,
+                kind="curtain",
+                identity="second_curtain",
             )
         )
     if method.pulsed:
@@ -166,6 +200,7 @@ def window_of(scene: Scene | Timed, frame: Frame) -> Window:
         distance_m=frame.distance_m,
         lasts_s=scene.moment.lasts_s,
         place_m=scene.moment.place_m,
+        left_over=frame.left_over,
     )
 
 
@@ -180,9 +215,14 @@ def _measuring(scene: Scene | Timed) -> Beam | None:
     return None
 
 
-def needed_delay_s(scene: Scene | Timed, method: Method) -> float | None:
+def needed_delay_s(scene: Timed, method: Method) -> float | None:
     """The set delay with which the usual try is on time [s]; negative: too late without any. None: not known."""
-    wanted, passed = wanted_s(scene), chain.total_lag_s(delays_of(scene, method))
+    return _needed_s(scene, chain.total_lag_s(delays_of(scene, method)))
+
+
+def _needed_s(scene: Scene | Timed, passed: float | None) -> float | None:
+    """The same where the links together take `passed` [s]."""
+    wanted = wanted_s(scene)
     if wanted is None or passed is None:
         return None
     needed = wanted - passed
@@ -246,26 +286,53 @@ def drawn_tries(
         reached = np.maximum(passed, passing.metered_s(beam, first, second))
     # What lags are off by once for all tries: independent of each other, so their squares add up.
     off_s = math.hypot(*(one.doubt_s for one in delays)) / constants.NINE_IN_TEN_SD
-    of_the_plan: Number = 0.0
-    if off_s:
-        of_the_plan = draws.of_each_try(off_s * draws.world_normal(draws.LAGS))
     # The set delay is the unit's own clock and has no jitter worth counting; the links have theirs.
-    light = (
-        reached
-        + scene.trigger.set_delay_s
-        + of_the_plan
-        + chain.errors_s(delays)
-        + passing.later_s
-    )
+    light = reached + scene.trigger.set_delay_s + passing.later_s
+    light = light + chain.errors_s(delays)
+    if off_s:
+        each = np.broadcast_to(light, (draws.TRIES,))
+        light = draws.shifted(each, off_s * draws.world_normal(draws.LAGS))
     doubts = _doubts(scene, trajectory.wanted_speed_m_s, off_s)
     return Tries(light, passing.extra_m_s, passing.beside, passing.counted, doubts)
+
+
+@dataclass(frozen=True)
+class _Landed:
+    """Where the tries of a scene land, and how fast their images are."""
+
+    landing: Landing
+    frame: Frame
+
+    def image_speeds(self, lasts_s: float) -> Array:
+        """Speed of the image of each try [m/s] in the middle of a light that lasts so long [s]."""
+        # What moves evenly is as fast whenever it is lit.
+        if not self.frame.trajectory.motion.bent:
+            return self._even_speeds
+        return self._speeds(lasts_s)
+
+    @once
+    def _even_speeds(self) -> Array:
+        return self._speeds(0.0)
+
+    def _speeds(self, lasts_s: float) -> Array:
+        frame = self.frame
+        return tries.image_speeds(
+            frame.trajectory, self.landing.tries, self._image_speed, lasts_s
+        )
+
+    def _image_speed(self, velocity: Axes) -> Array:
+        if not self.frame.follows:
+            return np.asarray(self.frame.image_speed_of(velocity))
+        # A camera that follows is off by another part of the speed in each try.
+        off = np.abs(self.frame.left_over * draws.normal(draws.FOLLOWS))
+        return np.asarray(self.frame.image_speed_of(velocity, off))
 
 
 # some of 0.3 MB: a change and the proposals that are tried beside it
 @lru_cache(maxsize=16)
 def _whatever_lights_it(
     scene: Timed, method: Method, frame: Frame
-) -> tuple[Timing, Landing | None]:
+) -> tuple[Timing, _Landed | None]:
     """The chain's answer without the shares, and where its tries land; most changes of a scene leave both alone.
 
     Where they land is None while a lag or a jitter is not known.
@@ -277,7 +344,7 @@ def _whatever_lights_it(
         delays=delays,
         unknown=tuple(chain.unknown_of(delays)),
         wanted_delay_s=wanted,
-        needed_delay_s=needed_delay_s(scene, method),
+        needed_delay_s=_needed_s(scene, passed),
         metered=_measuring(scene) is not None,
     )
     if passed is None:
@@ -302,15 +369,17 @@ def _whatever_lights_it(
     if jitter is None:
         return timing, None
     drawn = drawn_tries(scene, trajectory, delays, frame)
-    return timing, tries.landing(trajectory, drawn, window_of(scene, frame))
+    return timing, _Landed(
+        tries.landing(trajectory, drawn, window_of(scene, frame)), frame
+    )
 
 
 def _shares(
-    landed: Landing, method: Method, frame: Frame, lit: LitFor, heard: Heard
+    landed: _Landed, method: Method, frame: Frame, lit: LitFor, heard: Heard
 ) -> Shares:
     """Shares of the tries by the time of light that stops the motion."""
     if lit.lasts_s <= 0:
-        return tries.shares_of(landed, None, heard)
+        return tries.shares_of(landed.landing, None, heard)
     # A light about its middle: the exposure of a shutter; a pulse begins where it comes.
     if method.room_apart:
         lasts_s = lit.lasts_s
@@ -318,18 +387,15 @@ def _shares(
         lasts_s = 0.0
     # A try whose image moves further than the circle while it is lit is not sharp, however well it
     # is placed.
-    fastest_m_s: Number = frame.circle_m / lit.lasts_s
+    fastest_m_s = np.asarray(frame.circle_m / lit.lasts_s)
     doubts: frozenset[int] = frozenset()
     if lit.doubt_stops:
         # A pulse that is longer than told is so in all tries.
         sd = lit.doubt_stops / constants.NINE_IN_TEN_SD
-        longer = 2.0 ** (sd * draws.world_normal(draws.DURATION))
-        fastest_m_s = fastest_m_s / draws.of_each_try(longer)
+        fastest_m_s = fastest_m_s / 2.0 ** (sd * draws.world_normal(draws.DURATION))
         doubts = frozenset({draws.DURATION})
-    slow = tries.slow_enough(
-        frame.trajectory, landed.tries, frame.image_speed_of, fastest_m_s, lasts_s
-    )
-    return tries.shares_of(landed, slow, heard, doubts)
+    slow = tries.slow_enough(landed.image_speeds(lasts_s), fastest_m_s)
+    return tries.shares_of(landed.landing, slow, heard, doubts)
 
 
 # a proposal that changes the amount of light leaves its times alone

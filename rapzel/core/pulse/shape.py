@@ -6,6 +6,7 @@ model, the light span and the rehearsal integrate nothing numerically.
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Protocol
 
 import numpy as np
@@ -47,6 +48,8 @@ def _raw(t: float, decay_s: float, rise_s: float) -> float:
     return math.exp(-t / decay_s) - math.exp(-t / rise_s)
 
 
+# asked anew at every change of a scene, most of which leave its pulses alone
+@lru_cache(maxsize=4096)
 def _crossing_s(
     target: float,
     decay_s: float,

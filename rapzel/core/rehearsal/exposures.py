@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from rapzel.core.physics import Physics
+from rapzel.core.physics import Physics, flickering
 from rapzel.core.rehearsal.laid_out import laid_out, laid_out_by_row
 from rapzel.core.shutter import curve
 from rapzel.core.shutter.curve import Flash
@@ -148,7 +148,19 @@ def room_light(physics: Physics, rows: Array) -> Continuous | None:
     offset = physics.ambient_offset_stops
     if offset is None:
         return None
-    return _continuous(physics, rows, np.ones(rows.shape), 2.0**offset)
+    return _continuous(physics, rows, _pulsating(physics, rows), 2.0**offset)
+
+
+def _pulsating(physics: Physics, rows: Array) -> Array:
+    """What each row gets of a room that flickers, against its mean; all the same where it is steady or not known."""
+    found, flicker = physics.flickering, physics.scene.ambient.flicker
+    if found is None or flicker is None or not found.known:
+        return np.ones(rows.shape)
+    opening = physics.curves.opening
+    # One frame of many: the first row opens as the light is at its crest.
+    begins = opening.opens(rows) - opening.offset_s
+    (pulsation,) = flickering.pulsations(flicker)
+    return pulsation.levels(begins, opening.shutter_s)
 
 
 def _continuous(

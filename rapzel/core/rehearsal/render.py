@@ -22,6 +22,7 @@ from rapzel.core.rehearsal.exposures import (
     room_light,
     taken_s,
 )
+from rapzel.core.rehearsal.passed import streaked
 from rapzel.core.shared.errors import CoreError
 from rapzel.core.subjects.drawn import (
     BACKGROUNDS,
@@ -34,6 +35,7 @@ from rapzel.core.subjects.pen import Layer, Picture, View
 Array = npt.NDArray[np.float64]
 BUDGET_S = 20.0  # of wall time for one picture: a hundred times what one takes
 _FAR_PX = 1e5
+_LEAST_LEFT = 1e-3  # of a way that a camera leaves: less of it is drawn as so much
 
 
 class RenderTooLong(CoreError):
@@ -92,7 +94,9 @@ def course_of(physics: Physics, px_per_m: float) -> Course:
     else:
         light = trajectory.wanted_s
     if judged and timing.offset is not None:
-        aside = timing.offset
+        # A camera that follows keeps a late subject nearly where it should be.
+        across, up, towards = timing.offset
+        aside = Axes(across * frame.left_over, up * frame.left_over, towards)
     else:
         aside = Axes(0.0, 0.0, 0.0)
     velocity = trajectory.velocity_m_s(light, extra)
@@ -107,7 +111,9 @@ def course_of(physics: Physics, px_per_m: float) -> Course:
         math.hypot(float(velocity.across), float(velocity.up))
         * frame.magnification
         * frame.enlargement
+        * max(frame.left_over, _LEAST_LEFT)
     )
+    left = max(frame.left_over, _LEAST_LEFT)
     stretch = frame.enlargement * (
         float(frame.image_speed_of(velocity)) / seen if seen > 0 else 1.0
     )
@@ -118,7 +124,8 @@ def course_of(physics: Physics, px_per_m: float) -> Course:
             gone = place.across - here.across
         else:
             gone = here.up - place.up
-        return np.clip(np.asarray(gone) * px_per_m * stretch + start, -_FAR_PX, _FAR_PX)
+        way = np.asarray(gone) * px_per_m * stretch * left
+        return np.clip(way + start, -_FAR_PX, _FAR_PX)
 
     return Course(1 if across else 0, way_px, aside)
 
@@ -140,15 +147,14 @@ def _along(physics: Physics, light_s: float) -> Axes:
 def _gather(
     exposure: Pulses | Continuous,
     layers: tuple[Layer, ...],
-    ground: float,
+    behind: Picture,
     course: Course,
     budget: Budget,
 ) -> Picture:
-    """Reflected light of one kind of exposure over the view: background, then each layer over what is behind."""
-    shape = layers[0].cover.shape
+    """Reflected light of one kind of exposure over the view: what is behind, then each layer over it."""
     total = exposure.by_row
     safe = np.maximum(total, np.float32(1e-9))
-    light: Picture = np.broadcast_to(np.float32(ground) * total, shape).copy()
+    light = behind
     reach = exposure.reach_px(course.way_px)
     for layer in layers:
         budget.check()
@@ -218,19 +224,34 @@ def _linear(
     rows = row_bounds[0] + centres * (row_bounds[1] - row_bounds[0])
     if scene.camera.first_edge == "lower":
         rows = 1 - rows
-    ground = BACKGROUNDS[scene.rehearsal.background]
+    flash, room = flash_light(physics, rows, course.way_px), room_light(physics, rows)
     pictures = []
-    for exposure in (
-        flash_light(physics, rows, course.way_px),
-        room_light(physics, rows),
-    ):
-        empty = np.zeros((view.height, view.width), dtype=np.float32)
-        pictures.append(
-            empty
-            if exposure is None
-            else _gather(exposure, layers, ground, course, budget)
-        )
+    for exposure in (flash, room):
+        if exposure is None:
+            pictures.append(np.zeros((view.height, view.width), dtype=np.float32))
+            continue
+        behind = _behind(physics, exposure, view, course, seen=exposure is room)
+        pictures.append(_gather(exposure, layers, behind, course, budget))
     return pictures[0], pictures[1]
+
+
+def _behind(
+    physics: Physics,
+    exposure: Pulses | Continuous,
+    view: View,
+    course: Course,
+    seen: bool,
+) -> Picture:
+    """What is behind the subject: even ground; streaks of what the camera passes, where the room's light shows it."""
+    shape = (view.height, view.width)
+    ground = np.float32(BACKGROUNDS[physics.scene.rehearsal.background])
+    even: Picture = np.broadcast_to(ground * exposure.by_row, shape).copy()
+    if not physics.frame.follows or not seen or not isinstance(exposure, Continuous):
+        return even
+    left = physics.frame.left_over
+    # The way is what is left of the subject's own; what stands still goes the rest of it, backwards.
+    passed = (1 - left) / max(left, _LEAST_LEFT)
+    return even + streaked(exposure, view, course.way_px, passed, course.axis)
 
 
 def _frame_view(physics: Physics, size: tuple[int, int]) -> View:

@@ -5,9 +5,10 @@ from collections.abc import Iterator
 import numpy as np
 import numpy.typing as npt
 
+from rapzel.core.search.at_shutter import AtShutter, usable
 from rapzel.core.search.limits import Limits
 from rapzel.core.search.pulses import Settings
-from rapzel.core.search.rigs import AtShutter, Ints, Rows, counts_of, joined, usable
+from rapzel.core.search.rigs import Ints, Rows, counts_of, joined
 from rapzel.core.search.ways import Way
 
 ROWS = 50_000  # of a block: what a processor keeps near itself

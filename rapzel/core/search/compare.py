@@ -63,7 +63,7 @@ class Comparison:
 
     def turning(self, imperial: bool = False) -> list[str]:
         """What would change the verdict, in words."""
-        words = [_crossing_in_words(one, imperial) for one in self.crossings]
+        words = [_crossing_in_words(one, self.here, imperial) for one in self.crossings]
         if self.by_lights:
             words.append(_lights_in_words(self.by_lights, imperial))
         return words
@@ -214,18 +214,28 @@ def _reach_by_lights(
     return [(count, reach) for count, reach in reaches if reach is not None]
 
 
-def _crossing_in_words(one: Crossing, imperial: bool) -> str:
+def _crossing_in_words(one: Crossing, here: tuple[float, float], imperial: bool) -> str:
+    """Where another method overtakes, and what stays as it is meanwhile: the other axis of the chart.
+
+    “About”: it lies between two marks of the dials, which a set-up has to be on.
+    """
+    ev100, speed_m_s = here
     if one.winner is None:
         # Beyond the crossing every method runs out of light.
         what = "nothing works"
     else:
         what = f"{METHODS[one.winner].title} wins"
     if one.axis == "room":
-        return (
-            f"{'above' if one.above else 'below'} EV {format_number(one.at, 2)} {what}"
-        )
-    speed = format_speed(one.at, imperial)
-    return f"{'faster' if one.above else 'slower'} than {speed} {what}"
+        which = "above" if one.above else "below"
+        there = f"{which} about EV {format_number(one.at, 2)} {what}"
+        if not speed_m_s:
+            return there
+        return f"at {format_speed(speed_m_s, imperial)}: {there}"
+    room = "in the dark"
+    if math.isfinite(ev100):
+        room = f"in EV {format_number(ev100, 2)}"
+    which = "faster" if one.above else "slower"
+    return f"{room}: {which} than about {format_speed(one.at, imperial)} {what}"
 
 
 def _lights_in_words(reaches: list[tuple[int, float]], imperial: bool) -> str:

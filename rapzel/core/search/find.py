@@ -18,18 +18,20 @@ import numpy as np
 from rapzel.core.document.gear import Strobe
 from rapzel.core.document.scene import Scene
 from rapzel.core.methods import METHODS
+from rapzel.core.search.at_shutter import at_shutter
 from rapzel.core.search.blocks import blocks_of_two, counts_of_two, row_count_of_two
 from rapzel.core.search.fitting import Fits, Table, fit, room_of
 from rapzel.core.search.gathering import Gathering, Point, SearchStep
 from rapzel.core.search.hits import Hit
 from rapzel.core.search.limits import Limits
 from rapzel.core.search.pulses import Settings, settings_of
-from rapzel.core.search.rigs import Rows, at_shutter, counts_of, of_one_kind, rows_at
+from rapzel.core.search.rigs import Rows, counts_of, of_one_kind, rows_at
 from rapzel.core.search.ways import (
     Modifier,
     Places,
     Way,
     dials_of,
+    no_shutter,
     places_of,
     spills,
     way_of,
@@ -110,9 +112,11 @@ class Search:
             for key in keys:
                 if METHODS[key].flashes:
                     self.reasons[key] = self.reasons[key] or _SPILLS
-        self.ways = [
-            way_of(scene, key, limits) for key in keys if not self.reasons[key]
-        ]
+        ways = [way_of(scene, key, limits) for key in keys if not self.reasons[key]]
+        for way in ways:
+            if not way.shutters:
+                self.reasons[way.method.key] = no_shutter(way)
+        self.ways = [way for way in ways if way.shutters]
         self.counts = True  # whether a run counts what it cannot show
         self._steps: dict[tuple[str, float], SearchStep] = {}
         self._alone: dict[tuple[str, float], Rows] = {}

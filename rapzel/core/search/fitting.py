@@ -42,19 +42,22 @@ class Room:
 def room_of(way: Way, shutter_s: float) -> Room:
     """The room's part in one way at one shutter."""
     ev100 = way.physics.ev100_at(shutter_s)
-    return asked_of(
-        way, shutter_s, -math.inf if ev100 is None else ev100, trail_px(way, shutter_s)
-    )
+    return asked_of(way, shutter_s, -math.inf if ev100 is None else ev100)
 
 
-def asked_of(way: Way, shutter_s: Any, ev100: Any, way_px: Any) -> Room:
-    """What the look asks of rooms of an EV (−∞: dark) in which the moving part goes so far [px]; numbers or arrays."""
+def asked_of(way: Way, shutter_s: Any, ev100: Any, faster: Any = 1.0) -> Room:
+    """What the look asks of rooms of an EV (−∞: dark), with the same movement so many times as fast.
+
+    Numbers, or arrays that go together.
+    """
+    way_px = trails_px(way, shutter_s, faster)
     scene, method, frame = way.base, way.method, way.frame
     look, limits = scene.look, scene.ambient
     dark = np.isneginf(ev100)
     level = ev100 + np.log2(shutter_s)
     # A room trails only where it is seen apart from the flash, and where something moves in it.
-    visible = method.room_apart & (way_px > frame.criterion_px * (1 + 1e-9)) & ~dark
+    trails = method.room_apart and look.room != "streaks"
+    visible = trails & (way_px > frame.criterion_px * (1 + 1e-9)) & ~dark
     under = np.where(visible & method.flashes, limits.clear_stops, -np.inf)
     free = Room(
         level, -math.inf, math.inf, under, math.inf, np.full(np.shape(under), True)
@@ -71,6 +74,16 @@ def asked_of(way: Way, shutter_s: Any, ev100: Any, way_px: Any) -> Room:
     if look.room != "black":
         possible = ~dark
     bounds = replace(free, x_low=x_low, x_high=x_high, possible=possible)
+    if look.room == "streaks":
+        # What the camera passes, and not the subject, is as long as it should be.
+        passed_m = way.frame.passed_m(1.0) * np.asarray(shutter_s) * faster
+        long_enough = _as_long_as_wanted(way, passed_m / way.frame.pixel_pitch_m)
+        return replace(
+            bounds,
+            # seen at all
+            x_low=np.maximum(bounds.x_low, -limits.trail_stops - level),
+            possible=possible & way.frame.follows & long_enough,
+        )
     if look.room != "trail":
         return bounds
     # A trail is drawn by the room beside the flash: seen, and as long as it should be.
@@ -96,8 +109,10 @@ def _as_long_as_wanted(way: Way, way_px: Any) -> Any:
     return off <= constants.RIGHT_STOPS + _EPS
 
 
-def trails_px(way: Way, shutters_s: Array, faster: Array) -> Array:
+def trails_px(way: Way, shutters_s: Any, faster: Any) -> Any:
     """`trail_px` of many shutters and speeds, arrays that go together."""
+    if np.ndim(shutters_s) == 0 and np.ndim(faster) == 0:
+        return trail_px(way, shutters_s, faster)
     if not way.physics.trajectory.motion.bent:
         return np.asarray(trail_px(way, shutters_s, faster))
     begin = _opens_s(way, shutters_s)
@@ -120,10 +135,7 @@ def _opens_s(way: Way, shutter_s: Any) -> Any:
     if way.method.room_apart and not way.method.by_hand:
         # The middle row opens half a travel after the first, and the light comes a latency after
         # the last.
-        return (
-            -(way.base.trigger.contact_to_light_s or 0.0)
-            - way.physics.assumed_travel_s / 2
-        )
+        return -way.after_contact_s(shutter_s) - way.physics.assumed_travel_s / 2
     return -shutter_s / 2
 
 
@@ -158,6 +170,19 @@ class Table:
         rank = np.empty(len(rows), dtype=np.int64)
         rank[by_rank] = np.arange(len(rows))
         return rows[by_rank], Least(rank, len(rows))
+
+    @once
+    def wanted_by_rank(self) -> Array:
+        """What the order asks of dials first, for each rank; infinite beyond the last."""
+        holders, _ = self.ranking
+        if self.order == "depth":
+            asked = -self.dials.f_number[holders]
+        elif self.order == "iso":
+            asked = self.dials.iso[holders]
+        else:
+            # Fewer lights, shorter pulses and faster frames are no matter of the dials.
+            asked = np.zeros(len(holders))
+        return np.append(asked, np.inf)
 
     @once
     def least_iso(self) -> "Least":
@@ -259,7 +284,7 @@ def fit(
 ) -> Fits:
     """The combinations in which each rig's light is right and the room as it is wanted.
 
-    centred: the best of them is chosen among those nearest to right, where there are any; else by the order alone.
+    centred: of dials that the wanted order holds equal, those nearest to right are taken, where there are any.
     """
     if not len(rows) or not room.possible or not len(table.gains):
         return _none(rows)
@@ -276,8 +301,10 @@ def fit(
     if centred:
         near = stretches(rows.where(fits > 0), room, table, places, _NEAR_STOPS)
         central = least.within(np.maximum(near.begin, begin), np.minimum(near.end, end))
-        any_near: Any = (central < len(holders)).any(axis=1)
-        rank = np.where(any_near[:, None], central, rank)
+        wanted = table.wanted_by_rank
+        # A dial that is nearer to right never beats one that the person's order puts first.
+        no_worse = wanted[central] <= wanted[rank]
+        rank = np.where(no_worse & (central < len(holders)), central, rank)
     dial = np.append(holders, 0)[rank]
     light = table.dials.gain_stops[dial] + right.together[kept]
     # Among equals of the order the present modifier and distance, then the light nearest to right.

@@ -10,11 +10,12 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from rapzel.core.search.at_shutter import AtShutter
 from rapzel.core.search.fitting import Fits, Room, Table, fit
 from rapzel.core.search.hits import Hit
 from rapzel.core.search.limits import Limits
 from rapzel.core.search.pulses import Settings
-from rapzel.core.search.rigs import AtShutter, Ints, Rows
+from rapzel.core.search.rigs import Ints, Rows
 from rapzel.core.search.ways import Array, Places, Way
 from rapzel.core.shared.once import once
 

@@ -16,7 +16,7 @@ import numpy.typing as npt
 
 from rapzel.core.methods import METHODS
 from rapzel.core.search.find import Search
-from rapzel.core.search.fitting import Room, asked_of, trails_px
+from rapzel.core.search.fitting import Room, asked_of
 from rapzel.core.search.rigs import rows_at
 from rapzel.core.search.ways import Array, Dials, Way
 
@@ -113,7 +113,7 @@ class Reserves:
             # So many stops down are nothing, and unlike −∞ they can be reckoned with.
             flash = np.full(within_s.shape, -1e3)
             able = shutters <= within_s * (1 + 1e-9)
-        room = asked_of(way, shutters, evs, trails_px(way, shutters, faster))
+        room = asked_of(way, shutters, evs, faster)
         dials, tolerance = (
             self.search.tables[way.method.key].dials,
             self.limits.tolerance_stops,

@@ -16,7 +16,8 @@ from rapzel.core.frame.depth import depth_of_field
 from rapzel.core.light.guide import nearness_stops
 from rapzel.core.methods import METHODS, Method, method_of
 from rapzel.core.physics import Physics
-from rapzel.core.physics.exposing import late_of
+from rapzel.core.physics.exposing import late_of, second_curtain_s
+from rapzel.core.physics.flickering import steady_at
 from rapzel.core.physics.framing import Frame
 from rapzel.core.physics.pace import drives_of, frame_of
 from rapzel.core.search.limits import BARE, Limits
@@ -102,6 +103,14 @@ class Way:
     def late_s(self) -> Array:
         """By how much the light comes late after the contact in each of many frames [s]."""
         return late_of(self.base)
+
+    def after_contact_s(self, shutter_s: Any) -> Any:
+        """From the first curtain's contact to the light [s], of one shutter or of many."""
+        latency = self.base.trigger.contact_to_light_s or 0.0
+        wait = second_curtain_s(
+            self.base, self.method, self.physics.assumed_travel_s, shutter_s
+        )
+        return wait + latency
 
     @property
     def travel_known(self) -> bool:
@@ -228,10 +237,22 @@ def way_of(scene: Scene, key: str, limits: Limits) -> Way:
     # The dial ends at what the body can do, and a shutter opened by hand is not quicker than a
     # hand.
     shutters = [mark for mark in marks if mark * 1.001 >= fastest and mark >= slowest]
+    # Where a flickering room is seen, only shutters at which it is even.
+    shutters = [mark for mark in shutters if steady_at(base, mark)]
     # slower, and the frame stands open for a pulse as long as that
     if METHODS[key].leads:
         shutters = [mark for mark in shutters if mark < scene.camera.sync_speed_s]
     return Way(METHODS[key], base, tuple(shutters))
+
+
+def no_shutter(way: Way) -> str:
+    """Why a way has no shutter within the limits, where it has none."""
+    flicker = way.base.ambient.flicker
+    if flicker is None or way.base.look.room == "black":
+        return "no shutter within these limits"
+    if flicker.frequency_hz is None or flicker.depth is None:
+        return "not known until it is known how the room's light flickers: ten frames of a plain wall"
+    return "the room's light flickers at every shutter within these limits"
 
 
 @dataclass(frozen=True)

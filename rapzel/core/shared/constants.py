@@ -91,6 +91,14 @@ BEYOND_TABLE_DOUBT = 0.35  # more for each stop of power outside the known setti
 BETWEEN_DOUBT = 0.1  # more for each stop between a power and the nearest known setting
 CONVERTED_DOUBT = 0.3  # more where t.1 is worked out from t.5
 ROOM_DOUBT = {"meter": 0.1, "lux": 0.1, "ev100": 0.3}
+SLOWEST_FLICKER_HZ = 100.0  # of lamps on 50 Hz mains; dimmers are quicker (memory)
+BRIGHTEST_LAMPS_EV = 11.0  # at ISO 100, of a hall or stage by lamps (memory)
+# A camera that follows is off by so much of the angular speed, two tries in three, until somebody has tried; up to 0.2
+# by the practised, down to 0.05 by the best (memory).
+PANNING_ERROR = 0.12
+PANNING_DOUBT = math.log2(0.2 / PANNING_ERROR)
+# The flash of the second curtain is fired so long before that curtain starts [s] (memory).
+SECOND_CURTAIN_LEAD_S = 0.002
 # nearer than this many sizes of a source the inverse square is out by more than 5 % (integrated)
 NEAR_SIZES = 2.6
 # A frame that is so much darker than planned is seen to be; so many of them nobody minds (a choice: one in twenty).

@@ -19,7 +19,7 @@ TRIES = 2**13
 # independent things that vary at once; beyond these, points are used again in another order
 SOURCES = 16
 # What varies beside the links, which are sources 1, 2, … in their order.
-SPEED, MEASURED, ZONE, ASIDE, ABOVE = 0, 12, 13, 14, 15
+SPEED, FOLLOWS, MEASURED, ZONE, ASIDE, ABOVE = 0, 11, 12, 13, 14, 15
 _SEED = 2027
 
 # A plan has two kinds of error. Jitter differs from try to try; what is claimed or remembered is off once for all of
@@ -101,6 +101,11 @@ def parabolas(kind: int) -> Array:
 def of_each_try(by_world: Array) -> Array:
     """A value of each world for each of its tries: `WORLDS` values become `TRIES`."""
     return np.repeat(by_world, EACH)
+
+
+def shifted(tries: Array, by_world_: Array) -> Array:
+    """Values of tries, each with its own world's added: `TRIES` and `WORLDS` values become `TRIES`."""
+    return (by_world(tries) + by_world_[:, None]).reshape(TRIES)
 
 
 def by_world(tries: npt.NDArray[Any]) -> npt.NDArray[Any]:

@@ -17,7 +17,7 @@ from PIL import Image
 
 from rapzel.core.decoding.cutting import HIGHEST_PX
 from rapzel.core.decoding.header import PictureError, read_header
-from rapzel.core.document.scene import CutOut
+from rapzel.core.document.rehearsed import CutOut
 from rapzel.core.shared.errors import CoreError
 from rapzel.core.subjects.pen import Layer, Picture, Point, View
 

@@ -11,7 +11,7 @@ from functools import lru_cache, partial
 import numpy as np
 import numpy.typing as npt
 
-from rapzel.core.document.scene import Rehearsal
+from rapzel.core.document.rehearsed import Rehearsal
 from rapzel.core.subjects import cutout, people, things
 from rapzel.core.subjects.pen import Layer, NewPen, Pen, Point, View
 

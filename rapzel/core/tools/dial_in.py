@@ -12,12 +12,19 @@ from rapzel.core.shared.part import Lag, Name, Part, shown
 from rapzel.core.shared.units import format_set_time, format_time
 from rapzel.core.tools.tool import Lists, Tool, ToolAnswer
 from rapzel.core.trigger.dial import (
+    RUNS_OFF,
     Dialled,
     DialOutcome,
     Knob,
     Try,
     dialled,
     dialled_path,
+)
+from rapzel.core.trigger.noticed import (
+    called_on_over_s,
+    keeps_moving,
+    runs_off,
+    turned_the_wrong_way,
 )
 
 _FARTHEST = 3600.0  # in either direction, of any knob
@@ -43,6 +50,14 @@ class DialInAsked(Part):
         "198 ms; early; 5 ms",
         max_length=100,
         strict=False,
+    )
+    starts: float | None = shown(
+        None,
+        "Begin at",
+        "delay",
+        "before the first try; empty: as it is set",
+        ge=-_FARTHEST,
+        le=_FARTHEST,
     )
     resolution_s: Lag = shown(0.0001, "Set in steps of", "duration")
     jitter_s: Lag | None = shown(
@@ -130,6 +145,7 @@ def words(name: str, knob: Knob, tries: list[Try], found: Dialled, show: Show) -
     # Without the jitter it cannot know whether two tries differ by the knob or by chance.
     if knob.jitter_s is None and tries:
         text += " How much tries differ is not known: it stops by the steps alone, and may chase noise."
+    text += "".join(f" {line}" for line in _noticed(knob, tries, show))
     # Left out aloud: a try that vanishes would make people doubt the rest.
     if found.from_try:
         text += (
@@ -137,6 +153,33 @@ def words(name: str, knob: Knob, tries: list[Try], found: Dialled, show: Show) -
             "what came later: something else moved, they are left out."
         )
     return text
+
+
+def _noticed(knob: Knob, tries: list[Try], show: Show) -> list[str]:
+    """What no further step would mend: the knob's sign, a rig that keeps moving, a person who calls more on."""
+    said = []
+    if turned_the_wrong_way(knob, tries):
+        said.append(
+            "Set later, the light came sooner: the knob works the other way round. Turn its sign, and go on."
+        )
+    elif runs_off(tries):
+        last = tries[-1].outcome
+        said.append(
+            f"Too {last} {RUNS_OFF} times in a row: does turning it up make the light come later? "
+            "This step goes to the other side to see."
+        )
+    over_s = called_on_over_s(knob, tries)
+    if over_s is not None and knob.on_s is not None:
+        said.append(
+            f"On was called over {format_time(over_s)}, where {format_time(2 * knob.on_s)} were said to look right: "
+            "say how wide it really is, or read the offset off the picture."
+        )
+    if keeps_moving(knob, tries):
+        said.append(
+            "The right value moves away from one try to the next: something drifts. Find it first: a mount that "
+            "slips, a battery, the temperature, the person."
+        )
+    return said
 
 
 def _next_words(
@@ -183,13 +226,19 @@ def solve(asked: DialInAsked) -> DialInAnswered:
     """The next value, and whether it is there."""
     knob, tries = asked.to_core(), asked.tries()
     found = dialled(knob, tries)
+    said = words(asked.knob or "The knob", knob, tries, found, format_set_time)
+    following = found.next_value
+    if not tries and asked.starts is not None:
+        # Where a scene stands is where its first try is made.
+        following = knob.settable(asked.starts)
+        said = f"Begin at {format_set_time(following)}, and say how it came out."
     return DialInAnswered(
-        next_value=found.next_value,
+        next_value=following,
         converged=found.converged,
         bracket=found.bracket,
         doubt=found.doubt,
         counted_from=found.from_try + 1,
-        says=words(asked.knob or "The knob", knob, tries, found, format_set_time),
+        says=said,
     )
 
 
@@ -210,6 +259,9 @@ def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
     """The delay of a scene, its unit's steps and its chain's jitter."""
     return {
         "knob": "Flash delay",
+        # Its own tries, of which there is none yet, and not those of the example.
+        "history": [],
+        "starts": scene.trigger.set_delay_s,
         # A unit that does not say its step is taken to set tenths of a millisecond.
         "resolution_s": scene.trigger.resolution_s or 0.0001,
         "jitter_s": evaluation.timing.jitter_s,

@@ -8,13 +8,14 @@ from pydantic import Field
 
 from rapzel.core.document.evaluation import Evaluation
 from rapzel.core.document.scene import Scene
+from rapzel.core.physics.hearing import lockout_s
 from rapzel.core.shared.part import Name, Part, shown
 from rapzel.core.shared.units import format_number, format_percent, format_time
 from rapzel.core.tools.tool import Tool, ToolAnswer
 from rapzel.core.trigger import cells as cell
 from rapzel.core.trigger.cells import Cells
 
-_FEW_NIGHTS = 3.0  # fewer are gone before a shy visitor has come twice
+_NEARLY_ALL = 0.995
 
 
 class CellsAsked(Part):
@@ -52,6 +53,12 @@ class WatchAsked(Part):
         ..., "Devices", "rows", max_length=20, min_length=1, strict=False
     )
     events_per_night: float = shown(..., "Events a night", "number", ge=0, le=1e6)
+    nights_wanted: float | None = shown(
+        None, "Nights wanted", "number", "empty: as long as they last", ge=1, le=1000
+    )
+    deaf_s: float = shown(
+        0.0, "Deaf after each", "duration", "lock-out, or recharging", ge=0, le=86_400
+    )
     night_h: float = shown(10.0, "Night, hours", "number", ge=0.1, le=24)
     temperature_c: float = shown(20.0, "Temperature, °C", "temperature", ge=-60, le=80)
     wake_s: float = shown(0.0, "Lights awake after", "duration", ge=0, le=3600)
@@ -76,8 +83,14 @@ class WatchAnswered(ToolAnswer):
     dark_frames: int
     hold_s: float = Field(description="how long the signal has to be held")
     p_still_there: float
+    heard: float = Field(
+        description="share of the visits that come while nothing is deaf"
+    )
     lit_per_night: float = Field(
         description="visits of a night that end in a lit frame"
+    )
+    cells_wanted: dict[str, int] = Field(
+        description="cells that each device needs for the nights wanted, by the low end of what cells hold"
     )
     better: list[str] = Field(
         description="what to change first, with the nights it gives"
@@ -127,6 +140,7 @@ def solve(asked: WatchAsked) -> WatchAnswered:
     dark = math.ceil(asked.wake_s / asked.frame_gap_s - 1e-9)
     hold = dark * asked.frame_gap_s
     there = cell.still_there(hold, asked.stays_s, asked.stays_sd_s)
+    heard = cell.heard(asked.events_per_night, asked.night_h, asked.deaf_s)
     return WatchAnswered(
         nights={
             name: value if math.isfinite(value) else None
@@ -140,9 +154,25 @@ def solve(asked: WatchAsked) -> WatchAnswered:
         dark_frames=dark,
         hold_s=hold,
         p_still_there=there,
-        lit_per_night=asked.events_per_night * there,
+        heard=heard,
+        lit_per_night=asked.events_per_night * heard * there,
+        cells_wanted=_cells_wanted(asked),
         better=list(_better(asked, finite)),
     )
+
+
+def _cells_wanted(asked: WatchAsked) -> dict[str, int]:
+    """How many cells each device needs for the nights wanted; nothing where none are asked for."""
+    if asked.nights_wanted is None:
+        return {}
+    wanted = {}
+    for name, device in named(asked):
+        one = device.cells.model_copy(update={"parallel": 1})
+        lasts = _nights(device.model_copy(update={"cells": one}), asked)
+        # By the low end of what cells hold: a watch that ends a night early is lost.
+        rows = math.ceil(asked.nights_wanted / (lasts * (1 - cell.DOUBT)) - 1e-9)
+        wanted[name] = max(rows, 1) * device.cells.series
+    return wanted
 
 
 def _better(asked: WatchAsked, nights: dict[str, float]) -> Iterator[str]:
@@ -210,6 +240,8 @@ def says(asked: WatchAsked, answer: WatchAnswered) -> str:
             f"; the first {'frame is' if dark == 1 else f'{dark} frames are'} dark, so hold the signal for "
             f"{format_time(answer.hold_s)}: {format_percent(answer.p_still_there)} of the visitors are still there"
         )
+    if answer.heard < _NEARLY_ALL:
+        text += f"; {format_percent(1 - answer.heard)} of the visits come while it is deaf, and are missed"
     return f"{text}."
 
 
@@ -222,9 +254,30 @@ def _counted(asked: WatchAsked) -> str:
     return f"Counted as off by day: {', '.join(off)}. Say “by day” of what stays on."
 
 
+def _for_the_nights(
+    asked: WatchAsked, answer: WatchAnswered
+) -> list[tuple[str, list[str]]]:
+    """What the nights that are wanted take of each device."""
+    if asked.nights_wanted is None:
+        return []
+    chemistries = {
+        name: f"{device.cells.kind} {_CHEMISTRY[device.cells.chemistry]}"
+        for name, device in named(asked)
+    }
+    lines = [
+        f"{name}: {count} {chemistries[name]}, side by side where that is more than one row, or changed on the way."
+        for name, count in answer.cells_wanted.items()
+    ]
+    nights = _says_nights(asked.nights_wanted)
+    return [
+        (f"For {nights}", [*lines, "A third fewer might do; cells differ by that."])
+    ]
+
+
 def lists(asked: WatchAsked, answer: WatchAnswered) -> list[tuple[str, list[str]]]:
     """What to change, to try, to bring: the common practice of a watch that nobody sits at."""
     return [
+        *_for_the_nights(asked, answer),
         (
             "To last longer",
             [
@@ -276,15 +329,21 @@ def lists(asked: WatchAsked, answer: WatchAnswered) -> list[tuple[str, list[str]
 
 def _cells_of(device: DeviceAsked) -> str:
     count = device.cells.series * device.cells.parallel
-    return f"{count} {device.cells.kind} {'NiMH' if device.cells.chemistry == 'nimh' else device.cells.chemistry}"
+    return f"{count} {device.cells.kind} {_CHEMISTRY[device.cells.chemistry]}"
+
+
+_CHEMISTRY = {"alkaline": "alkaline", "nimh": "NiMH", "lithium": "lithium"}
 
 
 def from_scene(scene: Scene, evaluation: Evaluation) -> dict[str, Any]:
-    """A scene says how quick the body wakes; its devices' currents it does not know."""
-    camera = scene.camera
-    if camera.wake_s is not None:
-        return {"wake_s": camera.wake_s}
-    return {}
+    """A scene says how quick the body wakes and how long its unit is deaf; its devices' currents it does not know."""
+    given: dict[str, Any] = {}
+    if scene.camera.wake_s is not None:
+        given["wake_s"] = scene.camera.wake_s
+    deaf_s = lockout_s(scene)
+    if deaf_s is not None:
+        given["deaf_s"] = deaf_s
+    return given
 
 
 def table(asked: WatchAsked) -> tuple[list[str], list[list[float]]]:

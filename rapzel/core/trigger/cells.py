@@ -61,6 +61,16 @@ def nights(
     return math.inf
 
 
+def heard(events_per_night: float, night_h: float, deaf_s: float) -> float:
+    """Share of the visits that come while the trigger is not deaf [0 … 1].
+
+    Visits are Poisson; after each that is answered it is deaf for so long, so 1 / (1 + rate · deaf time) is answered.
+    Source: a counter with a dead time that new events do not lengthen (renewal theory).
+    """
+    rate = events_per_night / (night_h * 3600)
+    return 1 / (1 + rate * deaf_s)
+
+
 def still_there(wait_s: float, stays_s: float, stays_sd_s: float) -> float:
     """Chance that a visitor stays longer than `wait_s`, stays being normal [0 … 1]."""
     if stays_sd_s == 0:

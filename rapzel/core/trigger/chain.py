@@ -1,7 +1,9 @@
 """From event to light: lags in order, their sum and their jitter (science §11). Times in seconds."""
 
 import math
+import operator
 from collections.abc import Sequence
+from functools import reduce
 
 import numpy as np
 import numpy.typing as npt
@@ -55,9 +57,13 @@ def error_s(delay: Delay, source: int) -> Array | float:
 
 def errors_s(delays: Sequence[Delay], first_source: int = 1) -> Array | float:
     """Errors in time of `draws.TRIES` tries [s], each link drawn by its own shape; 0.0 where nothing varies."""
-    total: Array | float = 0.0
     # Each link has a source of its own, so that what one of them draws does not change with the
     # others.
-    for place, delay in enumerate(delays, start=first_source):
-        total = total + error_s(delay, place)
-    return total
+    varies = [
+        error_s(delay, place)
+        for place, delay in enumerate(delays, start=first_source)
+        if delay.jitter_s
+    ]
+    if varies:
+        return reduce(operator.add, varies)
+    return 0.0

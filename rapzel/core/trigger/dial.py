@@ -28,6 +28,8 @@ _READING = 0.15
 _DRIFT = 0.15  # of the jitter, by which a rig moves from one try to the next (memory)
 # an outcome that was less likely than this says that something else has moved
 _ODD = 0.01
+# so often the same outcome, and it is asked whether the knob works the other way round
+RUNS_OFF = 6
 _LAST = 30  # tries that are asked: older ones tell little of a rig that drifts
 _POINTS = 401
 # of what blurs a try: with a doubt below it, twice the blur is hardly ever missed
@@ -180,7 +182,7 @@ def _is_there(
     knob: Knob, tries: Sequence[Try], value: float, doubt_s: float, width_s: float
 ) -> bool:
     """Whether a further try would tell no more than jitter and steps blur: bracketed, or on, and the value tried."""
-    if not _met(tries):
+    if not met(tries):
         return False
     # Within what looks right only where it has looked right: two misses on both sides make that narrower.
     if any(each.outcome == "on" for each in tries):
@@ -209,6 +211,9 @@ def _wider(knob: Knob, tries: Sequence[Try], first: int) -> Dialled:
     edge = max(reached) if later else min(reached)
     # Doubling finds a far value in few tries, and overshoots it by no more than it went.
     step = _step_s(knob, reached[0]) * 2 ** (len(tries) - 1)
+    if len(tries) == RUNS_OFF:
+        # Once to the other side of where it began: a knob with the wrong sign shows itself there.
+        step, edge = -2 * _step_s(knob, reached[0]), reached[0]
     wanted = (edge + (step if later else -step)) / knob.s_per_unit
     following = knob.settable(wanted)
     stuck = following == knob.settable(edge / knob.s_per_unit)
@@ -244,7 +249,7 @@ def _likelihood(knob: Knob, each: Try, at: Array, age: int) -> Array:
     return np.asarray((1 - _WRONG_KEY) * share + _WRONG_KEY / 3)
 
 
-def _met(tries: Sequence[Try]) -> bool:
+def met(tries: Sequence[Try]) -> bool:
     """Whether the right value was met: from both sides, or as on."""
     kinds = {each.outcome for each in tries}
     return "on" in kinds or {"early", "late"} <= kinds
@@ -266,7 +271,7 @@ def _weights(knob: Knob, tries: Sequence[Try], at: Array) -> Array:
 
 def _belief(knob: Knob, tries: Sequence[Try]) -> Belief | None:
     """Places of the right value [s] and what is believed of each; None while one side is open."""
-    if not (_met(tries) or any(each.offset_s is not None for each in tries)):
+    if not (met(tries) or any(each.offset_s is not None for each in tries)):
         return None
     tries = tries[-_LAST:]
     reached = [each.value * knob.s_per_unit for each in tries]

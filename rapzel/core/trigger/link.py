@@ -1,8 +1,8 @@
 """What every link of a chain has: a lag, its jitter, and how both are known. Null is not known, never zero."""
 
 import math
-from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any, ClassVar, Literal
 
 import numpy as np
@@ -42,10 +42,12 @@ def sd_of(jitter_s: float | None, shape: Shape) -> float | None:
     return jitter_s
 
 
+# a chain has a few, and is asked at every change
+@lru_cache(maxsize=1024)
 def doubt_of(
     lag_s: float | None,
     provenance: Provenance | None,
-    measured_s: Sequence[float] = (),
+    measured_s: tuple[float, ...] = (),
 ) -> float:
     """How far a lag may be off for a whole shoot, either way in nine of ten cases [s].
 

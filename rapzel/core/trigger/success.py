@@ -1,5 +1,6 @@
 """How many tries a picture takes, before and after the first of them (science §13)."""
 
+import math
 from dataclasses import dataclass
 
 from scipy.special import betainc, betaincinv
@@ -27,6 +28,8 @@ def tries_for(chance: float, confidence: float = 0.95, keepers: int = 1) -> int 
     # Beyond ten thousand tries nobody is helped by the exact number.
     if at_least(keepers, chance, MOST_TRIES) < confidence:
         return None
+    if keepers == 1:
+        return _tries_for_one(chance, confidence)
     low, high = keepers - 1, MOST_TRIES  # the first is too few, the last is enough
     while high - low > 1:
         middle = (low + high) // 2
@@ -35,6 +38,14 @@ def tries_for(chance: float, confidence: float = 0.95, keepers: int = 1) -> int 
         else:
             low = middle
     return high
+
+
+def _tries_for_one(chance: float, confidence: float) -> int:
+    """The same for one keeper, in closed form: (1 − p)^n ≤ 1 − confidence."""
+    if chance >= 1:
+        return 1
+    tries = math.log1p(-confidence + 1e-12) / math.log1p(-chance)
+    return max(math.ceil(tries), 1)
 
 
 @dataclass(frozen=True, slots=True)

@@ -10,7 +10,6 @@ from dataclasses import dataclass, field
 import numpy as np
 import numpy.typing as npt
 
-from rapzel.core.motion.kinematics import Number
 from rapzel.core.motion.trajectory import Axes, Trajectory
 from rapzel.core.shared import draws
 from rapzel.core.shared.once import once
@@ -35,6 +34,8 @@ class Window:
     distance_m: float  # of the focus
     lasts_s: float | None  # full width of the time in which the pose is right
     place_m: float | None  # half width of the place in which it is right
+    # share of its way across that a camera which follows leaves in the picture
+    left_over: float = 1.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,11 +90,11 @@ def in_frame(offset: Axes, along: Axes, window: Window) -> Flags:
     """Whether the whole extent is inside the frame, for each offset [m] from the middle of the frame."""
     half = window.extent_m / 2
     wide = (
-        np.abs(offset.across) + half * abs(float(along.across))
+        np.abs(offset.across) * window.left_over + half * abs(float(along.across))
         <= window.field_width_m / 2 * _ROUNDING
     )
     high = (
-        np.abs(offset.up) + half * abs(float(along.up))
+        np.abs(offset.up) * window.left_over + half * abs(float(along.up))
         <= window.field_height_m / 2 * _ROUNDING
     )
     return np.asarray(wide & high)
@@ -142,6 +143,23 @@ class Landing:
         return share_of(flags, self.tries.counted)
 
     @once
+    def share_in_frame(self) -> float:
+        """Share of the tries that are in the frame [0 … 1]."""
+        return self.share(self.in_frame)
+
+    @once
+    def share_in_focus(self) -> float:
+        """Share of the tries that are in focus [0 … 1]."""
+        return self.share(self.in_focus)
+
+    @once
+    def share_in_moment(self) -> float | None:
+        """Share of the tries that are within the moment [0 … 1]; None where none is stated."""
+        if self.in_moment is None:
+            return None
+        return self.share(self.in_moment)
+
+    @once
     def all_at_once(self) -> Flags:
         """Tries that are in the frame, in focus and within the moment."""
         asked = [
@@ -162,6 +180,8 @@ class Landing:
         """Which of all `draws.TRIES` are noticed and have a flag."""
         if self.tries.counted is not None:
             flags = flags & self.tries.counted
+        if flags.size == draws.TRIES:
+            return flags
         return np.broadcast_to(flags, (draws.TRIES,))
 
 
@@ -169,8 +189,10 @@ def landing(trajectory: Trajectory, drawn: Tries, window: Window) -> Landing:
     """Judges drawn tries by the frame, the depth of field and the moment."""
     offset, along = offsets(trajectory, drawn), direction(trajectory)
     # Only what lies along the movement tells of early and late.
-    components = zip(offset, along, strict=True)
-    way = np.asarray(sum(np.asarray(part) * float(unit) for part, unit in components))
+    across, up, towards = (
+        np.asarray(part) * float(unit) for part, unit in zip(offset, along, strict=True)
+    )
+    way = across + up + towards
     late_s = np.asarray(drawn.light_s, dtype=float) - trajectory.wanted_s
     return Landing(
         tries=drawn,
@@ -181,22 +203,34 @@ def landing(trajectory: Trajectory, drawn: Tries, window: Window) -> Landing:
     )
 
 
-def slow_enough(
-    trajectory: Trajectory,
-    drawn: Tries,
-    image_speed: SpeedOnSensor,
-    fastest_m_s: Number,
-    lit_s: float,
-) -> Flags:
-    """Whether the image of each try is no faster than a light freezes, at the middle of `lit_s` [s] from its beginning.
+def image_speeds(
+    trajectory: Trajectory, drawn: Tries, image_speed: SpeedOnSensor, lit_s: float
+) -> npt.NDArray[np.float64]:
+    """Speed of the image of each try at the middle of `lit_s` [s] from its beginning.
 
-    `image_speed` turns a velocity into a speed that `fastest_m_s` is compared with.
+    `image_speed` turns a velocity into the speed that `slow_enough` compares.
     """
     # The speed in the middle of a light stands for all of it, as long as the light is short against
     # the bend.
     middle = np.asarray(drawn.light_s, dtype=float) + lit_s / 2
     velocity = trajectory.velocity_m_s(middle, np.asarray(drawn.extra_m_s, dtype=float))
-    return np.asarray(image_speed(velocity) <= fastest_m_s * _ROUNDING)
+    return image_speed(velocity)
+
+
+def slow_enough(
+    speeds_m_s: npt.NDArray[np.float64], fastest_m_s: npt.NDArray[np.float64]
+) -> Flags:
+    """Whether the image of each try is no faster than a light freezes.
+
+    speeds_m_s: of each try, or one for all; fastest_m_s: one for all, or one for each of the `draws.WORLDS`.
+    """
+    # Compared world by world: a limit for each try would be the same figure 128 times over.
+    if np.size(speeds_m_s) > 1:
+        speeds_m_s = draws.by_world(speeds_m_s)
+    slow = speeds_m_s <= fastest_m_s[..., None] * _ROUNDING
+    if slow.size == 1:
+        return slow.reshape(())
+    return np.broadcast_to(slow, (draws.WORLDS, draws.EACH)).reshape(draws.TRIES)
 
 
 def shares_of(
@@ -214,22 +248,22 @@ def shares_of(
     all_at_once = landed.all_at_once
     if slow is not None:
         all_at_once = all_at_once & slow
-    by_world = draws.by_world(landed.kept(all_at_once)).mean(axis=1)
+    kept = draws.by_world(landed.kept(all_at_once))
     fired = _fired(heard)
-    by_world = by_world * fired
+    by_world = np.count_nonzero(kept, axis=1) / draws.EACH * fired
     doubts = doubts | landed.tries.doubts
     if heard.doubled and heard.perhaps_deaf:
         doubts = doubts | {draws.DEAF}
-    joint = float(by_world.mean())
+    joint = float(by_world.sum() / draws.WORLDS)
     low = high = joint
     # Without doubts worlds differ by the luck of their draws alone.
     if doubts:
         low, high = draws.nine_in_ten(by_world)
     return Shares(
-        in_frame=landed.share(landed.in_frame),
-        in_focus=landed.share(landed.in_focus),
+        in_frame=landed.share_in_frame,
+        in_focus=landed.share_in_focus,
         slow_enough=None if slow is None else landed.share(slow),
-        in_moment=None if landed.in_moment is None else landed.share(landed.in_moment),
+        in_moment=landed.share_in_moment,
         joint=joint,
         offset_sd_m=landed.offset_sd_m,
         low=min(low, joint),
@@ -267,9 +301,10 @@ def offsets(trajectory: Trajectory, drawn: Tries) -> Axes:
         np.asarray(drawn.extra_m_s, dtype=float),
     )
     place = trajectory.place_m(light, extra)
+    # What is one figure for all tries is added up first.
     return Axes(
         *(
-            np.asarray(now) - at + np.asarray(off)
+            np.asarray(now) + (np.asarray(off) - at)
             for now, at, off in zip(place, wanted, drawn.beside, strict=True)
         )
     )

@@ -90,10 +90,11 @@ def _wanted(physics: Physics) -> Margin:
             working,
             within=constants.ROOM_WITHIN_STOPS,
         )
-    wanted, doubt = wanted_stops(physics), physics.room_doubt_stops
-    # Nobody said how bright it should be: then it is as it should be, whatever it is.
     if physics.scene.look.room_stops is None:
-        doubt = 0.0
+        # Nobody said how bright it should be: then it is taken as it is, and nobody is told that it is as wanted.
+        says = f"room {format_stops(level)}, as it is"
+        return margin("room", None, "stops", "passes", says, working)
+    wanted, doubt = wanted_stops(physics), physics.room_doubt_stops
     off = level - wanted
     working += [
         step("wanted", wanted, "stops", "the look", constants.SOURCE_DEFINITION),

@@ -1,14 +1,21 @@
 """Cautions that a scene calls for (science §16). Never a substitute for local rules or licensed people."""
 
+import math
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from rapzel.core.document.scene import Scene
+from rapzel.core.physics.timing import trajectory_of
+from rapzel.core.shared import constants
+from rapzel.core.shared.units import format_length
 
 # repeated flashing that can trigger seizures; threshold as in WCAG 2.3.1
 SEIZURE_HZ = 3.0
 # Nearer than that a full pop is unpleasant, and a modifier may be knocked (common practice).
 _NEAR_M = 1.0
+# What flies about, by the caution that speaks of it.
+_FLIES = {"glass": "a shard", "projectile": "what is shot"}
+_TABLE_M = 1.0  # where nobody says how high it breaks, or is shot from (a choice)
 
 
 @dataclass(frozen=True, slots=True)
@@ -160,4 +167,43 @@ RULES: tuple[tuple[Callable[[Scene], bool], Caution], ...] = (
 
 def cautions_for(scene: Scene) -> list[Caution]:
     """The cautions that apply to a scene, in a fixed order."""
-    return [caution for applies, caution in RULES if applies(scene)]
+    found = [caution for applies, caution in RULES if applies(scene)]
+    return [
+        _with_reach(caution, scene) if caution.key in _FLIES else caution
+        for caution in found
+    ]
+
+
+def _with_reach(caution: Caution, scene: Scene) -> Caution:
+    """The caution of what flies about with how far it may fly; as it is where nothing moves."""
+    reach = danger_m(scene)
+    if reach is None:
+        return caution
+    far, what = format_length(reach), _FLIES[caution.key]
+    height = scene.subject.height_m
+    above = "a table" if height is None else format_length(height)
+    says = (
+        f"{caution.says} At this speed {what} may land {far} away, thrown from {above} without the air that slows it: "
+        "nobody unprotected nearer than that."
+    )
+    return replace(caution, says=says)
+
+
+def danger_m(scene: Scene) -> float | None:
+    """How far what moves may fly from where it starts, at the most [m]; None where nothing moves.
+
+    The best angle from a height h without air: R = v / g · √(v² + 2 g h). The speed is taken two deviations faster.
+    Source: the parabola of safety.
+    """
+    usual = trajectory_of(scene).wanted_speed_m_s
+    spread = scene.motion.speed_sd_m_s
+    if spread is None:
+        spread = constants.UNSAID_SPEEDS * usual
+    fastest = usual + 2 * spread
+    if fastest <= 0:
+        return None
+    height = scene.subject.height_m
+    if height is None:
+        height = _TABLE_M
+    falls = fastest**2 + 2 * constants.GRAVITY_M_S2 * height
+    return fastest / constants.GRAVITY_M_S2 * math.sqrt(falls)

@@ -3,8 +3,9 @@
 import math
 from dataclasses import dataclass
 
-from rapzel.core.document.scene import Ambient, Scene
+from rapzel.core.document.scene import Scene
 from rapzel.core.document.sky import SkyAt
+from rapzel.core.document.surroundings import Ambient
 from rapzel.core.light import sky
 from rapzel.core.physics import Physics, daylight
 from rapzel.core.shared.constants import RIGHT_STOPS
@@ -31,7 +32,7 @@ class Instant:
 
 @dataclass(frozen=True)
 class Window:
-    """A stretch of time in which the look holds: surely, or by the usual light only."""
+    """A stretch of time in which the look holds: surely, or by some light that the sky may have."""
 
     begin_h: float
     end_h: float
@@ -68,10 +69,10 @@ def dusk_of(scene: Scene) -> Dusk | None:
 
 def _instant(at: SkyAt, hour: float, holding: list[tuple[float, float]]) -> Instant:
     height = daylight.elevation_deg(at, hour)
-    usual, low, high = sky.sky_ev100(at.state, height)
-    # Surely: whatever the sky does within its doubt.
+    usual, low, high = sky.subject_ev100(at.state, height, at.facing)
+    # Surely: whatever the sky does within its doubt; perhaps: somewhere within it.
     surely = any(begin <= low and high <= end for begin, end in holding)
-    perhaps = any(begin <= usual <= end for begin, end in holding)
+    perhaps = any(begin <= high and low <= end for begin, end in holding)
     if surely:
         word = "surely"
     elif perhaps:

@@ -63,15 +63,19 @@ def light(physics: Physics) -> Margin:
             constants.SOURCE_MEMORY,
         )
     )
-    state = two_sided(value, doubt, constants.RIGHT_STOPS)
+    # A light may be as much stronger than told as weaker.
+    state = two_sided(value, doubt, constants.RIGHT_STOPS, better=doubt)
     # The aperture that would make it right: the figure that a photographer reads off a meter.
     wants = format_f_number(exposure.f_number * 2 ** (value / 2))
     says = f"{format_f_number(exposure.f_number)} wants {wants}"
-    if state == "fails":
+    wrong = abs(value) > constants.RIGHT_STOPS
+    if wrong:
         says += ", over" if value > 0 else ""
+    if state == "unsure" and wrong:
+        says = f"probably {says}"
     elif state == "unsure":
         says = f"probably right ± {format_number(doubt, 1)}: meter it"
-    else:
+    elif state == "passes":
         says = f"right within {format_number(doubt, 1)}"
     return margin(
         "light",

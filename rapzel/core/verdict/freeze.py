@@ -160,16 +160,20 @@ def _softened(physics: Physics, smear_px: float) -> tuple[State, str] | None:
 
 
 def _speed_doubt(physics: Physics) -> float:
-    """By how much a speed whose spread nobody states may be faster than the usual one [stops].
+    """By how much a speed of no stated spread, or what a camera that follows is off by, may be more than usual [stops].
 
     A stated spread is in the value already: the freeze is judged at mean + 1 sd.
     """
-    motion = physics.scene.motion
-    if motion.speed_sd_m_s is not None:
-        return 0.0
+    motion, panning = physics.scene.motion, physics.scene.exposure.panning
+    followed = 0.0
+    if panning is not None and panning.error is None:
+        # How well somebody follows is not known before the first tries.
+        followed = constants.PANNING_DOUBT
     usual = physics.trajectory.wanted_speed_m_s
+    if motion.speed_sd_m_s is not None or usual <= 0:
+        return followed
     off = math.hypot(motion.mean_doubt_m_s(usual), constants.UNSAID_SPEEDS * usual)
-    return math.log2(1 + off / usual) if usual > 0 else 0.0
+    return math.hypot(math.log2(1 + off / usual), followed)
 
 
 def _doubled(physics: Physics) -> tuple[State, str] | None:

@@ -25,7 +25,8 @@ def for_freeze(
     if scene.motion.kind == "leap" and scene.motion.from_apex_s > 0:
         yield Change("freeze", "caught at the apex", (("motion.from_apex_s", 0.0),))
     if not method_of(scene).room_apart:
-        if scene.look.room == "trail":  # a shutter that stops the motion draws none
+        # A shutter that stops the motion draws no trail, and hardly any streaks.
+        if scene.look.room in ("trail", "streaks"):
             yield Change("freeze", METHODS["pulse"].title, _BY_PULSE)
             return
         mark = dial_until(

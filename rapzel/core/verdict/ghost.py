@@ -20,6 +20,7 @@ from rapzel.core.shared.units import (
 from rapzel.core.shared.working import Step, step
 from rapzel.core.verdict.ambient import room_steps
 from rapzel.core.verdict.margin import margin, state_of
+from rapzel.core.verdict.streaks import streaks, where_the_trail_lies
 
 _STOPPERS = "high-speed sync, a leaf or global shutter, or a fast shutter alone"
 
@@ -36,6 +37,8 @@ def trails(physics: Physics) -> bool:
 
 def ghost(physics: Physics) -> Margin:
     """Stops by which the room is further under the flash than the clear threshold asks, where its trail is long."""
+    if physics.scene.look.room == "streaks":
+        return streaks(physics)
     if not physics.method.room_apart:
         # The same shutter stops both, and the freeze margin judges it.
         says = "no trail of its own"
@@ -128,6 +131,7 @@ def _wanted(physics: Physics, working: list[Step]) -> Margin:
     says = f"trail {format_length(length)}"
     if wanted:
         says += f", wanted {format_length(wanted)}"
+    says += f", {where_the_trail_lies(physics)}"
     working = [
         *working,
         step("length", length, "m", "trail on the subject", constants.SOURCE_THIN_LENS),

@@ -13,6 +13,11 @@ Judge = Callable[[Physics], Margin]
 Words = Callable[[Physics, Margin], str]
 
 
+def always_there(physics: Physics) -> bool:
+    """For margins that every scene has."""
+    return True
+
+
 def never(margin: Margin) -> bool:
     """For margins that only must not fail: that they hold is not worth a word."""
     return False
@@ -27,6 +32,7 @@ class MarginKind:
     worth one if it ever is. question: what is not known where it is not known.
     falls_short: 'smeared by', before stops, of what a search nearly found (method, scene, whether it is over).
     doubted: whether it is worth a word of its own where it is unsure, since its share is no guess that probably holds.
+    applies: whether a scene has it at all: a tile that says nothing only takes room.
     brief: its name within a sentence; to_spare: what is left, `{}` for stops, empty where it is not counted in stops.
     """
 
@@ -41,6 +47,7 @@ class MarginKind:
     told: Callable[[Margin], bool] = never
     to_spare: str = ""
     doubted: bool = False
+    applies: Callable[[Physics], bool] = always_there
 
     @property
     def guessed(self) -> bool:

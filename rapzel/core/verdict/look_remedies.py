@@ -71,6 +71,9 @@ def for_level(scene: Scene) -> Iterator[Change]:
 def for_trail(scene: Scene) -> Iterator[Change]:
     """Proposals for the trail of a room that is wanted: as long as it should be, or stopped where none should be."""
     physics = Physics(scene)
+    if scene.look.room == "streaks":
+        yield from _for_streaks(physics)
+        return
     if physics.ambient_offset_stops is None or not physics.method.flashes:
         return
     if scene.look.room == "trail":
@@ -101,12 +104,9 @@ def _stopping_the_room(physics: Physics) -> Iterator[Change]:
 def level_changes(physics: Physics, off: float) -> Iterator[Change]:
     """The room moved by ISO against power, or by the shutter where that is free."""
     scene = physics.scene
-    values = against_each_other(scene, -off)
-    if values:
-        by = format_stops(math.log2(scene.exposure.iso / dict(values)["exposure.iso"]))
-        yield Change(
-            "room", f"ISO {dict(values)['exposure.iso']:g}, lights {by} stops", values
-        )
+    by_iso = _by_iso(physics, off, "room")
+    if by_iso is not None:
+        yield by_iso
     # The shutter moves the room and leaves the flash alone, as long as all of it fits in.
     wanted = scene.exposure.shutter_s * 2**-off
     if off < 0:
@@ -123,9 +123,22 @@ def level_changes(physics: Physics, off: float) -> Iterator[Change]:
         yield Change("room", format_shutter(mark), (("exposure.shutter_s", mark),))
 
 
+def _by_iso(physics: Physics, off: float, margin: str) -> Change | None:
+    """The room that many stops down by ISO against the lights' power; None where nothing can move."""
+    scene = physics.scene
+    values = against_each_other(scene, -off)
+    if not values:
+        return None
+    iso = dict(values)["exposure.iso"]
+    by = format_stops(math.log2(scene.exposure.iso / iso))
+    return Change(margin, f"ISO {iso:g}, lights {by} stops", values)
+
+
 def trail_shutter_s(physics: Physics) -> float | None:
     """The marked shutter that draws a trail of the wanted length [s]; None where none is wanted or nothing moves."""
     wanted, length = physics.scene.look.trail_m, physics.room_trail_m
+    if physics.scene.look.room == "streaks":
+        length = physics.streak_m
     if not wanted or length <= 0:
         return None
     return nearest_mark(physics.scene.exposure.shutter_s * wanted / length, SHUTTERS_S)
@@ -143,6 +156,9 @@ def followed_trail(scene: Scene) -> Values:
     under = scene.look.room_stops
     if under is not None:
         wanted = under
+    elif scene.look.room == "streaks":
+        # What streaks is not lit by the flash, and is seen by the room alone.
+        wanted = VISIBLE_STOPS
     else:
         wanted = (physics.flash_offset_stops or 0.0) + VISIBLE_STOPS
     # The longer shutter has brightened the room already.
@@ -162,11 +178,25 @@ def _for_trail(physics: Physics) -> Iterator[Change]:
         yield Change("ghost", f"{shutter} with ISO {iso:g}, lights {by} stops", values)
 
 
+def _for_streaks(physics: Physics) -> Iterator[Change]:
+    """A camera that follows; then the shutter that draws them as long as they should be."""
+    if not physics.frame.follows:
+        yield Change(
+            "ghost", "the camera following", (("exposure.panning", {"error": None}),)
+        )
+        return
+    level = physics.ambient_offset_stops
+    yield from _for_trail(physics)
+    if level is not None and level < VISIBLE_STOPS:
+        brighter = _by_iso(physics, level - VISIBLE_STOPS, "ghost")
+        yield from [brighter] if brighter else []
+
+
 def followed_look(scene: Scene) -> Values:
     """What follows as soon as somebody says how the room should be: the settings that bring it there, if any can."""
     physics = Physics(scene)
     room, wanted = physics.ambient_offset_stops, scene.look.room_stops
-    if scene.look.room == "trail":
+    if scene.look.room in ("trail", "streaks"):
         return followed_trail(scene)
     if (
         scene.look.room != "lit"

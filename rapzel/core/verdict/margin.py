@@ -23,9 +23,11 @@ def state_of(value: float, doubt: float = 0.0, better: float = 0.0) -> State:
     return "unsure"
 
 
-def two_sided(value: float, doubt: float, tolerance: float) -> State:
+def two_sided(
+    value: float, doubt: float, tolerance: float, better: float = 0.0
+) -> State:
     """The same for a figure that is right within a tolerance on either side of zero."""
-    return state_of(tolerance - abs(value), doubt)
+    return state_of(tolerance - abs(value), doubt, better)
 
 
 def margin(

@@ -10,6 +10,7 @@ from rapzel.core.methods import Method
 from rapzel.core.verdict import remedies, wording
 from rapzel.core.verdict.ambient import room
 from rapzel.core.verdict.exposed import light
+from rapzel.core.verdict.flickers import flicker, flickers, for_flicker, of_flicker
 from rapzel.core.verdict.freeze import freeze
 from rapzel.core.verdict.freeze_remedies import for_freeze
 from rapzel.core.verdict.ghost import ghost
@@ -28,8 +29,8 @@ def _where_it_has_a_figure(margin: Margin) -> bool:
 
 
 def _where_it_is_wanted(margin: Margin) -> bool:
-    """A room that is wanted is worth a word where it is right; that black is black goes without saying."""
-    return margin.two_sided
+    """A room that is wanted so bright is worth a word where it is; that black is black goes without saying."""
+    return margin.two_sided and margin.value is not None
 
 
 def _wrong_light(method: Method, scene: Scene, over: bool) -> str:
@@ -47,6 +48,8 @@ def _wrong_room(method: Method, scene: Scene, over: bool) -> str:
 def _wrong_ghost(method: Method, scene: Scene, over: bool) -> str:
     if scene.look.room == "trail":
         return "the trail is off by"
+    if scene.look.room == "streaks":
+        return "the streaks are off by"
     return "the room trails, too bright against the flash by"
 
 
@@ -114,6 +117,17 @@ _KINDS = (
         question="whether every row sees the light",
         brief="sync",
         falls_short=_wrong_rows,
+    ),
+    MarginKind(
+        name="flicker",
+        title="Flicker",
+        judge=flicker,
+        remedies=for_flicker,
+        says=of_flicker,
+        question="whether the room's flicker shows",
+        brief="the room's flicker",
+        falls_short=lambda method, scene, over: "the room flickers too much by",
+        applies=flickers,
     ),
     MarginKind(
         name="timing",

@@ -1,6 +1,6 @@
 """The margin of pace: do lights and shutter keep up with the frames that are asked for (science §10)."""
 
-from rapzel.core.document.evaluation import Margin
+from rapzel.core.document.evaluation import Margin, State
 from rapzel.core.physics import Physics
 from rapzel.core.physics.pace import LONGEST_BURST, Pace
 from rapzel.core.shared import constants
@@ -58,7 +58,12 @@ def _against(
     if state != "passes" and _burst_holds(physics, run):
         spare = float((run or LONGEST_BURST) - (physics.scene.exposure.burst or 0))
         says += f", holds {'longer' if run is None else run} frames"
-        return margin("pace", spare, "frames", "passes", says, working, 0.0, **shown)
+        # A recycle that is only claimed may be longer, and the burst over sooner.
+        sure = _burst_holds(physics, result.surely_before_short)
+        burst_state: State = "passes" if sure else "unsure"
+        if not sure:
+            says += f", {result.surely_before_short} surely"
+        return margin("pace", spare, "frames", burst_state, says, working, 0.0, **shown)
     # What is not held with the longest dead time may be held with the real one.
     if state == "fails" and result.floor_unknown and (result.at_best_fps or 0) >= asked:
         names = listed(list(result.floor_unknown))

@@ -256,6 +256,9 @@ def for_sync(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[
         yield from (Change("sync", says, values) for says, values in method.remedy)
         return
     safe = now.shutter.fastest_safe_shutter_s
+    if scene.exposure.flash_at == "second":
+        first = (("exposure.flash_at", None),)
+        yield Change("sync", "the flash at the first curtain", first)
     if method.pulsed and safe is not None:
         if scene.exposure.offset_s is not None:
             yield Change(

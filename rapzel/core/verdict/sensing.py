@@ -6,7 +6,13 @@ from rapzel.core.document.scene import Scene
 from rapzel.core.physics import Physics
 from rapzel.core.physics.hearing import heard_of, lockout_s
 from rapzel.core.physics.passing import Passing, beam_of
-from rapzel.core.shared.units import format_number, format_percent, format_time
+from rapzel.core.physics.timing import beam_against_moment_m
+from rapzel.core.shared.units import (
+    format_length,
+    format_number,
+    format_percent,
+    format_time,
+)
 from rapzel.core.trigger.hearing import HALF_DB, echo_s, neighbour_under_db
 from rapzel.core.trigger.links import Sound
 
@@ -55,6 +61,17 @@ def _about_beams(physics: Physics) -> Iterator[str]:
     scene, beam = physics.scene, beam_of(physics.scene)
     if beam is None:
         return
+    apart = beam_against_moment_m(scene)
+    if apart:
+        upstream, at = (
+            format_length(beam.distance_m),
+            format_time(scene.moment.at_s or 0.0),
+        )
+        yield (
+            f"The beam stands {upstream} before the focus point, and the moment says {at} after it is cut: by then the "
+            f"subject is {format_length(apart)} from the place. Leave the instant empty, and it follows from the beam, "
+            "or move the beam."
+        )
     if Passing(scene, physics.trajectory).line is None:
         yield "The beam lies along the way of the subject and never crosses it: turn it."
     if beam.second_m is not None and scene.motion.bent:

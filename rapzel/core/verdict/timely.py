@@ -4,7 +4,7 @@ import math
 
 from rapzel.core.document.evaluation import Margin, State
 from rapzel.core.physics import Physics
-from rapzel.core.physics.timing import Timing
+from rapzel.core.physics.timing import Timing, beam_against_moment_m
 from rapzel.core.shared import constants, draws
 from rapzel.core.shared.units import format_length, format_percent, format_time
 from rapzel.core.shared.working import Step, step
@@ -92,6 +92,11 @@ def timing(physics: Physics) -> Margin:
             says = "no light yet"
         else:
             says = f"{listed(first)} not known{makes_known}"
+        return margin("timing", None, "share", "unknown", says, working)
+    apart = beam_against_moment_m(physics.scene)
+    if apart:
+        # Whichever of the two is wrong, no share of such tries is one of the real ones.
+        says = f"beam and moment disagree by {format_length(apart)}"
         return margin("timing", None, "share", "unknown", says, working)
     assert result.shares is not None, "known where nothing is unknown"
     travelled = format_length(result.travel_m or 0.0)

@@ -7,9 +7,9 @@ from typing import Any
 
 from rapzel.core.document.places import changed
 from rapzel.core.document.scene import Scene, with_values
-from rapzel.core.methods import METHODS, method_of
+from rapzel.core.methods import METHODS
 from rapzel.core.physics import Physics
-from rapzel.core.physics.timing import Timing, needed_delay_s, trajectory_of
+from rapzel.core.physics.timing import Timing, trajectory_of
 from rapzel.core.possible import possible
 from rapzel.core.shared.errors import CoreError
 from rapzel.core.shared.steps import settled
@@ -40,7 +40,7 @@ def with_delay(scene: Scene, values: Mapping[str, Any]) -> dict[str, Any] | None
         after = with_values(scene, values)
     except CoreError:
         return None
-    needed = needed_delay_s(after, method_of(after))
+    needed = Physics(after).needed_delay_s
     if needed is None:
         return dict(values)
     delay = settable_s(needed, after.trigger.resolution_s)
@@ -83,7 +83,7 @@ def _bodies(scene: Scene) -> Iterator[Proposal]:
 
 def _late_s(scene: Scene) -> float | None:
     """By how much the light comes too late whatever is set [s]; negative: the delay that is left. None: not known."""
-    needed = needed_delay_s(scene, method_of(scene))
+    needed = Physics(scene).needed_delay_s
     if needed is None:
         return None
     return -needed

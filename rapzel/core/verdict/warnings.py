@@ -12,6 +12,7 @@ from rapzel.core.shared.units import (
     format_shutter,
     format_time,
 )
+from rapzel.core.verdict.flickers import unsaid_flicker
 from rapzel.core.verdict.freeze import freeze
 from rapzel.core.verdict.ghost import ghost
 from rapzel.core.verdict.sensing import about_sensors
@@ -29,6 +30,7 @@ def warnings_of(physics: Physics) -> list[str]:
         *(near for one in physics.scene.lights if (near := near_source_warning(one))),
         *_about_colours(physics),
         *_about_the_exposure(physics),
+        *unsaid_flicker(physics),
         *about_sensors(physics),
     ]
 

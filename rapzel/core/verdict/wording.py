@@ -11,6 +11,7 @@ from rapzel.core.shared.units import (
 from rapzel.core.verdict.ambient import by_backdrop, stops_too_bright
 from rapzel.core.verdict.freeze import softened
 from rapzel.core.verdict.ghost import stopping_mark_s
+from rapzel.core.verdict.streaks import where_the_trail_lies
 
 
 def of_freeze(physics: Physics, margin: Margin) -> str:
@@ -57,7 +58,8 @@ def of_light(physics: Physics, margin: Margin) -> str:
         return "no light on the subject"
     # One stop, and all that reads as one, is singular.
     stops = f"{format_stops(abs(value), signed=False)} {'stop' if abs(value) <= 1.05 else 'stops'}"
-    if margin.state == "fails":
+    if margin.state == "fails" or margin.probably_fails:
+        perhaps = "probably " if margin.probably_fails else ""
         clipped = physics.clipped_share
         # Less than half a percent of white is a highlight on sweat, and no fault.
         if clipped and clipped >= 0.005:
@@ -65,8 +67,8 @@ def of_light(physics: Physics, margin: Margin) -> str:
         else:
             white = ""
         if value > 0:
-            return f"{stops} over{white}"
-        return f"{stops} short of light"
+            return f"{perhaps}{stops} over{white}"
+        return f"{perhaps}{stops} short of light"
     if margin.state == "unsure":
         return "probably bright enough"
     return "bright enough"
@@ -91,8 +93,8 @@ def of_room(physics: Physics, margin: Margin) -> str:
 
 def of_ghost(physics: Physics, margin: Margin) -> str:
     """Whether the room trails, or draws the trail that is wanted."""
-    if physics.scene.look.room == "trail":
-        return _wanted_trail(margin)
+    if physics.scene.look.room in ("trail", "streaks"):
+        return _wanted_trail(physics, margin)
     if margin.value is None:
         if margin.state == "fails":
             return margin.says
@@ -109,11 +111,17 @@ def of_ghost(physics: Physics, margin: Margin) -> str:
     return f"a visible ghost {px} px long"
 
 
-def _wanted_trail(margin: Margin) -> str:
+def _wanted_trail(physics: Physics, margin: Margin) -> str:
+    if physics.scene.look.room == "streaks":
+        what = "the streaks"
+    else:
+        what = "the trail"
     if margin.state == "passes":
-        return "the trail as wanted"
+        if what == "the trail":
+            return f"the trail as wanted, {where_the_trail_lies(physics)}"
+        return f"{what} as wanted"
     if margin.state == "unsure":
-        return f"the trail probably as wanted ({margin.says})"
+        return f"{what} probably as wanted ({margin.says})"
     return margin.says
 
 

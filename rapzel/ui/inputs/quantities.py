@@ -63,6 +63,11 @@ def _is_imperial(said: bool | None) -> bool:
     return person.likes_feet() if said is None else said
 
 
+def _percent(value: float) -> str:
+    # As it was said: a share that is shown rounded would be stored so by the next who leaves the field.
+    return f"{round(value * 100, 6):g} %"
+
+
 def _plain_stops(value: float) -> str:
     return units.format_number(value)
 
@@ -84,6 +89,7 @@ QUANTITIES: dict[str, Quantity] = {
         units.format_power,
         lambda v, d: min(units.third_of_a_stop()(v, d), 1.0),
     ),
+    "share": Quantity(units.parse_share, _percent, _adding(0.05)),
     "stops": Quantity(units.parse_stops, _plain_stops, _adding(1 / 3)),
     "ev": Quantity(units.parse_stops, _plain_stops, _adding(1 / 3)),
     "length": Quantity(

@@ -2,9 +2,11 @@
 
 import numpy as np
 
-from rapzel.core.physics import Physics
+from rapzel.core.physics import Physics, flickering
 from rapzel.core.shared import units
 from rapzel.core.shutter.curve import row_shares
+from rapzel.core.verdict.flickers import even_marks, flicker, flickers
+from rapzel.core.verdict.margin import listed
 from rapzel.ui import plot
 from rapzel.ui.drawing import Drawing, Scale, Svg, linear_scale, nice_ticks, text_width
 
@@ -36,6 +38,7 @@ def draw_curtain(physics: Physics) -> Drawing:
         (x(float(closes[-1])), y(1)),
         (x(float(closes[0])), y(0)),
     ]
+    _room_pulses(svg, physics, x, (begin, end))
     svg.polygon("open", outline)
     _lights(svg, physics, x)
     svg.text("quiet", _LEFT - 8, _TOP + 8, "last", "end")
@@ -87,6 +90,34 @@ def _lights(svg: Svg, physics: Physics, x: Scale) -> None:
     _contact(svg, physics, x)
 
 
+_STRIPS = 240  # of the room's light over the time that is drawn
+
+
+def _room_pulses(
+    svg: Svg, physics: Physics, x: Scale, drawn: tuple[float, float]
+) -> None:
+    """The room's light as it pulsates, brighter and darker behind the rows; nothing where it is steady or not known."""
+    found, flicker = physics.flickering, physics.scene.ambient.flicker
+    if found is None or flicker is None or not found.known:
+        return
+    (pulsation,) = flickering.pulsations(flicker)
+    begin, end = drawn
+    step = (end - begin) / _STRIPS
+    times = begin + step * np.arange(_STRIPS)
+    # The crest stands where the first row opens, as in the rehearsal.
+    levels = pulsation.levels(times - physics.curves.opening.offset_s, step)
+    brightest = float(levels.max())
+    for time, level in zip(times, levels, strict=True):
+        svg.rect(
+            "room-pulse",
+            x(float(time)),
+            _TOP,
+            x(float(time) + step) - x(float(time)) + 0.5,
+            _BOTTOM - _TOP,
+            fill_opacity=f"{max(float(level) / brightest, 0.0) * 0.5:.2f}",
+        )
+
+
 def _contact(svg: Svg, physics: Physics, x: Scale) -> None:
     """From the contact, when the first curtain has arrived, to the light: the latency."""
     latency = physics.scene.trigger.contact_to_light_s
@@ -122,6 +153,26 @@ def _profile(
 
 
 def _summary(physics: Physics) -> str:
+    """What the rows get of the flash, and what the room's flicker does to them."""
+    if physics.flickering is None or not flickers(physics):
+        return _of_the_flash(physics)
+    return f"{_of_the_flash(physics)} {_of_the_room(physics)}"
+
+
+def _of_the_room(physics: Physics) -> str:
+    """The room's flicker, and the shutters at which it is even."""
+    judged = flicker(physics)
+    if judged.state == "unknown":
+        return "How deeply or how fast the room's light flickers is not known."
+    if judged.state == "passes":
+        return f"The room's light flickers, and is {judged.says}."
+    marks = [mark for mark in even_marks(physics.scene) if mark is not None]
+    even = listed([units.format_shutter(mark) for mark in marks], "or") if marks else ""
+    mended = f": {even} would be even." if even else "; no shutter is even."
+    return f"The room's light flickers, {judged.says}{mended}"
+
+
+def _of_the_flash(physics: Physics) -> str:
     method = physics.method
     if method.train:
         if physics.travel_s is None:

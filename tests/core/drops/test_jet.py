@@ -111,3 +111,20 @@ def test_weighings_that_say_less_for_longer_are_refused() -> None:
         calibrated([(0.03, 50, 0.003), (0.04, 50, 0.001)])
     with pytest.raises(NoSizes, match="two or more open times"):
         calibrated([(0.03, 50, 0.003), (0.03, 50, 0.001)])
+
+
+@pytest.mark.parametrize("count", [4, 5, 6])
+def test_a_frame_off_by_ten_deviations_is_named_even_among_four(count: int) -> None:
+    """Two hundred mornings: frames of one rig that differ by a millimetre, and one that is a centimetre off."""
+    rng = np.random.default_rng(count)
+    named = 0
+    for _ in range(200):
+        frames = _frames(rng, count, 0.001)
+        odd = int(rng.integers(count))
+        time_s, height_m = frames[odd]
+        frames[odd] = (time_s, height_m + 0.01 * float(rng.choice([-1, 1])))
+        try:
+            named += fit_jet(frames).left_out == odd
+        except NoJet:
+            named += 1  # refused as one of another jet
+    assert named >= 120

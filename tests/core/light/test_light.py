@@ -7,9 +7,11 @@ from hypothesis import strategies as st
 
 from rapzel.core.document.gear import Light
 from rapzel.core.document.places import changed
+from rapzel.core.document.scene import read_scene
 from rapzel.core.evaluate import evaluate
 from rapzel.core.light import guide
 from rapzel.core.light.exposure import clipped_share
+from rapzel.core.physics import Physics
 from rapzel.core.physics.lights import guide_number_of
 
 
@@ -177,11 +179,13 @@ def test_the_extension_of_the_lens_takes_from_flash_and_room_alike(document) -> 
 @pytest.mark.parametrize(
     ("stops", "state"),
     [
-        (-0.4, "fails"),
+        (-0.5, "fails"),
+        (-0.4, "unsure"),
         (-0.3, "unsure"),
         (0.0, "passes"),
         (0.3, "unsure"),
-        (0.4, "fails"),
+        (0.4, "unsure"),
+        (0.5, "fails"),
     ],
 )
 def test_light_is_two_sided_with_doubt_at_both_edges(
@@ -195,6 +199,8 @@ def test_light_is_two_sided_with_doubt_at_both_edges(
             "lights[0].strobe": metered,
             "lights[0].power": 1.0,
             "lights[0].loss_stops": 0.0,
+            # long enough that nothing of the pulse is cut off
+            "exposure.shutter_s": 1 / 30,
             "ambient": {},
         },
     )
@@ -221,3 +227,29 @@ def test_a_share_of_the_subject_clips_from_white_down() -> None:
     assert clipped_share(surfaces, 0.0) == 0.25
     assert clipped_share(surfaces, 1.0) == 0.5
     assert clipped_share(surfaces, 2.48) == 0.75
+
+
+def test_a_pulse_that_the_shutter_cuts_is_doubtful_by_how_long_it_is(document) -> None:
+    """A leaf shutter that leaves half of a long pulse: by plain sums of a pulse as told, and of one that is longer."""
+    values = {
+        "camera.shutter": "leaf",
+        "camera.curtain_travel_s": None,
+        "lights[0].power": 1.0,
+        "exposure.shutter_s": 1 / 500,
+        "ambient": {},
+    }
+    physics = Physics(read_scene(changed(document, values)))
+    (lit,) = physics.on_part
+    times = (np.arange(400_000) + 0.5) * 1e-7
+
+    def kept_stops(longer: float) -> float:
+        light = lit.known.shape.intensity(times / longer)
+        inside = times + physics.flashes[0].start_s <= 1 / 500
+        return float(np.log2(light[inside].sum() / light.sum()))
+
+    lost = kept_stops(1.0) - kept_stops(2**lit.known.doubt_stops)
+    assert lost > 0.15
+    assert physics.clipped_doubt_stops == pytest.approx(lost, abs=0.01)
+    assert physics.flash_doubt_stops == pytest.approx(
+        math.hypot(lit.light_doubt_stops, lost), abs=0.01
+    )

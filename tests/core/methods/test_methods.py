@@ -5,9 +5,9 @@ import math
 import numpy as np
 import pytest
 
+from rapzel.core.document.exposed import Exposure
 from rapzel.core.document.gear import Camera, Strobe
 from rapzel.core.document.places import changed
-from rapzel.core.document.scene import Exposure
 from rapzel.core.evaluate import evaluate
 from rapzel.core.methods import METHODS, method_of, of_word
 from rapzel.core.physics import Physics

@@ -10,7 +10,7 @@ from PIL import Image, ImageFile
 from rapzel.core.decoding.cutting import packed
 from rapzel.core.decoding.header import PictureError
 from rapzel.core.document.places import changed
-from rapzel.core.document.scene import CutOut
+from rapzel.core.document.rehearsed import CutOut
 from rapzel.core.physics import Physics
 from rapzel.core.possible import read_possible_scene
 from rapzel.core.rehearsal.render import linear_picture, render

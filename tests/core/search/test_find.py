@@ -410,7 +410,8 @@ def test_a_burst_may_outrun_the_recycle_for_as_long_as_it_lasts() -> None:
     )
     assert short.hit_count > endless.hit_count
     for hit in short.hits:
-        assert hit.evaluation.margin("pace").state == "passes"
+        # unsure where a recycle as long as it may be would end the burst sooner
+        assert hit.evaluation.margin("pace").state in ("passes", "unsure")
 
 
 def test_methods_that_cannot_be_say_why() -> None:

@@ -229,3 +229,16 @@ def test_every_dial_steps_by_about_a_third_of_a_stop() -> None:
         steps = [stops_of_a_doubling * math.log2(b / a) for a, b in pairwise(ordered)]
         assert max(steps) < 0.52, "markings are rounded, 0.3 s to 1/4 most of all"
         assert sum(steps) / len(steps) == pytest.approx(1 / 3, abs=0.03)
+
+
+@pytest.mark.parametrize(
+    ("text", "share"), [("12 %", 0.12), ("0.12", 0.12), ("0,5", 0.5), ("100%", 1.0), ("0", 0.0)]
+)  # fmt: skip
+def test_a_share_is_read_in_percent_or_as_a_part(text: str, share: float) -> None:
+    assert units.parse_share(text) == pytest.approx(share)
+
+
+@pytest.mark.parametrize("text", ["half", "12", "120 %", "-5 %", "5 m"])
+def test_what_is_no_share_is_refused_with_what_would_be(text: str) -> None:
+    with pytest.raises(UnitError, match=r"12 %, 0\.12"):
+        units.parse_share(text)

@@ -109,7 +109,8 @@ def test_every_tool_keeps_the_contract(tool, document) -> None:
         jsonschema.validate({"in": asked, "out": answer}, schema)
         assert tool.says(tool.read(asked), tool.solve(tool.read(asked))).endswith(".")
         header, rows = tool.table(tool.read(asked))
-        assert rows
+        # A knob that nobody has tried yet has no rows.
+        assert rows or asked.get("history") == []
         assert all(
             len(row) == len(header) and all(map(math.isfinite, row)) for row in rows
         )

@@ -88,3 +88,26 @@ def test_fifty_good_ones_against_counted_days() -> None:
     )
     unknown = ask(TOOLS["open-shutter"], {"visits_per_s": 0.1, "open_s": 8.0})
     assert unknown["frames"] is None
+
+
+def test_nights_that_are_wanted_say_how_many_cells() -> None:
+    """80 mAh a night, by hand: thirty nights take 2400 mAh, and 3200 where cells hold a quarter less."""
+    found = ask(WATCH, {**ASKED, "nights_wanted": 30.0})
+    assert found["cells_wanted"] == {"Flash": 8}
+    assert ask(WATCH, {**ASKED, "nights_wanted": 15.0})["cells_wanted"] == {"Flash": 4}
+    assert ask(WATCH, ASKED)["cells_wanted"] == {}
+
+
+def test_visits_that_come_while_it_is_deaf_are_missed() -> None:
+    """Against visits counted one by one: exponential gaps, deaf for ten minutes after each that is answered."""
+    rng = np.random.default_rng(5)
+    times = np.cumsum(rng.exponential(36_000 / 30, 200_000))
+    answered, free = 0, 0.0
+    for time in times:
+        if time >= free:
+            answered, free = answered + 1, time + 600
+    found = ask(WATCH, {**ASKED, "deaf_s": 600.0})
+    assert found["heard"] == pytest.approx(answered / times.size, abs=0.005)
+    assert found["lit_per_night"] == pytest.approx(
+        30 * found["heard"] * found["p_still_there"]
+    )

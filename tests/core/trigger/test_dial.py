@@ -7,7 +7,13 @@ import pytest
 
 from rapzel.core.shared.errors import DocumentError
 from rapzel.core.tools import TOOLS, ask
+from rapzel.core.tools.dial_in import words
 from rapzel.core.trigger.dial import DialOutcome, Knob, Try, dialled
+from rapzel.core.trigger.noticed import (
+    called_on_over_s,
+    keeps_moving,
+    turned_the_wrong_way,
+)
 
 TOOL = TOOLS["dial-in"]
 MOST_STEPS = 10
@@ -233,3 +239,84 @@ def test_nonsense_is_answered_calmly(history: list) -> None:
     found = ask(TOOL, {"history": history, "resolution_s": 0.0, "jitter_s": 0.0})
     assert found["says"].endswith(".")
     assert found["next_value"] is None or np.isfinite(found["next_value"])
+
+
+def _played(
+    knob: Knob, right: float, begins: float, sign: float, tries: int = 12
+) -> list[Try]:
+    """A rig whose light moves by `sign` of what is set, judged without jitter."""
+    history: list[Try] = []
+    value: float | None = begins
+    while value is not None and len(history) < tries:
+        off = sign * (value - right)
+        outcome: DialOutcome = (
+            "on" if abs(off) <= 1e-4 else "early" if off < 0 else "late"
+        )
+        history.append(Try(value, outcome))
+        if outcome == "on":
+            break
+        value = dialled(knob, history).next_value
+    return history
+
+
+def test_a_knob_with_the_wrong_sign_is_noticed_and_does_not_run_off_for_ever() -> None:
+    knob = Knob(1e-4, 1e-4, lowest=0.0)
+    tries = _played(knob, 0.198, 0.2, -1.0)
+    assert not turned_the_wrong_way(knob, _played(knob, 0.215, 0.2, 1.0))
+    found = next(
+        count
+        for count in range(1, len(tries) + 1)
+        if turned_the_wrong_way(knob, tries[:count])
+    )
+    assert found <= 8
+    said = words("Delay", knob, tries[:found], dialled(knob, tries[:found]), str)
+    assert "the other way round" in said
+
+
+def test_read_offsets_show_the_wrong_sign_at_the_second_try() -> None:
+    knob = Knob(1e-4, 1e-4)
+    wrong = [Try(0.2, "early", -0.002), Try(0.202, "early", -0.004)]
+    right = [Try(0.2, "early", -0.004), Try(0.202, "early", -0.002)]
+    assert turned_the_wrong_way(knob, wrong)
+    assert not turned_the_wrong_way(knob, right)
+
+
+def test_what_is_far_off_is_still_found_past_the_look_at_the_other_side() -> None:
+    knob = Knob(1e-4, 1e-4, lowest=0.0)
+    tries = _played(knob, 0.9, 0.2, 1.0, 30)
+    assert tries[-1].outcome == "on"
+    assert not turned_the_wrong_way(knob, tries)
+
+
+def test_somebody_who_calls_more_on_than_was_said_is_told() -> None:
+    knob = Knob(1e-4, 1e-4, on_s=0.001)
+    wide = [Try(0.2, "on"), Try(0.206, "on")]
+    assert called_on_over_s(knob, wide) == pytest.approx(0.006)
+    assert called_on_over_s(knob, [Try(0.2, "on"), Try(0.2015, "on")]) is None
+    assert "say how wide it really is" in words(
+        "Delay", knob, wide, dialled(knob, wide), str
+    )
+
+
+def test_a_rig_that_keeps_moving_is_told_and_one_that_stands_hardly_ever() -> None:
+    """Fifty rigs whose right value walks off by six blurs every other try, and fifty that stand."""
+    rng = np.random.default_rng(11)
+
+    def told(walks: float) -> int:
+        count = 0
+        for _ in range(50):
+            knob, right, value = Knob(1e-4, 1e-3), 0.2, 0.201
+            tries: list[Try] = []
+            for number in range(14):
+                right += walks * (number % 2)
+                off = value - right + float(rng.normal(0, 1e-3))
+                outcome: DialOutcome = (
+                    "on" if abs(off) < 1e-3 else "early" if off < 0 else "late"
+                )
+                tries.append(Try(value, outcome))
+                value = dialled(knob, tries).next_value or value
+            count += keeps_moving(knob, tries)
+        return count
+
+    assert told(6e-3) >= 40
+    assert told(0.0) <= 2

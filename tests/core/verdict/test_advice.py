@@ -61,7 +61,9 @@ def test_every_proposal_does_what_it_says_and_leaves_nothing_worse(
     assert offers, now.sentence
     for change in offers:
         after = evaluate(changed(changed(document, values), dict(change.values)))
-        assert now.margin(change.margin).state == "fails"
+        closes = now.margin(change.margin)
+        assert closes.state == "fails" or closes.probably_fails
+        assert not after.margin(change.margin).probably_fails
         assert after.margin(change.margin).rank >= HOLDS
         assert all(
             after.margin(margin.name).rank >= margin.rank for margin in now.margins
@@ -73,12 +75,9 @@ def test_the_smallest_change_of_iso_is_proposed(document) -> None:
     _, offers = proposals(document, {"lights[0].power": 1 / 256})
     by_iso = next(change for change in offers if change.says.startswith("ISO"))
     less = dict(by_iso.values)["exposure.iso"] * 2 ** (-2 / 3)
-    assert (
-        evaluate(changed(document, {"lights[0].power": 1 / 256, "exposure.iso": less}))
-        .margin("light")
-        .state
-        == "fails"
-    )
+    darker = {"lights[0].power": 1 / 256, "exposure.iso": less}
+    left = evaluate(changed(document, darker)).margin("light")
+    assert left.state == "fails" or left.probably_fails
 
 
 def test_the_apex_is_proposed_first_for_a_leap(document) -> None:
@@ -117,7 +116,7 @@ def test_the_one_slow_light_is_lowered_or_swapped(document) -> None:
         "loss_stops": 0.0,
     }
     slow = {**quick, "name": "Rim", "strobe": old, "power": 1 / 32, "distance_m": 1.6}
-    values = {"lights": [quick, slow], "motion.speed_m_s": 8.0, "exposure.iso": 320}
+    values = {"lights": [quick, slow], "motion.speed_m_s": 8.0, "exposure.iso": 160}
     now, offers = proposals(document, values)
     assert now.margin("freeze").state == "fails"
     swap = next(change for change in offers if change.margin == "freeze")

@@ -43,7 +43,7 @@ UNIT = {"kind": "device", "id": "box", "name": "Unit", "lag_s": 0.0, "jitter_s":
 
 
 def chained(document: dict[str, Any], *links: dict[str, Any], **more: Any) -> Physics:
-    own = {"trigger.links": list(links), "moment": {"at_s": 0.08}, **more}
+    own = {"trigger.links": list(links), "moment": {"at_s": 0.4 / 9}, **more}
     return Physics(read_possible_scene(changed(document, own)))
 
 

@@ -35,7 +35,6 @@ def at_ev(document: dict[str, Any], offset: float) -> float:
         (-1.5, 0.45, "unsure"),
         (-1.5, -0.55, "fails"),
         (-1.5, 0.55, "fails"),
-        (None, 0.0, "passes"),
     ],
 )
 def test_a_lit_room_is_right_within_half_a_stop_on_both_sides(
@@ -43,7 +42,7 @@ def test_a_lit_room_is_right_within_half_a_stop_on_both_sides(
 ) -> None:
     """A still subject, so that the level alone is judged; metered, so that its doubt is a tenth."""
     scene = lit(document, wanted, **{"motion.speed_m_s": 0.0})
-    ev = at_ev(scene, (wanted or -1.5) + off)
+    ev = at_ev(scene, wanted + off)
     scene["ambient"] = {
         "meter": {"f_number": 8.0, "shutter_s": 64 / 2**ev, "iso": 100.0}
     }
@@ -51,6 +50,15 @@ def test_a_lit_room_is_right_within_half_a_stop_on_both_sides(
     assert found.value == pytest.approx(off, abs=1e-9)
     assert found.state == state
     assert found.two_sided
+
+
+def test_a_room_that_nobody_wished_so_is_not_called_as_wanted(document) -> None:
+    found = evaluate(lit(document, None, **{"motion.speed_m_s": 0.0}))
+    margin = found.margin("room")
+    assert margin.state == "passes"
+    assert margin.value is None
+    assert margin.says.endswith("as it is")
+    assert "as wanted" not in found.sentence
 
 
 @pytest.mark.parametrize(

@@ -139,6 +139,18 @@ def parse_iso(text: str) -> float:
     return amount[0]
 
 
+def parse_share(text: str) -> float:
+    """`12 %`, `0.12` -> a share in 0 … 1."""
+    amount = _amount(text)
+    accepted = "12 %, 0.12"
+    if amount is None or amount[1] not in ("", "%"):
+        raise UnitError(text, "a share", accepted)
+    value = amount[0] / 100 if amount[1] else amount[0]
+    if not 0 <= value <= 1:
+        raise UnitError(text, "a share from none to all", accepted)
+    return value
+
+
 def parse_power(text: str) -> float:
     """`1/16`, `-4 stops`, `25 %`, `full`, `1/16 −0.3` (a third below) -> share of full power in (0, 1]."""
     between = re.fullmatch(
