@@ -9,7 +9,7 @@ interface HtmxDetail {
   verb: string;
   parameters: Record<string, any>;
   headers: Record<string, string>;
-  requestConfig: { verb: string; parameters: Record<string, any> };
+  requestConfig: { verb: string; parameters: Record<string, any>; formData: FormData };
   successful: boolean;
 }
 type HtmxEvent = CustomEvent<HtmxDetail>;

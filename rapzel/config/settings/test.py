@@ -23,6 +23,8 @@ STORAGES = {
     "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
 }
 WHITENOISE_AUTOREFRESH = True
+# Not from what an earlier start of the site may have collected, and without any.
+WHITENOISE_USE_FINDERS = True
 # Heavy work is done where it is asked for, no worker takes over; a test of the lane or the worker gives it a time.
 LANE_WAIT_S = None
 SEARCH_AT_ONCE_S = 600.0

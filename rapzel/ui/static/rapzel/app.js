@@ -1,5 +1,6 @@
 // @ts-check
 // What every page does in the browser: themes, keys, notices, files dropped, drafts kept.
+import { askOnce } from "./asked.js";
 import { all, elementOf } from "./dom.js";
 import { shortcutOf } from "./keys.js";
 import { post, token } from "./post.js";
@@ -9,6 +10,8 @@ const AGAIN_MS = 3000;
 document.addEventListener("htmx:configRequest", (event) => {
   if (token()) event.detail.headers["X-CSRFToken"] = token();
 });
+
+askOnce(document);
 
 // Logged out meanwhile, here or elsewhere: said in place; what is typed stays, and goes on after logging in again.
 const door = () => document.getElementById("logged-out");
