@@ -176,6 +176,23 @@ def _read(data: dict[str, str], name: str, quantity: str, default: float) -> flo
     return default
 
 
+def _figure(data: dict[str, str], quantity: str) -> float:
+    """The leaflet's or meter's figure. The refusal names the field: a guide number is asked as a length."""
+    try:
+        return inputs.read(quantity, data.get("value", ""))
+    except CoreError as error:
+        raise CoreError(f"Its figure: {error}") from None
+
+
+def _distance(data: dict[str, str]) -> float:
+    if not data.get("distance", "").strip():
+        raise CoreError("Type the distance too at which it was read: 2 m, 7 ft.")
+    try:
+        return inputs.read("length", data["distance"])
+    except CoreError as error:
+        raise CoreError(f"The distance: {error}") from None
+
+
 def _iso(data: dict[str, str]) -> float:
     return _read(data, "iso", "iso", 100.0)
 
@@ -183,39 +200,38 @@ def _iso(data: dict[str, str]) -> float:
 CONVERTERS: dict[str, tuple[str, Reader]] = {
     "gn": (
         "Guide number",
-        lambda d: leaflets.from_guide_number(
-            inputs.read("length", d.get("value", "")), _iso(d)
-        ),
+        lambda d: leaflets.from_guide_number(_figure(d, "length"), _iso(d)),
     ),
     "f": (
         "f-number at a distance, full power",
         lambda d: leaflets.from_f_number(
-            inputs.read("f_number", d.get("value", "")),
-            inputs.read("length", d.get("distance", "")),
+            _figure(d, "f_number"),
+            _distance(d),
             _iso(d),
         ),
     ),
     "lux": (
         "lux seconds at a distance",
         lambda d: leaflets.from_lux_seconds(
-            inputs.read("number", d.get("value", "")),
-            inputs.read("length", d.get("distance", "")),
+            _figure(d, "number"),
+            _distance(d),
         ),
     ),
     "bcps": (
         "Beam candle-power seconds",
-        lambda d: leaflets.from_bcps(inputs.read("number", d.get("value", ""))),
+        lambda d: leaflets.from_bcps(_figure(d, "number")),
     ),
     "ws": (
         "Watt-seconds",
-        lambda d: leaflets.from_watt_seconds(inputs.read("number", d.get("value", ""))),
+        lambda d: leaflets.from_watt_seconds(_figure(d, "number")),
     ),
 }
 
 
 def converted(data: dict[str, str]) -> dict[str, Any]:
     """The guide number that was asked for, in words, or what is wrong with the question."""
-    if data.get("kind") not in CONVERTERS:
+    # Nothing was asked yet: no error either.
+    if data.get("kind") not in CONVERTERS or not data.get("value", "").strip():
         return {}
     try:
         # Each reads the inputs of its own kind; the others may be empty or old.

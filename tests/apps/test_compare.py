@@ -90,6 +90,16 @@ def test_a_strobes_settings_in_steps(visitor, monobloc, step) -> None:
         ({"kind": "lux", "value": "1000", "distance": "1"}, "GN 20 m"),
         ({"kind": "ws", "value": "600"}, "estimated: between"),
         ({"kind": "f", "value": "bright", "distance": "2 m"}, "is not an f-number"),
+        ({"kind": "gn", "value": "big"}, "Its figure: “big” is not a length"),
+        ({"kind": "f", "value": "8"}, "Type the distance too"),
+        (
+            {"kind": "f", "value": "8", "distance": "far"},
+            "The distance: “far” is not a length",
+        ),
+        (
+            {"kind": "gn", "value": ""},
+            '<div id="worked-out" role="status">\n  \n  \n</div>',
+        ),
         ({"kind": "ws", "value": "0"}, "must be a number above 0"),
         (
             {"weaker": "2.7", "travel": "3 ms", "shutter": "1/1000"},

@@ -165,21 +165,15 @@ class Levels(Shuttered):
     @once
     def exposure_doubt_stops(self) -> float:
         """How far the whole exposure may be off [stops]: each part's doubt by its share of the light."""
-        flash, around = self.flash_offset_stops, self.ambient_offset_stops
+        flash, ambient = self.flash_offset_stops, self.ambient_offset_stops
         if flash is None:
             return self.room_doubt_stops
-        if around is None:
+        if ambient is None:
             return self.flash_doubt_stops
         # Flash and room are known independently of each other, so their doubts do not add up
         # straight.
-        part = 1 - self.room_share
-        return float(
-            (
-                (part * self.flash_doubt_stops) ** 2
-                + ((1 - part) * self.room_doubt_stops) ** 2
-            )
-            ** 0.5
-        )
+        by_flash = (1 - self.room_share) * self.flash_doubt_stops
+        return math.hypot(by_flash, self.room_share * self.room_doubt_stops)
 
     @once
     def clipped_share(self) -> float | None:
@@ -194,10 +188,10 @@ class Levels(Shuttered):
     @once
     def ghost_margin_stops(self) -> float | None:
         """Flash minus ambient exposure [stops]."""
-        flash, around = self.flash_offset_stops, self.ambient_offset_stops
-        if flash is None or around is None:
+        flash, ambient = self.flash_offset_stops, self.ambient_offset_stops
+        if flash is None or ambient is None:
             return None
-        return flash - around
+        return flash - ambient
 
     @once
     def backdrop_offset_stops(self) -> float | None:

@@ -7,7 +7,7 @@ import { elementOf } from "./dom.js";
 const asked = new WeakMap();
 
 /** One string for what a request carries, the same for the same fields in the same order. */
-export const questionOf = (/** @type {Iterable<[string, unknown]>} */ fields) => JSON.stringify([...fields]);
+const questionOf = (/** @type {Iterable<[string, unknown]>} */ fields) => JSON.stringify([...fields]);
 
 /** Keeps forms marked `data-asks-once` from asking what they have just asked. */
 export const askOnce = (/** @type {Document} */ page) => {
