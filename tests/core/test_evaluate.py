@@ -178,7 +178,7 @@ def test_what_works_and_what_does_not_is_one_sentence(document) -> None:
     )
     dim = {
         "lights[0].power": 1 / 256,
-        "exposure.iso": 2000,
+        "exposure.iso": 1900,
         "lights[0].loss_stops": 0.0,  # bare: what a modifier takes is known the worse the more it takes
         "motion.speed_m_s": 8.0,
         "ambient.ev100": 1.0,

@@ -101,6 +101,9 @@ def right(facts: Any, look: str) -> bool:
             continue
         if one.state in ("fails", "unknown") and one.name not in ("light", "freeze"):
             return False
+        # What only may hold is no hit: the best guess has to.
+        if one.leans:
+            return False
         if one.name == "freeze" and one.value is not None and one.value < -_EPS:
             return False
         if one.name == "light" and (one.value is None or abs(one.value) > 1 / 3 + _EPS):

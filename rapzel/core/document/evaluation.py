@@ -159,7 +159,7 @@ class Margin(_Result):
     @property
     def leans(self) -> bool:
         """Whether it wants a change although it is not sure; of a share, and of a faint trail, nobody asks for one."""
-        return self.probably_fails and self.name in ("freeze", "light")
+        return self.probably_fails and self.name not in ("timing", "ghost")
 
     @property
     def rank(self) -> int:

@@ -113,13 +113,13 @@ def fastest_safe_s(
     method: Method,
     curves: RowCurves,
     lights: Sequence[Lit],
-    pessimistic: bool = False,
+    longer_stops: float = 0.0,
 ) -> float | None:
     """Shortest exposure that gives every row all but a tenth of a stop of every light [s].
 
     t_s ≥ the time at which 93.3 % of the last light is out, counted from the first row's opening; an opening that can
     be placed needs only the light's own length. Where the light jumps about, nineteen frames in twenty must also have
-    all but half a stop. pessimistic: with every pulse as long as its doubt allows. None where no pulse must meet an
+    all but half a stop. longer_stops: with every pulse so many times its doubt longer, negative: shorter. None where no pulse must meet an
     opening. Source: row model.
     """
     if not curves.flashes or not method.pulsed or method.by_hand:
@@ -128,7 +128,7 @@ def fastest_safe_s(
     ends = []
     for flash, one in zip(curves.flashes, lights, strict=True):
         # Judged without doubt the shutter would be safe only if the strobe is as quick as its leaflet says.
-        longer = 2**one.known.doubt_stops if pessimistic else 1.0
+        longer = 2 ** (longer_stops * one.known.doubt_stops)
         usual = flash.start_s + one.known.mostly_out_s * longer
         ends.append(usual)
         # A light that always comes in time is out but for half a stop before it is out but for a tenth.

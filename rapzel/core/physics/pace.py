@@ -191,7 +191,7 @@ class Pace:
 
     `bears_fps` is what the lights' heat allows for long; `drives` what the body's drive modes allow. Where a light's
     dead time is not known, `sustained_fps` is what it surely does, and `at_best_fps` what it may. `surely_before_short`
-    is how many frames come with recycles as long as they may be.
+    is how many frames come with recycles as long as they may be, `perhaps_before_short` with the shortest.
     """
 
     sustained_fps: float | None
@@ -206,6 +206,7 @@ class Pace:
     by_light: bool = False  # whether a light is the slowest
     floor_unknown: tuple[str, ...] = ()
     surely_before_short: int | None = None
+    perhaps_before_short: int | None = None
 
 
 def pace_of(scene: Scene, method: Method, travel_s: float) -> Pace:
@@ -217,6 +218,7 @@ def pace_of(scene: Scene, method: Method, travel_s: float) -> Pace:
     unknown, heat, no_floor = [], [], []
     runs: list[int] = []
     sure: list[int] = []
+    perhaps: list[int] = []
     for place, light in enumerate(scene.lights if flashes else (), start=1):
         name, recycle, warm = (
             light.name or f"light {place}",
@@ -233,8 +235,11 @@ def pace_of(scene: Scene, method: Method, travel_s: float) -> Pace:
         if light.strobe.recycle_floor_s is None:
             no_floor.append(name)
         if asked:
-            runs += _run(light, asked)
-            sure += _run(light, asked, 1 + constants.RECYCLE_DOUBT)
+            least_floor, floor = recycle_floor_s(light.strobe)
+            off = constants.RECYCLE_DOUBT
+            runs += _run(light, asked, floor)
+            sure += _run(light, asked, floor, 1 + off)
+            perhaps += _run(light, asked, least_floor, 1 - off)
     slowest_s, slowest = max(times)
     if unknown:
         sustained = None
@@ -257,15 +262,17 @@ def pace_of(scene: Scene, method: Method, travel_s: float) -> Pace:
         slowest_s > times[0][0],
         tuple(no_floor),
         min(sure, default=None),
+        min(perhaps, default=None),
     )
 
 
-def _run(light: Light, asked_fps: float, longer: float = 1.0) -> list[int]:
+def _run(
+    light: Light, asked_fps: float, floor_s: float, longer: float = 1.0
+) -> list[int]:
     """Frames before one is short at that rate, with recycles so many times as long; none where all of them hold."""
     turns, full = _turns(light), light.strobe.full_recycle_s or 0.0
-    _, floor = recycle_floor_s(light.strobe)
     run = frames_before_short(
-        light.power, full * longer, asked_fps / turns, floor_s=floor
+        light.power, full * longer, asked_fps / turns, floor_s=floor_s
     )
     if run is None:
         return []

@@ -99,7 +99,14 @@ class Shuttered:
     def pessimistic_safe_s(self) -> float | None:
         """The same with every pulse as long as its doubt allows [s]."""
         return exposing.fastest_safe_s(
-            self.scene, self.method, self.curves, self.on_part, pessimistic=True
+            self.scene, self.method, self.curves, self.on_part, longer_stops=1.0
+        )
+
+    @once
+    def optimistic_safe_s(self) -> float | None:
+        """The same with every pulse as short as its doubt allows [s]."""
+        return exposing.fastest_safe_s(
+            self.scene, self.method, self.curves, self.on_part, longer_stops=-1.0
         )
 
     @once

@@ -70,9 +70,10 @@ def _black(physics: Physics) -> Margin:
         step("doubt", doubt, "stops", "of that level", constants.SOURCE_MEMORY),
     ]
     says = f"{what}at {format_stops(lighter)}, black is −{format_number(asked)}"
-    state = state_of(value, doubt)
+    # A room may be as much darker than told as brighter.
+    state = state_of(value, doubt, better=doubt)
     if state == "unsure":
-        says = f"probably {says}"
+        says = f"probably {'not: ' if value < 0 else ''}{says}"
     return margin("room", value, "stops", state, says, working, doubt)
 
 
@@ -101,10 +102,11 @@ def _wanted(physics: Physics) -> Margin:
         step("off", off, "stops", "room − wanted", constants.SOURCE_DEFINITION),
         step("doubt", doubt, "stops", "of the room", constants.SOURCE_MEMORY),
     ]
-    state: State = two_sided(off, doubt, constants.ROOM_WITHIN_STOPS)
+    within = constants.ROOM_WITHIN_STOPS
+    state: State = two_sided(off, doubt, within, better=doubt)
     says = f"room {format_stops(level)}, wanted {format_stops(wanted)}"
     if state == "unsure":
-        says = f"probably {says}"
+        says = f"probably {'not: ' if abs(off) > within else ''}{says}"
     return margin(
         "room",
         off,
@@ -113,7 +115,7 @@ def _wanted(physics: Physics) -> Margin:
         says,
         working,
         doubt,
-        within=constants.ROOM_WITHIN_STOPS,
+        within=within,
     )
 
 

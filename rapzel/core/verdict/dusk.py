@@ -142,7 +142,7 @@ def holds_at(scene: Scene, ev100: float) -> bool:
     # No margin of the flash is asked: by dusk only the room changes. That a hand trails in it is no matter of the sky,
     # and is told by another margin at any hour.
     level = room(physics)
-    if level.state in ("fails", "unknown"):
+    if level.state in ("fails", "unknown") or level.leans:
         return False
     lit = light(physics).value
     return lit is None or lit <= RIGHT_STOPS + 1e-9

@@ -66,16 +66,27 @@ def _against(
         return margin("pace", spare, "frames", burst_state, says, working, 0.0, **shown)
     # What is not held with the longest dead time may be held with the real one.
     if state == "fails" and result.floor_unknown and (result.at_best_fps or 0) >= asked:
-        names = listed(list(result.floor_unknown))
-        says = f"recycle floor of {names} not known: time it at the lowest power"
-        return margin("pace", None, "frames/s", "unknown", says, working, **shown)
-    if state == "fails" and value + doubt >= 0:
+        return _floor_unknown(result, working, shown)
+    if state == "fails" and _burst_holds(physics, result.perhaps_before_short):
+        if result.floor_unknown:
+            return _floor_unknown(result, working, shown)
+        state, says = "unsure", f"{says}: the burst may hold"
+    elif state == "fails" and value + doubt >= 0:
         state = "unsure"
-    if state == "unsure":
+    if state == "unsure" and doubt and value + doubt >= 0:
         says += f", {format_number(sustained, 2)} by a recycle that is only claimed"
     if state == "fails":
         says = _why_not(result, sustained, says)
     return margin("pace", value, "frames/s", state, says, working, doubt, **shown)
+
+
+def _floor_unknown(
+    result: Pace, working: list[Step], shown: dict[str, float]
+) -> Margin:
+    """The margin of a rate that depends on a dead time which nobody has timed."""
+    names = listed(list(result.floor_unknown))
+    says = f"recycle floor of {names} not known: time it at the lowest power"
+    return margin("pace", None, "frames/s", "unknown", says, working, **shown)
 
 
 def _why_not(result: Pace, sustained: float, asked: str) -> str:

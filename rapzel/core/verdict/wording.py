@@ -79,7 +79,8 @@ def of_room(physics: Physics, margin: Margin) -> str:
     black = physics.scene.look.room == "black"
     if margin.state == "passes":
         return "black behind it" if black else "the room as wanted"
-    if margin.state == "unsure":
+    perhaps = "probably " if margin.probably_fails else ""
+    if margin.state == "unsure" and not perhaps:
         return "probably black behind it" if black else "the room probably as wanted"
     off = stops_too_bright(margin)
     if not off:
@@ -87,8 +88,9 @@ def of_room(physics: Physics, margin: Margin) -> str:
     stops = f"{format_stops(abs(off), signed=False)} {'stop' if abs(off) <= 1.05 else 'stops'}"
     if black:
         what = "the backdrop" if by_backdrop(physics) else "the room"
-        return f"{what} is {stops} too bright for black"
-    return f"the room is {stops} too {'bright' if off > 0 else 'dark'} for the look"
+        return f"{what} is {perhaps}{stops} too bright for black"
+    too = "bright" if off > 0 else "dark"
+    return f"the room is {perhaps}{stops} too {too} for the look"
 
 
 def of_ghost(physics: Physics, margin: Margin) -> str:
@@ -139,7 +141,10 @@ def _lit_trail(physics: Physics, px: str) -> str:
 def of_sync(physics: Physics, margin: Margin) -> str:
     """How shutter and light do not meet; a light that leads leaves rows uneven instead."""
     if physics.method.leads and margin.value is not None:
-        return f"uneven ({margin.says})"
+        perhaps = "probably " if margin.probably_fails else ""
+        return f"{perhaps}uneven ({margin.says})"
+    if margin.probably_fails:
+        return f"the shutter may cut the light ({margin.says})"
     return f"the shutter and the light do not meet ({margin.says})"
 
 
@@ -152,4 +157,6 @@ def of_timing(physics: Physics, margin: Margin) -> str:
 
 def of_pace(physics: Physics, margin: Margin) -> str:
     """Why the lights do not keep up."""
-    return f"too fast a burst ({margin.says})"
+    if margin.state == "unsure":
+        return f"the lights may not keep up ({margin.says})"
+    return f"the lights do not keep up ({margin.says})"

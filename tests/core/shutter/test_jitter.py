@@ -61,7 +61,7 @@ def test_a_global_shutter_and_a_radio_that_jumps_about(document) -> None:
     margin = found.margin("sync")
     assert margin.state == "fails"
     assert "of frames dark by half a stop" in margin.says
-    assert margin.value == pytest.approx(np.log2(by_hand.mean()), abs=0.05)
+    assert margin.figure == pytest.approx(np.log2(by_hand.mean()), abs=0.05)
     # The light that the exposure counts on is what comes on average, not that of the best frame.
     steady = evaluate(changed(document, {"trigger.links[0].jitter_s": 0.0}))
     lost = np.log2(by_hand.mean() / steady.shutter.captured_share)
