@@ -37,6 +37,12 @@ def pytest_addoption(parser: pytest.Parser) -> None:
         "--rigs", type=int, default=300, help="simulated rigs that are dialled in"
     )
     parser.addoption(
+        "--hunt",
+        type=int,
+        default=60,
+        help="random scenes whose verdicts are played out, in each of the hunts",
+    )
+    parser.addoption(
         "--slow-machine",
         action="store_true",
         help="browser tests: answers are held back by 50 to 1500 ms, and the browser's processor is throttled",

@@ -115,7 +115,7 @@ RICE: dict[str, Any] = {
             "name": "Right",
             "strobe": "Hot-shoe 60",
             "power": 1 / 64,
-            "distance_m": 0.7,
+            "distance_m": 0.65,
             "loss_stops": 0.0,
             "zoom_mm": 50.0,
         },

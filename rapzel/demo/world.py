@@ -39,7 +39,7 @@ PRICES = {
 METERED = ("Monobloc 600 quenched", "Hot-shoe 60")
 
 
-def _document(owner: Any, plan: dict[str, Any]) -> dict[str, Any]:
+def document_of(owner: Any, plan: dict[str, Any]) -> dict[str, Any]:
     """A scene document from a plan that names its camera and strobes from the kit."""
     plan = copy.deepcopy(plan)
     camera = Camera.objects.visible_to(owner).get(name=plan.pop("camera"))
@@ -164,7 +164,7 @@ def build(bench: bool = False) -> bool:
     for each in SCENES:
         plan = dict(each)
         tries, pins = plan.pop("takes", []), plan.pop("pins", [])
-        scene = services.add_scene(shoot, _document(owner, plan))
+        scene = services.add_scene(shoot, document_of(owner, plan))
         for name, values in pins:
             scene.snapshots.create(name=name, document=changed(scene.document, values))
         _log(scene, tries, monday + timedelta(hours=scene.position))

@@ -1,1 +1,1 @@
-"""A hunt for verdicts that an honest world refutes; run on call, see `tests.hunt.verdicts`."""
+"""Hunts for verdicts that an honest world refutes: `pytest tests/hunt --hunt 10000 -s`."""

@@ -17,7 +17,7 @@ from rapzel.core.evaluate import evaluate
 from rapzel.core.shared.errors import CoreError
 from tests.plans import LUNGE, MONOBLOC
 
-_WORLDS = 60
+WORLDS = 60
 NINE = 1.645
 # How far figures may be off, nine in ten [stops]: docs/science.md §5, §6.
 GUIDE = {"measured": 0.1, "claimed": 0.5, "estimated": 1.0}
@@ -96,7 +96,7 @@ def hunt(scenes: int, seed: int = 1) -> tuple[Counter[str], Counter[str]]:
         except CoreError:
             continue
         states = {one.name: one.state for one in facts.margins}
-        for _ in range(_WORLDS):
+        for _ in range(WORLDS):
             for name, held in holds_in(document, facts, rng).items():
                 worlds[f"{name} {states[name]}"] += 1
                 refuted[f"{name} {states[name]}"] += held == (states[name] == "fails")

@@ -14,13 +14,17 @@ import numpy as np
 from rapzel.core.document.evaluation import Evaluation
 from rapzel.core.document.scene import read_scene
 from rapzel.core.physics import Physics
-from tests.hunt.worlds import G, NINE, OTHER_DOUBT, STEADY_DOUBT
+from tests.hunt.paths import Array, path, usual_m_s
+from tests.hunt.worlds import NINE, OTHER_DOUBT, STEADY_DOUBT
 
-Array = np.ndarray
-ROOM, TRAVEL, RECYCLE = 0.3, 0.0, 0.2  # nine in ten: stops, share, share
-LONGEST_FLOOR_S = 0.3
-DARK_FRAMES, HALF, TENTH, THIRD = 0.05, 2**-0.5, 2**-0.1, 1 / 3
-TRIES, FRAMES = 2000, 400
+# How far they may be off, nine in ten: the room [stops], a recycle time [share].
+ROOM_STOPS, RECYCLE_SHARE = 0.3, 0.2
+# Of figures that nobody has measured, the most that they may be.
+LONGEST_FLOOR_S, MOST_JITTER_S = 0.3, 0.0005
+HALF_STOP, TENTH_STOP = 2**-0.5, 2**-0.1
+RIGHT_STOPS, ROOM_RIGHT_STOPS = 1 / 3, 0.5
+DARK_FRAMES = 0.05
+TRIES, FRAMES, FOREVER = 2000, 400, 400
 
 
 @dataclass
@@ -55,98 +59,70 @@ class Plan:
         return found[0] if found else None
 
 
-def usual_m_s(motion: dict[str, Any]) -> float:
-    """Speed at the wanted instant [m/s]."""
-    kind = motion["kind"]
-    if kind == "fall":
-        return math.sqrt(2 * G * motion["height_m"])
-    if kind == "leap":
-        return math.hypot(motion.get("horizontal_m_s", 0.0), G * motion.get("from_apex_s", 0.0))  # fmt: skip
-    if kind == "rotation":
-        return float(motion["radius_m"] * motion["rpm"] * math.tau / 60)
-    if motion.get("speed_m_s") is not None:
-        return float(motion["speed_m_s"])
-    return float(motion["distance_m"] / motion["interval_s"])
-
-
-def path(motion: dict[str, Any], wanted: float, time: Array, extra: Array) -> Array:
-    """(across, up, their speeds) of tries `extra` faster, counted from the usual place at the event: 4 x tries."""
-    kind, usual = motion["kind"], usual_m_s(motion)
-    none = 0 * time * extra
-    if kind == "fall":
-        since = time + math.sqrt(2 * motion["height_m"] / G) - wanted
-        begun = max(math.sqrt(2 * motion["height_m"] / G) - wanted, 0.0)
-        falling = np.maximum(since, 0.0)
-        rate = 1 + extra / usual
-        way = rate * G / 2 * (falling**2 - begun**2)
-        return np.array([none, -way, none, rate * G * falling])
-    if kind == "leap":
-        at = motion.get("from_apex_s", 0.0) - wanted
-        since, forward = time + at, motion.get("horizontal_m_s", 0.0) + extra
-        sunk = G / 2 * (since**2 - at**2)
-        return np.array([forward * time, none - sunk, forward + none, none - G * since])
-    if kind == "rotation":
-        radius = motion["radius_m"]
-        rate = motion["rpm"] * math.tau / 60 * (1 + extra / usual)
-        begin = math.radians(motion.get("phase_deg", 0.0))
-        turned = begin + rate * time
-        across, up = np.sin(turned) - math.sin(begin), math.cos(begin) - np.cos(turned)
-        fast = radius * rate
-        return np.array([radius * across, radius * up, fast * np.cos(turned), fast * np.sin(turned)])  # fmt: skip
-    return np.array([(usual + extra) * time, none, usual + extra + none, none])
-
-
 class World:
     """One way in which a plan may really be."""
 
     def __init__(self, plan: Plan, rng: np.random.Generator) -> None:
         self.plan, self.rng = plan, rng
-        document, facts = plan.document, plan.facts
-        motion = document["motion"]
+        self._draw_speed()
+        self._draw_light()
+        self._draw_ways()
+
+    def _draw_speed(self) -> None:
+        """How much faster all tries are than told [m/s], and how much one differs from the next."""
+        motion = self.plan.document["motion"]
         usual = usual_m_s(motion)
         sd = motion.get("speed_sd_m_s")
         if sd is None:
             remembered = motion["kind"] in ("steady", "leap")
-            off = usual * (STEADY_DOUBT if remembered else OTHER_DOUBT) / NINE
-            self.own = 0.1 * usual * rng.random()
+            doubt = STEADY_DOUBT if remembered else OTHER_DOUBT
+            off = usual * doubt / NINE
+            self.own = 0.1 * usual * self.rng.random()
         else:
             off = self.own = sd * math.sqrt(0.5)
-        self.faster = off * rng.standard_normal()
-        self.room = ROOM / NINE * rng.standard_normal()
-        self.brighter = [one.light_doubt_stops / NINE * rng.standard_normal() for one in plan.lit]  # fmt: skip
-        off = [math.log2(one.t01_range_s[1] / one.t01_s) / NINE for one in plan.lit]
-        self.longer = [2 ** (sd * rng.standard_normal()) for sd in off]
+        self.faster = off * self.rng.standard_normal()
+
+    def _draw_light(self) -> None:
+        """How much brighter room and lights are [stops], how many times longer pulses, how much later the chain [s]."""
+        facts, lit = self.plan.facts, self.plan.lit
+        self.room = ROOM_STOPS * self._nine_in_ten()
+        self.brighter = [one.light_doubt_stops * self._nine_in_ten() for one in lit]
+        doubts = [math.log2(one.t01_range_s[1] / one.t01_s) for one in lit]
+        self.longer = [2 ** (doubt * self._nine_in_ten()) for doubt in doubts]
         lags = math.hypot(0.0, *(one.doubt_s for one in facts.timing.lags))
-        self.later = lags / NINE * rng.standard_normal()
-        subject = document.get("subject", {})
-        widest = (
-            0.25 * subject.get("extent_m", 0.0) or 0.05 * facts.framing.field_width_m
-        )
-        share = rng.random()
-        self.ways = [
-            widest * share if subject.get(key) is None else subject[key]
-            for key in ("aside_sd_m", "above_sd_m")
-        ]
+        self.later = lags * self._nine_in_ten()
+
+    def _draw_ways(self) -> None:
+        """How far tries come to the side of the usual way and above it: spreads [m]; anything usual where not told."""
+        subject, field = self.plan.document.get("subject", {}), self.plan.facts.framing
+        most = 0.25 * subject.get("extent_m", 0.0) or 0.05 * field.field_width_m
+        untold = most * self.rng.random()
+        told = [subject.get(key) for key in ("aside_sd_m", "above_sd_m")]
+        self.ways = [untold if sd is None else sd for sd in told]
+
+    def _nine_in_ten(self) -> float:
+        """A draw that is within ±1 nine times in ten."""
+        return float(self.rng.standard_normal() / NINE)
 
     # --- light ---
 
     def flash_stops(self) -> float | None:
+        """The flash against correct, all lights of the moving part together."""
         if not self.plan.lit:
             return None
-        pairs = zip(self.plan.lit, self.brighter, strict=True)
-        return math.log2(
-            sum(2 ** (one.flash_offset_stops + more) for one, more in pairs)
-        )
+        whole = 0.0
+        for one, more in zip(self.plan.lit, self.brighter, strict=True):
+            whole += 2 ** (one.flash_offset_stops + more)
+        return math.log2(whole)
 
     def room_stops(self) -> float | None:
         level = self.plan.facts.ambient_offset_stops
         return None if level is None else level + self.room
 
     def light(self) -> bool:
-        parts = [
-            one for one in (self.flash_stops(), self.room_stops()) if one is not None
-        ]
-        return abs(math.log2(sum(2**one for one in parts))) <= THIRD
+        parts = [self.flash_stops(), self.room_stops()]
+        whole = sum(2**one for one in parts if one is not None)
+        return abs(math.log2(whole)) <= RIGHT_STOPS
 
     def ambient(self) -> bool:
         level, look = self.room_stops(), self.plan.document["look"]
@@ -154,24 +130,20 @@ class World:
             return True
         if look["room"] == "black":
             return level <= -self.plan.physics.scene.ambient.black_stops
-        return look.get("room_stops") is None or abs(level - look["room_stops"]) <= 0.5
+        wanted = look.get("room_stops")
+        return wanted is None or abs(level - wanted) <= ROOM_RIGHT_STOPS
 
     def ghost(self) -> bool:
         """Not asked of wanted trails and streaks."""
         level, flash = self.room_stops(), self.flash_stops()
-        criterion = (
-            self.plan.facts.framing.criterion_m / self.plan.facts.framing.pixel_pitch_m
-        )
-        if (
-            self.plan.one_window
-            or level is None
-            or self.plan.facts.ambient_smear_px <= criterion
-        ):
+        if self.plan.one_window or level is None:
             return True
-        return (
-            flash is not None
-            and flash - level >= self.plan.physics.scene.ambient.clear_stops
-        )
+        field = self.plan.facts.framing
+        criterion_px = field.criterion_m / field.pixel_pitch_m
+        if self.plan.facts.ambient_smear_px <= criterion_px:
+            return True
+        clear = self.plan.physics.scene.ambient.clear_stops
+        return flash is not None and flash - level >= clear
 
     # --- freeze ---
 
@@ -179,11 +151,10 @@ class World:
         """How long the light lasts that an eighth of the picture or more is drawn by."""
         if self.plan.one_window:
             return float(self.plan.document["exposure"]["shutter_s"])
+        drawn = zip(self.plan.lit, self.longer, self.brighter, strict=True)
         given = [
             (self._cut(one, longer), 2 ** (one.flash_offset_stops + more))
-            for one, longer, more in zip(
-                self.plan.lit, self.longer, self.brighter, strict=True
-            )
+            for one, longer, more in drawn
         ]
         whole = sum(light for _, light in given)
         together = 0.0
@@ -197,153 +168,182 @@ class World:
         """How long a light lasts whose pulse is so many times longer [s]: no longer than the shutter lets it."""
         if light.stopping_s < 0.99 * light.t01_s:
             return float(light.stopping_s)
-        return float(
-            min(light.t01_s * longer, self.plan.document["exposure"]["shutter_s"])
-        )
+        shutter = self.plan.document["exposure"]["shutter_s"]
+        return float(min(light.t01_s * longer, shutter))
 
     def freeze(self) -> bool:
-        motion, facts = self.plan.document["motion"], self.plan.facts
-        usual = usual_m_s(motion)
-        # Judged at mean + 1 sd of all tries where a spread is stated.
-        judged = usual + (motion.get("speed_sd_m_s") or 0.0)
-        real = judged if motion.get("speed_sd_m_s") else usual + self.faster + self.own
-        if not facts.freeze_limit_s:
+        """Judged at a standard deviation above the mean of all tries where a spread is told, else at the speed told."""
+        motion, limit = self.plan.document["motion"], self.plan.facts.freeze_limit_s
+        if not limit:
             return True
-        return self.lasting_s() * real / judged <= facts.freeze_limit_s
+        if motion.get("speed_sd_m_s"):
+            return self.lasting_s() <= limit
+        usual = usual_m_s(motion)
+        real = usual + self.faster + self.own
+        return self.lasting_s() * real / usual <= limit
 
     # --- timing ---
 
     def landing(self) -> float:
         """Share of the tries that land."""
-        plan, rng, facts = self.plan, self.rng, self.plan.facts
-        motion, moment, frame = (
-            plan.document["motion"],
-            plan.document["moment"],
-            facts.framing,
-        )
+        plan, facts = self.plan, self.plan.facts
+        motion, field = plan.document["motion"], facts.framing
         wanted = facts.timing.wanted_s or 0.0
-        time = facts.timing.flash_after_event_s + self.later + np.zeros(TRIES)
-        for lag in facts.timing.lags:
-            sd = lag.jitter_s or 0.0
-            even = rng.uniform(-1, 1, TRIES) * math.sqrt(3)
-            time += sd * (even if lag.uniform else rng.standard_normal(TRIES))
-        extra = self.faster + self.own * rng.standard_normal(TRIES)
+        time = self._instants()
+        extra = self.faster + self.own * self.rng.standard_normal(TRIES)
         none = np.zeros(1)
         there = path(motion, wanted, none + wanted, none)[:, 0]
         across, up, fast, rising = path(motion, wanted, time, extra)
-        across, up = across - there[0], up - there[1]
-        size = math.hypot(there[2], there[3]) or 1.0
-        upright = motion["kind"] == "fall"
-        aside, above = (sd * rng.standard_normal(TRIES) for sd in self.ways)
+        aside, above = (sd * self.rng.standard_normal(TRIES) for sd in self.ways)
         # A fall goes off its way to the left and right, and to and fro; all else up and down, and to and fro.
-        across, up, depth = (
-            (across + aside, up, above) if upright else (across, up + above, aside)
-        )
-        half = plan.document.get("subject", {}).get("extent_m", 0.0) / 2
-        wide = np.abs(across) + half * abs(there[2]) / size <= frame.field_width_m / 2
-        high = np.abs(up) + half * abs(there[3]) / size <= frame.field_height_m / 2
-        away = plan.physics.frame.distance_m - depth
-        far = math.inf if frame.depth_far_m is None else frame.depth_far_m
-        sharp = (away >= frame.depth_near_m) & (away <= far)
+        upright = motion["kind"] == "fall"
+        across = across - there[0] + (aside if upright else 0.0)
+        up = up - there[1] + (0.0 if upright else above)
+        depth = above if upright else aside
+        good = self._framed(across, up, depth, there)
         speed = np.hypot(fast, rising)
-        slow = speed * facts.magnification * self.lasting_s() <= frame.criterion_m
-        good = wide & high & sharp & slow
+        smear_m = speed * facts.magnification * self.lasting_s()
+        good &= smear_m <= field.criterion_m
+        moment = plan.document["moment"]
         if moment.get("lasts_s"):
             good &= np.abs(time - wanted) <= moment["lasts_s"] / 2
         if moment.get("place_m"):
             good &= np.sqrt(across**2 + up**2 + depth**2) <= moment["place_m"]
-        beams = [
-            one for one in plan.document["trigger"]["links"] if one["kind"] == "beam"
-        ]
-        if beams:
-            # Along the optical axis: missed by what passes over or under it, and beyond its ends.
-            gap, place = (aside, above) if upright else (above, aside)
-            thick, length = (
-                plan.document["subject"].get("thick_m"),
-                beams[0].get("length_m"),
-            )
-            good &= np.abs(gap) <= (math.inf if thick is None else thick / 2)
-            good &= np.abs(place) <= (math.inf if length is None else length / 2)
-        return float(np.mean(good)) * (1.0 if facts.timing.share_heard is None else facts.timing.share_heard)  # fmt: skip
+        # Along the optical axis a beam is missed by what passes over or under it, and beyond its ends.
+        gap, place = (aside, above) if upright else (above, aside)
+        good &= self._sensed(gap, place)
+        heard = facts.timing.share_heard
+        return float(np.mean(good)) * (1.0 if heard is None else heard)
+
+    def _instants(self) -> Array:
+        """When the light comes in each try, after the event [s]."""
+        timing, rng = self.plan.facts.timing, self.rng
+        time = np.full(TRIES, timing.flash_after_event_s + self.later)
+        for lag in timing.lags:
+            if lag.uniform:
+                draws = rng.uniform(-1, 1, TRIES) * math.sqrt(3)
+            else:
+                draws = rng.standard_normal(TRIES)
+            time += (lag.jitter_s or 0.0) * draws
+        return time
+
+    def _framed(self, across: Array, up: Array, depth: Array, there: Array) -> Array:
+        """Which tries have the whole subject in the picture, and sharp."""
+        field, physics = self.plan.facts.framing, self.plan.physics
+        half = self.plan.document.get("subject", {}).get("extent_m", 0.0) / 2
+        size = math.hypot(there[2], there[3]) or 1.0
+        wide = np.abs(across) + half * abs(there[2]) / size
+        high = np.abs(up) + half * abs(there[3]) / size
+        inside = (wide <= field.field_width_m / 2) & (high <= field.field_height_m / 2)
+        away = physics.frame.distance_m - depth
+        far = math.inf if field.depth_far_m is None else field.depth_far_m
+        return inside & (away >= field.depth_near_m) & (away <= far)
+
+    def _sensed(self, gap: Array, place: Array) -> Array:
+        """Which tries break a beam; all where there is none."""
+        links = self.plan.document["trigger"]["links"]
+        beam = next((one for one in links if one["kind"] == "beam"), None)
+        if beam is None:
+            return np.ones(TRIES, bool)
+        thick = self.plan.document["subject"].get("thick_m") or math.inf
+        length = beam.get("length_m") or math.inf
+        return (np.abs(gap) <= thick / 2) & (np.abs(place) <= length / 2)
 
     # --- sync ---
 
     def sync(self) -> bool:
         """Whether every row of nearly every frame sees the light; asked of pulses that meet an opening."""
-        physics, rng = self.plan.physics, self.rng
-        trigger, curves = physics.scene.trigger, physics.curves
-        travel = physics.travel_s
-        if travel is None:
-            travel = rng.random() * physics.scene.camera.sync_speed_s
-        travel_sd = physics.scene.camera.curtain_travel_sd_s or 0.0
-        travel = (
-            max(travel + travel_sd / NINE * rng.standard_normal(), 0.0)
-            if travel
-            else 0.0
-        )
-        jitter = trigger.contact_jitter_s
-        if jitter is None:
-            jitter = 0.0005 * rng.random()
-        late = trigger.contact_doubt_s / NINE * rng.standard_normal()
-        draws = rng.standard_normal(FRAMES)
-        if trigger.contact_even:
-            draws = rng.uniform(-1, 1, FRAMES) * math.sqrt(3)
-        # However much it jumps about, no light comes before its contact.
-        soonest = -max((trigger.contact_to_light_s or 0.0) + late, 0.0)
-        jumps = np.concatenate([[0.0], np.maximum(jitter * draws, soonest)])
+        curves, travel = self.plan.physics.curves, self._travel_s()
+        late = self.plan.physics.scene.trigger.contact_doubt_s * self._nine_in_ten()
+        # The first frame is one that does not jump.
+        jumps = np.concatenate([[0.0], self._jumps(late)])
         rows = np.linspace(0, 1, 21)[None, :] if travel else np.zeros((1, 1))
         opens = curves.opening.offset_s + rows * travel - late - jumps[:, None]
-        got, whole, usual, each = 0.0, 0.0, 0.0, np.ones(len(jumps))
-        for flash, longer in zip(curves.flashes, self.longer, strict=True):
-            own = self._between(flash, opens, longer)
-            # Curtains must leave every light its own: a weak one may be alone on a part of the subject.
-            each = np.minimum(each, np.min(own, axis=1))
-            got, whole = got + flash.weight * own, whole + flash.weight
-            usual += flash.weight * self._between(flash, opens[:1] + late, longer)
         if travel:
-            dark = np.mean(each[1:] < HALF)
-            return bool(each[0] >= TENTH - 1e-3 and dark <= DARK_FRAMES + 0.02)
+            return self._curtains_hold(opens)
+        return self._opening_holds(opens, late)
+
+    def _travel_s(self) -> float:
+        """The curtain's travel [s]; where nobody knows it, anything up to the sync speed."""
+        travel, camera = self.plan.physics.travel_s, self.plan.physics.scene.camera
+        if travel is None:
+            travel = self.rng.random() * camera.sync_speed_s
+        off = (camera.curtain_travel_sd_s or 0.0) * self._nine_in_ten()
+        return max(travel + off, 0.0) if travel else 0.0
+
+    def _jumps(self, late: float) -> Array:
+        """How much later than usual the light comes in each frame [s]: never before its contact."""
+        trigger = self.plan.physics.scene.trigger
+        jitter = trigger.contact_jitter_s
+        if jitter is None:
+            jitter = MOST_JITTER_S * self.rng.random()
+        draws = self.rng.standard_normal(FRAMES)
+        if trigger.contact_even:
+            draws = self.rng.uniform(-1, 1, FRAMES) * math.sqrt(3)
+        soonest = -max((trigger.contact_to_light_s or 0.0) + late, 0.0)
+        return np.maximum(jitter * draws, soonest)
+
+    def _curtains_hold(self, opens: Array) -> bool:
+        """Curtains must leave every light its own: a weak one may be alone on a part of the subject."""
+        each = np.ones(len(opens))
+        for flash, longer in self._flashes():
+            own = self._between(flash, opens, longer)
+            each = np.minimum(each, np.min(own, axis=1))
+        dark = np.mean(each[1:] < HALF_STOP)
+        # 400 frames tell a share to within two in a hundred.
+        return bool(each[0] >= TENTH_STOP - 1e-3 and dark <= DARK_FRAMES + 0.02)
+
+    def _opening_holds(self, opens: Array, late: float) -> bool:
+        """What opens at once must keep, in nearly every frame, what it could keep at its best."""
+        physics = self.plan.physics
+        got, whole, usual = np.zeros(len(opens)), 0.0, 0.0
+        for flash, longer in self._flashes():
+            whole += flash.weight
+            got += flash.weight * self._between(flash, opens, longer)[:, 0]
+            unmoved = self._between(flash, opens[:1] + late, longer)
+            usual += flash.weight * float(unmoved[0, 0])
         # Pulses that are longer than told are cut in all frames: that is the exposure's, and not the trigger's.
-        planned = float(curves.by_row.max())
-        best = (
-            float(np.min(usual))
-            / whole
-            * physics.best_possible_share
-            / max(planned, 1e-9)
-        )
-        dark = np.mean(got[1:] / whole < best * HALF)
+        planned = max(float(physics.curves.by_row.max()), 1e-9)
+        best = usual / whole * physics.best_possible_share / planned
+        dark = np.mean(got[1:] / whole < best * HALF_STOP)
         return bool(best > 1e-3 and dark <= DARK_FRAMES + 0.02)
+
+    def _flashes(self) -> list[tuple[Any, float]]:
+        return list(zip(self.plan.physics.curves.flashes, self.longer, strict=True))
 
     def _between(self, flash: Any, opens: Array, longer: float) -> Array:
         """Share of a light that comes while rows are open, its pulse so many times longer."""
         begin = (opens - flash.start_s) / longer
         end = begin + self.plan.physics.scene.exposure.shutter_s / longer
-        return flash.pulse.cumulative(end) - flash.pulse.cumulative(begin)
+        return np.asarray(flash.pulse.cumulative(end) - flash.pulse.cumulative(begin))
 
     # --- pace ---
 
     def pace(self) -> bool:
         """Whether the lights keep the rate that is asked, for the burst or for ever."""
-        exposure, rng = self.plan.document["exposure"], self.rng
-        asked, burst = exposure.get("frames_per_s"), exposure.get("burst") or 400
+        exposure = self.plan.document["exposure"]
+        asked, burst = exposure["frames_per_s"], exposure.get("burst") or FOREVER
+        # A rate is held as it is shown: nobody counts half a percent of a frame.
         if self.plan.physics.pace.frame_s > 1.005 / asked:
             return False
-        for light in self.plan.document["lights"]:
-            strobe = light["strobe"]
-            turns = light.get("count", 1) if light.get("in_turn") else 1
-            full = strobe["full_recycle_s"] * (
-                1 + RECYCLE / NINE * rng.standard_normal()
-            )
-            floor = strobe.get("recycle_floor_s")
-            floor = LONGEST_FLOOR_S * rng.random() if floor is None else floor
-            between = turns / asked
-            stored, taken = 1.0, light["power"]
-            for _ in range(math.ceil(burst / turns)):
-                # A tenth of a stop short is not seen.
-                if stored < taken * 2**-0.1:
-                    return False
-                stored -= min(taken, stored)
-                if between < floor:
-                    return False
-                stored = min(stored + (between - floor) / full, 1.0)
+        lights = self.plan.document["lights"]
+        return all(self._keeps_up(light, asked, burst) for light in lights)
+
+    def _keeps_up(self, light: dict[str, Any], asked: float, burst: int) -> bool:
+        """Pop by pop: what the reservoir holds, what is taken, what comes back in between."""
+        strobe = light["strobe"]
+        turns = light.get("count", 1) if light.get("in_turn") else 1
+        off = RECYCLE_SHARE * self._nine_in_ten()
+        full = strobe["full_recycle_s"] * (1 + off)
+        floor = strobe.get("recycle_floor_s")
+        if floor is None:
+            floor = LONGEST_FLOOR_S * self.rng.random()
+        between = turns / asked
+        stored = 1.0
+        for _ in range(math.ceil(burst / turns)):
+            # A tenth of a stop short is not seen.
+            if stored < light["power"] * TENTH_STOP or between < floor:
+                return False
+            stored -= min(light["power"], stored)
+            stored = min(stored + (between - floor) / full, 1.0)
         return True

@@ -119,8 +119,8 @@ def fastest_safe_s(
 
     t_s ≥ the time at which 93.3 % of the last light is out, counted from the first row's opening; an opening that can
     be placed needs only the light's own length. Where the light jumps about, nineteen frames in twenty must also have
-    all but half a stop. longer_stops: with every pulse so many times its doubt longer, negative: shorter. None where no pulse must meet an
-    opening. Source: row model.
+    all but half a stop. longer_stops: with every pulse so many times its doubt longer, negative: shorter. None where no
+    pulse must meet an opening. Source: row model.
     """
     if not curves.flashes or not method.pulsed or method.by_hand:
         return None

@@ -1,6 +1,7 @@
 """The margin of sync: does every row see the light, frame after frame (science §7)."""
 
 import math
+from typing import Any
 
 import numpy as np
 
@@ -186,7 +187,7 @@ def _at_once(physics: Physics) -> Margin:
     ]
     state, says = _opened_at_once(physics, captured, best, dark)
     # What is lost is told, but it is no distance from the line: nearly every frame has to keep as much.
-    shown = {"figure": -lost, "figure_unit": "stops"}
+    shown: dict[str, Any] = {"figure": -lost, "figure_unit": "stops"}
     return margin("sync", None, "stops", state, says, working, **shown)
 
 
