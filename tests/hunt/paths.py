@@ -5,8 +5,7 @@ from typing import Any
 
 import numpy as np
 
-from tests.hunt.worlds import G
-
+G = 9.80665
 Array = np.ndarray
 
 

@@ -10,11 +10,12 @@ from typing import Any
 
 import numpy as np
 
+from tests.hunt.paths import G, usual_m_s
+
 NINE = 1.645
 LAG = {"measured": 0.02, "claimed": 0.15, "estimated": 0.3, None: 0.15}
 FINGER = {"reacts": (0.20, 0.03, 0.04), "anticipates": (0.0, 0.04, 0.03)}
 STEADY_DOUBT, OTHER_DOUBT = 0.2, 0.05
-G = 9.80665
 
 
 @dataclass
@@ -89,14 +90,7 @@ def world_of(
     )
 
 
-def usual_m_s(motion: dict[str, Any]) -> float:
-    """Speed at the wanted instant [m/s]."""
-    if motion["kind"] == "fall":
-        return math.sqrt(2 * G * motion["height_m"])
-    return float(motion["speed_m_s"])
-
-
-def landing(document: dict[str, Any], facts: Any, world: World, tries: int = 400) -> float:  # fmt: skip
+def landing(document: dict[str, Any], facts: Any, world: World, tries: int = 4000) -> float:  # fmt: skip
     """Share of the tries of a world that land: in frame, in focus, slow enough, in the moment."""
     rng, motion, moment = world.rng, document["motion"], document["moment"]
     total, jitters, _ = lag_of(document)
