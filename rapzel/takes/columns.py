@@ -11,7 +11,7 @@ from typing import Any
 from django.db import models
 from django.db.models import F, Func, Value
 
-from rapzel.core.document.evidence import PARTS, Question
+from rapzel.core.document.evidence import BEHIND_SECOND_CURTAIN, PARTS, Question
 from rapzel.core.document.places import Document
 
 
@@ -26,13 +26,19 @@ def _of_document(sql: str, output: models.Field[Any, Any]) -> Func:
 
 def _told_apart_by(question: Question, document: str) -> str:
     """SQL of a short text that is the same where the parts are that a try must share to be evidence."""
-    parts = []
-    for path in PARTS[question]:
-        keys = ", ".join(f"'{key}'" for key in path.split("."))
-        # What is missing and what is null are alike to a reader of the plan, in a part as well: older plans lack keys.
-        part = f"jsonb_strip_nulls({document}#>ARRAY[{keys}])"
-        parts.append(f"COALESCE(({part})::text, 'null')")
+    parts = [_part(path, document) for path in PARTS[question]]
+    second = f"{document}#>>ARRAY['exposure', 'flash_at'] = 'second'"
+    for path in BEHIND_SECOND_CURTAIN:
+        parts.append(f"CASE WHEN {second} THEN {_part(path, document)} ELSE '' END")
     return f"md5({' || chr(10) || '.join(parts)})"
+
+
+def _part(path: str, document: str) -> str:
+    """SQL of the text of one part of a plan."""
+    keys = ", ".join(f"'{key}'" for key in path.split("."))
+    # What is missing and what is null are alike to a reader of the plan, in a part as well: older plans lack keys.
+    part = f"jsonb_strip_nulls({document}#>ARRAY[{keys}])"
+    return f"COALESCE(({part})::text, 'null')"
 
 
 def evidence_of_document(question: Question) -> Func:

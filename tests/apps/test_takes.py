@@ -183,6 +183,16 @@ def test_a_take_teaches_of_the_plan_that_it_shares(
     assert [take.of_this_frame for take in found] == [of_landing] * of_lateness
 
 
+@pytest.mark.parametrize(("flash_at", "teaches"), [(None, True), ("second", False)])
+def test_a_take_with_another_exposure_teaches_only_by_the_first_curtain(
+    scene, flash_at, teaches
+) -> None:
+    now = changed(scene.document, {"exposure.flash_at": flash_at})
+    longer = changed(now, {"exposure.shutter_s": 0.02})
+    Take.objects.create(scene=scene, number=1, outcome="late", document=longer)
+    assert bool(learning._of_today(scene, now)) == teaches
+
+
 def test_takes_of_another_body_do_not_teach_todays_delay(scene) -> None:
     """They moved the needed delay by 30 ms, and the page still said that the light was late."""
     slow = changed(scene.document, {"camera.lag_s": 0.055, "moment.lasts_s": 0.01})

@@ -33,6 +33,11 @@ PARTS: dict[Question, tuple[str, ...]] = {
     "landing": (*_LATENESS, *_FRAME),
 }
 
+# The second curtain's flash waits for the end of the exposure: what says when that is moves the light.
+BEHIND_SECOND_CURTAIN = (
+    "exposure.shutter_s", "camera.curtain_travel_s", "camera.sync_speed_s",
+)  # fmt: skip
+
 # What may change between two tries of a dial-in: it moves no light and changes no picture.
 OF_NO_TRY = (
     "name", "pinned", "plan", "hazards", "rehearsal", "drops.observations", "drops.frame_above_m", "look",
@@ -41,7 +46,10 @@ OF_NO_TRY = (
 
 def evidence(of: Question, plan: Mapping[str, Any]) -> tuple[Any, ...]:
     """What a plan has in those parts, None where it lacks one."""
-    return tuple(_stated(places.get(plan, path)) for path in PARTS[of])
+    parts = PARTS[of]
+    if places.get(plan, "exposure.flash_at") == "second":
+        parts = (*parts, *BEHIND_SECOND_CURTAIN)
+    return tuple(_stated(places.get(plan, path)) for path in parts)
 
 
 def _stated(value: Any) -> Any:

@@ -200,32 +200,62 @@ def _too_late(result: Timing) -> bool:
 
 
 def why_not(result: Timing) -> str:
-    """What most tries fail by, in words."""
+    """What most tries fail by, in words, and what to do about it where that is known."""
     shares = result.shares
     assert shares is not None, "asked of judged tries only"
-    late = (result.flash_after_event_s or 0.0) - (result.wanted_delay_s or 0.0)
-    # A mean that is off by less than a fifth of the spread explains nothing.
-    off = abs(late) > _OFF_SD * (result.jitter_s or 0.0)
-    if off:
-        when = f"{format_time(abs(late))} {'late' if late > 0 else 'early'}"
-    else:
-        when = "by its spread"
+    noticed, heard, slow, moment = (
+        1.0 if share is None else share
+        for share in (
+            shares.noticed,
+            shares.heard,
+            shares.slow_enough,
+            shares.in_moment,
+        )
+    )
     reasons = [
-        (1.0 if shares.noticed is None else shares.noticed, "miss the beam"),
-        (1.0 if shares.heard is None else shares.heard, "fired by another sound"),
-        (shares.in_frame, f"out of frame, {when}"),
-        (shares.in_focus, f"out of focus, {when}"),
-        (
-            1.0 if shares.slow_enough is None else shares.slow_enough,
-            "too fast for the light",
-        ),
-        (
-            1.0 if shares.in_moment is None else shares.in_moment,
-            f"outside the moment, {when}",
-        ),
+        (noticed, "miss the beam"),
+        (heard, "fired by another sound"),
+        (shares.in_frame, f"out of frame{_off(result) or _spread_of_places(result)}"),
+        (shares.in_focus, f"out of focus{_off(result) or _SPREAD_OF_DEPTHS}"),
+        (slow, "too fast for the light"),
+        (moment, f"outside the moment{_off(result) or _spread_in_moment(result)}"),
     ]
     # The one that most tries fail by is the one that is worth mending first.
     lowest, words = min(reasons, key=lambda reason: reason[0])
     if lowest < 0.995:
         return f"{format_percent(1 - lowest)} {words}"
     return "hardly ever all at once"
+
+
+def _off(result: Timing) -> str:
+    """By how much the usual try is early or late; empty where tries fail by their spread."""
+    late = (result.flash_after_event_s or 0.0) - (result.wanted_delay_s or 0.0)
+    # A mean that is off by less than a fifth of the spread explains nothing.
+    if abs(late) <= _OFF_SD * (result.jitter_s or 0.0):
+        return ""
+    return f", {format_time(abs(late))} {'late' if late > 0 else 'early'}"
+
+
+_SPREAD_OF_DEPTHS = ": its ways differ by more than the depth of field"
+
+
+def _spread_of_places(result: Timing) -> str:
+    if not result.position_sd_m:
+        return ""
+    return f": places differ by {format_length(result.position_sd_m)}"
+
+
+def _spread_in_moment(result: Timing) -> str:
+    """How much tries differ in time and place; of a finger, what would be steadier."""
+    shares, jitter_s, places_m = result.shares, result.jitter_s, result.position_sd_m
+    if shares is None or shares.in_moment is None or not jitter_s or not places_m:
+        return ""
+    widest = max(result.delays, key=lambda one: one.jitter_s or 0.0)
+    if widest.kind != "finger":
+        return (
+            f": tries differ by {format_time(jitter_s)} and {format_length(places_m)}"
+        )
+    # A drilled finger is about half as wide as a common one (memory), and so twice as often right at best.
+    if shares.in_moment < ASKED_SHARE / 2:
+        return ": let a sensor fire, no finger is so steady"
+    return ": drill the finger, or let a sensor fire"

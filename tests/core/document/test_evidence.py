@@ -119,6 +119,18 @@ def test_a_part_that_is_listed_counts() -> None:
     assert not is_evidence("landing", frame, complete)
 
 
+def test_a_longer_exposure_moves_the_light_of_the_second_curtain_alone() -> None:
+    first = read_possible_scene(plans.LUNGE).to_document()
+    second = places.changed(first, {"exposure.flash_at": "second"})
+    longer = {"exposure.shutter_s": 0.02}
+    for plan, moved in ((first, False), (second, True)):
+        after = places.changed(plan, longer)
+        before_s = physics_of(plan).timing.flash_after_event_s
+        after_s = physics_of(after).timing.flash_after_event_s
+        assert (after_s != before_s) == moved
+        assert is_evidence("lateness", plan, after) != moved
+
+
 def test_every_part_is_a_place_of_a_scene() -> None:
     complete = read_possible_scene(plans.LUNGE).to_document()
     nothing = object()

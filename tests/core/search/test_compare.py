@@ -288,3 +288,31 @@ def test_what_is_left_is_said_as_it_is_and_without_a_plus() -> None:
             assert "+" not in column.binds
             told.add(column.binding)
     assert "freeze" in told
+
+
+@pytest.mark.parametrize("first", ["constant colour", "speed"])
+def test_methods_take_the_mode_of_a_strobe_that_is_short_enough(first: str) -> None:
+    """Whichever mode its table names first, and although the scene's own light stands in the slow one."""
+    slow = [{"power": 1.0, "t01_s": 0.004}, {"power": 1 / 256, "t01_s": 0.002}]
+    quick = [{"power": 1.0, "t01_s": 0.004}, {"power": 1 / 256, "t01_s": 0.00005}]
+    modes = [
+        {"name": "constant colour", "durations": slow},
+        {"name": "speed", "durations": quick},
+    ]
+    modes.sort(key=lambda mode: mode["name"] != first)
+    two = {**MONOBLOC, "durations": [], "modes": modes, "hss": False}
+    scene = scene_of(
+        **HALL,
+        **{
+            "motion.speed_m_s": 8.0,
+            "lights[0].strobe": two,
+            "lights[0].mode": "constant colour",
+        },
+    )
+    assert evaluate(scene).margin("freeze").state == "fails"
+    comparison = compare(scene, kit(two), read_limits(LIMITS))
+    pulse = next(one for one in comparison.columns if one.method.key == "pulse")
+    assert pulse.works
+    assert pulse.hit is not None
+    assert [light.mode for light in pulse.hit.scene.lights] == ["speed"]
+    assert evaluate(pulse.hit.document).margin("freeze").passes
