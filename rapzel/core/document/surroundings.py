@@ -71,6 +71,11 @@ class Ambient(Part):
             raise ValueError("trail_stops must not be above clear_stops")
         return self
 
+    @property
+    def unsteady(self) -> Flicker | None:
+        """How its light flickers; the sky does not, whatever was said of the lamps of another room."""
+        return None if self.sky is not None else self.flicker
+
 
 class Backdrop(Part):
     """What stands behind the subject and catches the lights' spill. Null is not known."""

@@ -72,7 +72,7 @@ def with_lamps_stops(room_stops: float, room_ev: float | None, lux: float) -> fl
 def may_flicker(scene: Scene) -> bool:
     """Whether the room has light that may come from lamps, and nobody has said whether it flickers."""
     ambient = scene.ambient
-    if ambient.flicker is not None:
+    if ambient.unsteady is not None:
         return False
     if scene.lamps:
         return True

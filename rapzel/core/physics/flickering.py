@@ -74,7 +74,7 @@ def flickering_of(
 
     travel_s: of the curtains or the readout; None is not known.
     """
-    flicker = scene.ambient.flicker
+    flicker = scene.ambient.unsteady
     if flicker is None:
         return None
     least, most = extremes(flicker, scene.exposure.shutter_s)
@@ -92,7 +92,7 @@ def flickering_of(
 
 def steady_at(scene: Scene, shutter_s: float) -> bool:
     """Whether a flicker does not show at a shutter: of a black room none does."""
-    return scene.look.room == "black" or even_at(scene.ambient.flicker, shutter_s)
+    return scene.look.room == "black" or even_at(scene.ambient.unsteady, shutter_s)
 
 
 def even_at(flicker: Flicker | None, shutter_s: float) -> bool:

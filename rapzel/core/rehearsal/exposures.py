@@ -153,7 +153,7 @@ def room_light(physics: Physics, rows: Array) -> Continuous | None:
 
 def _pulsating(physics: Physics, rows: Array) -> Array:
     """What each row gets of a room that flickers, against its mean; all the same where it is steady or not known."""
-    found, flicker = physics.flickering, physics.scene.ambient.flicker
+    found, flicker = physics.flickering, physics.scene.ambient.unsteady
     if found is None or flicker is None or not found.known:
         return np.ones(rows.shape)
     opening = physics.curves.opening

@@ -247,7 +247,7 @@ def way_of(scene: Scene, key: str, limits: Limits) -> Way:
 
 def no_shutter(way: Way) -> str:
     """Why a way has no shutter within the limits, where it has none."""
-    flicker = way.base.ambient.flicker
+    flicker = way.base.ambient.unsteady
     if flicker is None or way.base.look.room == "black":
         return "no shutter within these limits"
     if flicker.frequency_hz is None or flicker.depth is None:

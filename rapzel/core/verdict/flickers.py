@@ -29,7 +29,7 @@ _MAINS = (Pulsation(100.0, 1.0), Pulsation(120.0, 1.0))
 
 def flickers(physics: Physics) -> bool:
     """Whether there is something to judge: light in the room, and somebody has said that it flickers."""
-    found = physics.scene.ambient.flicker
+    found = physics.scene.ambient.unsteady
     return physics.ev100[0] is not None and found is not None and found.depth != 0
 
 
@@ -91,7 +91,7 @@ def even_marks(scene: Scene) -> tuple[float | None, float | None]:
     even = [
         mark
         for mark in SHUTTERS_S
-        if flickering.even_at(scene.ambient.flicker, mark)
+        if flickering.even_at(scene.ambient.unsteady, mark)
         and abs(mark / now - 1) > 0.01
     ]
     faster = max((mark for mark in even if mark < now), default=None)

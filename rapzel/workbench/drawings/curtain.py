@@ -97,7 +97,7 @@ def _room_pulses(
     svg: Svg, physics: Physics, x: Scale, drawn: tuple[float, float]
 ) -> None:
     """The room's light as it pulsates, brighter and darker behind the rows; nothing where it is steady or not known."""
-    found, flicker = physics.flickering, physics.scene.ambient.flicker
+    found, flicker = physics.flickering, physics.scene.ambient.unsteady
     if found is None or flicker is None or not found.known:
         return
     (pulsation,) = flickering.pulsations(flicker)

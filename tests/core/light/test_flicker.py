@@ -15,6 +15,7 @@ from rapzel.core.rehearsal.exposures import room_light
 from rapzel.core.search.find import Kit, Search
 from rapzel.core.search.limits import read_limits
 from rapzel.core.verdict.flickers import even_marks, for_flicker
+from tests.core.test_daylight import YARD
 from tests.plans import LUNGE
 
 HALL: dict[str, Any] = {
@@ -142,6 +143,15 @@ def test_nobody_saying_anything_is_a_warning_and_daylight_is_not() -> None:
         found = evaluate(calm)
         assert not any("flickers" in one for one in found.warnings)
         assert "flicker" not in [margin.name for margin in found.margins]
+
+
+def test_the_sky_does_not_flicker_whatever_was_said_of_another_room() -> None:
+    under_it = {"ambient.sky": YARD, "ambient.ev100": None}
+    found = evaluate(hall({"depth": 1.0}, **under_it))
+    assert "flicker" not in [margin.name for margin in found.margins]
+    lamp = {"name": "Lamp", "lux_1m": 500.0, "distance_m": 2.0}
+    beside_lamps = evaluate(hall({"depth": 1.0}, **under_it, lamps=[lamp]))
+    assert any("flickers" in one for one in beside_lamps.warnings)
 
 
 def test_beside_a_flash_only_a_room_that_is_seen_counts() -> None:
