@@ -218,7 +218,7 @@ def why_not(result: Timing) -> str:
         (shares.in_frame, f"out of frame{_off(result) or _spread_of_places(result)}"),
         (shares.in_focus, f"out of focus{_off(result) or _SPREAD_OF_DEPTHS}"),
         (slow, "too fast for the light"),
-        (moment, f"outside the moment{_off(result) or _spread_in_moment(result)}"),
+        (moment, f"miss the moment{_off(result) or _spread_in_moment(result)}"),
     ]
     # The one that most tries fail by is the one that is worth mending first.
     lowest, words = min(reasons, key=lambda reason: reason[0])
@@ -257,5 +257,5 @@ def _spread_in_moment(result: Timing) -> str:
         )
     # A drilled finger is about half as wide as a common one (memory), and so twice as often right at best.
     if shares.in_moment < ASKED_SHARE / 2:
-        return ": let a sensor fire, no finger is so steady"
-    return ": drill the finger, or let a sensor fire"
+        return ": use a sensor"
+    return ": drill the finger"

@@ -24,9 +24,10 @@ def _lags(svg: Svg, physics: Physics, x: Scale) -> float:
         left, right = x(begun), x(begun + (lag_s or 0.0))
         if lag_s is not None:
             svg.rect("time", left, y, max(right - left, 2), 12, fill_opacity="0.7")
-        text = f"{name} {format_known_time(lag_s)}" + (
-            "" if jitter_s == 0.0 else f" ± {format_known_time(jitter_s)}"
-        )
+        lag = "not known"
+        if lag_s is not None:
+            lag = units.format_time_within(lag_s, jitter_s)
+        text = f"{name} {lag}"
         _beside(svg, text, left, right, y)
         begun += lag_s or 0.0
         y += _LANE
@@ -134,12 +135,12 @@ def _summary(physics: Physics) -> str:
     timing = physics.timing
     if timing.flash_after_event_s is None:
         return f"When the light comes is not known: {', '.join(timing.unknown)}."
-    when, jitter = (
-        format_known_time(timing.flash_after_event_s),
-        format_known_time(timing.jitter_s),
-    )
-    text = f"The light comes {when} ± {jitter} after the event"
-    text += f"; the subject is {units.format_length(timing.travel_m or 0.0)} further by then."
+    when = units.format_time_within(timing.flash_after_event_s, timing.jitter_s)
+    text = f"The light comes {when} after the event"
+    way_m = units.to_the_place_of(timing.position_sd_m or 0.0, timing.travel_m or 0.0)
+    if way_m:
+        text += f"; the subject is {units.format_length(way_m)} further by then"
+    text += "."
     if timing.too_late_s > 0:
         return f"{text} That is {units.format_time(timing.too_late_s)} too late."
     if timing.needed_delay_s is not None:

@@ -301,12 +301,11 @@ def _when(physics: Physics) -> str:
     timing = physics.timing
     if timing.flash_after_event_s is None:
         return f"not known: {', '.join(timing.unknown)}"
-    if timing.jitter_s is None:
-        jitter = "not known"
-    else:
-        jitter = units.format_time(timing.jitter_s)
-    way = units.format_length(timing.travel_m or 0.0)
-    return f"light {units.format_time(timing.flash_after_event_s)} ± {jitter}, {way} on"
+    when = units.format_time_within(timing.flash_after_event_s, timing.jitter_s)
+    way_m = units.to_the_place_of(timing.position_sd_m or 0.0, timing.travel_m or 0.0)
+    if not way_m:
+        return f"light {when} after the event"
+    return f"light {when}, {units.format_length(way_m)} on"
 
 
 def draw_ribbon(physics: Physics, narrow: bool = False) -> Drawing:

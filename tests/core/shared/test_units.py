@@ -174,6 +174,23 @@ def test_other_formats() -> None:
     assert units.format_percent(0.618) == "62 %"
 
 
+@pytest.mark.parametrize(
+    ("value", "doubt", "shown"),
+    [
+        (0.2653, 0.0301, "265 ± 30 ms"),
+        (0.2653, 0.000123, "265.3 ± 0.12 ms"),
+        (0.0, 0.04, "0 ± 40 ms"),
+        (0.00004, 0.04, "0 ± 40 ms"),
+        (1.2, 0.0304, "1.2 ± 0.03 s"),
+        (-0.0123, 0.0045, "−12.3 ± 4.5 ms"),
+        (0.0004, 0.0, "400 µs"),
+        (0.0004, None, "400 µs ± not known"),
+    ],
+)
+def test_a_time_has_no_more_digits_than_its_doubt(value, doubt, shown) -> None:
+    assert units.format_time_within(value, doubt) == shown
+
+
 @given(st.floats(1e-6, 1000))
 def test_a_time_shown_and_read_again_is_the_same_to_three_digits(
     seconds: float,

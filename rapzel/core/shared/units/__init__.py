@@ -40,6 +40,8 @@ from rapzel.core.shared.units.writing import (
     format_speed,
     format_stops,
     format_time,
+    format_time_within,
+    to_the_place_of,
 )
 
 __all__ = [
@@ -63,6 +65,7 @@ __all__ = [
     "format_speed",
     "format_stops",
     "format_time",
+    "format_time_within",
     "next_mark",
     "parse_angle",
     "parse_clock",
@@ -78,4 +81,5 @@ __all__ = [
     "parse_stops",
     "parse_temperature",
     "third_of_a_stop",
+    "to_the_place_of",
 ]

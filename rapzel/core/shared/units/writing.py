@@ -4,6 +4,9 @@ import functools
 import math
 
 MINUS = "\u2212"
+# Up to ten minutes seconds are said as such: “90 s” is a timer's figure.
+_TIMES = ((1e-3, 1e6, "µs"), (1.0, 1e3, "ms"), (600.0, 1.0, "s"))
+_LONG_TIMES = (1 / 60, "min")
 _PREFIXES = ((1.0, ""), (1e-3, "m"), (1e-6, "µ"))
 
 
@@ -27,13 +30,16 @@ def format_time(value_s: float, digits: int = 3) -> str:
     if value_s == 0:
         return "0 s"
     # From 1 ms on in milliseconds, from 1 s in seconds: the steps of a unit's display.
-    for below, factor, unit in ((1e-3, 1e6, "µs"), (1.0, 1e3, "ms")):
+    factor, unit = _unit_of_time(value_s)
+    return f"{_number(value_s * factor, digits)} {unit}"
+
+
+def _unit_of_time(value_s: float) -> tuple[float, str]:
+    """By how much a time is multiplied in the unit that suits it, and the unit."""
+    for below, factor, unit in _TIMES:
         if abs(value_s) < below:
-            return f"{_number(value_s * factor, digits)} {unit}"
-    # Up to ten minutes seconds are said as such: “90 s” is a timer's figure.
-    if abs(value_s) < 600:
-        return f"{_number(value_s, digits)} s"
-    return f"{_number(value_s / 60, digits)} min"
+            return factor, unit
+    return _LONG_TIMES
 
 
 def format_known_time(value_s: float | None) -> str:
@@ -41,6 +47,26 @@ def format_known_time(value_s: float | None) -> str:
     if value_s is None:
         return "not known"
     return format_time(value_s)
+
+
+def to_the_place_of(doubt: float, value: float) -> float:
+    """265.3 with a doubt of 30.1 -> 265.0: no digit beyond the second one of the doubt."""
+    if not doubt or not math.isfinite(doubt):
+        return value
+    return round(value, 1 - math.floor(math.log10(abs(doubt)))) + 0.0
+
+
+def format_time_within(value_s: float, doubt_s: float | None) -> str:
+    """0.2653, 0.0301 -> '265 ± 30 ms': a time and how far it may be off [s], in one unit and to the same place."""
+    if doubt_s is None:
+        return f"{format_time(value_s)} ± not known"
+    if doubt_s == 0:
+        return format_time(value_s)
+    doubt_s = _rounded(doubt_s)
+    shown_s = to_the_place_of(doubt_s, value_s)
+    largest = max(abs(shown_s), doubt_s)
+    factor, unit = _unit_of_time(largest)
+    return f"{_number(shown_s * factor, 6)} ± {_number(doubt_s * factor)} {unit}"
 
 
 def format_set_time(value_s: float) -> str:
