@@ -163,6 +163,8 @@ class Trajectory:
 
     def way_m(self, begin_s: float, end_s: float) -> float:
         """Length of the way between two instants [m], the usual speed taken."""
+        if not self.motion.bent:
+            return self.wanted_speed_m_s * (end_s - begin_s)
         return path_length(self.speed_m_s, begin_s, end_s)
 
 

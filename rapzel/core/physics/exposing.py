@@ -3,6 +3,7 @@
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -105,7 +106,14 @@ def curves_of(
         else:
             offset = given
         opening = Opening(travel_s, scene.exposure.shutter_s, offset)
-    return RowCurves(opening, tuple(flashes), between=method.leads)
+    return _kept(RowCurves(opening, tuple(flashes), between=method.leads))
+
+
+# a change of trigger, moment or motion leaves every row's light as it was
+@lru_cache(maxsize=64)
+def _kept(curves: RowCurves) -> RowCurves:
+    """The first of all equal curves, whose shares are worked out already."""
+    return curves
 
 
 def fastest_safe_s(
@@ -155,7 +163,8 @@ class Recorded:
         return curve.lasting(self.shares, self.times_s)
 
 
-def recorded(method: Method, curves: RowCurves, lights: Sequence[Lit]) -> Recorded:
+@lru_cache(maxsize=64)
+def recorded(method: Method, curves: RowCurves) -> Recorded:
     """Shares of the exposure after the shutter, summing to 1, and how long each light lasts as it is recorded."""
     given = [
         flash.weight * float(share)
@@ -167,7 +176,7 @@ def recorded(method: Method, curves: RowCurves, lights: Sequence[Lit]) -> Record
     shares = tuple(one / total if total else 0.0 for one in given)
     if not method.room_apart:
         # Without a pulse every light lasts as long as the shutter is open.
-        return Recorded(shares, (curves.opening.shutter_s,) * len(lights))
+        return Recorded(shares, (curves.opening.shutter_s,) * len(curves.flashes))
     times = (
         curve.recorded_s(curves.opening, flash, curves.best_place)
         for flash in curves.flashes

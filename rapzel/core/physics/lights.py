@@ -9,6 +9,7 @@ from rapzel.core.light import guide
 from rapzel.core.methods import Method
 from rapzel.core.pulse import KnownPulse, Plateau, Pulse, pulse_at
 from rapzel.core.shared import constants
+from rapzel.core.shared.once import once
 from rapzel.core.shared.working import Provenance, Step, step
 
 
@@ -42,7 +43,7 @@ class Lit:
         """How its duration is known."""
         return self.known.provenance
 
-    @property
+    @once
     def light_doubt_stops(self) -> float:
         """How far its amount of light may be off [stops]: the guide number's doubt, and that of an unmeasured dial."""
         # At full power the guide number itself is what is known; below it, only a table with

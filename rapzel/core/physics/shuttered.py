@@ -78,7 +78,7 @@ class Shuttered:
 
     @once
     def recorded(self) -> Recorded:
-        return exposing.recorded(self.method, self.curves, self.on_part)
+        return exposing.recorded(self.method, self.curves)
 
     def share(self, lit: Lit) -> float:
         """The light's share of the flash exposure on the moving part as it is recorded [0 … 1]."""

@@ -6,6 +6,7 @@ Everything that is said about exposure, shares, smear, trails and the picture is
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -45,6 +46,15 @@ def row_shares(opening: Opening, flashes: Sequence[Flash], rows: Array) -> Array
     return np.array([flash.between(opens, closes) for flash in flashes]).reshape(
         len(flashes), np.size(rows)
     )
+
+
+# most changes of a scene change one of its lights, or none
+@lru_cache(maxsize=256)
+def _at_middles(opening: Opening, flash: Flash) -> Array:
+    """Share of a light that each of `MIDDLES` records [0 … 1]; not to be written to."""
+    shares = flash.between(opening.opens(MIDDLES), opening.closes(MIDDLES))
+    shares.flags.writeable = False
+    return shares
 
 
 def in_segments(opening: Opening, flash: Flash, rows: Array, edges_s: Array) -> Array:
@@ -146,7 +156,9 @@ class RowCurves:
     @once
     def by_light(self) -> Array:
         """Share of each light that each row records: lights × rows (at `MIDDLES`)."""
-        return row_shares(self.opening, self.flashes, MIDDLES)
+        if not self.flashes:
+            return row_shares(self.opening, self.flashes, MIDDLES)
+        return np.array([_at_middles(self.opening, flash) for flash in self.flashes])
 
     @once
     def total_weight(self) -> float:
