@@ -115,6 +115,10 @@ def _looked_at(document: dict[str, Any], rng: np.random.Generator) -> None:
 def _set(document: dict[str, Any], rng: np.random.Generator) -> None:
     """Another shutter where a pulse meets it, and a rate that is asked for or none."""
     exposure, camera = document["exposure"], document["camera"]
+    if exposure["method"] == "pulse" and rng.random() < 0.2:
+        exposure["method"] = str(rng.choice(["hss", "ambient"]))
+        camera["shutter"] = "focal_plane"
+        exposure["shutter_s"] = float(1 / rng.choice([500, 1000, 2000, 4000]))
     if exposure["method"] == "pulse":
         kinds = ["focal_plane", "focal_plane", "leaf", "global"]
         camera["shutter"] = str(rng.choice(kinds))
