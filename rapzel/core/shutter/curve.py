@@ -81,6 +81,15 @@ def best_offset_s(
     """
     if not flashes:
         return 0.0
+    alike = Opening(opening.travel_s, opening.shutter_s, 0.0)
+    return _best_offset_s(alike, tuple(flashes), late_s.tobytes())
+
+
+# most changes of a scene leave pulses and exposure as they are
+@lru_cache(maxsize=64)
+def _best_offset_s(opening: Opening, flashes: tuple[Flash, ...], late: bytes) -> float:
+    """The same, by what it depends on; `late` are the bytes of its array."""
+    late_s = np.frombuffer(late)
     # The light of a row between is never less than that of both ends for one pulse; more rows are
     # for several.
     rows = np.linspace(0.0, opening.travel_s, _PLACED_ROWS if opening.travel_s else 1)

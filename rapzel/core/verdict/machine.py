@@ -229,24 +229,35 @@ def _opened_at_once(
 
 def _tolerant(physics: Physics) -> str:
     """The fastest marked shutter that tolerates the jitter, in words."""
+    shutter_s = tolerant_s(physics)
+    if shutter_s is None:
+        return "no shutter would do"
+    return f"{format_shutter(shutter_s)} would do"
+
+
+def tolerant_s(physics: Physics) -> float | None:
+    """The fastest slower mark [s] at which a frame that opens at once surely catches the light; None: none does."""
     slower = [one for one in SHUTTERS_S if one > physics.scene.exposure.shutter_s]
+    return next((one for one in sorted(slower) if _catches(physics, one)), None)
+
+
+def _catches(physics: Physics, shutter_s: float) -> bool:
+    """Whether nineteen frames in twenty keep their light at that exposure, however far off the contact's time is."""
     late = exposing.late_of(physics.scene)
-    for shutter_s in sorted(slower):
-        opening = Opening(0.0, shutter_s, physics.curves.opening.offset_s)
-        own = opening
-        if physics.scene.camera.shutter == "global":
-            # The best opening for many frames, against the best for any one of them.
-            offset = best_offset_s(opening, physics.flashes, late)
-            alone = best_offset_s(opening, physics.flashes)
-            opening = Opening(0.0, shutter_s, offset)
-            own = Opening(0.0, shutter_s, alone)
-        usual = Frames(own, physics.flashes, np.zeros(1)).mean_share
-        if (
-            Frames(opening, physics.flashes, late).darker_than(usual)
-            <= constants.DARK_FRAMES
-        ):
-            return f"{format_shutter(shutter_s)} would do"
-    return "no shutter would do"
+    own = opening = Opening(0.0, shutter_s, physics.curves.opening.offset_s)
+    if physics.scene.camera.shutter == "global":
+        # The best opening for many frames, against the best for any one of them.
+        offset = best_offset_s(opening, physics.flashes, late)
+        alone = best_offset_s(opening, physics.flashes)
+        opening = Opening(0.0, shutter_s, offset)
+        own = Opening(0.0, shutter_s, alone)
+    usual = Frames(own, physics.flashes, np.zeros(1)).mean_share
+    doubt = physics.scene.trigger.contact_doubt_s
+    dark = [
+        Frames(opening, physics.flashes, late + shift).darker_than(usual)
+        for shift in (-doubt, 0.0, doubt)
+    ]
+    return max(dark) <= constants.DARK_FRAMES
 
 
 def _train(physics: Physics) -> Margin:

@@ -33,6 +33,7 @@ from rapzel.core.verdict.look_remedies import (
     for_trail,
     level_changes,
 )
+from rapzel.core.verdict.machine import tolerant_s
 from rapzel.core.verdict.timing_fixes import timing_changes
 
 _HIGHEST_ISO, _LOWEST_ISO = 25600.0, 100.0
@@ -264,9 +265,7 @@ def for_sync(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[
             yield Change(
                 "sync", "opening placed at the light", (("exposure.offset_s", None),)
             )
-        mark = dial_until(
-            scene.exposure.shutter_s, 1, SHUTTERS_S, lambda mark: mark >= safe
-        )
+        mark = _slower_mark(scene, safe)
         if mark is not None:
             yield Change("sync", format_shutter(mark), (("exposure.shutter_s", mark),))
         if (
@@ -293,6 +292,16 @@ def for_sync(scene: Scene, now: Evaluation, imperial: bool = False) -> Iterator[
             ("exposure.shutter_s", mark),
         )
         yield Change("sync", f"pulse at {format_shutter(mark)}", values)
+
+
+def _slower_mark(scene: Scene, safe_s: float) -> float | None:
+    """The fastest slower mark [s] that gives every row, or nearly every frame, its light."""
+    physics = Physics(scene)
+    if physics.assumed_travel_s == 0:
+        return tolerant_s(physics)
+    return dial_until(
+        scene.exposure.shutter_s, 1, SHUTTERS_S, lambda mark: mark >= safe_s
+    )
 
 
 def for_timing(
