@@ -5,9 +5,10 @@ from dataclasses import dataclass
 from rapzel.core.document.scene import Scene
 from rapzel.core.methods import Method, method_of
 from rapzel.core.motion import Trajectory
-from rapzel.core.physics import exposing, framing, lights, timing
+from rapzel.core.physics import exposing, framing, lights
 from rapzel.core.physics.exposing import Recorded
 from rapzel.core.physics.lights import Lit
+from rapzel.core.physics.wanted import trajectory_of
 from rapzel.core.shared.once import once
 from rapzel.core.shutter import curve
 from rapzel.core.shutter.curve import Flash, RowCurves
@@ -27,7 +28,7 @@ class Shuttered:
 
     @once
     def trajectory(self) -> Trajectory:
-        return timing.trajectory_of(self.scene)
+        return trajectory_of(self.scene)
 
     @once
     def frame(self) -> framing.Frame:

@@ -4,7 +4,6 @@ One error moves everything: a late try is further along, nearer or farther, fast
 moment. So all conditions are judged on the same drawn tries, and the joint share is the share of tries that meet all.
 """
 
-import math
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
@@ -327,8 +326,6 @@ def _spread(way: npt.NDArray[np.float64], counted: Flags | None) -> float:
         own = way
     else:
         own = np.broadcast_to(way, counted.shape)[counted]
-    if not own.size:
-        return 0.0
-    # As numpy's own does, in a third of its time.
-    off = own - own.sum() / own.size
-    return math.sqrt(float(off @ off) / own.size)
+    if own.size:
+        return float(np.std(own))
+    return 0.0

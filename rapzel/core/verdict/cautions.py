@@ -5,7 +5,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from rapzel.core.document.scene import Scene
-from rapzel.core.physics.timing import trajectory_of
+from rapzel.core.physics.wanted import trajectory_of
 from rapzel.core.shared import constants
 from rapzel.core.shared.units import format_length
 

@@ -6,7 +6,7 @@ from rapzel.core.document.scene import Scene
 from rapzel.core.physics import Physics
 from rapzel.core.physics.hearing import heard_of, lockout_s
 from rapzel.core.physics.passing import Passing, beam_of
-from rapzel.core.physics.timing import beam_against_moment_m
+from rapzel.core.physics.wanted import beam_against_moment_m
 from rapzel.core.shared.units import (
     format_length,
     format_number,

@@ -4,7 +4,8 @@ import math
 
 from rapzel.core.document.evaluation import Margin, State
 from rapzel.core.physics import Physics
-from rapzel.core.physics.timing import Timing, beam_against_moment_m
+from rapzel.core.physics.timing import Timing
+from rapzel.core.physics.wanted import beam_against_moment_m
 from rapzel.core.shared import constants, draws
 from rapzel.core.shared.units import format_length, format_percent, format_time
 from rapzel.core.shared.working import Step, step

@@ -9,7 +9,8 @@ from rapzel.core.document.places import changed
 from rapzel.core.document.scene import Scene, with_values
 from rapzel.core.methods import METHODS
 from rapzel.core.physics import Physics
-from rapzel.core.physics.timing import Timing, trajectory_of
+from rapzel.core.physics.timing import Timing
+from rapzel.core.physics.wanted import trajectory_of
 from rapzel.core.possible import possible
 from rapzel.core.shared.errors import CoreError
 from rapzel.core.shared.steps import settled
