@@ -35,8 +35,10 @@ PARTS: dict[Question, tuple[str, ...]] = {
 
 # The second curtain's flash waits for the end of the exposure: what says when that is moves the light.
 BEHIND_SECOND_CURTAIN = (
-    "exposure.shutter_s", "camera.curtain_travel_s", "camera.sync_speed_s",
-)  # fmt: skip
+    "exposure.shutter_s",
+    "camera.curtain_travel_s",
+    "camera.sync_speed_s",
+)
 
 # What may change between two tries of a dial-in: it moves no light and changes no picture.
 OF_NO_TRY = (
