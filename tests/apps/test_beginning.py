@@ -37,6 +37,18 @@ def test_every_motion_makes_a_scene_that_answers(
     )
 
 
+def test_what_rounding_leaves_of_sums_of_lags_is_not_told(
+    visitor: Client, owner: User
+) -> None:
+    """A finger that is pressed ahead by all that follows it: the light is on time, and late by 10⁻¹⁷ s."""
+    visitor.post("/begin/kick/", follow=True)
+    scene = Scene.objects.get(shoot__owner=owner)
+    body = visitor.get(f"/scenes/{scene.pk}/timing/").content.decode()
+    assert "0 ± 40 ms after the event" in body
+    for dust in ("0 µs", "0 µm", "0 widths", "too late at best"):
+        assert dust not in body.replace("400 µs", ""), dust
+
+
 def test_a_scene_begins_in_a_shoot_with_the_lights_of_the_kit(
     visitor: Client, kit: User, scene: Scene
 ) -> None:

@@ -9,6 +9,7 @@ counts, everywhere.
 import bisect
 import itertools
 import sys
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -30,6 +31,17 @@ METHODS = {
 }  # fmt: skip
 FILTERS = (1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 8.0, 10.0)
 _EPS = 1e-9
+
+
+@dataclass
+class Case:
+    """A scene without its own rig, and the dials and strobes that are tried in it."""
+
+    method: str
+    document: dict[str, Any]
+    dials: dict[str, list[float]]
+    strobes: list[dict[str, Any]]
+    most: int  # lights of one kind at once
 
 
 def case_of(
@@ -116,11 +128,9 @@ def right(facts: Any, look: str) -> bool:
     return True
 
 
-def speeds_near(
-    key: str, document: dict[str, Any], strobes: list[dict[str, Any]]
-) -> list[float]:
+def speeds_near(case: Case) -> list[float]:
     """Two ISO marks at which some of the rigs are about right, so that there is something to count."""
-    middle = strobes[0]
+    key, document, middle = case.method, case.document, case.strobes[0]
     power = POWERS[middle["name"]][len(POWERS[middle["name"]]) // 2]
     light = {"name": "x", "power": power, "distance_m": 2.0, "strobe": middle}
     lights = [] if key == "ambient" else [light, *document["lights"]]
@@ -135,24 +145,19 @@ def speeds_near(
     return [ISO_SPEEDS[max(at - 1, 0)], ISO_SPEEDS[max(at, 1)]]
 
 
-def enumerated(
-    key: str,
-    document: dict[str, Any],
-    dials: dict[str, list[float]],
-    strobes: list[dict[str, Any]],
-    most: int,
-) -> int:
+def enumerated(case: Case) -> int:
     """How many combinations are right, each built and asked."""
+    key, document = case.method, case.document
     slit = key in ("hss", "long_pulse", "ambient")
     filters = FILTERS if key == "nd" else (0.0, *FILTERS) if slit else (0.0,)
     count = 0
     alone: list[list[tuple[dict[str, Any], float]]] = [
         [(one, power)] * many
-        for one in strobes
+        for one in case.strobes
         for power in POWERS[one["name"]]
-        for many in range(1, most + 1)
+        for many in range(1, case.most + 1)
     ]
-    for shutter, f_number, iso, nd in itertools.product(*dials.values(), filters):
+    for shutter, f_number, iso, nd in itertools.product(*case.dials.values(), filters):
         for rig in [[]] if key == "ambient" else alone:
             lights = [
                 {"name": "x", "power": power, "distance_m": 2.0, "strobe": one}
@@ -186,10 +191,9 @@ def hunt(kits: int, seed: int = 1) -> tuple[list[str], int]:
         key, values, dials = case_of(rng)
         most = int(rng.integers(1, 3))
         strobes = [SMALL, OLD][: int(rng.integers(1, 3))]
-        document = changed(LUNGE, values)
-        dials["iso"] = speeds_near(key, document, strobes)
-        found = searched(key, document, dials, strobes, most)
-        plain = enumerated(key, document, dials, strobes, most)
+        case = Case(key, changed(LUNGE, values), dials, strobes, most)
+        dials["iso"] = speeds_near(case)
+        found, plain = searched(case), enumerated(case)
         hits += plain
         with_hits += plain > 0
         if found != plain:
@@ -198,27 +202,22 @@ def hunt(kits: int, seed: int = 1) -> tuple[list[str], int]:
     return wrong, hits
 
 
-def searched(
-    key: str,
-    document: dict[str, Any],
-    dials: dict[str, list[float]],
-    strobes: list[dict[str, Any]],
-    most: int,
-) -> int:
+def searched(case: Case) -> int:
     """How many hits the search counts within those dials."""
+    shutters = case.dials["shutter"]
     limits = read_limits(
         {
-            "methods": [key],
-            "iso": dials["iso"],
+            "methods": [case.method],
+            "iso": case.dials["iso"],
             "f_number": [5.6, 6.3],
             "distance_m": [2.0, 2.0],
-            "lights": most,
-            "shutter_s": [min(dials["shutter"]), max(dials["shutter"])],
+            "lights": case.most,
+            "shutter_s": [min(shutters), max(shutters)],
         }
     )
-    models = tuple(Strobe.model_validate(one) for one in strobes)
-    search = Search(read_scene(document), Kit(models), limits, mixed=False)
-    return search.run().hit_count
+    models = tuple(Strobe.model_validate(one) for one in case.strobes)
+    scene = read_scene(case.document)
+    return Search(scene, Kit(models), limits, mixed=False).run().hit_count
 
 
 if __name__ == "__main__":

@@ -43,6 +43,12 @@ def _at_most(limit: float, judged: int) -> float:
     return limit + 3 * math.sqrt(limit / max(judged, 1))
 
 
+def _ranges_hold(share: float, judged: int) -> None:
+    low, high = RANGES_HOLD
+    chance = 3 * math.sqrt(low * (1 - low) / judged)
+    assert low - chance <= share <= high + chance
+
+
 def test_whole_scenes_are_not_refuted(bases, scenes) -> None:
     tally = wholes.hunt(bases, scenes)
     print("", *tally.lines(), sep="\n")
@@ -51,9 +57,7 @@ def test_whole_scenes_are_not_refuted(bases, scenes) -> None:
         if state in MOST_FALSE:
             most = _at_most(MOST_FALSE[state], worlds // wholes.WORLDS)
             assert tally.refuted(name, state) <= most, (name, state)
-    low, high = RANGES_HOLD
-    chance = 3 * math.sqrt(0.09 * wholes.WORLDS / tally.ranges)
-    assert low - chance <= tally.inside_share <= high + chance
+    _ranges_hold(tally.inside_share, tally.ranges // wholes.WORLDS)
 
 
 def test_verdicts_of_motion_and_timing_are_not_refuted(scenes) -> None:
@@ -64,6 +68,7 @@ def test_verdicts_of_motion_and_timing_are_not_refuted(scenes) -> None:
         if state in MOST_FALSE:
             judged = found["worlds"][key] // verdicts.WORLDS
             assert rate <= _at_most(MOST_FALSE[state], judged), key
+    _ranges_hold(found["ranges hold"], found["ranges"] // verdicts.WORLDS)
 
 
 def test_verdicts_of_light_are_not_refuted(scenes) -> None:

@@ -100,6 +100,7 @@ def hunt(scenes: int, seed: int = 1) -> dict[str, Any]:
     return {
         "refuted": {key: refuted[key] / worlds[key] for key in sorted(worlds)},
         "worlds": dict(worlds),
+        "ranges": ranges,
         "ranges hold": inside / max(ranges, 1),
     }
 

@@ -19,12 +19,16 @@ from rapzel.core.physics.timed import Timed
 from rapzel.core.physics.wanted import wanted_s
 from rapzel.core.shared import constants, draws
 from rapzel.core.shared.once import once
+from rapzel.core.shared.units import to_the_place_of
 from rapzel.core.trigger import chain, tries
 from rapzel.core.trigger.hearing import Heard
 from rapzel.core.trigger.link import doubt_of
 from rapzel.core.trigger.links import Beam, Delay
 from rapzel.core.trigger.tries import Landing, Shares, Tries, Window
 
+# standard deviations by which a mean is off before it is what tries fail by
+OFF_SD = 0.2
+_ROUNDED_S = 1e-5  # delays are set in hundredths of a millisecond
 Array = npt.NDArray[np.float64]
 
 
@@ -107,6 +111,17 @@ class Timing:
     def too_late_s(self) -> float:
         """By how much the light comes too late even without a delay [s]; 0 when it can be on time."""
         return max(0.0, -(self.needed_delay_s or 0.0))
+
+    @property
+    def noticeably_late_s(self) -> float:
+        """The same; 0 where it is a small part of its own spread, and early as often, or rounding."""
+        noise = max(OFF_SD * (self.jitter_s or 0.0), _ROUNDED_S)
+        return self.too_late_s if self.too_late_s > noise else 0.0
+
+    @property
+    def told_travel_m(self) -> float:
+        """The way of the subject, no finer than places spread: 0 where they spread by more than it."""
+        return to_the_place_of(self.position_sd_m or 0.0, self.travel_m or 0.0)
 
     @property
     def share(self) -> float | None:

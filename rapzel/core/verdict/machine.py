@@ -200,8 +200,7 @@ def _opened_at_once(
     at = format_time(opening.offset_s)
     # Judged against the best that this opening could do: a leaf shutter never keeps all of a long
     # pulse.
-    misses = captured < best * 2**-_TENTH
-    if scene.exposure.offset_s is not None and misses:
+    if _misses(physics):
         return "fails", f"opening at {at} misses the light"
     if max(captured, best) < 2.0**-constants.DARKEST_STOPS:
         return "fails", "closed again before the light"
@@ -210,9 +209,7 @@ def _opened_at_once(
             return "unknown", _JITTER_UNKNOWN
         return "fails", f"{_dark_frames(dark)}; {_tolerant(physics)}"
     # The time from contact to light may be off for the whole shoot, and then every frame is.
-    doubt = scene.trigger.contact_doubt_s
-    off = [physics.frames(shift).darker_than(best) for shift in (-doubt, doubt)]
-    if max(off) > constants.DARK_FRAMES:
+    if _most_dark(physics) > constants.DARK_FRAMES:
         return (
             "unsure",
             "measure the time from contact to light: it may miss the opening",
@@ -237,27 +234,28 @@ def _tolerant(physics: Physics) -> str:
 
 def tolerant_s(physics: Physics) -> float | None:
     """The fastest slower mark [s] at which a frame that opens at once surely catches the light; None: none does."""
-    slower = [one for one in SHUTTERS_S if one > physics.scene.exposure.shutter_s]
-    return next((one for one in sorted(slower) if _catches(physics, one)), None)
+    scene = physics.scene
+    for shutter_s in sorted(SHUTTERS_S):
+        if shutter_s <= scene.exposure.shutter_s:
+            continue
+        exposure = scene.exposure.model_copy(update={"shutter_s": shutter_s})
+        slower = Physics(scene.model_copy(update={"exposure": exposure}))
+        if not _misses(slower) and _most_dark(slower) <= constants.DARK_FRAMES:
+            return shutter_s
+    return None
 
 
-def _catches(physics: Physics, shutter_s: float) -> bool:
-    """Whether nineteen frames in twenty keep their light at that exposure, however far off the contact's time is."""
-    late = exposing.late_of(physics.scene)
-    own = opening = Opening(0.0, shutter_s, physics.curves.opening.offset_s)
-    if physics.scene.camera.shutter == "global":
-        # The best opening for many frames, against the best for any one of them.
-        offset = best_offset_s(opening, physics.flashes, late)
-        alone = best_offset_s(opening, physics.flashes)
-        opening = Opening(0.0, shutter_s, offset)
-        own = Opening(0.0, shutter_s, alone)
-    usual = Frames(own, physics.flashes, np.zeros(1)).mean_share
-    doubt = physics.scene.trigger.contact_doubt_s
-    dark = [
-        Frames(opening, physics.flashes, late + shift).darker_than(usual)
-        for shift in (-doubt, 0.0, doubt)
-    ]
-    return max(dark) <= constants.DARK_FRAMES
+def _misses(physics: Physics) -> bool:
+    """Whether an opening that a person has set loses light that it could have."""
+    captured = float(physics.curves.by_row.max())
+    set_by_hand = physics.scene.exposure.offset_s is not None
+    return set_by_hand and captured < physics.best_possible_share * 2**-_TENTH
+
+
+def _most_dark(physics: Physics) -> float:
+    """Share of dark frames, however far off the time from contact to light is for the whole shoot [0 … 1]."""
+    doubt, best = physics.scene.trigger.contact_doubt_s, physics.best_possible_share
+    return max(physics.frames(off).darker_than(best) for off in (-doubt, 0.0, doubt))
 
 
 def _train(physics: Physics) -> Margin:

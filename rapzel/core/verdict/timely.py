@@ -4,7 +4,7 @@ import math
 
 from rapzel.core.document.evaluation import Margin, State
 from rapzel.core.physics import Physics
-from rapzel.core.physics.timing import Timing
+from rapzel.core.physics.timing import OFF_SD, Timing
 from rapzel.core.physics.wanted import beam_against_moment_m
 from rapzel.core.shared import constants, draws
 from rapzel.core.shared.units import format_length, format_percent, format_time
@@ -17,9 +17,6 @@ from rapzel.core.verdict.margin import listed, margin
 # of tries that should land: every other one; common practice with an athlete one knows
 ASKED_SHARE = 0.5
 _DRAWN = f"{draws.TRIES} drawn tries"
-# standard deviations by which a mean is off before it is what tries fail by
-_OFF_SD = 0.2
-_ROUNDED_S = 1e-5  # delays are set in hundredths of a millisecond
 _SAMPLING = 0.005  # how far a share of so many evenly spread tries may be off
 _WIDE = 0.1  # a range of shares that is worth telling
 
@@ -187,9 +184,7 @@ _DOUBTFUL = {
 def _too_late(result: Timing) -> bool:
     """Whether coming late, which no delay mends, is what most tries fail by."""
     shares = result.shares
-    # Late by a small part of its own spread, it comes early as often.
-    noise = max(_OFF_SD * (result.jitter_s or 0.0), _ROUNDED_S)
-    if result.too_late_s <= noise or shares is None:
+    if not result.noticeably_late_s or shares is None:
         return False
     # Tries that are too fast for the light do not land either, but no delay is to blame for them.
     lost = [
@@ -232,7 +227,7 @@ def _off(result: Timing) -> str:
     """By how much the usual try is early or late; empty where tries fail by their spread."""
     late = (result.flash_after_event_s or 0.0) - (result.wanted_delay_s or 0.0)
     # A mean that is off by less than a fifth of the spread explains nothing.
-    if abs(late) <= _OFF_SD * (result.jitter_s or 0.0):
+    if abs(late) <= OFF_SD * (result.jitter_s or 0.0):
         return ""
     return f", {format_time(abs(late))} {'late' if late > 0 else 'early'}"
 

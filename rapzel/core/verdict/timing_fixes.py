@@ -14,7 +14,12 @@ from rapzel.core.physics.wanted import trajectory_of
 from rapzel.core.possible import possible
 from rapzel.core.shared.errors import CoreError
 from rapzel.core.shared.steps import settled
-from rapzel.core.shared.units import format_length, format_percent, format_time
+from rapzel.core.shared.units import (
+    format_length,
+    format_percent,
+    format_time,
+    format_time_within,
+)
 from rapzel.core.trigger.links import Beam, Finger, Sound
 from rapzel.core.verdict.change import Change
 from rapzel.core.verdict.timely import ASKED_SHARE, why_not
@@ -216,8 +221,9 @@ def outcome_of(timing: Timing) -> ChainOutcome:
     """When the light comes, how far that is off, and how often it lands, in one line."""
     if timing.flash_after_event_s is None:
         return ChainOutcome(f"not known: {', '.join(timing.unknown)}", timing)
-    parts = [f"light {format_time(timing.flash_after_event_s)} after the event"]
-    if timing.too_late_s > 0:
+    when = format_time_within(timing.flash_after_event_s, timing.jitter_s)
+    parts = [f"light {when} after the event"]
+    if timing.noticeably_late_s:
         parts.append(f"{format_time(timing.too_late_s)} too late at best")
     elif timing.needed_delay_s is not None and not timing.metered:
         parts.append(f"delay {format_time(timing.needed_delay_s)} is right")

@@ -209,13 +209,11 @@ def _histogram(svg: Svg, lane: Lane, y: float) -> None:
 
 
 def _figure(delay: Delay) -> str:
-    # A set delay does not jitter: “± 0” would be read as a measured nought.
-    if delay.jitter_s == 0:
-        jitter = ""
-    else:
-        jitter = f" ± {format_known_time(delay.jitter_s)}"
+    lag = "not known"
+    if delay.lag_s is not None:
+        lag = units.format_time_within(delay.lag_s, delay.jitter_s)
     known = _HOW.get(delay.provenance or "", "")
-    return f"{format_known_time(delay.lag_s)}{jitter}{f', {known}' if known else ''}"
+    return f"{lag}, {known}" if known else lag
 
 
 def _grip(svg: Svg, lane: Lane, x: Scale, right: float, y: float, end_s: float) -> None:
@@ -252,7 +250,7 @@ def _light(svg: Svg, timing: Timing, x: Scale, bottom: float) -> None:
         "flash-text",
         _RIGHT + 12,
         y + 12,
-        f"{format_known_time(light)} ± {format_known_time(timing.jitter_s)}",
+        units.format_time_within(light, timing.jitter_s),
     )
 
 
@@ -283,21 +281,23 @@ def _way(svg: Svg, physics: Physics, x: Scale, y: float, end_s: float) -> None:
     light = physics.timing.flash_after_event_s
     if light is not None and 0 <= light <= end_s:
         svg.circle("flash", x(light), y + 8, 4.5)
-        gone = physics.timing.travel_m or 0.0
-        words = f"{units.format_length(gone)}, {units.format_number(gone / width, 2)} widths"
-        svg.text("flash-text", _RIGHT + 12, y + 24, words)
+        gone = physics.timing.told_travel_m
+        widths = units.format_number(gone / width, 2)
+        if gone:
+            words = f"{units.format_length(gone)}, {widths} widths"
+            svg.text("flash-text", _RIGHT + 12, y + 24, words)
 
 
 def _summary(physics: Physics) -> str:
     timing = physics.timing
     if timing.flash_after_event_s is None:
         return f"When the light comes is not known: {', '.join(timing.unknown)}."
-    gone = units.format_length(timing.travel_m or 0.0)
-    jitter = format_known_time(timing.jitter_s)
-    return (
-        f"The light comes {format_known_time(timing.flash_after_event_s)} ± {jitter} after the event; "
-        f"by then the subject has gone {gone}. Drag the end of a bar, or type beside it."
-    )
+    when = units.format_time_within(timing.flash_after_event_s, timing.jitter_s)
+    text = f"The light comes {when} after the event"
+    if timing.told_travel_m:
+        gone = units.format_length(timing.told_travel_m)
+        text += f"; by then the subject has gone {gone}"
+    return f"{text}. Drag the end of a bar, or type beside it."
 
 
 def _rows(lanes: list[Lane], timing: Timing) -> list[tuple[str, ...]]:

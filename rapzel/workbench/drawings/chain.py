@@ -137,9 +137,9 @@ def _summary(physics: Physics) -> str:
         return f"When the light comes is not known: {', '.join(timing.unknown)}."
     when = units.format_time_within(timing.flash_after_event_s, timing.jitter_s)
     text = f"The light comes {when} after the event"
-    way_m = units.to_the_place_of(timing.position_sd_m or 0.0, timing.travel_m or 0.0)
-    if way_m:
-        text += f"; the subject is {units.format_length(way_m)} further by then"
+    if timing.told_travel_m:
+        way = units.format_length(timing.told_travel_m)
+        text += f"; the subject is {way} further by then"
     text += "."
     if timing.too_late_s > 0:
         return f"{text} That is {units.format_time(timing.too_late_s)} too late."

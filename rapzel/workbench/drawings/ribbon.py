@@ -302,10 +302,9 @@ def _when(physics: Physics) -> str:
     if timing.flash_after_event_s is None:
         return f"not known: {', '.join(timing.unknown)}"
     when = units.format_time_within(timing.flash_after_event_s, timing.jitter_s)
-    way_m = units.to_the_place_of(timing.position_sd_m or 0.0, timing.travel_m or 0.0)
-    if not way_m:
+    if not timing.told_travel_m:
         return f"light {when} after the event"
-    return f"light {when}, {units.format_length(way_m)} on"
+    return f"light {when}, {units.format_length(timing.told_travel_m)} on"
 
 
 def draw_ribbon(physics: Physics, narrow: bool = False) -> Drawing:

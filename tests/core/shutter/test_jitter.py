@@ -83,6 +83,15 @@ def test_the_shutter_that_is_named_tolerates_the_jitter(document) -> None:
     assert named in offered
 
 
+def test_an_opening_that_stays_where_it_is_set_is_judged_there(document) -> None:
+    """Half the pulses come before it opens, and no slower shutter brings them back."""
+    document = with_radio(document, 5e-5, **GLOBAL, **{"exposure.offset_s": 5e-4})
+    assert "no shutter would do" in evaluate(document).margin("sync").says
+    for shutter_s in (1 / 4000, 1 / 500):
+        slower = changed(document, {"exposure.shutter_s": shutter_s})
+        assert evaluate(slower).margin("sync").state == "fails"
+
+
 def test_a_jitter_that_is_not_known_is_not_none(document) -> None:
     assert evaluate(with_radio(document, None, **GLOBAL)).margin("sync").state == "unknown"  # fmt: skip
     # So slow that no radio jumps out of it.

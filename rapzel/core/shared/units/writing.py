@@ -6,6 +6,7 @@ import math
 MINUS = "\u2212"
 # Up to ten minutes seconds are said as such: “90 s” is a timer's figure.
 _TIMES = ((1e-3, 1e6, "µs"), (1.0, 1e3, "ms"), (600.0, 1.0, "s"))
+_SHORTEST_S = 1e-9
 _LONG_TIMES = (1 / 60, "min")
 _PREFIXES = ((1.0, ""), (1e-3, "m"), (1e-6, "µ"))
 
@@ -27,7 +28,8 @@ def _number(value: float, digits: int = 3) -> str:
 
 def format_time(value_s: float, digits: int = 3) -> str:
     """0.0000948 [s] -> '94.8 µs': a length of time in the unit that suits it."""
-    if value_s == 0:
+    # What is left of sums of times by rounding is none.
+    if abs(value_s) < _SHORTEST_S:
         return "0 s"
     # From 1 ms on in milliseconds, from 1 s in seconds: the steps of a unit's display.
     factor, unit = _unit_of_time(value_s)
