@@ -2,13 +2,12 @@
 
 from django.apps import apps
 from django.urls import include, path
-from django.views.generic import RedirectView
 
 from rapzel.config.health import healthz
 from rapzel.ui.worker import service_worker
 
 urlpatterns = [
-    path("", RedirectView.as_view(pattern_name="workbench:shoots"), name="home"),
+    path("", include("rapzel.guide.urls")),
     path("sw.js", service_worker, name="worker"),
     path("healthz", healthz, name="healthz"),
     path("account/", include("rapzel.accounts.urls")),

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from rapzel.core.document.evaluation import Margin
 from rapzel.core.shared import units
 from rapzel.core.verdict.margins import MARGINS
+from rapzel.ui.words import Word, word_of_margin
 
 # the value that fills a bar
 _FULL_BAR = {
@@ -39,6 +40,11 @@ class MarginView:
     @property
     def title(self) -> str:
         return MARGINS[self.margin.name].title
+
+    @property
+    def word(self) -> Word | None:
+        """What explains the tile."""
+        return word_of_margin(self.margin.name)
 
     @property
     def state(self) -> str:

@@ -14,6 +14,8 @@ from rapzel.core.evaluate import evaluate_physics
 from rapzel.core.methods import Method
 from rapzel.core.physics import Physics
 from rapzel.core.physics.ratios import equal_powers
+from rapzel.core.rehearsal.render import close_up_box
+from rapzel.core.rehearsal.speeds import AtSpeed, at_speeds
 from rapzel.core.shared import units
 from rapzel.core.verdict import on_the_set
 from rapzel.core.verdict.cautions import Caution, cautions_for
@@ -24,10 +26,12 @@ from rapzel.shoots.documents import judged
 from rapzel.ui.drawing import Drawing
 from rapzel.ui.margins import MarginView
 from rapzel.ui.recent import Recent
-from rapzel.workbench.drawings import VIEWS, draw_ribbon
+from rapzel.workbench.drawings import TIMES, VIEWS, draw_ribbon
 from rapzel.workbench.fields import Group
 from rapzel.workbench.groups import groups_of
 
+REHEARSAL = (960, 640)  # the picture [px]
+CLOSE_UP = (190, 116)  # of each speed beside it, in pixels of the sensor
 
 @dataclass(frozen=True)
 class Proposal:
@@ -170,13 +174,11 @@ class Answer:
 
     def view(self, name: str) -> Drawing:
         """One of the views, drawn once; an unknown name gives the first."""
-        if name in VIEWS:
-            known = name
-        else:
-            known = "pulse"
-        if known not in self._views:
-            self._views[known] = VIEWS[known](self.physics)
-        return self._views[known]
+        if name not in VIEWS or name == TIMES:
+            return self.ribbon
+        if name not in self._views:
+            self._views[name] = VIEWS[name](self.physics)
+        return self._views[name]
 
     @cached_property
     def groups(self) -> list[Group]:
@@ -222,6 +224,16 @@ class Answer:
     def dry_run(self) -> list[str]:
         """What to try of the chain before the first take."""
         return on_the_set.dry_run(self.physics.scene)
+
+    @cached_property
+    def speeds(self) -> list[AtSpeed]:
+        """The subject a third slower, as planned and a third faster."""
+        return at_speeds(self.physics)
+
+    @property
+    def close_up(self) -> tuple[float, float, float, float]:
+        """Where the close-up as planned lies in the rehearsal: left, top, width, height, in its pixels."""
+        return close_up_box(self.physics, CLOSE_UP, REHEARSAL)
 
     @cached_property
     def rehearsal_says(self) -> str:

@@ -15,6 +15,7 @@ from rapzel.core.shared.errors import UnitError
 from rapzel.core.shared.part import Part, inputs_of
 from rapzel.core.shared.refusals import cleaned
 from rapzel.ui.inputs import QUANTITIES
+from rapzel.ui.words import Word, word_of_input
 from rapzel.workbench.look import trail_m
 
 Choices = tuple[tuple[str, str], ...]
@@ -45,6 +46,11 @@ class Field:
         if self.member:
             return f"{base}-{self.member}"
         return base
+
+    @property
+    def word(self) -> Word | None:
+        """What explains its label."""
+        return word_of_input(self.path)
 
     @property
     def checked(self) -> bool:

@@ -5,21 +5,29 @@ import io
 from pathlib import Path
 
 import numpy as np
+import numpy.typing as npt
 from django.core.cache import caches
 from PIL import Image
 
 import rapzel.core
 from rapzel.core.physics import Physics
 from rapzel.core.rehearsal.outlines import SPREAD, USUAL, outlines
-from rapzel.core.rehearsal.render import render
-from rapzel.workbench.answer import Answer
+from rapzel.core.rehearsal.render import render, render_close_up, render_frame
+from rapzel.workbench.answer import CLOSE_UP, REHEARSAL, Answer
 
 CORE = Path(rapzel.core.__file__).parent
-# Frame, its 100 % inset, how much coarser: the picture, its draft while a value is dragged, and one beside others.
-SIZES = {
-    "whole": ((960, 640), (336, 224), 1),
-    "draft": ((960, 640), (336, 224), 2),
+Size = tuple[int, int]
+Pixels = npt.NDArray[np.uint8]
+FRONT = "front"  # of the first page
+# Frame, its 100 % inset (None: none), how much coarser: the picture, its draft while a value is dragged, and one beside
+# others; `plain` ones stand beside close-ups of their own.
+SIZES: dict[str, tuple[Size, Size | None, int]] = {
+    "whole": (REHEARSAL, (336, 224), 1),
+    "draft": (REHEARSAL, (336, 224), 2),
     "small": ((288, 192), (112, 75), 1),
+    "plain": (REHEARSAL, None, 1),
+    "plain draft": (REHEARSAL, None, 2),
+    FRONT: ((720, 480), (240, 160), 1),
 }
 _TYPES = {"jpg": ("JPEG", "image/jpeg"), "png": ("PNG", "image/png")}
 # Of the code that draws, so that no picture of an older one is shown.
@@ -47,16 +55,45 @@ def rehearsal(
     return kept, content_type
 
 
+def speeds(answer: Answer) -> tuple[bytes, str]:
+    """The fastest part at 100 %: a third slower, as planned and a third faster, one above the other."""
+    name, content_type = _TYPES["jpg"]
+    key = f"{RENDERED_BY}:{answer.fingerprint}:speeds"
+    kept = caches["pictures"].get(key)
+    if kept is None:
+        kept = _encoded(_stacked(answer), name)
+        caches["pictures"].set(key, kept)
+    return kept, content_type
+
+
+def _stacked(answer: Answer) -> Image.Image:
+    width, height = CLOSE_UP
+    stack = Image.new("RGB", (width, height * len(answer.speeds)))
+    for place, one in enumerate(answer.speeds):
+        # Where no scene may be that fast the place stays black; the words beside it say so.
+        if one.physics is not None:
+            close_up = Image.fromarray(render_close_up(one.physics, CLOSE_UP))
+            stack.paste(close_up, (0, height * place))
+    return stack
+
+
 def _composed(physics: Physics, size: str) -> Image.Image:
     whole, crop, coarser = SIZES[size]
+    if crop is None:
+        return Image.fromarray(render_frame(physics, whole, coarser))
+    if size == FRONT:
+        # Whoever drags there asks how sharp the part becomes, and not whether a try hits.
+        close_up = render_close_up(physics, crop)
+        return _inset(render_frame(physics, whole), close_up, line=2)
     computed = render(physics, whole, crop, coarser=coarser)
-    picture = Image.fromarray(computed.frame)
-    inset = Image.fromarray(computed.crop)
+    return _inset(computed.frame, computed.crop, line=2 if size == "whole" else 1)
+
+
+def _inset(frame: Pixels, close_up: Pixels, line: int) -> Image.Image:
+    """The frame with a close-up in its lower right, parted by a hairline."""
+    picture = Image.fromarray(frame)
+    inset = Image.fromarray(close_up)
     left, top = picture.width - inset.width, picture.height - inset.height
-    if size == "whole":
-        line = 2
-    else:
-        line = 1
     picture.paste(_FRAME, (left - line, top - line, picture.width, picture.height))
     picture.paste(inset, (left, top))
     return picture

@@ -25,6 +25,8 @@ urlpatterns = [
         scenes.rehearsal,
         name="rehearsal",
     ),
+    path("scenes/<int:pk>/plan.jpg", scenes.plan_picture, name="plan_picture"),
+    path("scenes/<int:pk>/speeds.jpg", scenes.speeds, name="speeds"),
     path("scenes/<int:pk>/drawings/<slug:name>.svg", scenes.drawing, name="drawing"),
     path("scenes/<int:pk>/scene.json", scenes.export_json, name="scene_json"),
     path(

@@ -40,6 +40,8 @@ OWN = [
     ("workbench:act", "POST", "scene undo"),
     ("workbench:view", "GET", "scene pulse"),
     ("workbench:rehearsal", "GET", "scene jpg"),
+    ("workbench:plan_picture", "GET", "scene"),
+    ("workbench:speeds", "GET", "scene"),
     ("workbench:drawing", "GET", "scene ribbon"),
     ("workbench:scene_json", "GET", "scene"),
     ("workbench:evaluation_json", "GET", "scene"),
@@ -169,7 +171,8 @@ MINE = [
     ("accounts:letters", "GET", ""),
 ]
 PUBLIC = {
-    "home", "healthz", "worker", "accounts:login", "accounts:logout", "accounts:sign_up", "accounts:session",
+    "guide:front", "guide:live", "guide:live_picture", "guide:help", "guide:words", "guide:word", "guide:go",
+    "healthz", "worker", "accounts:login", "accounts:logout", "accounts:sign_up", "accounts:session",
     "accounts:forgotten", "accounts:set_anew",
     "kit:schema", "workbench:schema", "tools:schema", "finding:schema", "demo:enter",
 }  # fmt: skip

@@ -26,6 +26,7 @@ INSTALLED_APPS = [
     "rapzel.timing",
     "rapzel.dialling",
     "rapzel.practice",
+    "rapzel.guide",
     "procrastinate.contrib.django",
     "axes",
     "csp",
@@ -73,7 +74,11 @@ TEMPLATES = [
                 "django.contrib.messages.context_processors.messages",
                 "rapzel.config.context.site",
             ],
-            "builtins": ["rapzel.ui.templatetags.figures"],
+            "builtins": [
+                "rapzel.ui.templatetags.figures",
+                "rapzel.ui.templatetags.ways",
+                "rapzel.workbench.templatetags.scene_ways",
+            ],
         },
     }
 ]

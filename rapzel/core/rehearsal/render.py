@@ -78,17 +78,19 @@ class Course:
     aside_m: Axes
 
 
-def course_of(physics: Physics, px_per_m: float) -> Course:
+def course_of(physics: Physics, px_per_m: float, in_place: bool = False) -> Course:
     """The course of the moving part; the axis is the one along which it moves most.
 
-    A try that is judged is drawn where the usual one is when the light comes; else the subject is in its place.
+    A try that is judged is drawn where the usual one is when the light comes; else, and where it is asked for, the
+    subject is in its place.
     """
     frame, timing, trajectory = physics.frame, physics.timing, physics.trajectory
     extra, taken = frame.judged_extra_m_s, taken_s(physics)
     after = timing.flash_after_event_s
     # Without a stated moment nobody has said when the picture is taken: the subject stands where it
     # is wanted.
-    judged = timing.judged and after is not None and timing.offset is not None
+    is_judged = timing.judged and after is not None and timing.offset is not None
+    judged = is_judged and not in_place
     if judged and after is not None:
         light = after
     else:
@@ -201,11 +203,15 @@ def _size_m(physics: Physics) -> float:
 
 
 def _linear(
-    physics: Physics, view: View, row_bounds: tuple[float, float], budget: Budget
+    physics: Physics,
+    view: View,
+    row_bounds: tuple[float, float],
+    budget: Budget,
+    in_place: bool = False,
 ) -> tuple[Picture, Picture]:
     """Linear light of flash and room over a view: 1.0 is a white surface at correct exposure."""
     scene = physics.scene
-    course = course_of(physics, view.px_per_m)
+    course = course_of(physics, view.px_per_m, in_place)
     if course.axis == 1:
         beside = course.aside_m.up
     else:
@@ -289,7 +295,7 @@ def render(
         (crop[0] // coarser, crop[1] // coarser),
     )
     frame, camera = physics.frame, physics.scene.camera
-    full = electrons_full(frame.pixel_pitch_m, physics.scene.exposure.iso)
+    full = _full(physics)
     # A pixel of the frame is the mean of many of the sensor's, and so less noisy than the inset's.
     binned = (camera.pixels_wide / size[0]) ** 2
     budget = Budget(budget_s)
@@ -298,6 +304,27 @@ def render(
         full,
         max(binned, 1.0),
     )
+    inset, crop_clipped = _close_up(physics, crop, coarser, budget)
+    subject, size_m = subject_of(physics.scene.rehearsal), _size_m(physics)
+    says = f"{subject.says}, drawn {size_m:.3g} m high"
+    return Rehearsal(whole, inset, clipped, crop_clipped, says)
+
+
+def _full(physics: Physics) -> float:
+    return electrons_full(
+        physics.frame.pixel_pitch_m, physics.scene.exposure.iso
+    )
+
+
+def _close_up(
+    physics: Physics,
+    crop: tuple[int, int],
+    coarser: int,
+    budget: Budget,
+    in_place: bool = False,
+) -> tuple[npt.NDArray[np.uint8], float]:
+    """The fastest part at so many pixels of the sensor, and the share of it that is clipped."""
+    frame = physics.frame
     subject, size_m = subject_of(physics.scene.rehearsal), _size_m(physics)
     detail_x, detail_y = (part * size_m for part in subject.detail)
     scale = frame.magnification / frame.pixel_pitch_m / coarser
@@ -305,8 +332,43 @@ def render(
     half = crop[1] / 2 / close.px_per_m
     top = 0.5 - (detail_y + half) / frame.field_height_m
     bounds = (top, top + 2 * half / frame.field_height_m)
-    inset, crop_clipped = develop(
-        *_linear(physics, close, bounds, budget), full, float(coarser**2)
+    light = _linear(physics, close, bounds, budget, in_place)
+    return develop(*light, _full(physics), float(coarser**2))
+
+
+def render_frame(
+    physics: Physics, size: tuple[int, int], coarser: int = 1, budget_s: float = BUDGET_S
+) -> npt.NDArray[np.uint8]:
+    """The whole frame alone, as `render` gives it."""
+    width, height = size[0] // coarser, size[1] // coarser
+    light = _linear(
+        physics, _frame_view(physics, (width, height)), (0.0, 1.0), Budget(budget_s)
     )
-    says = f"{subject.says}, drawn {size_m:.3g} m high"
-    return Rehearsal(whole, inset, clipped, crop_clipped, says)
+    binned = (physics.scene.camera.pixels_wide / width) ** 2
+    picture, _ = develop(*light, _full(physics), max(binned, 1.0))
+    return picture
+
+
+def render_close_up(
+    physics: Physics, size: tuple[int, int], budget_s: float = BUDGET_S
+) -> npt.NDArray[np.uint8]:
+    """The fastest part of the subject, in its place, at 100 %: sRGB bytes, height × width × 3.
+
+    In its place, because it is asked how sharp the part becomes and not whether the try hits.
+    """
+    picture, _ = _close_up(physics, size, 1, Budget(budget_s), in_place=True)
+    return picture
+
+
+def close_up_box(
+    physics: Physics, size: tuple[int, int], frame_size: tuple[int, int]
+) -> tuple[float, float, float, float]:
+    """Where a close-up of `size` pixels of the sensor lies in a frame drawn so large: left, top, width, height [px]."""
+    frame = physics.frame
+    subject, size_m = subject_of(physics.scene.rehearsal), _size_m(physics)
+    shrunk = frame_size[0] / physics.scene.camera.pixels_wide
+    px_per_m = frame_size[0] / frame.field_width_m
+    width, height = size[0] * shrunk, size[1] * shrunk
+    middle_x = frame_size[0] / 2 + subject.detail[0] * size_m * px_per_m
+    middle_y = frame_size[1] / 2 - subject.detail[1] * size_m * px_per_m
+    return middle_x - width / 2, middle_y - height / 2, width, height

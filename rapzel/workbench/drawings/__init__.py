@@ -1,4 +1,4 @@
-"""The drawings of a scene, each from the core's numbers: ribbon, pulse, curtain, ladder, chain, dusk, pace."""
+"""The drawings of a scene, each from the core's numbers: times, pulse, curtain, ladder, chain, dusk, pace."""
 
 from collections.abc import Callable
 
@@ -12,7 +12,9 @@ from rapzel.workbench.drawings.pace import draw_pace
 from rapzel.workbench.drawings.pulse import draw_pulse
 from rapzel.workbench.drawings.ribbon import draw_ribbon
 
+TIMES = "times"
 VIEWS: dict[str, Callable[[Physics], Drawing]] = {
+    TIMES: draw_ribbon,
     "pulse": draw_pulse,
     "curtain": draw_curtain,
     "ladder": draw_ladder,
@@ -22,4 +24,15 @@ VIEWS: dict[str, Callable[[Physics], Drawing]] = {
 }
 DRAWINGS: dict[str, Callable[[Physics], Drawing]] = {"ribbon": draw_ribbon, **VIEWS}
 
-__all__ = ["DRAWINGS", "VIEWS", "draw_ribbon"]
+# as their tabs are called, after the tile or the input that each explains
+TITLES = {
+    TIMES: "Times",
+    "pulse": "Flash",
+    "curtain": "Shutter",
+    "ladder": "Light budget",
+    "chain": "Trigger chain",
+    "dusk": "Daylight",
+    "pace": "Rate",
+}
+
+__all__ = ["DRAWINGS", "TIMES", "TITLES", "VIEWS", "draw_ribbon"]

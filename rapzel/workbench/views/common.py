@@ -18,10 +18,11 @@ from rapzel.ui import zones
 from rapzel.ui.inputs.person import likes_feet
 from rapzel.workbench import fragments, renewal, rooms
 from rapzel.workbench.answer import Answer, answered
-from rapzel.workbench.drawings import VIEWS
+from rapzel.workbench.drawings import TIMES, TITLES, VIEWS
 from rapzel.workbench.groups import all_fields
 from rapzel.workbench.lights import LAMP_CHOICES
 from rapzel.workbench.pages import ScenePage, page_of, register
+from rapzel.workbench.way import comes_next, marks_of
 
 __all__ = ["answer_of", "find_scene", "login_required", "page_context", "respond"]
 
@@ -51,7 +52,7 @@ def answer_of(request: HttpRequest, scene: Scene) -> Answer:
 
 
 def chosen_view(request: HttpRequest) -> str:
-    """Which view stands beside the rehearsal: as asked, else as it was."""
+    """Which view stands under the rehearsal: as asked, else as it was."""
     asked = (
         request.GET.get("view")
         or request.POST.get("view")
@@ -60,7 +61,7 @@ def chosen_view(request: HttpRequest) -> str:
     # A cookie may name a view of an older release.
     if asked in VIEWS:
         return asked
-    return "pulse"
+    return TIMES
 
 
 def kit_choices(request: HttpRequest) -> dict[str, Any]:
@@ -108,10 +109,11 @@ def inputs_context(
 def page_context(request: HttpRequest, scene: Scene, answer: Answer) -> dict[str, Any]:
     """What the answer's templates need."""
     view = chosen_view(request)
-    shown = {"view": view, "views": list(VIEWS), "drawing": answer.view(view)}
+    shown = {"view": view, "views": TITLES.items(), "drawing": answer.view(view)}
     return {
         "scene": scene,
         "answer": answer,
+        "comes_next": comes_next(scene, "workbench:scene", answer),
         "answer_part": fragments.answer_of(scene, answer, keep=request.method == "GET"),
         **shown,
     }
@@ -184,6 +186,7 @@ def _fragment(
     answer, page = answer_of(request, scene), page_of(request)
     context = {
         **page.context(request, scene, answer),
+        "marks": marks_of(answer),
         "structural": structural,
         "says": says,
     }

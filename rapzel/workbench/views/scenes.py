@@ -147,6 +147,29 @@ def rehearsal(request: HttpRequest, pk: int, kind: str) -> HttpResponse:
 
 @login_required
 @require_safe
+def plan_picture(request: HttpRequest, pk: int) -> HttpResponse:
+    """The computed picture alone, as it stands beside the close-ups; `?draft` with a quarter of the pixels."""
+    shown = answer_of(request, find_scene(request, pk))
+    size = "plain draft" if "draft" in request.GET else "plain"
+    image, content_type = pictures.rehearsal(shown, size=size)
+    return kept_while_it_stands(
+        request, HttpResponse(image, content_type=content_type), shown.fingerprint
+    )
+
+
+@login_required
+@require_safe
+def speeds(request: HttpRequest, pk: int) -> HttpResponse:
+    """The fastest part at 100 %, a third slower, as planned and a third faster."""
+    shown = answer_of(request, find_scene(request, pk))
+    image, content_type = pictures.speeds(shown)
+    return kept_while_it_stands(
+        request, HttpResponse(image, content_type=content_type), shown.fingerprint
+    )
+
+
+@login_required
+@require_safe
 def snapshot_rehearsal(request: HttpRequest, pk: int, snapshot: int) -> HttpResponse:
     """The computed picture of a snapshot."""
     # A snapshot never changes, so that its picture is one that browsers may keep for long.

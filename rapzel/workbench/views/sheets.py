@@ -41,7 +41,9 @@ def run_sheet(request: HttpRequest, pk: int) -> HttpResponse:
         "answer": answer_of(request, scene),
         "test_order": TEST_ORDER,
     }
-    if "phone" in request.GET:
+    # On a narrow screen the strip leads to the sheet for a phone; the one for paper is asked for there.
+    narrow = request.COOKIES.get("narrow") == "1" and "paper" not in request.GET
+    if narrow or "phone" in request.GET:
         name = "workbench/sheet_phone.html"
     else:
         name = "workbench/sheet.html"

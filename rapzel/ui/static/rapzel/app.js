@@ -2,8 +2,10 @@
 // What every page does in the browser: themes, keys, notices, files dropped, drafts kept.
 import { askOnce } from "./asked.js";
 import { all, elementOf } from "./dom.js";
+import { openGoTo } from "./goto.js";
 import { shortcutOf } from "./keys.js";
 import { post, token } from "./post.js";
+import "./words.js";
 
 const AGAIN_MS = 3000;
 
@@ -58,8 +60,10 @@ document.addEventListener("keydown", (event) => {
   const where = { isTyping: typing(at), isInDialog: Boolean(document.querySelector("dialog[open]")) };
   const key = shortcutOf(event, where);
   if (!key) return;
+  const says = `[data-key="${CSS.escape(key)}"][data-key-says]`;
+  // What the page itself does with a key comes before where the bars lead.
   /** @type {HTMLElement | null} */
-  const target = document.querySelector(`[data-key="${CSS.escape(key)}"][data-key-says]`);
+  const target = document.querySelector(`main ${says}`) || document.querySelector(says);
   if (!target) return;
   event.preventDefault();
   if (typing(target)) target.focus();
@@ -110,7 +114,11 @@ const listKeys = () => {
   const dialog = /** @type {HTMLDialogElement} */ (document.getElementById("keys"));
   const list = /** @type {HTMLElement} */ (dialog.querySelector("dl"));
   list.replaceChildren();
-  for (const element of all("[data-key-says]")) {
+  const told = new Set();
+  for (const element of [...all("main [data-key-says]"), ...all(".bars [data-key-says]")]) {
+    // A key that the page uses itself does not lead elsewhere.
+    if (told.has(element.dataset.key)) continue;
+    told.add(element.dataset.key);
     const key = document.createElement("dt");
     const name = document.createElement("kbd");
     name.textContent = element.dataset.key || "";
@@ -127,8 +135,19 @@ document.addEventListener("click", (event) => {
 });
 
 document.addEventListener("alpine:init", () => {
-  Alpine.data("theme", () => ({
+  Alpine.data("bars", () => ({
+    open: false, // on a narrow screen: the pages that are folded away
     keys: listKeys,
+    fold() {
+      this.open = !this.open;
+    },
+    close() {
+      this.open = false;
+    },
+    goTo() {
+      this.open = false;
+      openGoTo();
+    },
     choose(/** @type {string} */ theme) {
       document.documentElement.dataset.theme = theme;
       post(this.$root.dataset.preferences || "", { theme });

@@ -3,7 +3,7 @@
 // asked for; the whole picture comes when the scene rests. Which of the two is known, not guessed from pauses: a key,
 // a slider or a handle is held, a change is on its way to the server, or the last picture has not come yet. So drafts
 // come where answers are slow, which is where they are needed most.
-import { elementOf } from "../rapzel/dom.js";
+import { all, elementOf } from "../rapzel/dom.js";
 import { isDragging } from "../rapzel/drag.js";
 
 /** @typedef {{ fingerprint: string, draft: boolean }} Which a picture: of what scene, and how fine */
@@ -23,11 +23,20 @@ const changes = new Set(); // requests on their way that change the scene
 
 const restless = () => held || changes.size > 0 || isDragging();
 
+/** The close-ups at three speeds, which are one picture; the browser fetches it once. */
+const showSpeeds = (/** @type {string} */ fingerprint) => {
+  const list = document.getElementById("speeds");
+  /** @type {HTMLImageElement[]} */
+  const closeUps = list ? all(".close-up", list) : [];
+  for (const one of closeUps) one.src = `${list?.dataset.url}?v=${fingerprint}`;
+};
+
 const arrived = (/** @type {Which} */ which, /** @type {boolean} */ shown) => {
   if (coming !== which) return; // it was given up
   coming = null;
   last = { fingerprint: which.fingerprint, draft: which.draft, shown };
   if (shown) picture().src = addressOf(which.fingerprint, which.draft);
+  if (shown && !which.draft) showSpeeds(which.fingerprint);
   if (shown && which.fingerprint === newest) picture().alt = `Rehearsal: ${says()}`;
   look();
 };

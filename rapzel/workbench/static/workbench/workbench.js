@@ -23,6 +23,20 @@ document.addEventListener("alpine:init", () => {
       const { page, open } = this.$root.dataset;
       this.kept = page ? `rapzel:groups:${page}` : "rapzel:groups";
       this.groups = remembered(this.kept, { [open || "lights"]: true });
+      document.addEventListener("rapzel:show", (event) => this.showInput(event.detail));
+      const named = document.getElementById(window.location.hash.slice(1));
+      if (named && named.matches("[data-field]")) this.$nextTick(() => this.showInput(named));
+    },
+    /** Opens every fold about an input and goes to it. */
+    showInput(/** @type {HTMLElement} */ input) {
+      for (let fold = input.closest("[data-group]"); fold; fold = fold.parentElement?.closest("[data-group]") || null) {
+        this.groups[/** @type {HTMLElement} */ (fold).dataset.group || ""] = true;
+      }
+      localStorage.setItem(this.kept, JSON.stringify(this.groups));
+      this.$nextTick(() => {
+        input.scrollIntoView({ block: "center" });
+        input.focus();
+      });
     },
     isOpen(/** @type {string} */ name) {
       return Boolean(this.groups[name]);

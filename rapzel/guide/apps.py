@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class GuideConfig(AppConfig):
+    name = "rapzel.guide"
+    label = "guide"
