@@ -20,6 +20,7 @@ interface RapzelEvents {
   "rapzel:door": CustomEvent<void>; // logged out
   "rapzel:drill": CustomEvent<{ instant: number }>;
   "rapzel:logged": CustomEvent<{ html: string; url: string }>;
+  "rapzel:show": CustomEvent<HTMLElement>; // an input is to be shown and gone to
   "rapzel:refused": CustomEvent<{ key: string }>;
   "rapzel:revision": CustomEvent<{ revision: string }>;
   "rapzel:waiting": CustomEvent<void>; // tries in this browser

@@ -7,12 +7,12 @@ from typing import Any
 from django.db.models import Q
 from django.urls import reverse
 
-from rapzel.guide.questions import QUESTIONS
-from rapzel.ui.words import words
+from rapzel.core.tools import TOOLS
+from rapzel.guide.questions import questions
 from rapzel.kit.kinds import KINDS
 from rapzel.shoots.models import Scene, Shoot
-from rapzel.core.tools import TOOLS
 from rapzel.ui.ways import HOUSE
+from rapzel.ui.words import words
 from rapzel.workbench.groups import groups_of
 from rapzel.workbench.way import STEPS
 
@@ -130,7 +130,7 @@ def _calculators(scene: Scene | None) -> Iterator[Destination]:
 
 
 def _explained() -> Iterator[Destination]:
-    for place, question in enumerate(QUESTIONS, start=1):
+    for place, question in enumerate(questions(), start=1):
         yield Destination(
             question.asks, "help", f"{reverse('guide:help')}#question-{place}"
         )

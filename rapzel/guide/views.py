@@ -9,10 +9,10 @@ from django.views.decorators.http import require_safe
 
 from rapzel.guide import live as live_scene
 from rapzel.guide.going import destinations
-from rapzel.guide.questions import QUESTIONS
-from rapzel.ui.words import words
+from rapzel.guide.questions import questions
 from rapzel.shoots.models import Scene
 from rapzel.ui import http
+from rapzel.ui.words import words
 from rapzel.workbench import pictures
 
 _LONGEST_TYPED = 80
@@ -74,7 +74,7 @@ def help_page(request: HttpRequest) -> HttpResponse:
     """A dozen questions of the job, each with the page that answers it for the scene last worked on."""
     scene = _last_scene(request)
     pk = scene.pk if scene is not None else None
-    asked = [(each, each.address(pk)) for each in QUESTIONS]
+    asked = [(each, each.address(pk)) for each in questions()]
     return render(request, "guide/help.html", {"questions": asked, "last": scene})
 
 

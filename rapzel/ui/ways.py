@@ -47,8 +47,7 @@ PAGES: dict[str, Page] = {
     ),
     "workbench:shoot": Page("Which pictures are planned, and will you get them?"),
     "finding:begin": Page(
-        "Choose what moves most like your subject: the scene that opens has answers at once, and every figure in it can be"
-        " changed.",
+        "Choose what moves most like your subject. The scene that opens answers at once, and you can change all of it.",
         "guide:help",
         "read how a scene answers",
     ),
@@ -162,7 +161,9 @@ PAGES: dict[str, Page] = {
         "begin a scene",
     ),
     "guide:words": Page(
-        "What does each word on the screen mean?", "guide:help", "see what Rapzel answers"
+        "What does each word on the screen mean?",
+        "guide:help",
+        "see what Rapzel answers",
     ),
 }
 

@@ -33,6 +33,7 @@ from rapzel.workbench.groups import groups_of
 REHEARSAL = (960, 640)  # the picture [px]
 CLOSE_UP = (190, 116)  # of each speed beside it, in pixels of the sensor
 
+
 @dataclass(frozen=True)
 class Proposal:
     """A change that closes a margin, as a link that applies it."""

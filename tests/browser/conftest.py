@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 from functools import partial
 from pathlib import Path
 
+import numpy as np
 import pytest
 from django.test.testcases import LiveServerThread
 from PIL import Image
@@ -83,6 +84,10 @@ def _blank(_physics: Physics, size: str) -> Image.Image:
     return Image.new("RGB", (width // coarser, height // coarser), (60, 60, 60))
 
 
+def _blank_close_up(_physics: Physics, size: tuple[int, int]) -> pictures.Pixels:
+    return np.full((size[1], size[0], 3), 60, dtype=np.uint8)
+
+
 @pytest.fixture(autouse=True)
 def pictures_as_looked_at(
     request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch
@@ -93,6 +98,7 @@ def pictures_as_looked_at(
     """
     if request.node.get_closest_marker("looks_at_pictures") is None:
         monkeypatch.setattr(pictures, "_composed", _blank)
+        monkeypatch.setattr(pictures, "render_close_up", _blank_close_up)
         # and is not kept as a real one
         monkeypatch.setattr(pictures, "RENDERED_BY", "nobody")
     else:

@@ -24,6 +24,8 @@ NARROW = 900  # px; below it pages of a scene have drawings of their own (workbe
 PAGES = {
     "login": "/account/login/",
     "sign-up": "/account/sign-up/",
+    "help": "/help/",
+    "words": "/help/words/",
     "shoots": "/shoots/",
     "shoot": "/shoots/{shoot}/",
     "scene": "/scenes/{scene}/",

@@ -101,7 +101,7 @@ def test_it_goes_on_after_a_reload_and_refuses_a_second_knob(at) -> None:
     page = at("glass")
     page.get_by_role("button", name="Dial in: Flash delay").click()
     expect(page.locator("#dial-form")).to_be_visible()
-    page.keyboard.press("/")
+    page.keyboard.press("n")
     page.keyboard.type("2 ms")
     page.keyboard.press("Enter")  # is no outcome
     page.keyboard.press("Escape")

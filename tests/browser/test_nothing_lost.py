@@ -300,7 +300,7 @@ class TestOffline:
         lunge.context.set_offline(True)
         lunge.goto(f"{live_server.url}/scenes/{scene.pk}/run-sheet/?phone")
         expect(lunge.locator(".phone-sheet")).to_contain_text("Black frame")
-        lunge.get_by_role("link", name="Log takes").click()
+        lunge.get_by_role("link", name="log the tries").click()
         lunge.get_by_role("heading", name="Takes").wait_for()
         for outcome in ("Late", "Keep"):
             lunge.get_by_role("button", name=outcome).click()

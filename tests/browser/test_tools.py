@@ -57,7 +57,7 @@ def test_a_draft_comes_while_a_key_is_held_and_the_picture_when_it_is_let_go(
     lunge: Page,
 ) -> None:
     """Answers are held back by two seconds each, longer than any pause between two presses of a key."""
-    ANSWERS.begin("", 2.0, 2.0, only=("/step/", "rehearsal.jpg"))
+    ANSWERS.begin("", 2.0, 2.0, only=("/step/", "plan.jpg"))
     field = lunge.locator("#f-lights-light-1-power")
     field.focus()
     lunge.keyboard.down("ArrowUp")
@@ -85,7 +85,7 @@ def test_a_draft_comes_while_another_answer_is_on_its_way(lunge: Page) -> None:
 
 def test_a_draft_comes_where_pictures_take_longer_than_changes(lunge: Page) -> None:
     """The whole picture of the first press has not come when the second is answered: it is given up for a draft."""
-    wholes = Held(lunge, re.compile(r"rehearsal\.jpg\?v=\w+$"))
+    wholes = Held(lunge, re.compile(r"plan\.jpg\?v=\w+$"))
     field = lunge.locator("#f-lights-light-1-power")
     field.press("ArrowUp")
     until(lambda: len(wholes.routes) == 1, lunge)

@@ -119,6 +119,7 @@ def test_arrow_keys_step_from_what_is_typed(lunge: Page) -> None:
 
 def test_the_ribbon_is_dragged_along_the_lights_own_curve(lunge: Page) -> None:
     bar = lunge.locator("[data-drag='lights[#light-1].power']")
+    bar.scroll_into_view_if_needed()
     box = bar.bounding_box()
     assert box
     lunge.mouse.move(box["x"] + box["width"] - 2, box["y"] + 5)
@@ -157,16 +158,16 @@ def test_one_press_closes_a_margin_and_one_key_takes_it_back(lunge: Page) -> Non
 
 def test_views_are_chosen_by_number_and_remembered(lunge: Page) -> None:
     for key, words in (
-        ("2", "Every row gets all of the light"),
-        ("3", "stops from correct exposure"),
-        ("4", "after the event"),
+        ("3", "Every row gets all of the light"),
+        ("4", "stops from correct exposure"),
+        ("5", "after the event"),
     ):
         lunge.locator("body").press(key)
         expect(lunge.locator("#view figcaption")).to_contain_text(words)
     lunge.locator("#view summary").click()
     expect(lunge.locator("#view table")).to_contain_text("Finger")
     lunge.reload()
-    expect(lunge.get_by_role("button", name="Chain")).to_have_attribute(
+    expect(lunge.get_by_role("button", name="Trigger chain")).to_have_attribute(
         "aria-pressed", "true"
     )
 

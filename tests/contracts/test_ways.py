@@ -23,7 +23,7 @@ from tests.plans import LUNGE
 # Parts of pages, files and pictures: what is asked for as a whole page is all the rest.
 _NO_PAGES = re.compile(
     r"json|csv|svg|picture|drawing|pdf|original|data$|rehearsal|plan_picture|speeds|everything|answer|pairs|view$|"
-    r"new_row|work_out|:unit$|schema"
+    r"new_row|work_out|:unit$|wanted|schema"
 )
 SHOWN = [
     (name, about)
@@ -61,14 +61,18 @@ def test_every_page_of_a_scene_has_the_same_strip_and_marks_where_one_is(
     expected = [step.title for step in STEPS]
     for step in STEPS:
         page = shown(visitor, address, step.view, "scene")
-        strip = page[page.index('id="steps"') : page.index("</nav>", page.index('id="steps"'))]
+        strip = page[
+            page.index('id="steps"') : page.index("</nav>", page.index('id="steps"'))
+        ]
         links = re.findall(r"<a ([^>]*)>\s*([^<]*?)\s*<", strip)
         assert [title for _, title in links] == expected, step.key
         current = [title for told, title in links if 'aria-current="page"' in told]
         assert current == [step.title]
 
 
-def test_pages_beside_the_strip_belong_to_one_of_its_pages(visitor, kit, address) -> None:
+def test_pages_beside_the_strip_belong_to_one_of_its_pages(
+    visitor, kit, address
+) -> None:
     for name, about in (
         ("workbench:cutout", "scene"),
         ("tools:scene_index", "scene"),
@@ -118,7 +122,9 @@ def documents() -> Iterator[dict]:
     yield changed(LUNGE, {"exposure.frames_per_s": 5.0})
 
 
-@pytest.mark.parametrize("margin", [each.name for each in answered(NEW_SCENE).evaluation.margins])
+@pytest.mark.parametrize(
+    "margin", [each.name for each in answered(NEW_SCENE).evaluation.margins]
+)
 def test_every_tile_is_explained(margin: str) -> None:
     assert word_of_margin(margin), margin
 
@@ -133,7 +139,9 @@ def test_every_input_has_its_word() -> None:
         for field in all_fields(groups_of(document)):
             if word_of_input(field.path) is None:
                 lacking.add(re.sub(r"\[[^\]]*\]", "[]", field.path))
-    assert {path for path in lacking if path.split(".")[-1] not in SAID_BY_THEMSELVES} == set()
+    assert {
+        path for path in lacking if path.split(".")[-1] not in SAID_BY_THEMSELVES
+    } == set()
 
 
 def test_a_word_is_short_enough_to_be_read_in_place() -> None:

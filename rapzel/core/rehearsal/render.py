@@ -294,7 +294,7 @@ def render(
         (size[0] // coarser, size[1] // coarser),
         (crop[0] // coarser, crop[1] // coarser),
     )
-    frame, camera = physics.frame, physics.scene.camera
+    camera = physics.scene.camera
     full = _full(physics)
     # A pixel of the frame is the mean of many of the sensor's, and so less noisy than the inset's.
     binned = (camera.pixels_wide / size[0]) ** 2
@@ -311,9 +311,7 @@ def render(
 
 
 def _full(physics: Physics) -> float:
-    return electrons_full(
-        physics.frame.pixel_pitch_m, physics.scene.exposure.iso
-    )
+    return electrons_full(physics.frame.pixel_pitch_m, physics.scene.exposure.iso)
 
 
 def _close_up(
@@ -337,7 +335,10 @@ def _close_up(
 
 
 def render_frame(
-    physics: Physics, size: tuple[int, int], coarser: int = 1, budget_s: float = BUDGET_S
+    physics: Physics,
+    size: tuple[int, int],
+    coarser: int = 1,
+    budget_s: float = BUDGET_S,
 ) -> npt.NDArray[np.uint8]:
     """The whole frame alone, as `render` gives it."""
     width, height = size[0] // coarser, size[1] // coarser

@@ -21,6 +21,7 @@ from rapzel.shoots.models import Scene, Shoot
 from rapzel.ui import http, zones
 from rapzel.ui.one_field import save_one_field, with_one_field
 from rapzel.ui.parts import written_once
+from rapzel.ui.ways import Next
 from rapzel.workbench import renewal
 from rapzel.workbench.answer import answered
 from rapzel.workbench.forms import ShootForm, with_its_clock
@@ -83,8 +84,18 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
         "rows": rows,
         "page": shown,
         "stale": stale,
+        "comes_next": _comes_next(rows),
     }
     return render(request, "workbench/shoot.html", context)
+
+
+def _comes_next(rows: list[dict[str, Any]]) -> Next:
+    """The first look that has no keeper yet; where there is none, a new one."""
+    waiting = [row["scene"] for row in rows if not row["takes"]["kept"]]
+    if waiting:
+        scene = waiting[0]
+        return Next(f"open {scene.name}", reverse("workbench:scene", args=[scene.pk]))
+    return Next("begin another scene", reverse("finding:begin"))
 
 
 def _set_fact(request: HttpRequest, shoot: Shoot) -> HttpResponse:
