@@ -40,22 +40,20 @@ class Destination:
 def destinations(user: Any, typed: str, scene: Scene | None) -> list[dict[str, str]]:
     """The first of all that fit what was typed; a scene's own pages and inputs come first."""
     wanted = typed.casefold().split()
-    found: list[Destination] = []
-    for one in _everything(user, wanted, scene):
-        if _fits(one, wanted) and one not in found:
-            found.append(one)
-        if len(found) == MOST:
-            break
-    return [asdict(one) for one in found]
+    # Each once, in the order in which they are looked for.
+    fitting = dict.fromkeys(
+        one for one in _everything(user, wanted, scene) if _fits(one, wanted)
+    )
+    whole = typed.strip().casefold()
+    # What begins with what was typed is what most people mean.
+    ordered = sorted(fitting, key=lambda one: not one.says.casefold().startswith(whole))
+    return [asdict(one) for one in ordered[:MOST]]
 
 
 def _fits(one: Destination, wanted: list[str]) -> bool:
     """Whether each typed word begins a word of the name, or of its kind."""
-    there = f"{one.says} {one.kind}".casefold().replace(".", " ").split()
-    whole = one.says.casefold()
-    return all(
-        word in whole or any(each.startswith(word) for each in there) for word in wanted
-    )
+    there = f"{one.says} {one.kind}".casefold().split()
+    return all(any(each.startswith(word) for each in there) for word in wanted)
 
 
 def _everything(

@@ -27,8 +27,9 @@ class Job:
     It is done as it was asked for: on the asker's clock and in the asker's units, which a thread does not inherit.
     """
 
-    def __init__(self, who: Hashable, work: Callable[[], Any]) -> None:
-        self.who, self._work = who, work
+    def __init__(self, who: Hashable, key: Hashable, work: Callable[[], Any]) -> None:
+        self.who, self.key, self._work = who, key, work
+        self.begun = False
         self._context = contextvars.copy_context()
         self._clock = timezone.get_current_timezone()
         self.result: Any = None
@@ -88,20 +89,23 @@ class Lane:
         with self._lock:
             if key in self._jobs:
                 return self._jobs[key]
-            job = self._jobs[key] = self._newest[who] = Job(who, work)
+            # Now, and not when its turn comes: until then others would wait for what nobody does.
+            older = self._newest.get(who)
+            if older is not None and not older.begun:
+                self._jobs.pop(older.key, None)
+            job = self._jobs[key] = self._newest[who] = Job(who, key, work)
         # A daemon: a server that is told to stop does not wait for work that can be asked for again.
-        threading.Thread(target=self._take_turn, args=(key, job), daemon=True).start()
+        threading.Thread(target=self._take_turn, args=(job,), daemon=True).start()
         return job
 
-    def _take_turn(self, key: Hashable, job: Job) -> None:
+    def _take_turn(self, job: Job) -> None:
         with self._turn:
-            # A newer question of the same person came while this one waited for its turn.
-            overtaken = self._newest.get(job.who) is not job
-            if not overtaken:
+            with self._lock:
+                # Not where a newer question of the same person came while this one waited for its turn.
+                job.begun = self._newest.get(job.who) is job
+            if job.begun:
                 job.do()
                 connections.close_all()  # those of this thread
-        if overtaken:
-            self._forget(key, job)
         self._ended(job)
         # What the work held goes back to the system; the C library would keep it.
         give_back()

@@ -24,8 +24,8 @@ const actions = (/** @type {string[]} */ wanted) => {
   /** @type {HTMLElement[]} */
   const elements = all("main [data-key-says], .house [data-key-says]");
   const fitting = elements.filter((element) => {
-    const says = (element.dataset.keySays || "").toLocaleLowerCase();
-    return wanted.length > 0 && wanted.every((word) => says.includes(word));
+    const there = wordsOf(element.dataset.keySays || "");
+    return wanted.length > 0 && wanted.every((word) => there.some((each) => each.startsWith(word)));
   });
   return fitting.map((element) => ({
     says: element.dataset.keySays || "",
