@@ -126,3 +126,27 @@ def test_the_plan_stays_in_two_lines_at_every_width(lunge: Page) -> None:
         box = lunge.locator(".bars").bounding_box()
         assert box is not None
         assert box["height"] <= 80, width
+
+
+def test_a_thumb_steps_as_the_arrow_keys_do(lunge: Page) -> None:
+    """Distances by a third of a stop: 1.8 m × 2^(1/6), and once more."""
+    field = lunge.locator("#f-lights-light-1-distance-m")
+    less, more = lunge.locator("[data-steps=f-lights-light-1-distance-m]").all()
+    field.focus()
+    more.click()
+    more.click()
+    expect(field).to_have_value("2.27 m")
+    less.click()
+    expect(field).to_have_value("2.02 m")
+    expect(field).to_be_focused()
+    expect(lunge.locator("#s-lights")).to_contain_text("Key 1/64")
+    field.press("ArrowUp")
+    expect(field).to_have_value("2.27 m")
+
+
+def test_there_is_nothing_to_step_from_while_nothing_is_said(lunge: Page) -> None:
+    lunge.locator("#fold-exposure").click()
+    burst = lunge.locator("[data-steps=f-exposure-frames-per-s]").first
+    expect(burst).to_be_hidden()
+    lunge.locator("#f-exposure-frames-per-s").fill("5")
+    expect(burst).to_be_visible()

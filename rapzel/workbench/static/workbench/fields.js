@@ -329,10 +329,8 @@ document.addEventListener("htmx:afterSettle", () => setTimeout(release));
 /** @type {Record<string, number>} */
 const steppedFrom = {}; // by an input's id, the edit that a step has started from
 
-document.addEventListener("keydown", (event) => {
-  const input = fieldOf(event);
-  if (!input || !input.matches("[data-step]") || !["ArrowUp", "ArrowDown"].includes(event.key)) return;
-  event.preventDefault();
+/** One natural step of an input, up or down; the server knows how large it is. */
+const step = (/** @type {Field} */ input, /** @type {string} */ direction) => {
   // Several quick presses step on from the stored value: only the first after an edit starts from what was typed.
   const isNew = isDirty(input) && steppedFrom[input.id] !== editOf(input);
   steppedFrom[input.id] = editOf(input);
@@ -341,9 +339,27 @@ document.addEventListener("keydown", (event) => {
     source: input,
     target: "#answer",
     values: {
-      direction: event.key === "ArrowUp" ? "up" : "down",
+      direction,
       typed: isNew ? input.value : "",
       edit: editOf(input),
     },
   });
+};
+
+document.addEventListener("keydown", (event) => {
+  const input = fieldOf(event);
+  if (!input || !input.matches("[data-step]") || !["ArrowUp", "ArrowDown"].includes(event.key)) return;
+  event.preventDefault();
+  step(input, event.key === "ArrowUp" ? "up" : "down");
+});
+
+// The same by the thumb: − and + beside the input, which keeps the focus that it has.
+const stepperOf = (/** @type {Event} */ event) => /** @type {HTMLElement | null} */ (elementOf(event).closest("[data-steps]"));
+document.addEventListener("pointerdown", (event) => {
+  if (stepperOf(event)) event.preventDefault();
+});
+document.addEventListener("click", (event) => {
+  const stepper = stepperOf(event);
+  const input = stepper && inputById(stepper.dataset.steps || "");
+  if (stepper && input) step(input, stepper.dataset.direction || "up");
 });
