@@ -31,7 +31,7 @@ HOUSE = (
 class Page:
     """The question that a page answers; the page that usually comes next, and what one does there.
 
-    `next_view` needs no argument, or those that this page has itself. Empty where the page leads on by itself.
+    `next_view` needs no argument. Empty where the page leads on by itself.
     """
 
     answers: str
@@ -113,11 +113,8 @@ PAGES: dict[str, Page] = {
     ),
     "tools:page": Page("", "tools:list", "choose another calculator"),
     "tools:scene_index": Page(
-        "One question at a time, starting with the values of this scene.",
-        "workbench:scene",
-        "go on with the plan",
+        "One question at a time, starting with the values of this scene."
     ),
-    "tools:for_scene": Page("", "workbench:scene", "go on with the plan"),
     "accounts:account": Page(
         "How are times shown, and what of yours is kept here?",
         "workbench:shoots",
@@ -176,11 +173,9 @@ class Next:
     address: str
 
 
-def next_of(view: str, kwargs: dict[str, object]) -> Next | None:
+def next_of(view: str) -> Next | None:
     """What usually comes after a page; None for one that leads on by itself, or by none."""
     page = PAGES.get(view)
     if page is None or not page.next_view:
         return None
-    needed = kwargs if page.next_view == "workbench:scene" else {}
-    own = {name: value for name, value in needed.items() if name == "pk"}
-    return Next(page.next_says, reverse(page.next_view, kwargs=own))
+    return Next(page.next_says, reverse(page.next_view))

@@ -35,9 +35,5 @@ def first_line(context: template.Context) -> str:
 @register.inclusion_tag("ui/_next.html", takes_context=True)
 def next_link(context: template.Context) -> dict[str, Any]:
     """What usually comes after this page; a view may say it itself as `comes_next`."""
-    request = context.get("request")
-    match = getattr(request, "resolver_match", None)
-    found: Next | None = context.get("comes_next")
-    if found is None and match is not None:
-        found = next_of(match.view_name, match.kwargs)
+    found: Next | None = context.get("comes_next") or next_of(view_of(context))
     return {"next": found}

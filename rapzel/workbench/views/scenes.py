@@ -15,7 +15,7 @@ from rapzel.shoots import services
 from rapzel.shoots.models import Scene, Snapshot
 from rapzel.ui import http
 from rapzel.workbench import mending, pictures
-from rapzel.workbench.answer import answered
+from rapzel.workbench.answer import Answer, answered
 from rapzel.workbench.drawings import DRAWINGS
 from rapzel.workbench.groups import differences
 from rapzel.workbench.views.common import (
@@ -132,17 +132,22 @@ def view_fragment(request: HttpRequest, pk: int, name: str) -> HttpResponse:
     return response
 
 
+def _picture(
+    request: HttpRequest, shown: Answer, made: tuple[bytes, str]
+) -> HttpResponse:
+    """A picture of an answer, which browsers may keep while the scene stands."""
+    image, content_type = made
+    response = HttpResponse(image, content_type=content_type)
+    return kept_while_it_stands(request, response, shown.fingerprint)
+
+
 @login_required
 @require_safe
 def rehearsal(request: HttpRequest, pk: int, kind: str) -> HttpResponse:
     """The computed picture."""
     shown = answer_of(request, find_scene(request, pk))
-    image, content_type = pictures.rehearsal(
-        shown, kind, "draft" if "draft" in request.GET else "whole"
-    )
-    return kept_while_it_stands(
-        request, HttpResponse(image, content_type=content_type), shown.fingerprint
-    )
+    size = "draft" if "draft" in request.GET else "whole"
+    return _picture(request, shown, pictures.rehearsal(shown, kind, size))
 
 
 @login_required
@@ -151,10 +156,7 @@ def plan_picture(request: HttpRequest, pk: int) -> HttpResponse:
     """The computed picture alone, as it stands beside the close-ups; `?draft` with a quarter of the pixels."""
     shown = answer_of(request, find_scene(request, pk))
     size = "plain draft" if "draft" in request.GET else "plain"
-    image, content_type = pictures.rehearsal(shown, size=size)
-    return kept_while_it_stands(
-        request, HttpResponse(image, content_type=content_type), shown.fingerprint
-    )
+    return _picture(request, shown, pictures.rehearsal(shown, size=size))
 
 
 @login_required
@@ -162,10 +164,7 @@ def plan_picture(request: HttpRequest, pk: int) -> HttpResponse:
 def speeds(request: HttpRequest, pk: int) -> HttpResponse:
     """The fastest part at 100 %, a third slower, as planned and a third faster."""
     shown = answer_of(request, find_scene(request, pk))
-    image, content_type = pictures.speeds(shown)
-    return kept_while_it_stands(
-        request, HttpResponse(image, content_type=content_type), shown.fingerprint
-    )
+    return _picture(request, shown, pictures.speeds(shown))
 
 
 @login_required
@@ -174,10 +173,7 @@ def snapshot_rehearsal(request: HttpRequest, pk: int, snapshot: int) -> HttpResp
     """The computed picture of a snapshot."""
     # A snapshot never changes, so that its picture is one that browsers may keep for long.
     pinned = answered(find_snapshot(request, pk, snapshot).document)
-    image, content_type = pictures.rehearsal(pinned)
-    return kept_while_it_stands(
-        request, HttpResponse(image, content_type=content_type), pinned.fingerprint
-    )
+    return _picture(request, pinned, pictures.rehearsal(pinned))
 
 
 @login_required
